@@ -1,0 +1,242 @@
+/**
+ * What deriving a variant will do, as plain data: for each item of the origin's tree whether the variant shares
+ * or copies it, why, and what the copies will be called.
+ *
+ * Two rules turn a few decisions into a whole plan:
+ * - copying an item means copying every assembly between it and the top, for they must refer to the copy;
+ * - products that live in one file go together, for the file can only be copied whole.
+ */
+import { applyPattern, fileNameFor, numberKey, uniqueFileName, validateNumber, type NumberPattern } from '../numbering/number.js';
+import type { Source } from '../intake/reading.js';
+
+export type Decision = 'share' | 'copy';
+
+/** One item version of the origin's tree. The top comes first. */
+export interface OriginNode {
+  readonly versionId: string;
+  readonly itemId: string;
+  readonly number: string;
+  readonly name: string;
+  readonly fileName: string;
+  readonly source: Source;
+  /** What the file of this version calls the product; a name that only repeats it is not a name of its own. */
+  readonly idInFile: string;
+  /** Version whose file holds this product, where it has no file of its own. */
+  readonly carrierVersion?: string;
+  /** Versions it is made of. */
+  readonly children: readonly string[];
+}
+
+export interface DerivationRequest {
+  readonly nodes: readonly OriginNode[];
+  /** Decisions made by hand, by item. */
+  readonly decisions: ReadonlyMap<string, Decision>;
+  /** Where nothing was decided: the proposal, or the same for all. */
+  readonly otherwise: Decision | 'propose';
+  readonly pattern: NumberPattern;
+  /** Names made by hand, by item. */
+  readonly renamed: ReadonlyMap<string, { readonly number?: string; readonly name?: string }>;
+  /** Number keys in use, see `numberKey`. */
+  readonly takenNumbers: ReadonlySet<string>;
+  /** Lower-case file names in use at the variant's place. */
+  readonly takenFileNames: ReadonlySet<string>;
+}
+
+/** Why a line is shared or copied. */
+export type Reason =
+  | { readonly kind: 'top' }
+  | { readonly kind: 'decided' }
+  | { readonly kind: 'default' }
+  | { readonly kind: 'bought' }
+  | { readonly kind: 'designed' }
+  /** It contains something that is copied. */
+  | { readonly kind: 'contains'; readonly number: string }
+  /** Its file is copied with the carrier. */
+  | { readonly kind: 'livesIn'; readonly number: string }
+  /** Something that lives in its file is copied. */
+  | { readonly kind: 'carries'; readonly number: string };
+
+export interface DerivationLine {
+  readonly itemId: string;
+  readonly number: string;
+  readonly name: string;
+  readonly decision: Decision;
+  readonly reason: Reason;
+  /** Whether the decision follows from others and cannot be changed by itself. */
+  readonly forced: boolean;
+  /** The copy's names; absent where shared. */
+  readonly copy?: { readonly number: string; readonly name: string; readonly fileName: string };
+  /** What stands in the way of carrying this out. */
+  readonly clash?: string;
+}
+
+export interface DerivationPlan {
+  readonly lines: readonly DerivationLine[];
+  /** Whether nothing stands in the way. */
+  readonly ready: boolean;
+}
+
+/** Plans a derivation. `O(nodes + uses)`. */
+export function planDerivation(request: DerivationRequest): DerivationPlan {
+  const items = groupByItem(request.nodes);
+  const resolved = decide(items, request);
+  const names = nameCopies(items, resolved, request);
+  const lines = [...items.values()].map((item): DerivationLine => {
+    const outcome = resolved.get(item.itemId);
+    const decision = outcome?.decision ?? 'share';
+    const reason = outcome?.reason ?? { kind: 'default' };
+    const name = names.get(item.itemId);
+    const wanted = request.decisions.get(item.itemId);
+    const overruled = wanted === 'share' && decision === 'copy' ? `cannot be shared: ${sayReason(reason)}` : undefined;
+    const clash = overruled ?? name?.clash;
+    return {
+      itemId: item.itemId,
+      number: item.number,
+      name: item.name,
+      decision,
+      reason,
+      forced: reason.kind === 'top' || reason.kind === 'contains' || reason.kind === 'livesIn' || reason.kind === 'carries',
+      ...(decision === 'copy' && name ? { copy: name.copy } : {}),
+      ...(clash === undefined ? {} : { clash }),
+    };
+  });
+  return { lines, ready: lines.every((line) => line.clash === undefined) };
+}
+
+/** A reason as the end of a sentence. */
+export function sayReason(reason: Reason): string {
+  switch (reason.kind) {
+    case 'top':
+      return 'it is what the variant is made from';
+    case 'decided':
+      return 'decided by hand';
+    case 'default':
+      return 'the same for all';
+    case 'bought':
+      return 'a bought part';
+    case 'designed':
+      return 'a part of our own design';
+    case 'contains':
+      return `it contains ${reason.number}, which is copied`;
+    case 'livesIn':
+      return `it lives in the file of ${reason.number}, which is copied`;
+    case 'carries':
+      return `${reason.number}, which is copied, lives in its file`;
+  }
+}
+
+interface OriginItem {
+  readonly itemId: string;
+  readonly number: string;
+  readonly name: string;
+  readonly fileName: string;
+  readonly source: Source;
+  readonly idInFile: string;
+  readonly isTop: boolean;
+  readonly parents: Set<string>;
+  readonly carriers: Set<string>;
+  readonly carried: Set<string>;
+}
+
+function groupByItem(nodes: readonly OriginNode[]): Map<string, OriginItem> {
+  const items = new Map<string, OriginItem>();
+  const itemOf = new Map(nodes.map((node) => [node.versionId, node.itemId]));
+  for (const [index, node] of nodes.entries()) {
+    if (items.has(node.itemId)) continue;
+    const { itemId, number, name, fileName, source, idInFile } = node;
+    items.set(itemId, {
+      itemId, number, name, fileName, source, idInFile,
+      isTop: index === 0, parents: new Set(), carriers: new Set(), carried: new Set(),
+    });
+  }
+  for (const node of nodes) {
+    for (const child of node.children) items.get(itemOf.get(child) ?? '')?.parents.add(node.itemId);
+    const carrier = node.carrierVersion === undefined ? undefined : itemOf.get(node.carrierVersion);
+    if (carrier === undefined) continue;
+    items.get(node.itemId)?.carriers.add(carrier);
+    items.get(carrier)?.carried.add(node.itemId);
+  }
+  return items;
+}
+
+function decide(
+  items: ReadonlyMap<string, OriginItem>,
+  request: DerivationRequest,
+): Map<string, { decision: Decision; reason: Reason }> {
+  const outcome = new Map<string, { decision: Decision; reason: Reason }>();
+  const queue: OriginItem[] = [];
+  const copy = (item: OriginItem | undefined, reason: Reason): void => {
+    if (!item || outcome.get(item.itemId)?.decision === 'copy') return;
+    outcome.set(item.itemId, { decision: 'copy', reason });
+    queue.push(item);
+  };
+  for (const item of items.values()) {
+    const first = initialDecision(item, request);
+    if (first.decision === 'copy') copy(item, first.reason);
+    else outcome.set(item.itemId, first);
+  }
+  for (let item = queue.shift(); item; item = queue.shift()) {
+    for (const parent of item.parents) copy(items.get(parent), { kind: 'contains', number: item.number });
+    for (const carrier of item.carriers) copy(items.get(carrier), { kind: 'carries', number: item.number });
+    for (const carried of item.carried) copy(items.get(carried), { kind: 'livesIn', number: item.number });
+  }
+  return outcome;
+}
+
+function initialDecision(item: OriginItem, request: DerivationRequest): { decision: Decision; reason: Reason } {
+  if (item.isTop) return { decision: 'copy', reason: { kind: 'top' } };
+  const decided = request.decisions.get(item.itemId);
+  if (decided) return { decision: decided, reason: { kind: 'decided' } };
+  if (request.otherwise !== 'propose') return { decision: request.otherwise, reason: { kind: 'default' } };
+  return item.source === 'bought'
+    ? { decision: 'share', reason: { kind: 'bought' } }
+    : { decision: 'copy', reason: { kind: 'designed' } };
+}
+
+interface CopyName {
+  readonly copy: { readonly number: string; readonly name: string; readonly fileName: string };
+  readonly clash?: string;
+}
+
+function nameCopies(
+  items: ReadonlyMap<string, OriginItem>,
+  outcome: ReadonlyMap<string, { decision: Decision }>,
+  request: DerivationRequest,
+): Map<string, CopyName> {
+  const names = new Map<string, CopyName>();
+  const given = new Map<string, string>();
+  const fileNames = new Set(request.takenFileNames);
+  for (const item of items.values()) {
+    if (outcome.get(item.itemId)?.decision !== 'copy') continue;
+    const renamed = request.renamed.get(item.itemId);
+    const number = renamed?.number ?? applyPattern(item.number, request.pattern);
+    const name = renamed?.name ?? nameOfCopy(item, number, request.pattern);
+    const fileName = item.carriers.size > 0 ? '' : uniqueFileName(fileNameFor(number, endingOf(item.fileName)), fileNames);
+    fileNames.add(fileName.toLowerCase());
+    const twin = given.get(numberKey(number));
+    given.set(numberKey(number), item.number);
+    const clash = clashOf(number, item, twin, request);
+    names.set(item.itemId, { copy: { number, name, fileName }, ...(clash === undefined ? {} : { clash }) });
+  }
+  return names;
+}
+
+/** A name that only repeats the number repeats the new one; any other has the pattern's replacements applied. */
+function nameOfCopy(item: OriginItem, number: string, pattern: NumberPattern): string {
+  const repeats = [item.number, item.idInFile, ''].some((text) => numberKey(text) === numberKey(item.name));
+  return repeats ? number : applyPattern(item.name, { replace: pattern.replace, prefix: '' });
+}
+
+function endingOf(fileName: string): string {
+  const dot = fileName.lastIndexOf('.');
+  return dot > 0 ? fileName.slice(dot) : '';
+}
+
+function clashOf(number: string, item: OriginItem, twin: string | undefined, request: DerivationRequest): string | undefined {
+  const invalid = validateNumber(number);
+  if (invalid) return invalid;
+  if (numberKey(number) === numberKey(item.number)) return 'the copy needs a number of its own; this is the origin’s';
+  if (request.takenNumbers.has(numberKey(number))) return `${number} is already in the store`;
+  if (twin !== undefined) return `the copy of ${twin} gets the same number`;
+  return undefined;
+}

@@ -1,0 +1,74 @@
+export {
+  IDENTITY_PLACEMENT,
+  type FileReading,
+  type ItemKind,
+  type Placement,
+  type ProductReading,
+  type PropertyValue,
+  type Source,
+  type UseReading,
+} from './intake/reading.js';
+export { base, FileIndex, joinPath, normaliseLocator, stemOf, type Allowance, type LocatorMatch } from './intake/locate.js';
+export {
+  comesIn,
+  placeOf,
+  planIntake,
+  type IntakeFile,
+  type IntakeOptions,
+  type IntakePlan,
+  type IntakeRow,
+  type IntakeStore,
+  type KnownItem,
+  type LinkTarget,
+  type PlannedLink,
+  type RowCorrection,
+  type RowStatus,
+} from './intake/plan.js';
+export {
+  applyPattern,
+  fileNameFor,
+  MAX_NUMBER_LENGTH,
+  NO_PATTERN,
+  numberKey,
+  uniqueFileName,
+  validateNumber,
+  type NumberPattern,
+} from './numbering/number.js';
+export { StructureGraph, type LinkEdge, type VersionNode } from './structure/graph.js';
+export { behindBy, follow, pickVersion, RECORDED, type Lens } from './structure/lens.js';
+export { explode, type ExplodedRow, type TreeOptions } from './structure/explode.js';
+export { topsOf, whereUsed, type UsedRow } from './structure/where-used.js';
+export { StructureTooLarge } from './structure/errors.js';
+export {
+  compareTotals,
+  compareTrees,
+  countDifferences,
+  sayDifference,
+  type BomLine,
+  type DifferenceCounts,
+  type DifferenceRow,
+  type DifferenceSign,
+  type LineSide,
+} from './bom/compare.js';
+export {
+  planDerivation,
+  sayReason,
+  type Decision,
+  type DerivationLine,
+  type DerivationPlan,
+  type DerivationRequest,
+  type OriginNode,
+  type Reason,
+} from './derive/plan.js';
+export { proveVariant, type ExpectedReference, type Proof, type ProofInput } from './derive/proof.js';
+export {
+  isUntouched,
+  planFetch,
+  relativePath,
+  type FetchFile,
+  type FetchPlan,
+  type FetchReference,
+  type PlannedFile,
+  type ProductNames,
+  type Renaming,
+} from './fetch/plan.js';

@@ -1,0 +1,50 @@
+/** Longest number; longer ones do not fit the columns people read them in. */
+export const MAX_NUMBER_LENGTH = 80;
+
+/** Numbers are compared without regard to case, so that `fm-100` cannot stand beside `FM-100`. */
+export function numberKey(number: string): string {
+  return number.normalize('NFC').toLowerCase();
+}
+
+/** @returns what is wrong with a number, as the end of a sentence; undefined where nothing is */
+export function validateNumber(number: string): string | undefined {
+  if (number.trim() === '') return 'a number cannot be empty';
+  if (number !== number.trim()) return 'a number cannot begin or end with a blank';
+  if (number.length > MAX_NUMBER_LENGTH) return `a number has at most ${MAX_NUMBER_LENGTH} characters`;
+  // eslint-disable-next-line no-control-regex -- control characters are what is looked for
+  if (/[\u0000-\u001f\u007f-\u009f\u2028\u2029]/u.test(number)) return 'a number cannot hold control characters';
+  if (/@[A-Z]+\/\d+$/.test(number)) return "a number cannot end like a version, with '@', a revision and a count";
+  return undefined;
+}
+
+export interface NumberPattern {
+  /** Find-and-replace steps, each applied to the result of the one before, at every place. */
+  readonly replace: readonly { readonly from: string; readonly to: string }[];
+  readonly prefix: string;
+}
+
+export const NO_PATTERN: NumberPattern = { replace: [], prefix: '' };
+
+export function applyPattern(text: string, pattern: NumberPattern): string {
+  const replaced = pattern.replace.reduce((sofar, { from, to }) => (from === '' ? sofar : sofar.replaceAll(from, to)), text);
+  return pattern.prefix + replaced;
+}
+
+/**
+ * A file name for a number: characters that some file system refuses become `_`.
+ * @param ending with its dot
+ */
+export function fileNameFor(number: string, ending: string): string {
+  // eslint-disable-next-line no-control-regex -- control characters are what is replaced
+  const safe = number.replace(/[\u0000-\u001f<>:"/\\|?*\u007f]/g, '_').replace(/^\.+|[. ]+$/g, '_');
+  return `${safe === '' ? '_' : safe}${ending}`;
+}
+
+/** Makes names unique without regard to case by a count before the ending: `a.stp`, `a-2.stp`. */
+export function uniqueFileName(name: string, taken: ReadonlySet<string>): string {
+  const dot = name.lastIndexOf('.');
+  const [stem, ending] = dot > 0 ? [name.slice(0, dot), name.slice(dot)] : [name, ''];
+  let candidate = name;
+  for (let count = 2; taken.has(candidate.toLowerCase()); count++) candidate = `${stem}-${count}${ending}`;
+  return candidate;
+}

@@ -1,0 +1,83 @@
+/**
+ * Links between versions, for asking both ways. Holds whatever part of the store a question needs; who fills it
+ * decides how much that is. Cost of every accessor: `O(answer)`.
+ */
+import type { Placement } from '../intake/reading.js';
+
+export interface VersionNode {
+  readonly id: string;
+  readonly itemId: string;
+  /** Position in the item's history, from 1 without holes. */
+  readonly ordinal: number;
+  /** Milliseconds since 1970, UTC. */
+  readonly createdAtMs: number;
+  readonly released: boolean;
+}
+
+export interface LinkEdge {
+  readonly id: string;
+  readonly parentVersion: string;
+  /** Absent where the reference is a gap. */
+  readonly targetItem?: string;
+  /** The version seen at check-in; absent where the reference is a gap. */
+  readonly targetVersion?: string;
+  readonly quantity: number;
+  /** Whether the target lives in the parent's file: then no lens can choose another version of it. */
+  readonly carried: boolean;
+  /** What the file calls the target; all that is known of a gap. */
+  readonly targetText: string;
+  readonly locator?: string;
+  readonly occurrences: readonly { readonly name: string; readonly placement: Placement }[];
+}
+
+export class StructureGraph {
+  private readonly byId = new Map<string, VersionNode>();
+  private readonly byItem = new Map<string, VersionNode[]>();
+  private readonly down = new Map<string, LinkEdge[]>();
+  private readonly up = new Map<string, LinkEdge[]>();
+
+  constructor(versions: Iterable<VersionNode>, links: Iterable<LinkEdge>) {
+    for (const version of versions) {
+      if (this.byId.has(version.id)) continue;
+      this.byId.set(version.id, version);
+      append(this.byItem, version.itemId, version);
+    }
+    for (const list of this.byItem.values()) list.sort((a, b) => a.ordinal - b.ordinal);
+    const seen = new Set<string>();
+    for (const link of links) {
+      if (seen.has(link.id)) continue;
+      seen.add(link.id);
+      append(this.down, link.parentVersion, link);
+      if (link.targetItem !== undefined) append(this.up, link.targetItem, link);
+    }
+  }
+
+  version(id: string): VersionNode | undefined {
+    return this.byId.get(id);
+  }
+
+  /** Versions of an item, oldest first. */
+  versionsOf(itemId: string): readonly VersionNode[] {
+    return this.byItem.get(itemId) ?? [];
+  }
+
+  newestOf(itemId: string): VersionNode | undefined {
+    return this.byItem.get(itemId)?.at(-1);
+  }
+
+  /** Links of a version to what it is made of. */
+  linksOf(versionId: string): readonly LinkEdge[] {
+    return this.down.get(versionId) ?? [];
+  }
+
+  /** Links of any version to an item. */
+  usesOf(itemId: string): readonly LinkEdge[] {
+    return this.up.get(itemId) ?? [];
+  }
+}
+
+function append<V>(map: Map<string, V[]>, key: string, value: V): void {
+  const list = map.get(key);
+  if (list) list.push(value);
+  else map.set(key, [value]);
+}

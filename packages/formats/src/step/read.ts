@@ -1,0 +1,341 @@
+import type { FileReading, ProductReading, PropertyValue, Source, UseReading } from '@stem-trace/core';
+import { IDENTITY_PLACEMENT } from '@stem-trace/core';
+import { StepError } from './errors.js';
+import { indexStepFile, refOf, refsOf, textOf, type StepFile } from './index-file.js';
+import { readExternalFiles, type ExternalFile } from './locators.js';
+import { placementOfMappedItem, placementOfRelation, UnitScale } from './placements.js';
+import { readProperties } from './properties.js';
+
+const FORMATIONS = ['PRODUCT_DEFINITION_FORMATION', 'PRODUCT_DEFINITION_FORMATION_WITH_SPECIFIED_SOURCE'] as const;
+const DEFINITIONS = ['PRODUCT_DEFINITION', 'PRODUCT_DEFINITION_WITH_ASSOCIATED_DOCUMENTS'] as const;
+
+const TYPES: ReadonlySet<string> = new Set([
+  'PRODUCT', ...FORMATIONS, ...DEFINITIONS,
+  'PRODUCT_DEFINITION_SHAPE', 'NEXT_ASSEMBLY_USAGE_OCCURRENCE', 'MAKE_FROM_USAGE_OPTION', 'PRODUCT_RELATED_PRODUCT_CATEGORY',
+  'SHAPE_DEFINITION_REPRESENTATION', 'CONTEXT_DEPENDENT_SHAPE_REPRESENTATION', 'SHAPE_REPRESENTATION_RELATIONSHIP', 'MAPPED_ITEM',
+  'PROPERTY_DEFINITION_REPRESENTATION', 'DOCUMENT_FILE', 'APPLIED_DOCUMENT_REFERENCE', 'CC_DESIGN_SPECIFICATION_REFERENCE',
+  'DOCUMENT_REFERENCE', 'APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT', 'EXTERNAL_IDENTIFICATION_ASSIGNMENT',
+]);
+
+/**
+ * Reads the product structure of a STEP file: products, uses with placements, stated properties, external
+ * references. Geometry is passed over.
+ *
+ * @param bytes the whole file
+ * @param baseName the file's name without folder and ending; decides which product the file is about where
+ *   several are used by nobody
+ * @throws StepError with line and reason where the file is cut, malformed, refers to instances that do not
+ *   exist, contains itself, or holds no product
+ */
+export function readStep(bytes: Uint8Array, baseName = ''): FileReading {
+  return readIndexedStep(indexStepFile(bytes, TYPES), baseName).reading;
+}
+
+/** As `readStep`, with what the rewriter needs besides. */
+export function readStepForRewriting(bytes: Uint8Array): { file: StepFile; reading: FileReading; externals: ReadonlyMap<number, ExternalFile> } {
+  return readIndexedStep(indexStepFile(bytes, TYPES), '');
+}
+
+function readIndexedStep(
+  file: StepFile,
+  baseName: string,
+): { file: StepFile; reading: FileReading; externals: ReadonlyMap<number, ExternalFile> } {
+  const units = new UnitScale();
+  const definitions = readDefinitions(file);
+  const shapes = readShapes(file, definitions.productOf);
+  const externals = externalsByProduct(file, definitions.productOf, shapes);
+  const materials = readMaterials(file, definitions.productOf);
+  const properties = propertiesByProduct(file, definitions.productOf, units);
+
+  const refs = file.idsOf('PRODUCT').filter((ref) => !materials.products.has(ref));
+  const indexOf = new Map(refs.map((ref, index) => [ref, index]));
+  const uses = readUses(file, definitions.productOf, indexOf, shapes, units).filter(
+    // A file that refers outwards for a product has no say in what that product is made of.
+    (use) => !externals.has(refs[use.parent] ?? -1),
+  );
+  const parents = new Set(uses.map((use) => use.parent));
+  const products = refs.map((ref, index): ProductReading => {
+    const formation = definitions.formationOf.get(ref);
+    const product = file.record(ref, 'PRODUCT');
+    const material = materials.of.get(ref);
+    const external = externals.get(ref);
+    return {
+      ref,
+      id: clean(product?.values[0]),
+      name: clean(product?.values[1]),
+      description: meaningful(clean(product?.values[2])),
+      versionText: formation?.version ?? '',
+      kind: parents.has(index) ? 'assembly' : 'part',
+      source: formation?.source ?? 'unknown',
+      properties: [
+        ...(properties.get(ref) ?? []),
+        ...(material ? [{ name: 'material', kind: 'text', text: material } as const] : []),
+      ],
+      ...(external ? { locator: external.locator } : {}),
+    };
+  });
+  if (products.length === 0) throw new StepError('the file holds no product', 0);
+  refuseCycles(products, uses, file);
+  const reading: FileReading = {
+    format: 'step',
+    schema: schemaOf(file),
+    products,
+    root: chooseRoot(products, uses, baseName),
+    uses,
+  };
+  return { file, reading, externals };
+}
+
+interface Definitions {
+  /** Product by product definition. */
+  readonly productOf: ReadonlyMap<number, number>;
+  readonly formationOf: ReadonlyMap<number, { version: string; source: Source }>;
+}
+
+function readDefinitions(file: StepFile): Definitions {
+  const productOfFormation = new Map<number, number>();
+  const formationOf = new Map<number, { version: string; source: Source }>();
+  for (const type of FORMATIONS) {
+    for (const id of file.idsOf(type)) {
+      const values = file.record(id, type)?.values;
+      const product = refOf(values?.[2]);
+      if (product === undefined || !file.record(product, 'PRODUCT')) continue;
+      productOfFormation.set(id, product);
+      const word = values?.[3]?.kind === 'word' ? values[3].word : '';
+      const source = word === 'BOUGHT' ? 'bought' : word === 'MADE' ? 'made' : 'unknown';
+      formationOf.set(product, { version: meaningful(clean(values?.[0])), source });
+    }
+  }
+  const productOf = new Map<number, number>();
+  for (const type of DEFINITIONS) {
+    for (const id of file.idsOf(type)) {
+      const formation = refOf(file.record(id, type)?.values[2]);
+      if (formation === undefined) continue;
+      file.records(formation, id);
+      const product = productOfFormation.get(formation);
+      if (product !== undefined) productOf.set(id, product);
+    }
+  }
+  return { productOf, formationOf };
+}
+
+interface Shapes {
+  /** What a product_definition_shape describes: a product definition or a use. */
+  readonly subjectOf: ReadonlyMap<number, number>;
+  /** Representations of a product, with those that a plain relationship ties to them. */
+  readonly representationsOf: ReadonlyMap<number, ReadonlySet<number>>;
+  readonly productOfRepresentation: ReadonlyMap<number, number>;
+}
+
+function readShapes(file: StepFile, productOf: ReadonlyMap<number, number>): Shapes {
+  const subjectOf = new Map<number, number>();
+  for (const id of file.idsOf('PRODUCT_DEFINITION_SHAPE')) {
+    const subject = refOf(file.record(id, 'PRODUCT_DEFINITION_SHAPE')?.values[2]);
+    if (subject !== undefined) subjectOf.set(id, subject);
+  }
+  const representationsOf = new Map<number, Set<number>>();
+  const productOfRepresentation = new Map<number, number>();
+  for (const id of file.idsOf('SHAPE_DEFINITION_REPRESENTATION')) {
+    const values = file.record(id, 'SHAPE_DEFINITION_REPRESENTATION')?.values;
+    const product = productOf.get(subjectOf.get(refOf(values?.[0]) ?? -1) ?? -1);
+    const representation = refOf(values?.[1]);
+    if (product === undefined || representation === undefined) continue;
+    representationsOf.set(product, (representationsOf.get(product) ?? new Set()).add(representation));
+    productOfRepresentation.set(representation, product);
+  }
+  for (const id of file.idsOf('SHAPE_REPRESENTATION_RELATIONSHIP')) {
+    const records = file.records(id);
+    if (records.length !== 1) continue;
+    const [one, two] = [refOf(records[0]?.values[2]), refOf(records[0]?.values[3])];
+    for (const [known, other] of [[one, two], [two, one]]) {
+      const product = known === undefined ? undefined : productOfRepresentation.get(known);
+      if (product !== undefined && other !== undefined) representationsOf.get(product)?.add(other);
+    }
+  }
+  return { subjectOf, representationsOf, productOfRepresentation };
+}
+
+function externalsByProduct(file: StepFile, productOf: ReadonlyMap<number, number>, shapes: Shapes): Map<number, ExternalFile> {
+  const found = new Map<number, ExternalFile>();
+  for (const external of readExternalFiles(file)) {
+    for (const definition of external.definitions) {
+      const product =
+        productOf.get(definition) ??
+        productOf.get(shapes.subjectOf.get(definition) ?? -1) ??
+        shapes.productOfRepresentation.get(definition);
+      if (product !== undefined && !found.has(product)) found.set(product, external);
+    }
+  }
+  return found;
+}
+
+/** Materials are products too (ISO 10303-44 make_from_usage_option, category `raw material`), but not parts. */
+function readMaterials(
+  file: StepFile,
+  productOf: ReadonlyMap<number, number>,
+): { products: ReadonlySet<number>; of: ReadonlyMap<number, string> } {
+  const products = new Set<number>();
+  for (const id of file.idsOf('PRODUCT_RELATED_PRODUCT_CATEGORY')) {
+    const values = file.record(id, 'PRODUCT_RELATED_PRODUCT_CATEGORY')?.values;
+    if (textOf(values?.[0])?.toLowerCase() !== 'raw material') continue;
+    for (const product of refsOf(values?.[2])) products.add(product);
+  }
+  const of = new Map<number, string>();
+  for (const id of file.idsOf('MAKE_FROM_USAGE_OPTION')) {
+    const values = file.record(id, 'MAKE_FROM_USAGE_OPTION')?.values;
+    const made = productOf.get(refOf(values?.[3]) ?? -1);
+    const from = productOf.get(refOf(values?.[4]) ?? -1);
+    if (made === undefined || from === undefined || !products.has(from)) continue;
+    const material = file.record(from, 'PRODUCT');
+    of.set(made, [clean(material?.values[1]), clean(material?.values[0])].filter(Boolean).join(', '));
+  }
+  return { products, of };
+}
+
+function propertiesByProduct(file: StepFile, productOf: ReadonlyMap<number, number>, units: UnitScale): Map<number, PropertyValue[]> {
+  const found = new Map<number, PropertyValue[]>();
+  for (const [target, values] of readProperties(file, units)) {
+    const shape = file.record(target, 'PRODUCT_DEFINITION_SHAPE');
+    const product = productOf.get(target) ?? productOf.get(refOf(shape?.values[2]) ?? -1);
+    if (product === undefined) continue;
+    const list = found.get(product) ?? [];
+    found.set(product, [...list, ...values.filter((value) => !list.some((other) => other.name === value.name))]);
+  }
+  return found;
+}
+
+function readUses(
+  file: StepFile,
+  productOf: ReadonlyMap<number, number>,
+  indexOf: ReadonlyMap<number, number>,
+  shapes: Shapes,
+  units: UnitScale,
+): UseReading[] {
+  const relationOf = new Map<number, number>();
+  for (const id of file.idsOf('CONTEXT_DEPENDENT_SHAPE_REPRESENTATION')) {
+    const values = file.record(id, 'CONTEXT_DEPENDENT_SHAPE_REPRESENTATION')?.values;
+    const use = shapes.subjectOf.get(refOf(values?.[1]) ?? -1);
+    const relation = refOf(values?.[0]);
+    if (use !== undefined && relation !== undefined) relationOf.set(use, relation);
+  }
+  const mapped = new MappedPlacements(file, shapes, units);
+  return file.idsOf('NEXT_ASSEMBLY_USAGE_OCCURRENCE').map((id) => {
+    const values = file.record(id, 'NEXT_ASSEMBLY_USAGE_OCCURRENCE')?.values ?? [];
+    const parent = productAt(file, id, refOf(values[3]), productOf);
+    const child = productAt(file, id, refOf(values[4]), productOf);
+    const relation = relationOf.get(id);
+    const childShapes = shapes.representationsOf.get(child) ?? new Set<number>();
+    const placement =
+      relation !== undefined
+        ? placementOfRelation(file, relation, childShapes, units)
+        : (mapped.next(parent, child) ?? IDENTITY_PLACEMENT);
+    return {
+      parent: indexOf.get(parent) ?? -1,
+      child: indexOf.get(child) ?? -1,
+      name: occurrenceName(values[0], values[1], values[2], values[5]),
+      placement,
+    };
+  }).filter((use) => use.parent >= 0 && use.child >= 0);
+}
+
+function productAt(file: StepFile, use: number, definition: number | undefined, productOf: ReadonlyMap<number, number>): number {
+  if (definition === undefined) throw new StepError(`use #${use} names no product definition`, file.lineOf(use));
+  file.records(definition, use);
+  const product = productOf.get(definition);
+  if (product === undefined) throw new StepError(`use #${use} refers to #${definition}, which is not a product definition`, file.lineOf(use));
+  return product;
+}
+
+/** The reference designator where there is one, else the most telling of name, id and description. */
+function occurrenceName(...values: Parameters<typeof clean>[0][]): string {
+  const [id, name, description, designator] = values.map((value) => clean(value));
+  if (designator) return designator;
+  return name && !/^next assembly/i.test(name) ? name : [description, id].filter(Boolean).join(' ');
+}
+
+/** Placements of uses that come as mapped items in the parent's representation: taken in order, per child. */
+class MappedPlacements {
+  private queues: Map<string, number[]> | undefined;
+
+  constructor(
+    private readonly file: StepFile,
+    private readonly shapes: Shapes,
+    private readonly units: UnitScale,
+  ) {}
+
+  next(parent: number, child: number): readonly number[] | undefined {
+    this.queues ??= this.build();
+    const item = this.queues.get(`${parent} ${child}`)?.shift();
+    const record = item === undefined ? undefined : this.file.record(item, 'MAPPED_ITEM');
+    const [representation] = this.shapes.representationsOf.get(parent) ?? [];
+    return record && representation !== undefined ? placementOfMappedItem(this.file, record, representation, this.units) : undefined;
+  }
+
+  private build(): Map<string, number[]> {
+    const queues = new Map<string, number[]>();
+    const productOfShape = new Map<number, number>();
+    for (const [product, representations] of this.shapes.representationsOf) for (const id of representations) productOfShape.set(id, product);
+    const isMapped = new Set(this.file.idsOf('MAPPED_ITEM'));
+    for (const [representation, parent] of productOfShape) {
+      for (const item of refsOf(this.file.records(representation)[0]?.values[1])) {
+        if (!isMapped.has(item)) continue;
+        const map = refOf(this.file.record(item, 'MAPPED_ITEM')?.values[1]);
+        const source = map === undefined ? undefined : refOf(this.file.record(map, 'REPRESENTATION_MAP')?.values[1]);
+        const child = source === undefined ? undefined : productOfShape.get(source);
+        if (child === undefined) continue;
+        const key = `${parent} ${child}`;
+        queues.set(key, [...(queues.get(key) ?? []), item]);
+      }
+    }
+    return queues;
+  }
+}
+
+function refuseCycles(products: readonly ProductReading[], uses: readonly UseReading[], file: StepFile): void {
+  const children = products.map((): number[] => []);
+  for (const use of uses) children[use.parent]?.push(use.child);
+  const state = new Uint8Array(products.length); // 0 unseen, 1 on the way down, 2 done
+  for (let start = 0; start < products.length; start++) {
+    if (state[start]) continue;
+    const stack = [{ node: start, next: 0 }];
+    state[start] = 1;
+    while (stack.length > 0) {
+      const top = stack[stack.length - 1];
+      if (!top) break;
+      const child = children[top.node]?.[top.next++];
+      if (child === undefined) {
+        state[top.node] = 2;
+        stack.pop();
+      } else if (state[child] === 1) {
+        const product = products[child];
+        throw new StepError(`product '${product?.id || product?.name}' is used inside itself`, file.lineOf(product?.ref ?? -1));
+      } else if (state[child] === 0) {
+        state[child] = 1;
+        stack.push({ node: child, next: 0 });
+      }
+    }
+  }
+}
+
+function chooseRoot(products: readonly ProductReading[], uses: readonly UseReading[], baseName: string): number {
+  const used = new Set(uses.map((use) => use.child));
+  const own = products.flatMap((product, index) => (product.locator === undefined ? [index] : []));
+  const tops = own.filter((index) => !used.has(index));
+  const sameName = tops.find((index) => products[index]?.id.toLowerCase() === baseName.toLowerCase());
+  const assembly = tops.find((index) => products[index]?.kind === 'assembly');
+  return sameName ?? assembly ?? tops[0] ?? own[0] ?? 0;
+}
+
+function schemaOf(file: StepFile): string {
+  const schema = file.header.find((record) => record.type === 'FILE_SCHEMA')?.values[0];
+  return schema?.kind === 'list' ? (textOf(schema.items[0])?.split('{')[0]?.trim() ?? '') : '';
+}
+
+function clean(value: Parameters<typeof textOf>[0]): string {
+  return textOf(value)?.trim() ?? '';
+}
+
+/** Fillers that systems write where they have nothing to say. */
+function meaningful(text: string): string {
+  return /^(none|not specified|last_version|unknown|\$)$/i.test(text) ? '' : text;
+}
