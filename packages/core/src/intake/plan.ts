@@ -121,7 +121,8 @@ export function planIntake(options: IntakeOptions): IntakePlan {
   decideStatus(drafts, options);
   const byKey = new Map(drafts.map((draft) => [draft.key, draft]));
   const rootOf = new Map(drafts.flatMap((draft) => (draft.carrierKey === undefined ? [[draft.file.path, draft.key]] : [])));
-  for (const draft of drafts) draft.links = linksOf(draft, { index, byKey, rootOf, options });
+  const byPathAndId = new Map(drafts.map((draft) => [pathAndId(draft.file.path, draft.product.id), draft.key]));
+  for (const draft of drafts) draft.links = linksOf(draft, { index, byKey, rootOf, byPathAndId, options });
   refuseCycles(byKey);
   return {
     rows: drafts.map(toRow),
@@ -149,6 +150,10 @@ export function comesIn(row: { readonly status: RowStatus }): boolean {
 export function placeOf(place: string, path: string): string {
   const folder = path.includes('/') ? path.slice(0, path.lastIndexOf('/')) : '';
   return folder === '' ? place : `${place === '/' ? '' : place}/${folder}`;
+}
+
+function pathAndId(path: string, id: string): string {
+  return JSON.stringify([path, id]);
 }
 
 function rowKey(path: string, product: ProductReading): string {
@@ -284,6 +289,8 @@ interface LinkScope {
   readonly byKey: ReadonlyMap<string, Draft>;
   /** Key of the row that a file is about, by path. */
   readonly rootOf: ReadonlyMap<string, string>;
+  /** Keys of rows by path and product id, for references to a product that is not what its file is about. */
+  readonly byPathAndId: ReadonlyMap<string, string>;
   readonly options: IntakeOptions;
 }
 
@@ -295,7 +302,7 @@ function linksOf(draft: Draft, scope: LinkScope): PlannedLink[] {
     list.push({ name: use.name, placement: use.placement });
     byChild.set(use.child, list);
   }
-  return [...byChild].flatMap(([child, occurrences]) => {
+  return [...byChild].flatMap(([child, occurrences]): PlannedLink[] => {
     const product = draft.reading.products[child];
     if (!product) return [];
     if (definesItself(draft.file, product, scope.index)) {
@@ -310,7 +317,7 @@ function resolve(draft: Draft, product: ProductReading, scope: LinkScope): { tar
   const locator = product.locator ?? '';
   const match = scope.index.find(locator, draft.file.path);
   if (match.kind === 'found') {
-    const root = scope.rootOf.get(match.path);
+    const root = scope.byPathAndId.get(pathAndId(match.path, product.id)) ?? scope.rootOf.get(match.path);
     const target = root === undefined ? ({ kind: 'gap' } as const) : follow(root, scope.byKey);
     if (target.kind !== 'gap') {
       if (match.allowance !== 'exact') draft.notes.push(`'${locator}' was taken to mean ${match.path}.`);

@@ -1,0 +1,37 @@
+#!/usr/bin/env node
+import { CliError, connect } from './client.js';
+import { compare } from './verbs/compare.js';
+import { derive } from './verbs/derive.js';
+import { fetchVerb } from './verbs/fetch.js';
+import { find } from './verbs/find.js';
+import { intake } from './verbs/intake.js';
+import { made, used } from './verbs/structure.js';
+import type { Verb } from './verbs/verb.js';
+
+const VERBS = new Map<string, Verb>([
+  ['intake', intake],
+  ['find', find],
+  ['made', made],
+  ['used', used],
+  ['compare', compare],
+  ['derive', derive],
+  ['fetch', fetchVerb],
+]);
+
+const [name, ...args] = process.argv.slice(2);
+try {
+  const verb = VERBS.get(name ?? '');
+  if (!verb) throw new CliError(help(name));
+  const answer = await verb.run(args, connect);
+  process.stdout.write(args.includes('--json') ? `${JSON.stringify(answer.json)}\n` : `${answer.lines.join('\n')}\n`);
+} catch (error) {
+  if (!(error instanceof CliError)) throw error;
+  process.stderr.write(`${error.message}\n`);
+  process.exitCode = 1;
+}
+
+function help(unknown: string | undefined): string {
+  const verbs = [...VERBS.values()].map((verb) => `  stem ${verb.usage}\n      ${verb.about}`).join('\n');
+  const first = unknown === undefined ? 'Say what to do.' : `There is no verb '${unknown}'.`;
+  return `${first}\n${verbs}\n  Every verb takes --json.`;
+}

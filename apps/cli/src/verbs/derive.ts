@@ -1,0 +1,68 @@
+import { randomUUID } from 'node:crypto';
+import type { DerivePreview, DeriveRequest, DeriveResult } from '@stem-trace/contract';
+import { parseVerb, splitList } from '../arguments.js';
+import { CliError } from '../client.js';
+import { table, type Answer, type Verb } from './verb.js';
+
+export const derive: Verb = {
+  usage: 'derive NUMBER[@VERSION] [--copy all|N1,N2,…] [--share N1,…] [--replace FROM=TO …] [--prefix P] [--place PATH] [--dry-run]',
+  about: 'Make a variant whose references stay intact',
+  async run(args, connect): Promise<Answer> {
+    const parsed = parseVerb(
+      args,
+      {
+        copy: { type: 'string' }, share: { type: 'string' }, replace: { type: 'string', multiple: true }, prefix: { type: 'string' },
+        place: { type: 'string' }, 'dry-run': { type: 'boolean' },
+      },
+      { min: 1, max: 1 },
+      derive.usage,
+    );
+    const copy = parsed.text('copy');
+    const request: DeriveRequest = {
+      item: parsed.positionals[0] ?? '',
+      copy: copy === undefined ? 'proposed' : copy === 'all' ? 'all' : splitList(copy),
+      share: splitList(parsed.text('share')),
+      replace: parsed.texts('replace').map(replacement),
+      prefix: parsed.text('prefix') ?? '',
+      renamed: {},
+      place: parsed.text('place') ?? '',
+      key: randomUUID(),
+    };
+    const client = await connect();
+    if (parsed.flag('dry-run')) return dryRun(await client.send<DerivePreview>('POST', '/api/derive/preview', request));
+    const result = await client.send<DeriveResult>('POST', '/api/derive', request);
+    const { references, copied, shared, dangling, leaking, faults } = result.proof;
+    if (dangling + leaking > 0) throw new CliError(`${result.variant} was made, but its files do not hold what was planned:\n${faults.join('\n')}`);
+    return {
+      json: { ...result, proof: { references, copied, shared, dangling, leaking } },
+      lines: [
+        `${result.variant}: ${result.made.length} copied, ${result.shared.length} shared.`,
+        ...result.notes,
+        `Proof: ${references} references, ${copied} to copies, ${shared} shared, ${dangling} dangling, ${leaking} leaking.`,
+      ],
+    };
+  },
+};
+
+function replacement(text: string): { from: string; to: string } {
+  const at = text.indexOf('=', 1);
+  if (at < 0) throw new CliError(`--replace ${text}: write FROM=TO.`);
+  return { from: text.slice(0, at), to: text.slice(at + 1) };
+}
+
+function dryRun(preview: DerivePreview): Answer {
+  const clashes = preview.lines.filter((line) => line.clash !== null);
+  if (clashes.length > 0) throw new CliError(clashes.map((line) => `${line.number}: ${line.clash}`).join('\n'));
+  const copied = preview.lines.filter((line) => line.newNumber !== null);
+  const shared = preview.lines.filter((line) => line.newNumber === null);
+  return {
+    json: {
+      variant: copied[0]?.newNumber ?? null,
+      made: copied.map((line) => ({ from: line.number, to: line.newNumber })),
+      shared: shared.map((line) => line.number),
+      proof: null,
+      notes: copied.filter((line) => line.forced).map((line) => `${line.number} is copied: ${line.reason}`),
+    },
+    lines: table(preview.lines.map((line) => [line.decision, line.number, line.newNumber ?? '', line.reason])),
+  };
+}

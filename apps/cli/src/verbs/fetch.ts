@@ -1,0 +1,43 @@
+import { mkdir, readdir, writeFile } from 'node:fs/promises';
+import { dirname, resolve, sep } from 'node:path';
+import type { FetchManifest } from '@stem-trace/contract';
+import { unzipSync } from 'fflate';
+import { parseVerb } from '../arguments.js';
+import { CliError } from '../client.js';
+import type { Answer, Verb } from './verb.js';
+
+const MANIFEST_NAME = 'stem-trace.json';
+
+export const fetchVerb: Verb = {
+  usage: 'fetch NUMBER[@VERSION] --to DIR [--lens L]',
+  about: 'Fetch an item with everything below it as files',
+  async run(args, connect): Promise<Answer> {
+    const parsed = parseVerb(args, { to: { type: 'string' }, lens: { type: 'string' } }, { min: 1, max: 1 }, fetchVerb.usage);
+    const to = parsed.text('to');
+    if (to === undefined) throw new CliError(`Say where to: --to DIR.\nUsage: stem ${fetchVerb.usage}`);
+    const folder = resolve(process.env.INIT_CWD ?? process.cwd(), to);
+    await mkdir(folder, { recursive: true });
+    const present = await readdir(folder);
+    if (present.length > 0) throw new CliError(`${folder} is not empty. Nothing was written; choose an empty folder.`);
+    const client = await connect();
+    const zip = await client.download('/api/fetch', { item: parsed.positionals[0], lens: parsed.text('lens') });
+    const entries = unzipSync(zip);
+    const manifestBytes = entries[MANIFEST_NAME];
+    if (!manifestBytes) throw new CliError('What the server sent has no manifest. Nothing was written; try again.');
+    for (const [path, bytes] of Object.entries(entries)) {
+      const target = resolve(folder, path);
+      if (!target.startsWith(folder + sep)) throw new CliError(`'${path}' would lie outside ${folder}; it was not written.`);
+      await mkdir(dirname(target), { recursive: true });
+      await writeFile(target, bytes);
+    }
+    const manifest = JSON.parse(new TextDecoder().decode(manifestBytes)) as FetchManifest;
+    const files = manifest.files.length;
+    return {
+      json: { root: manifest.root, files, rewritten: manifest.rewritten, left: manifest.left },
+      lines: [
+        `${files} files in ${folder}, ${manifest.rewritten} of them rewritten; begin with ${manifest.root}.`,
+        ...manifest.left.map(({ file, reason }) => `left  ${file}: ${reason}`),
+      ],
+    };
+  },
+};

@@ -1,0 +1,71 @@
+import { readdir, readFile, stat } from 'node:fs/promises';
+import { basename, join, resolve } from 'node:path';
+import type { IntakeView } from '@stem-trace/contract';
+import { parseVerb } from '../arguments.js';
+import { CliError, type Client } from '../client.js';
+import type { Answer, Verb } from './verb.js';
+
+const PARALLEL_UPLOADS = 4;
+const POLL_MS = 150;
+
+export const intake: Verb = {
+  usage: 'intake DIR [--prefix P] [--comment C] [--place PATH]',
+  about: 'Bring in a folder of design files',
+  async run(args, connect): Promise<Answer> {
+    const parsed = parseVerb(
+      args,
+      { prefix: { type: 'string' }, comment: { type: 'string' }, place: { type: 'string' } },
+      { min: 1, max: 1 },
+      intake.usage,
+    );
+    const folder = resolve(process.env.INIT_CWD ?? process.cwd(), parsed.positionals[0] ?? '');
+    const paths = await filesIn(folder);
+    const client = await connect();
+    const place = parsed.text('place') ?? `/${basename(folder).replace(/[\\/]/g, '_')}`;
+    const sheet = await client.send<IntakeView>('POST', '/api/intakes', { place, prefix: parsed.text('prefix') ?? '' });
+    await upload(client, sheet.id, folder, paths);
+    const review = await client.get<IntakeView>(`/api/intakes/${sheet.id}`);
+    const expected = review.expected;
+    const done = expected.versions === 0 && expected.files === 0 ? review : await carryOut(client, sheet.id, parsed.text('comment') ?? '');
+    const { files, items, versions, links, gaps, problems, passedOver, filled } = done.result ?? expected;
+    return {
+      json: { files, items, versions, links, gaps, problems, passedOver, filled },
+      lines: [
+        `${files} files: ${items} new items, ${versions} new versions, ${links} links.`,
+        ...gaps.map(({ file, locator }) => `gap      ${file}: '${locator}' is missing`),
+        ...problems.map(({ file, line, reason }) => `problem  ${file}${line > 0 ? `:${line}` : ''}: ${reason}`),
+        ...passedOver.map(({ file, reason }) => `passed   ${file}: ${reason}`),
+      ],
+    };
+  },
+};
+
+async function filesIn(folder: string): Promise<string[]> {
+  const info = await stat(folder).catch(() => undefined);
+  if (!info?.isDirectory()) throw new CliError(`${folder} is not a folder. Give the folder that holds the files.`);
+  const entries = await readdir(folder, { recursive: true, withFileTypes: true });
+  return entries
+    .filter((entry) => entry.isFile())
+    .map((entry) => join(entry.parentPath, entry.name).slice(folder.length + 1))
+    .sort();
+}
+
+async function upload(client: Client, id: string, folder: string, paths: readonly string[]): Promise<void> {
+  let next = 0;
+  const worker = async (): Promise<void> => {
+    for (let path = paths[next++]; path !== undefined; path = paths[next++]) {
+      await client.put(`/api/intakes/${id}/files`, { path }, await readFile(join(folder, path)));
+    }
+  };
+  await Promise.all(Array.from({ length: PARALLEL_UPLOADS }, worker));
+}
+
+async function carryOut(client: Client, id: string, comment: string): Promise<IntakeView> {
+  let view = await client.send<IntakeView>('POST', `/api/intakes/${id}/carry-out`, { comment });
+  while (view.state === 'carrying out') {
+    await new Promise((done) => setTimeout(done, POLL_MS));
+    view = await client.get<IntakeView>(`/api/intakes/${id}`);
+  }
+  if (view.state === 'failed') throw new CliError(view.failure ?? 'The intake failed; nothing was changed.');
+  return view;
+}

@@ -1,0 +1,42 @@
+import type { StructureAnswer } from '@stem-trace/contract';
+import { parseVerb } from '../arguments.js';
+import { table, type Answer, type Verb } from './verb.js';
+
+export const made: Verb = structureVerb('made', 'made NUMBER[@VERSION] [--lens recorded|newest|released|DATE] [--all]', 'What an item is made of');
+
+export const used: Verb = structureVerb('used', 'used NUMBER [--lens recorded|newest|released|DATE] [--all] [--tops]', 'What uses an item');
+
+function structureVerb(verb: 'made' | 'used', usage: string, about: string): Verb {
+  return {
+    usage,
+    about,
+    async run(args, connect): Promise<Answer> {
+      const common = { lens: { type: 'string' }, all: { type: 'boolean' } } as const;
+      const options = verb === 'used' ? { ...common, tops: { type: 'boolean' } as const } : common;
+      const parsed = parseVerb(args, options, { min: 1, max: 1 }, usage);
+      const client = await connect();
+      const answer = await client.get<StructureAnswer>(`/api/${verb}`, {
+        item: parsed.positionals[0],
+        lens: parsed.text('lens'),
+        all: parsed.flag('all') || undefined,
+        tops: parsed.flag('tops') || undefined,
+      });
+      const rows = answer.rows.map(({ level, number, name, kind, version, quantity, total, parent, behind, gap }) => ({
+        level, number, name, kind, version, quantity, total, parent, behind, gap,
+      }));
+      return {
+        json: { item: answer.item, lens: answer.lens, rows },
+        lines: table([
+          [`${answer.item.number}`, answer.item.version, '', '', answer.item.name],
+          ...rows.map((row) => [
+            `${'  '.repeat(parsed.flag('tops') ? 1 : row.level)}${row.number}`,
+            row.version ?? 'gap',
+            `×${row.quantity}`,
+            `= ${row.total}`,
+            `${row.name}${row.behind > 0 ? `  behind by ${row.behind}` : ''}`,
+          ]),
+        ]),
+      };
+    },
+  };
+}

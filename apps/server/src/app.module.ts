@@ -1,0 +1,52 @@
+import { Module, type DynamicModule } from '@nestjs/common';
+import { APP_FILTER, APP_GUARD } from '@nestjs/core';
+import { TypeOrmModule } from '@nestjs/typeorm';
+import { AccessController } from './access/access.controller.js';
+import { AccessGuard } from './access/access.guard.js';
+import { AccessService } from './access/access.service.js';
+import { BlobStore } from './blobs/blob-store.js';
+import { CompareController } from './compare/compare.controller.js';
+import { CompareService } from './compare/compare.service.js';
+import { dataSourceOptions } from './database/data-source.js';
+import { DeriveController } from './derive/derive.controller.js';
+import { DeriveService } from './derive/derive.service.js';
+import { ProofService } from './derive/proof.service.js';
+import { FetchController } from './fetch/fetch.controller.js';
+import { FetchService } from './fetch/fetch.service.js';
+import { FetchTreeService } from './fetch/fetch-tree.js';
+import { IntakeController } from './intake/intake.controller.js';
+import { IntakeService } from './intake/intake.service.js';
+import { CatalogueService } from './items/catalogue.service.js';
+import { ItemsController } from './items/items.controller.js';
+import { ReaderPool } from './jobs/reader-pool.js';
+import { ProblemFilter } from './problems/problem.filter.js';
+import { StructureController } from './structure/structure.controller.js';
+import { StructureLoader } from './structure/structure-loader.js';
+import { StructureService } from './structure/structure.service.js';
+
+export interface AppOptions {
+  readonly databaseUrl: string;
+  /** Folder of the blobs. */
+  readonly blobFolder: string;
+}
+
+@Module({})
+export class AppModule {
+  static with({ databaseUrl, blobFolder }: AppOptions): DynamicModule {
+    return {
+      module: AppModule,
+      imports: [TypeOrmModule.forRoot(dataSourceOptions(databaseUrl))],
+      controllers: [
+        AccessController, ItemsController, StructureController, CompareController, IntakeController, DeriveController, FetchController,
+      ],
+      providers: [
+        { provide: BlobStore, useFactory: () => new BlobStore(blobFolder) },
+        { provide: ReaderPool, useFactory: () => new ReaderPool() },
+        { provide: APP_GUARD, useClass: AccessGuard },
+        { provide: APP_FILTER, useClass: ProblemFilter },
+        AccessService, CatalogueService, StructureLoader, StructureService, CompareService, IntakeService, FetchTreeService, FetchService,
+        DeriveService, ProofService,
+      ],
+    };
+  }
+}

@@ -1,0 +1,23 @@
+import { DataSource, type DataSourceOptions } from 'typeorm';
+import { AccessToken } from './entities/access-token.js';
+import { Intake, IntakeFileRow } from './entities/intake.js';
+import { Person } from './entities/person.js';
+import { Store1764000000001 } from './migrations/1-store.js';
+
+/** Options for a database; migrations only, never synchronised from entities. */
+export function dataSourceOptions(url: string): DataSourceOptions {
+  return {
+    type: 'postgres',
+    url,
+    entities: [Person, AccessToken, Intake, IntakeFileRow],
+    migrations: [Store1764000000001],
+    migrationsRun: true,
+    synchronize: false,
+    applicationName: 'stem-trace',
+    extra: { max: 10 },
+  };
+}
+
+export async function openDatabase(url: string): Promise<DataSource> {
+  return new DataSource(dataSourceOptions(url)).initialize();
+}

@@ -1,0 +1,214 @@
+import { Injectable } from '@nestjs/common';
+import type { DerivePreview, DeriveRequest, DeriveResult } from '@stem-trace/contract';
+import {
+  explode, numberKey, planDerivation, RECORDED, sayReason,
+  type Decision, type DerivationLine, type DerivationPlan, type OriginNode, type StructureGraph,
+} from '@stem-trace/core';
+import { DataSource, type EntityManager } from 'typeorm';
+import type { Person } from '../database/entities/person.js';
+import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
+import { ProblemError } from '../problems/problem.js';
+import { takeTurn } from '../store/store-writer.js';
+import { StructureLoader } from '../structure/structure-loader.js';
+import { ProofService } from './proof.service.js';
+import { writeVariant } from './variant-writer.js';
+
+interface Prepared {
+  readonly origin: DescribedVersion;
+  readonly place: string;
+  readonly graph: StructureGraph;
+  readonly versions: ReadonlyMap<string, DescribedVersion>;
+  readonly nodes: readonly OriginNode[];
+  readonly plan: DerivationPlan;
+}
+
+/** Makes variants: plans them, writes them in one transaction, and proves them by reading back their files. */
+@Injectable()
+export class DeriveService {
+  constructor(
+    private readonly database: DataSource,
+    private readonly catalogue: CatalogueService,
+    private readonly loader: StructureLoader,
+    private readonly proofs: ProofService,
+  ) {}
+
+  async preview(request: DeriveRequest): Promise<DerivePreview> {
+    const { origin, place, graph, versions, plan } = await this.prepare(request, this.database.manager);
+    const byItem = new Map([...versions.values()].map((version) => [version.itemId, version]));
+    return {
+      origin: { number: origin.number, name: origin.name, version: origin.label },
+      place,
+      ready: plan.ready,
+      lines: plan.lines.map((line) => lineView(line, byItem.get(line.itemId))),
+      tree: [
+        { level: 0, number: origin.number, quantity: 1, gap: false },
+        ...explode(graph, origin.id, { lens: RECORDED }).map((row) => ({
+          level: row.level,
+          number: versions.get(row.version?.id ?? '')?.number ?? row.link.targetText,
+          quantity: row.quantity,
+          gap: row.version === undefined,
+        })),
+      ],
+    };
+  }
+
+  /** @throws ProblemError DERIVATION_CLASH where something stands in the way; nothing is written then */
+  async carryOut(request: DeriveRequest, person: Person): Promise<DeriveResult> {
+    const before = await this.resultOf(request.key);
+    if (before) return before;
+    const { derivationId, outcome } = await this.database.transaction(async (manager) => {
+      await takeTurn(manager);
+      const prepared = await this.prepare(request, manager);
+      refuseClashes(prepared.plan);
+      const [derivation]: { id: string }[] = await manager.query(
+        'INSERT INTO derivation (request_key, origin_version_id, plan, created_by) VALUES (nullif($1, \'\'), $2, $3, $4) RETURNING id',
+        [request.key, prepared.origin.id, JSON.stringify(prepared.plan), person.id],
+      );
+      const variant = await writeVariant(manager, {
+        ...prepared,
+        derivationId: derivation?.id ?? '',
+        authorId: person.id,
+        comment: `Derived from ${prepared.origin.number} ${prepared.origin.label}`,
+      });
+      return { derivationId: derivation?.id ?? '', outcome: { ...prepared, variant } };
+    });
+    const proof = await this.proofs.prove(outcome.variant.topVersion, outcome.variant.copies, outcome.versions);
+    const result: DeriveResult = {
+      variant: outcome.plan.lines[0]?.copy?.number ?? '',
+      made: outcome.plan.lines.flatMap((line) => (line.copy ? [{ from: line.number, to: line.copy.number }] : [])),
+      shared: outcome.plan.lines.flatMap((line) => (line.copy ? [] : [line.number])),
+      proof,
+      notes: dragged(outcome.plan),
+    };
+    await this.database.query('UPDATE derivation SET result = $2 WHERE id = $1', [derivationId, JSON.stringify(result)]);
+    return result;
+  }
+
+  private async resultOf(key: string): Promise<DeriveResult | undefined> {
+    if (key === '') return undefined;
+    const [row]: { result: DeriveResult | null }[] = await this.database.query('SELECT result FROM derivation WHERE request_key = $1', [key]);
+    return row?.result ?? undefined;
+  }
+
+  private async prepare(request: DeriveRequest, manager: EntityManager): Promise<Prepared> {
+    const origin = await this.catalogue.resolve(request.item);
+    if (origin.carrierVersion !== null) {
+      const carrier = (await this.catalogue.describe([origin.carrierVersion], manager)).get(origin.carrierVersion);
+      throw new ProblemError(
+        'DERIVATION_CLASH',
+        `${origin.number} lives in the file of ${carrier?.number} and cannot be copied without it. Derive ${carrier?.number} instead.`,
+      );
+    }
+    const graph = await this.loader.below(origin.id, RECORDED, Infinity, manager);
+    const versions = await this.versionsBelow(graph, origin, manager);
+    const nodes = originNodes(graph, origin, versions);
+    const place = request.place || origin.place;
+    const byNumber = new Map([...versions.values()].map((version) => [numberKey(version.number), version.itemId]));
+    const itemOf = (number: string): string => {
+      const item = byNumber.get(numberKey(number));
+      if (item === undefined) throw new ProblemError('INPUT_INVALID', `${number} is not part of ${origin.number} ${origin.label}. Nothing was changed.`);
+      return item;
+    };
+    const decisions = new Map<string, Decision>();
+    if (Array.isArray(request.copy)) for (const number of request.copy as readonly string[]) decisions.set(itemOf(number), 'copy');
+    for (const number of request.share) decisions.set(itemOf(number), 'share');
+    const plan = planDerivation({
+      nodes,
+      decisions,
+      otherwise: request.copy === 'all' ? 'copy' : request.copy === 'proposed' ? 'propose' : 'share',
+      pattern: { replace: request.replace, prefix: request.prefix },
+      renamed: new Map(Object.entries(request.renamed).map(([number, names]) => [itemOf(number), names])),
+      ...(await this.namesInUse(manager, nodes, request, place)),
+    });
+    return { origin, place, graph, versions, nodes, plan };
+  }
+
+  /** Every version of the origin's tree, with what else lives in the same files. */
+  private async versionsBelow(graph: StructureGraph, origin: DescribedVersion, manager: EntityManager): Promise<Map<string, DescribedVersion>> {
+    const ids = new Set<string>([origin.id]);
+    const queue = [origin.id];
+    for (let id = queue.pop(); id !== undefined; id = queue.pop()) {
+      for (const { targetVersion } of graph.linksOf(id)) {
+        if (targetVersion === undefined || ids.has(targetVersion)) continue;
+        ids.add(targetVersion);
+        queue.push(targetVersion);
+      }
+    }
+    const all = await this.catalogue.describeFileContents([...ids], manager);
+    const ordered = [...ids].flatMap((id) => all.find((version) => version.id === id) ?? []);
+    return new Map([...ordered, ...all.filter((version) => !ids.has(version.id))].map((version) => [version.id, version]));
+  }
+
+  private async namesInUse(
+    manager: EntityManager,
+    nodes: readonly OriginNode[],
+    request: DeriveRequest,
+    place: string,
+  ): Promise<{ takenNumbers: Set<string>; takenFileNames: Set<string> }> {
+    // The plan is worked out once without knowing what is taken, to learn which numbers to look up.
+    const draft = planDerivation({
+      nodes,
+      decisions: new Map(),
+      otherwise: 'copy',
+      pattern: { replace: request.replace, prefix: request.prefix },
+      renamed: new Map(),
+      takenNumbers: new Set(),
+      takenFileNames: new Set(),
+    });
+    const wanted = [
+      ...draft.lines.flatMap((line) => (line.copy ? [line.copy.number] : [])),
+      ...Object.values(request.renamed).flatMap(({ number }) => number ?? []),
+    ];
+    const numbers: { key: string }[] = await manager.query('SELECT number_key AS key FROM item WHERE number_key = ANY($1::text[])', [wanted.map(numberKey)]);
+    const files: { name: string }[] = await manager.query(
+      `SELECT lower(i.file_name) AS name FROM item i JOIN place p ON p.id = i.place_id WHERE p.path = $1 AND i.file_name <> ''`,
+      [place],
+    );
+    return { takenNumbers: new Set(numbers.map(({ key }) => key)), takenFileNames: new Set(files.map(({ name }) => name)) };
+  }
+}
+
+function originNodes(graph: StructureGraph, origin: DescribedVersion, versions: ReadonlyMap<string, DescribedVersion>): OriginNode[] {
+  const ordered = [origin, ...[...versions.values()].filter((version) => version.id !== origin.id)];
+  return ordered.map((version) => ({
+    versionId: version.id,
+    itemId: version.itemId,
+    number: version.number,
+    name: version.name,
+    fileName: version.fileName,
+    source: version.facts.source,
+    idInFile: version.idInFile,
+    ...(version.carrierVersion === null ? {} : { carrierVersion: version.carrierVersion }),
+    children: graph.linksOf(version.id).flatMap((link) => link.targetVersion ?? []),
+  }));
+}
+
+function refuseClashes(plan: DerivationPlan): void {
+  const clashes = plan.lines.flatMap((line) => (line.clash === undefined ? [] : [`${line.number}: ${line.clash}`]));
+  if (clashes.length === 0) return;
+  const shown = clashes.slice(0, 5).join('; ');
+  throw new ProblemError('DERIVATION_CLASH', `The variant was not made. ${shown}${clashes.length > 5 ? `; and ${clashes.length - 5} more` : ''}.`, clashes);
+}
+
+function dragged(plan: DerivationPlan): string[] {
+  return plan.lines.flatMap((line) => {
+    const { kind } = line.reason;
+    return kind === 'contains' || kind === 'livesIn' || kind === 'carries' ? [`${line.number} is copied: ${sayReason(line.reason)}`] : [];
+  });
+}
+
+function lineView(line: DerivationLine, version: DescribedVersion | undefined): DerivePreview['lines'][number] {
+  return {
+    number: line.number,
+    name: line.name,
+    kind: version?.kind ?? 'part',
+    version: version?.label ?? '',
+    decision: line.decision,
+    reason: sayReason(line.reason),
+    forced: line.forced,
+    newNumber: line.copy?.number ?? null,
+    newName: line.copy?.name ?? null,
+    fileName: line.copy?.fileName || null,
+    clash: line.clash ?? null,
+  };
+}

@@ -1,0 +1,66 @@
+import { Injectable } from '@nestjs/common';
+import { proveVariant, RECORDED, stemOf, type ExpectedReference, type FileReading, type Proof } from '@stem-trace/core';
+import { readStep } from '@stem-trace/formats';
+import { DataSource } from 'typeorm';
+import { FetchService } from '../fetch/fetch.service.js';
+import { FetchTreeService } from '../fetch/fetch-tree.js';
+import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
+import { loadLinks } from '../structure/structure-loader.js';
+
+/** Proves a variant: its files are made as for a fetch, read back, and every reference compared with the store. */
+@Injectable()
+export class ProofService {
+  constructor(
+    private readonly database: DataSource,
+    private readonly catalogue: CatalogueService,
+    private readonly trees: FetchTreeService,
+    private readonly fetches: FetchService,
+  ) {}
+
+  /**
+   * @param copies new version by the version that it was copied from
+   * @param origins the versions copied or shared, by id
+   */
+  async prove(topVersion: string, copies: ReadonlyMap<string, string>, origins: ReadonlyMap<string, DescribedVersion>): Promise<Proof> {
+    const top = (await this.catalogue.describe([topVersion])).get(topVersion);
+    if (!top) throw new Error(`version ${topVersion} is not in the store`);
+    const tree = await this.trees.collect(top, RECORDED);
+    const readings = new Map<string, FileReading>();
+    const pathOf = new Map(tree.plan.files.map((file) => [file.versionId, file.path]));
+    for (const file of tree.plan.files) {
+      const { bytes } = await this.fetches.bytesOf(file);
+      readings.set(file.path, readStep(bytes, stemOf(file.path)));
+    }
+    const inTree = new Map([...tree.contents.values()].flat().map((version) => [version.id, version]));
+    const made = new Set(copies.values());
+    const links = await loadLinks(this.database.manager, 'l.version_id', [...inTree.keys()]);
+    const fileOf = (version: DescribedVersion): string => pathOf.get(version.carrierVersion ?? version.id) ?? '';
+    const expected = links.flatMap((link): ExpectedReference[] => {
+      const parent = inTree.get(link.parentVersion);
+      const child = inTree.get(link.targetVersion ?? '');
+      if (!parent || !child || !made.has(parent.id)) return [];
+      return [
+        {
+          path: fileOf(parent),
+          parentNumber: parent.number,
+          childNumber: child.number,
+          childPath: fileOf(child),
+          quantity: link.quantity,
+          kind: made.has(child.id) ? 'copied' : 'shared',
+        },
+      ];
+    });
+    const knownGaps = links.flatMap((link) => {
+      const parent = inTree.get(link.parentVersion);
+      return parent && link.targetVersion === undefined ? [`${fileOf(parent)}#${link.locator ?? link.targetText}`] : [];
+    });
+    const copiedOrigins = [...copies.keys()].flatMap((id) => origins.get(id) ?? []);
+    return proveVariant({
+      readings,
+      expected,
+      copiedPaths: new Set([...made].flatMap((id) => pathOf.get(id) ?? [])),
+      originNames: new Set(copiedOrigins.flatMap((origin) => [origin.number, origin.fileName]).filter((name) => name !== '')),
+      knownGaps: new Set(knownGaps),
+    });
+  }
+}

@@ -1,0 +1,100 @@
+import { numberKey, type DerivationPlan, type StructureGraph } from '@stem-trace/core';
+import type { EntityManager } from 'typeorm';
+import { insertRows } from '../database/rows.js';
+import { searchText, type DescribedVersion } from '../items/catalogue.service.js';
+import { insertVersions, ITEM_COLUMNS, placeIds } from '../store/store-writer.js';
+
+export interface VariantContext {
+  readonly origin: DescribedVersion;
+  readonly place: string;
+  readonly graph: StructureGraph;
+  readonly versions: ReadonlyMap<string, DescribedVersion>;
+  readonly plan: DerivationPlan;
+  readonly derivationId: string;
+  readonly authorId: string;
+  readonly comment: string;
+}
+
+export interface WrittenVariant {
+  readonly topVersion: string;
+  /** New version by the version that it was copied from. */
+  readonly copies: ReadonlyMap<string, string>;
+}
+
+/**
+ * Writes the copies of a derivation plan: new items with a version for each version copied, pointing at the very
+ * same blobs, and their links, to the copies where the target was copied and to the origin's where it is shared.
+ */
+export async function writeVariant(manager: EntityManager, context: VariantContext): Promise<WrittenVariant> {
+  const items = await insertItems(manager, context);
+  const copied = [...context.versions.values()].filter((version) => items.has(version.itemId));
+  const copies = new Map<string, string>();
+  for (const round of [copied.filter((version) => version.carrierVersion === null), copied.filter((version) => version.carrierVersion !== null)]) {
+    const ids = await insertVersions(
+      manager,
+      round.map((version) => ({
+        itemId: items.get(version.itemId) ?? '',
+        comment: context.comment,
+        authorId: context.authorId,
+        sha256: version.sha256,
+        fileName: version.storedFileName,
+        productRef: version.productRef,
+        idInFile: version.idInFile,
+        nameInFile: version.nameInFile,
+        carrierVersionId: version.carrierVersion === null ? null : (copies.get(version.carrierVersion) ?? null),
+        originVersionId: version.id,
+        facts: version.facts,
+      })),
+    );
+    round.forEach((version, index) => copies.set(version.id, ids[index] ?? ''));
+  }
+  await manager.query(
+    'UPDATE item SET origin_version_id = v.origin_version_id FROM version v WHERE v.id = item.newest_version_id AND item.derivation_id = $1',
+    [context.derivationId],
+  );
+  await copyLinks(manager, copies);
+  return { topVersion: copies.get(context.origin.id) ?? '', copies };
+}
+
+/** @returns the new item by the item that it was copied from */
+async function insertItems(manager: EntityManager, context: VariantContext): Promise<Map<string, string>> {
+  const byItem = new Map([...context.versions.values()].map((version) => [version.itemId, version]));
+  const placeId = (await placeIds(manager, [context.place])).get(context.place);
+  const lines = context.plan.lines.filter((line) => line.copy !== undefined);
+  const ids = await insertRows(
+    manager,
+    'item',
+    { ...ITEM_COLUMNS, stem_id: 'bigint', derivation_id: 'bigint' },
+    lines.map((line) => {
+      const version = byItem.get(line.itemId);
+      const { number = '', name = '', fileName = '' } = line.copy ?? {};
+      return {
+        number,
+        number_key: numberKey(number),
+        name,
+        kind: version?.kind,
+        place_id: placeId,
+        file_name: fileName,
+        search_text: version ? searchText(number, name, version.facts) : '',
+        stem_id: version?.stemId,
+        derivation_id: context.derivationId,
+      };
+    }),
+  );
+  return new Map(lines.map((line, index) => [line.itemId, ids[index] ?? '']));
+}
+
+async function copyLinks(manager: EntityManager, copies: ReadonlyMap<string, string>): Promise<void> {
+  await manager.query(
+    `WITH copy AS (
+       SELECT c.origin, c.made, v.item_id AS item
+       FROM jsonb_to_recordset($1::jsonb) AS c(origin bigint, made bigint) JOIN version v ON v.id = c.made
+     )
+     INSERT INTO link (version_id, position, relation, target_item_id, target_version_id, quantity, carried, target_ref,
+                       target_id_in_file, target_name_in_file, locator, occurrences)
+     SELECT parent.made, l.position, l.relation, coalesce(child.item, l.target_item_id), coalesce(child.made, l.target_version_id),
+            l.quantity, l.carried, l.target_ref, l.target_id_in_file, l.target_name_in_file, l.locator, l.occurrences
+     FROM copy parent JOIN link l ON l.version_id = parent.origin LEFT JOIN copy child ON child.origin = l.target_version_id`,
+    [JSON.stringify([...copies].map(([origin, made]) => ({ origin, made })))],
+  );
+}

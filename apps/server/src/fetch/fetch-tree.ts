@@ -1,0 +1,135 @@
+import { Injectable } from '@nestjs/common';
+import {
+  follow, planFetch, StructureGraph, type FetchFile, type FetchPlan, type FetchReference, type Lens, type LinkEdge, type PlannedFile,
+} from '@stem-trace/core';
+import { DataSource, type EntityManager } from 'typeorm';
+import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
+
+export interface FetchTree {
+  readonly plan: FetchPlan;
+  /** The file of the item asked for, or the one that it lives in. */
+  readonly root: PlannedFile;
+  /** Versions by the version whose file they live in. */
+  readonly contents: ReadonlyMap<string, readonly DescribedVersion[]>;
+}
+
+interface StoredLink extends LinkEdge {
+  readonly targetRef: number;
+  readonly idInFile: string;
+  readonly nameInFile: string;
+}
+
+/** Works out which files belong to a version and everything below it, under a lens, and what they must say. */
+@Injectable()
+export class FetchTreeService {
+  constructor(
+    private readonly database: DataSource,
+    private readonly catalogue: CatalogueService,
+  ) {}
+
+  async collect(version: DescribedVersion, lens: Lens): Promise<FetchTree> {
+    const { manager } = this.database;
+    const rootFile = version.carrierVersion ?? version.id;
+    const contents = new Map<string, DescribedVersion[]>();
+    const links: StoredLink[] = [];
+    const targets = new Map<string, string>();
+    let frontier = [rootFile];
+    while (frontier.length > 0) {
+      const inFiles = await this.catalogue.describeFileContents(frontier, manager);
+      for (const found of inFiles) {
+        const file = found.carrierVersion ?? found.id;
+        contents.set(file, [...(contents.get(file) ?? []), found]);
+      }
+      const outward = await this.outwardLinks(manager, inFiles.map((found) => found.id));
+      links.push(...outward);
+      const chosen = await this.choose(manager, outward, lens);
+      for (const [link, target] of chosen) targets.set(link, target);
+      const next = [...new Set([...chosen.values()])].filter((file) => !contents.has(file));
+      frontier = next;
+    }
+    const files = fetchFiles(contents, links, targets, await this.targetsOf(links));
+    const plan = planFetch(files);
+    const root = plan.files.find((file) => file.versionId === rootFile);
+    if (!root) throw new Error(`version ${rootFile} has no file`);
+    return { plan, root, contents };
+  }
+
+  private async outwardLinks(manager: EntityManager, versionIds: readonly string[]): Promise<StoredLink[]> {
+    return manager.query(
+      `SELECT id, version_id AS "parentVersion", target_item_id AS "targetItem", target_version_id AS "targetVersion", quantity::float8,
+              carried, locator, target_ref::int AS "targetRef", target_id_in_file AS "idInFile", target_name_in_file AS "nameInFile",
+              '' AS "targetText", '[]'::jsonb AS occurrences
+       FROM link WHERE version_id = ANY($1::bigint[]) AND NOT carried ORDER BY version_id, position`,
+      [versionIds],
+    );
+  }
+
+  /** For each link the version whose file it leads to under the lens; links that lead nowhere are absent. */
+  private async choose(manager: EntityManager, links: readonly StoredLink[], lens: Lens): Promise<Map<string, string>> {
+    const versions: { id: string; itemId: string; ordinal: number; createdAtMs: number; released: boolean; file: string }[] = await manager.query(
+      `SELECT v.id, v.item_id AS "itemId", v.ordinal, (extract(epoch FROM v.created_at) * 1000)::float8 AS "createdAtMs",
+              r.state IN ('released', 'superseded') AS released, coalesce(v.carrier_version_id, v.id) AS file
+       FROM version v JOIN revision r ON r.id = v.revision_id WHERE v.item_id = ANY($1::bigint[])`,
+      [[...new Set(links.flatMap((link) => link.targetItem ?? []))]],
+    );
+    const graph = new StructureGraph(versions, []);
+    const fileOf = new Map(versions.map(({ id, file }) => [id, file]));
+    const chosen = new Map<string, string>();
+    for (const link of links) {
+      // The database says null for a gap where the core leaves the member out.
+      const version = link.targetItem ? follow(graph, link, lens) : undefined;
+      const file = version && fileOf.get(version.id);
+      if (file !== undefined) chosen.set(link.id, file);
+    }
+    return chosen;
+  }
+
+  private async targetsOf(links: readonly StoredLink[]): Promise<Map<string, { number: string; name: string }>> {
+    const rows: { id: string; number: string; name: string }[] = await this.database.query(
+      'SELECT id, number, name FROM item WHERE id = ANY($1::bigint[])',
+      [[...new Set(links.flatMap((link) => link.targetItem ?? []))]],
+    );
+    return new Map(rows.map((row) => [row.id, row]));
+  }
+}
+
+function fetchFiles(
+  contents: ReadonlyMap<string, readonly DescribedVersion[]>,
+  links: readonly StoredLink[],
+  targets: ReadonlyMap<string, string>,
+  items: ReadonlyMap<string, { number: string; name: string }>,
+): FetchFile[] {
+  const linksByVersion = new Map<string, StoredLink[]>();
+  for (const link of links) linksByVersion.set(link.parentVersion, [...(linksByVersion.get(link.parentVersion) ?? []), link]);
+  return [...contents].flatMap(([fileVersion, versions]): FetchFile[] => {
+    const own = versions.find((version) => version.id === fileVersion);
+    if (!own) return [];
+    const references = new Map<number, FetchReference>();
+    for (const link of versions.flatMap((version) => linksByVersion.get(version.id) ?? [])) {
+      const item = items.get(link.targetItem ?? '');
+      const target = targets.get(link.id);
+      references.set(link.targetRef, {
+        product: {
+          ref: link.targetRef,
+          idInFile: link.idInFile,
+          nameInFile: link.nameInFile,
+          number: item?.number ?? link.idInFile,
+          name: item?.name ?? link.nameInFile,
+        },
+        locator: link.locator ?? '',
+        ...(target === undefined ? {} : { targetVersion: target }),
+      });
+    }
+    return [
+      {
+        versionId: fileVersion,
+        place: own.place,
+        fileName: own.fileName,
+        storedFileName: own.storedFileName,
+        sha256: own.sha256,
+        products: versions.map(({ productRef, idInFile, nameInFile, number, name }) => ({ ref: productRef, idInFile, nameInFile, number, name })),
+        references: [...references.values()],
+      },
+    ];
+  });
+}

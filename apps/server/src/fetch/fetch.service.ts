@@ -1,0 +1,89 @@
+import { createHash } from 'node:crypto';
+import type { Readable } from 'node:stream';
+import { Injectable, Logger } from '@nestjs/common';
+import type { FetchManifest, LensText } from '@stem-trace/contract';
+import { isUntouched, type PlannedFile } from '@stem-trace/core';
+import { rewriteStep } from '@stem-trace/formats';
+import { ZipArchive } from 'archiver';
+import { BlobStore } from '../blobs/blob-store.js';
+import { CatalogueService } from '../items/catalogue.service.js';
+import { parseLens } from '../structure/lens-text.js';
+import { FetchTreeService, type FetchTree } from './fetch-tree.js';
+
+export const MANIFEST_NAME = 'stem-trace.json';
+
+export interface FetchRequest {
+  readonly item: string;
+  readonly lens: LensText;
+}
+
+/** Hands out an item with everything below it as files that refer to one another. */
+@Injectable()
+export class FetchService {
+  private readonly logger = new Logger('fetch');
+
+  constructor(
+    private readonly catalogue: CatalogueService,
+    private readonly trees: FetchTreeService,
+    private readonly blobs: BlobStore,
+  ) {}
+
+  /** A ZIP, written while it is read: one file at a time in memory, the manifest last. */
+  async zip({ item, lens }: FetchRequest): Promise<{ name: string; content: Readable }> {
+    const version = await this.catalogue.resolve(item);
+    const tree = await this.trees.collect(version, parseLens(lens));
+    const archive = new ZipArchive({ zlib: { level: 6 } });
+    const describe = { item: version.number, version: version.label, lens };
+    void this.fill(archive, tree, describe).catch((error: unknown) => {
+      this.logger.error(error instanceof Error ? error.stack : error);
+      archive.destroy(error instanceof Error ? error : new Error(String(error)));
+    });
+    return { name: `${version.number} ${version.label}.zip`, content: archive };
+  }
+
+  /** The bytes that a planned file has when it is handed out. */
+  async bytesOf(file: PlannedFile): Promise<{ bytes: Uint8Array; changed: boolean }> {
+    const stored = await this.blobs.read(file.sha256);
+    if (isUntouched(file.renaming)) return { bytes: stored, changed: false };
+    const { bytes, changed } = rewriteStep(stored, file.renaming);
+    return { bytes, changed: changed > 0 };
+  }
+
+  private async fill(archive: ZipArchive, tree: FetchTree, about: { item: string; version: string; lens: LensText }): Promise<void> {
+    const files: FetchManifest['files'][number][] = [];
+    let rewritten = 0;
+    for (const file of tree.plan.files) {
+      const { bytes, changed } = await this.bytesOf(file);
+      if (changed) rewritten++;
+      await append(archive, bytes, file.path);
+      files.push({
+        path: file.path,
+        sha256: createHash('sha256').update(bytes).digest('hex'),
+        stored: file.sha256,
+        items: (tree.contents.get(file.versionId) ?? []).map(({ number, label }) => ({ number, version: label })),
+      });
+    }
+    const manifest: FetchManifest = {
+      format: 'stem-trace working copy',
+      formatVersion: 1,
+      ...about,
+      root: tree.root.path,
+      rewritten,
+      files,
+      left: tree.plan.left,
+    };
+    await append(archive, Buffer.from(`${JSON.stringify(manifest, null, 2)}\n`), MANIFEST_NAME);
+    await archive.finalize();
+  }
+}
+
+/** Adds one entry and waits until it is written, so that the next is only made when there is room for it. */
+async function append(archive: ZipArchive, bytes: Uint8Array, name: string): Promise<void> {
+  const written = new Promise<void>((resolve, reject) => {
+    archive.once('entry', () => resolve());
+    archive.once('error', reject);
+  });
+  // A fixed date: the same tree gives the same archive.
+  archive.append(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength), { name, date: new Date(Date.UTC(2000, 0, 1)) });
+  await written;
+}

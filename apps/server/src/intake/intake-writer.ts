@@ -1,0 +1,182 @@
+import { base, comesIn, joinPath, normaliseLocator, numberKey, placeOf, type IntakePlan, type IntakeRow } from '@stem-trace/core';
+import type { EntityManager } from 'typeorm';
+import { insertRows } from '../database/rows.js';
+import { searchText, type VersionFacts } from '../items/catalogue.service.js';
+import { ProblemError } from '../problems/problem.js';
+import { insertLinks, insertVersions, ITEM_COLUMNS, placeIds, type NewLink } from '../store/store-writer.js';
+
+export interface IntakeContext {
+  readonly plan: IntakePlan;
+  readonly place: string;
+  readonly comment: string;
+  readonly authorId: string;
+  readonly shaOf: ReadonlyMap<string, string>;
+  readonly schemaOf: ReadonlyMap<string, string>;
+  readonly onProgress: (rowsDone: number) => void;
+}
+
+export interface IntakeWritten {
+  readonly items: number;
+  readonly versions: number;
+  readonly links: number;
+  readonly filled: number;
+}
+
+interface Target {
+  readonly itemId: string;
+  readonly versionId: string;
+}
+
+/**
+ * Writes what an intake plan says, inside the caller's transaction: items, then versions (carriers before what
+ * they carry), then links, then gaps that the newcomers fill.
+ *
+ * @throws ProblemError INTAKE_CYCLE where an item would come to contain itself through what the store has
+ */
+export async function writeIntake(manager: EntityManager, context: IntakeContext): Promise<IntakeWritten> {
+  const { plan } = context;
+  const targets = new Map<string, Target>();
+  for (const row of plan.rows) {
+    if (row.status.kind === 'unchanged') targets.set(row.key, { itemId: row.status.of.id, versionId: row.status.of.newest.id });
+  }
+  const writing = plan.rows.filter((row) => row.status.kind === 'new' || row.status.kind === 'newVersion');
+  const itemIds = await ensureItems(manager, writing, context);
+  context.onProgress(Math.floor(writing.length / 3));
+  for (const round of [writing.filter((row) => row.carrier === undefined), writing.filter((row) => row.carrier !== undefined)]) {
+    const ids = await insertVersions(
+      manager,
+      round.map((row) => ({
+        itemId: itemIds.get(row.key) ?? '',
+        comment: context.comment,
+        authorId: context.authorId,
+        sha256: context.shaOf.get(row.path) ?? '',
+        fileName: base(row.path),
+        productRef: row.product.ref,
+        idInFile: row.product.id,
+        nameInFile: row.product.name,
+        carrierVersionId: row.carrier === undefined ? null : (targets.get(row.carrier)?.versionId ?? null),
+        originVersionId: null,
+        facts: factsOf(row, context),
+      })),
+    );
+    round.forEach((row, index) => targets.set(row.key, { itemId: itemIds.get(row.key) ?? '', versionId: ids[index] ?? '' }));
+  }
+  context.onProgress(Math.floor((2 * writing.length) / 3));
+  const links = writing.flatMap((row) => linksOf(row, targets));
+  await insertLinks(manager, links);
+  const filled = await fillGaps(manager, plan, targets, context);
+  await refuseCycles(manager, writing.flatMap((row) => targets.get(row.key)?.itemId ?? []));
+  context.onProgress(writing.length);
+  const items = writing.filter((row) => row.status.kind === 'new').length;
+  return { items, versions: writing.length, links: links.length, filled };
+}
+
+async function ensureItems(manager: EntityManager, rows: readonly IntakeRow[], context: IntakeContext): Promise<Map<string, string>> {
+  const ids = new Map<string, string>();
+  const fresh = rows.filter((row) => row.status.kind === 'new');
+  const places = await placeIds(manager, fresh.map((row) => placeOf(context.place, row.path)));
+  const inserted = await insertRows(
+    manager,
+    'item',
+    ITEM_COLUMNS,
+    fresh.map((row) => ({
+      number: row.number,
+      number_key: numberKey(row.number),
+      name: row.name,
+      kind: row.product.kind,
+      place_id: places.get(placeOf(context.place, row.path)),
+      file_name: row.carrier === undefined ? base(row.path) : '',
+      search_text: searchText(row.number, row.name, factsOf(row, context)),
+    })),
+  );
+  fresh.forEach((row, index) => ids.set(row.key, inserted[index] ?? ''));
+  for (const row of rows) {
+    if (row.status.kind !== 'newVersion') continue;
+    ids.set(row.key, row.status.of.id);
+    await manager.query('UPDATE item SET name = $2, kind = $3, file_name = $4, search_text = $5 WHERE id = $1', [
+      row.status.of.id,
+      row.name === row.number ? row.status.of.name : row.name,
+      row.product.kind,
+      row.carrier === undefined ? base(row.path) : '',
+      searchText(row.status.of.number, row.name, factsOf(row, context)),
+    ]);
+  }
+  return ids;
+}
+
+function factsOf(row: IntakeRow, context: IntakeContext): VersionFacts {
+  const { description, versionText, source, properties } = row.product;
+  return { description, schema: context.schemaOf.get(row.path) ?? '', versionText, source, properties };
+}
+
+function linksOf(row: IntakeRow, targets: ReadonlyMap<string, Target>): NewLink[] {
+  return row.links.map((link, position) => {
+    const target =
+      link.target.kind === 'row'
+        ? targets.get(link.target.key)
+        : link.target.kind === 'item'
+          ? { itemId: link.target.item.id, versionId: link.target.item.newest.id }
+          : undefined;
+    return {
+      versionId: targets.get(row.key)?.versionId ?? '',
+      position,
+      targetItemId: target?.itemId ?? null,
+      targetVersionId: target?.versionId ?? null,
+      quantity: link.occurrences.length,
+      carried: link.carried,
+      targetRef: link.product.ref,
+      targetIdInFile: link.product.id,
+      targetNameInFile: link.product.name,
+      locator: link.carried ? null : (link.product.locator ?? null),
+      occurrences: link.occurrences,
+    };
+  });
+}
+
+/** Gaps of older links whose locator means one of the files that just came in. */
+async function fillGaps(
+  manager: EntityManager,
+  plan: IntakePlan,
+  targets: ReadonlyMap<string, Target>,
+  context: IntakeContext,
+): Promise<number> {
+  const newcomers = new Map<string, Target>();
+  const written = new Set<string>();
+  for (const row of plan.rows) {
+    const target = targets.get(row.key);
+    if (target) written.add(target.versionId);
+    if (!target || !comesIn(row) || row.carrier !== undefined) continue;
+    newcomers.set(`${placeOf(context.place, row.path)}/${base(row.path)}`.replace('//', '/').toLowerCase(), target);
+  }
+  const gaps: { id: string; versionId: string; locator: string; place: string }[] = await manager.query(
+    `SELECT l.id, l.version_id AS "versionId", l.locator, p.path AS place
+     FROM link l JOIN version v ON v.id = l.version_id JOIN item i ON i.id = v.item_id JOIN place p ON p.id = i.place_id
+     WHERE l.target_item_id IS NULL AND l.locator IS NOT NULL`,
+  );
+  let filled = 0;
+  for (const gap of gaps) {
+    const path = joinPath(gap.place.slice(1), normaliseLocator(gap.locator).path);
+    const target = path === undefined ? undefined : newcomers.get(`/${path}`.toLowerCase());
+    if (!target || written.has(gap.versionId)) continue;
+    await manager.query('UPDATE link SET target_item_id = $2, target_version_id = $3 WHERE id = $1', [gap.id, target.itemId, target.versionId]);
+    filled++;
+  }
+  return filled;
+}
+
+/** Follows newest versions downwards from the items that changed; arriving at one of them again is a circle. */
+async function refuseCycles(manager: EntityManager, itemIds: readonly string[]): Promise<void> {
+  const circles: { chain: string[] }[] = await manager.query(
+    `WITH RECURSIVE below AS (
+       SELECT i.id AS start, l.target_item_id AS item FROM item i JOIN link l ON l.version_id = i.newest_version_id
+       WHERE i.id = ANY($1::bigint[]) AND l.target_item_id IS NOT NULL
+       UNION
+       SELECT b.start, l.target_item_id FROM below b JOIN item i ON i.id = b.item JOIN link l ON l.version_id = i.newest_version_id
+       WHERE l.target_item_id IS NOT NULL AND b.item <> b.start
+     ) SELECT array_agg(i.number ORDER BY i.number) AS chain FROM below b JOIN item i ON i.id = b.start WHERE b.item = b.start`,
+    [itemIds],
+  );
+  const chain = circles[0]?.chain ?? [];
+  if (chain.length === 0) return;
+  throw new ProblemError('INTAKE_CYCLE', `With these files ${chain.join(', ')} would contain itself. Leave one of them out, or correct its references. Nothing was changed.`);
+}

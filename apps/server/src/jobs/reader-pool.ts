@@ -1,0 +1,37 @@
+import { availableParallelism } from 'node:os';
+import { fileURLToPath } from 'node:url';
+import type { FileReading } from '@stem-trace/core';
+import { Piscina } from 'piscina';
+
+export type ReadOutcome =
+  | { readonly kind: 'read'; readonly reading: FileReading }
+  | { readonly kind: 'problem'; readonly line: number; readonly reason: string }
+  | { readonly kind: 'passedOver'; readonly reason: string };
+
+export interface ReadTask {
+  /** Where the bytes lie. */
+  readonly file: string;
+  /** What the file is called. */
+  readonly path: string;
+}
+
+// Workers are started from built code, also when this module itself runs from its source under test.
+const WORKER = fileURLToPath(new URL('./read-file.worker.js', import.meta.url)).replace('/src/jobs/', '/dist/jobs/');
+
+/** Reads design files on worker threads, so that a large one does not hold up everybody's requests. */
+export class ReaderPool {
+  private readonly pool = new Piscina<ReadTask, ReadOutcome>({
+    filename: WORKER,
+    minThreads: 1,
+    maxThreads: Math.max(1, availableParallelism() - 1),
+    idleTimeout: 5000,
+  });
+
+  async read(task: ReadTask): Promise<ReadOutcome> {
+    return this.pool.run(task);
+  }
+
+  async close(): Promise<void> {
+    await this.pool.destroy();
+  }
+}

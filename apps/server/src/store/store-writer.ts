@@ -1,0 +1,170 @@
+/** Writing items, versions and links; shared by whatever makes them. Always inside the caller's transaction. */
+import type { Placement } from '@stem-trace/core';
+import type { EntityManager } from 'typeorm';
+import { insertRows } from '../database/rows.js';
+import type { VersionFacts } from '../items/catalogue.service.js';
+
+export const ITEM_COLUMNS = {
+  number: 'text',
+  number_key: 'text',
+  name: 'text',
+  kind: 'text',
+  place_id: 'bigint',
+  file_name: 'text',
+  search_text: 'text',
+} as const;
+
+export interface NewVersion {
+  readonly itemId: string;
+  readonly comment: string;
+  readonly authorId: string;
+  readonly sha256: string;
+  readonly fileName: string;
+  readonly productRef: number;
+  readonly idInFile: string;
+  readonly nameInFile: string;
+  readonly carrierVersionId: string | null;
+  readonly originVersionId: string | null;
+  readonly facts: VersionFacts;
+}
+
+export interface NewLink {
+  readonly versionId: string;
+  readonly position: number;
+  readonly targetItemId: string | null;
+  readonly targetVersionId: string | null;
+  readonly quantity: number;
+  readonly carried: boolean;
+  readonly targetRef: number;
+  readonly targetIdInFile: string;
+  readonly targetNameInFile: string;
+  readonly locator: string | null;
+  readonly occurrences: readonly { readonly name: string; readonly placement: Placement }[];
+}
+
+/** Takes turns with every other writer of the store until the transaction ends. */
+export async function takeTurn(manager: EntityManager): Promise<void> {
+  await manager.query(`SELECT pg_advisory_xact_lock(hashtext('stem-trace store'))`);
+}
+
+/** Ids of places by path; those missing are made. */
+export async function placeIds(manager: EntityManager, paths: Iterable<string>): Promise<Map<string, string>> {
+  const wanted = [...new Set(paths)];
+  await manager.query('INSERT INTO place (path) SELECT unnest($1::text[]) ON CONFLICT DO NOTHING', [wanted]);
+  const rows: { id: string; path: string }[] = await manager.query('SELECT id, path FROM place WHERE path = ANY($1::text[])', [wanted]);
+  return new Map(rows.map((row) => [row.path, row.id]));
+}
+
+/**
+ * Adds versions, each in its item's open revision: A for a new item, the next letter where the newest revision is
+ * locked. An item may occur several times; its versions follow in the order given.
+ *
+ * @returns ids in the order given
+ */
+export async function insertVersions(manager: EntityManager, versions: readonly NewVersion[]): Promise<string[]> {
+  const items = [...new Set(versions.map((version) => version.itemId))];
+  const open = await openRevisions(manager, items);
+  const rows = versions.map((version) => {
+    const revision = open.get(version.itemId);
+    if (!revision) throw new Error(`item ${version.itemId} has no open revision`);
+    revision.seq++;
+    revision.ordinal++;
+    return {
+      item_id: version.itemId,
+      revision_id: revision.id,
+      seq: revision.seq,
+      ordinal: revision.ordinal,
+      comment: version.comment,
+      author_id: version.authorId,
+      sha256: version.sha256,
+      file_name: version.fileName,
+      product_ref: version.productRef,
+      id_in_file: version.idInFile,
+      name_in_file: version.nameInFile,
+      carrier_version_id: version.carrierVersionId,
+      origin_version_id: version.originVersionId,
+      facts: version.facts,
+    };
+  });
+  const ids = await insertRows(
+    manager,
+    'version',
+    {
+      item_id: 'bigint', revision_id: 'bigint', seq: 'int', ordinal: 'int', comment: 'text', author_id: 'bigint', sha256: 'text',
+      file_name: 'text', product_ref: 'bigint', id_in_file: 'text', name_in_file: 'text', carrier_version_id: 'bigint',
+      origin_version_id: 'bigint', facts: 'jsonb',
+    },
+    rows,
+  );
+  await manager.query(
+    `UPDATE item SET newest_version_id = n.id FROM (
+       SELECT DISTINCT ON (item_id) item_id, id FROM version WHERE item_id = ANY($1::bigint[]) ORDER BY item_id, ordinal DESC
+     ) n WHERE n.item_id = item.id`,
+    [items],
+  );
+  return ids;
+}
+
+interface OpenRevision {
+  id: string;
+  seq: number;
+  ordinal: number;
+}
+
+async function openRevisions(manager: EntityManager, itemIds: readonly string[]): Promise<Map<string, OpenRevision>> {
+  const newest: { itemId: string; id: string; position: number; state: string; seq: number; ordinal: number }[] = await manager.query(
+    `SELECT DISTINCT ON (r.item_id) r.item_id AS "itemId", r.id, r.position, r.state,
+            coalesce((SELECT max(seq) FROM version WHERE revision_id = r.id), 0) AS seq,
+            coalesce((SELECT max(ordinal) FROM version WHERE item_id = r.item_id), 0) AS ordinal
+     FROM revision r WHERE r.item_id = ANY($1::bigint[]) ORDER BY r.item_id, r.position DESC`,
+    [itemIds],
+  );
+  const known = new Map(newest.map((row) => [row.itemId, row]));
+  const missing = itemIds.filter((id) => {
+    const state = known.get(id)?.state;
+    return state !== 'draft' && state !== 'in check';
+  });
+  const created = await insertRows(
+    manager,
+    'revision',
+    { item_id: 'bigint', code: 'text', position: 'int' },
+    missing.map((id) => {
+      const position = (known.get(id)?.position ?? 0) + 1;
+      return { item_id: id, code: revisionCode(position), position };
+    }),
+  );
+  const open = new Map<string, OpenRevision>(newest.map(({ itemId, id, seq, ordinal }) => [itemId, { id, seq, ordinal }]));
+  missing.forEach((itemId, index) => open.set(itemId, { id: created[index] ?? '', seq: 0, ordinal: known.get(itemId)?.ordinal ?? 0 }));
+  return open;
+}
+
+/** A … Z, AA, AB, … for 1, 2, … */
+export function revisionCode(position: number): string {
+  let code = '';
+  for (let rest = position; rest > 0; rest = Math.floor((rest - 1) / 26)) code = String.fromCharCode(65 + ((rest - 1) % 26)) + code;
+  return code;
+}
+
+export async function insertLinks(manager: EntityManager, links: readonly NewLink[]): Promise<void> {
+  await insertRows(
+    manager,
+    'link',
+    {
+      version_id: 'bigint', position: 'int', target_item_id: 'bigint', target_version_id: 'bigint', quantity: 'numeric', carried: 'boolean',
+      target_ref: 'bigint', target_id_in_file: 'text', target_name_in_file: 'text', locator: 'text', occurrences: 'jsonb',
+    },
+    links.map((link) => ({
+      version_id: link.versionId,
+      position: link.position,
+      target_item_id: link.targetItemId,
+      target_version_id: link.targetVersionId,
+      quantity: link.quantity,
+      carried: link.carried,
+      target_ref: link.targetRef,
+      target_id_in_file: link.targetIdInFile,
+      target_name_in_file: link.targetNameInFile,
+      locator: link.locator,
+      occurrences: link.occurrences,
+    })),
+  );
+}

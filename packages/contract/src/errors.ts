@@ -1,0 +1,36 @@
+/**
+ * Codes of problems (RFC 9457, member `code`). A code is for programs and stays; the sentence beside it is for
+ * people and may be reworded.
+ */
+export const PROBLEM_CODES = [
+  'INPUT_INVALID',
+  'SIGN_IN_FAILED',
+  'SIGN_IN_TOO_OFTEN',
+  'NOT_SIGNED_IN',
+  'NOT_ALLOWED',
+  'ITEM_UNKNOWN',
+  'VERSION_UNKNOWN',
+  'INTAKE_UNKNOWN',
+  'INTAKE_CLOSED',
+  'INTAKE_NOTHING_TO_DO',
+  'INTAKE_CYCLE',
+  'FILE_TOO_LARGE',
+  'DERIVATION_CLASH',
+  'DERIVATION_UNPROVED',
+  'STRUCTURE_TOO_LARGE',
+  'NOT_FOUND',
+  'INTERNAL',
+] as const;
+
+export type ProblemCode = (typeof PROBLEM_CODES)[number];
+
+/** The one error shape, `application/problem+json`. */
+export interface Problem {
+  readonly type: string;
+  readonly title: string;
+  readonly status: number;
+  readonly code: ProblemCode;
+  /** What happened, to what, and what to do. */
+  readonly detail: string;
+  readonly details?: readonly string[];
+}

@@ -1,0 +1,3 @@
+export { PROBLEM_CODES, type Problem, type ProblemCode } from './errors.js';
+export { formatReference, isLensText, parseReference, type ItemReference } from './reference.js';
+export type * from './types.js';

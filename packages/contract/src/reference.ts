@@ -1,0 +1,21 @@
+/** An item by its number, or one version of it: `FM-1000`, `FM-1000@B/3`. */
+export interface ItemReference {
+  readonly number: string;
+  readonly version?: string;
+}
+
+/** Splits at the last `@` where what follows is a version; elsewhere `@` is part of the number. */
+export function parseReference(text: string): ItemReference {
+  const match = /^(.+)@([A-Z]+\/\d+)$/s.exec(text.trim());
+  const [, number, version] = match ?? [];
+  return number !== undefined && version !== undefined ? { number, version } : { number: text.trim() };
+}
+
+export function formatReference({ number, version }: ItemReference): string {
+  return version === undefined ? number : `${number}@${version}`;
+}
+
+/** `recorded`, `newest`, `released`, or a day such as `2026-03-31`. */
+export function isLensText(text: string): boolean {
+  return /^(recorded|newest|released)$/.test(text) || (/^\d{4}-\d{2}-\d{2}$/.test(text) && !Number.isNaN(Date.parse(text)));
+}

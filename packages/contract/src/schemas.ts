@@ -1,0 +1,86 @@
+/** What the server accepts, as Joi schemas. Unknown members are refused everywhere. */
+import Joi from 'joi';
+import { isLensText } from './reference.js';
+import type { CorrectionRequest, DeriveRequest, IntakeRequest } from './types.js';
+
+// eslint-disable-next-line no-control-regex -- control characters are what is refused
+const CONTROL = /[\u0000-\u001f\u007f]/;
+
+const text = (max: number): Joi.StringSchema => Joi.string().max(max).pattern(CONTROL, { invert: true, name: 'no control characters' });
+const number = text(80);
+const reference = text(120);
+
+const lens = Joi.string()
+  .default('recorded')
+  .custom((value: string, helpers) => (isLensText(value) ? value : helpers.error('any.invalid')))
+  .messages({ 'any.invalid': '{{#label}} must be recorded, newest, released or a day such as 2026-03-31' });
+
+export const placePath = text(1000)
+  .pattern(/^\/([^/]+(\/[^/]+)*)?$/, 'a path such as /Projects/Tide station')
+  .pattern(/\/\.{1,2}(\/|$)/, { invert: true, name: 'without . and ..' });
+
+/** Relative path of an uploaded file: no climbing, no drive, no backslash, at most 32 folders. */
+export const uploadPath = text(1000)
+  .pattern(/^[^/\\]+(\/[^/\\]+){0,32}$/, 'a relative path with forward slashes')
+  .pattern(/(^|\/)\.{1,2}(\/|$)|^[A-Za-z]:/, { invert: true, name: 'without . and .. and drive letters' });
+
+export const signInSchema = Joi.object({ login: text(80).required(), password: Joi.string().max(200).required() });
+
+export const findSchema = Joi.object({
+  words: text(400).allow('').default(''),
+  limit: Joi.number().integer().min(1).max(1000).default(100),
+  offset: Joi.number().integer().min(0).max(10_000_000).default(0),
+  sort: Joi.string().valid('number', 'name', 'kind', 'state', 'changed').default('number'),
+  order: Joi.string().valid('up', 'down').default('up'),
+});
+
+export const itemSchema = Joi.object({ item: reference.required() });
+
+export const structureSchema = Joi.object({
+  item: reference.required(),
+  lens,
+  all: Joi.boolean().default(false),
+  tops: Joi.boolean().default(false),
+});
+
+export const compareSchema = Joi.object({
+  from: reference.required(),
+  to: reference.required(),
+  net: Joi.boolean().default(false),
+  lens,
+});
+
+export const fetchSchema = Joi.object({ item: reference.required(), lens });
+
+export const intakeSchema = Joi.object<IntakeRequest>({
+  place: placePath.default('/'),
+  prefix: text(40).allow('').default(''),
+});
+
+export const uploadSchema = Joi.object({ path: uploadPath.required() });
+
+export const correctionSchema = Joi.object<CorrectionRequest>({
+  corrections: Joi.object()
+    .pattern(
+      Joi.string().max(1100),
+      Joi.object({ number: number.allow(''), name: text(200).allow(''), leaveOut: Joi.boolean() }),
+    )
+    .required(),
+});
+
+export const carryOutSchema = Joi.object({ comment: Joi.string().max(2000).allow('').default('') });
+
+export const deriveSchema = Joi.object<DeriveRequest>({
+  item: reference.required(),
+  copy: Joi.alternatives(Joi.string().valid('all', 'proposed'), Joi.array().items(number).max(100_000)).default('proposed'),
+  share: Joi.array().items(number).max(100_000).default([]),
+  replace: Joi.array().items(Joi.object({ from: number.required(), to: number.allow('').required() })).max(100).default([]),
+  prefix: text(40).allow('').default(''),
+  renamed: Joi.object()
+    .pattern(Joi.string().max(80), Joi.object({ number: number.allow(''), name: text(200).allow('') }))
+    .default({}),
+  place: placePath.allow('').default(''),
+  key: text(80).allow('').default(''),
+});
+
+export const tokenSchema = Joi.object({ name: text(80).required() });

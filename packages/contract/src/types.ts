@@ -1,0 +1,272 @@
+import type {
+  Decision,
+  DifferenceCounts,
+  DifferenceSign,
+  ItemKind,
+  Proof,
+  PropertyValue,
+  RowCorrection,
+} from '@stem-trace/core';
+
+/** Lens as written in addresses and on the command line: a word, or a date such as `2026-03-31`. */
+export type LensText = string;
+
+export type State = 'draft' | 'in check' | 'released' | 'superseded' | 'withdrawn';
+
+export type Role = 'engineer' | 'checker' | 'planner' | 'viewer' | 'administrator';
+
+export interface PersonView {
+  readonly login: string;
+  readonly name: string;
+  readonly initials: string;
+  readonly role: Role;
+}
+
+export interface ItemRow {
+  readonly number: string;
+  readonly name: string;
+  /** Absent for gaps, whose kind nobody knows. */
+  readonly kind: ItemKind;
+  /** Newest version, `B/3`. */
+  readonly version: string;
+  readonly state: State;
+  readonly place: string;
+  readonly changedAt: string;
+  readonly changedBy: string;
+}
+
+export interface FindAnswer {
+  readonly total: number;
+  readonly rows: readonly ItemRow[];
+}
+
+export interface VersionRow {
+  readonly version: string;
+  readonly state: State;
+  readonly comment: string;
+  readonly author: string;
+  readonly createdAt: string;
+  readonly fileName: string;
+  /** Links whose recorded version is not the newest any more. */
+  readonly behind: number;
+}
+
+/** A step of lineage: an item derived from this one, or the one that this was derived from. */
+export interface LineageRow {
+  readonly number: string;
+  readonly name: string;
+  /** Version of the origin that was copied. */
+  readonly originVersion: string;
+  readonly derivedAt: string;
+  readonly derivedBy: string;
+}
+
+export interface ItemView extends ItemRow {
+  /** The version that this view is about; the newest where none was asked for. */
+  readonly shown: string;
+  readonly comment: string;
+  readonly fileName: string;
+  /** Number of the item whose file holds this one, where it has none of its own. */
+  readonly carrier?: string;
+  readonly description: string;
+  readonly properties: readonly PropertyValue[];
+  readonly versions: readonly VersionRow[];
+  readonly derivedFrom?: LineageRow;
+  readonly derivatives: readonly LineageRow[];
+  readonly usedIn: number;
+  readonly madeOf: number;
+  readonly gaps: number;
+}
+
+export interface StructureRow {
+  readonly level: number;
+  readonly number: string;
+  readonly name: string;
+  /** Null for a gap. */
+  readonly kind: ItemKind | null;
+  /** `B/3`; null for a gap. */
+  readonly version: string | null;
+  readonly state: State | null;
+  /** Per parent. */
+  readonly quantity: number;
+  /** In the item asked about, or of it in this parent. */
+  readonly total: number;
+  /** Number of the row's neighbour towards the item asked about. */
+  readonly parent: string;
+  /** Versions that the recorded one is behind the newest; 0 where it is not. */
+  readonly behind: number;
+  /** The version that the parent recorded; null for a gap. */
+  readonly recorded: string | null;
+  readonly gap: boolean;
+  /** Whether there is a further level. */
+  readonly more: boolean;
+}
+
+export interface StructureAnswer {
+  readonly item: { readonly number: string; readonly name: string; readonly version: string; readonly kind: ItemKind; readonly state: State };
+  readonly lens: LensText;
+  readonly rows: readonly StructureRow[];
+}
+
+export interface CompareSide {
+  readonly number: string;
+  readonly name: string;
+  readonly version: string;
+}
+
+export interface CompareRowSide {
+  readonly number: string;
+  readonly name: string;
+  readonly version: string;
+  readonly quantity: number;
+}
+
+export interface CompareRow {
+  readonly sign: DifferenceSign;
+  readonly chain: readonly string[];
+  readonly number: string;
+  readonly before: CompareRowSide | null;
+  readonly after: CompareRowSide | null;
+  readonly differs: { readonly quantity: boolean; readonly version: boolean; readonly placement: boolean };
+}
+
+export interface CompareAnswer {
+  readonly from: CompareSide;
+  readonly to: CompareSide;
+  readonly sentence: string;
+  readonly counts: DifferenceCounts;
+  readonly rows: readonly CompareRow[];
+}
+
+export type IntakeState = 'collecting' | 'carrying out' | 'done' | 'failed';
+
+export interface IntakeRowView {
+  readonly key: string;
+  readonly path: string;
+  readonly number: string;
+  readonly name: string;
+  readonly kind: ItemKind;
+  readonly carrier: string | null;
+  readonly status: 'new' | 'new version' | 'unchanged' | 'left out' | 'same file' | 'problem';
+  /** The version that there is, for what is not new. */
+  readonly existing: string | null;
+  readonly references: { readonly resolved: number; readonly gaps: number };
+  readonly notes: readonly string[];
+}
+
+export interface IntakeCounts {
+  readonly files: number;
+  /** Items that are new. */
+  readonly items: number;
+  /** Versions that are new, those of new items included. */
+  readonly versions: number;
+  readonly links: number;
+}
+
+export interface IntakeResult extends IntakeCounts {
+  readonly gaps: readonly { readonly file: string; readonly locator: string }[];
+  readonly problems: readonly { readonly file: string; readonly line: number; readonly reason: string }[];
+  readonly passedOver: readonly { readonly file: string; readonly reason: string }[];
+  /** Gaps of older links that this intake filled. */
+  readonly filled: number;
+}
+
+export interface IntakeView {
+  readonly id: string;
+  readonly state: IntakeState;
+  readonly place: string;
+  readonly prefix: string;
+  readonly comment: string;
+  /** Rows done while it is carried out. */
+  readonly progress: { readonly done: number; readonly total: number };
+  readonly rows: readonly IntakeRowView[];
+  readonly expected: IntakeResult;
+  /** What was done, or null before. */
+  readonly result: IntakeResult | null;
+  /** Why it failed, where it did; nothing was written then. */
+  readonly failure: string | null;
+}
+
+export interface IntakeRequest {
+  readonly place: string;
+  readonly prefix: string;
+}
+
+export interface CorrectionRequest {
+  readonly corrections: Readonly<Record<string, RowCorrection>>;
+}
+
+export interface DeriveRequest {
+  /** `NUMBER` or `NUMBER@B/3`. */
+  readonly item: string;
+  readonly copy: 'all' | 'proposed' | readonly string[];
+  readonly share: readonly string[];
+  readonly replace: readonly { readonly from: string; readonly to: string }[];
+  readonly prefix: string;
+  /** Numbers and names given by hand, by the origin's number. */
+  readonly renamed: Readonly<Record<string, { readonly number?: string; readonly name?: string }>>;
+  /** Place for the copies; that of the origin where empty. */
+  readonly place: string;
+  /** Sent again with the same key, a derivation is not carried out twice. */
+  readonly key: string;
+}
+
+export interface DeriveLine {
+  readonly number: string;
+  readonly name: string;
+  readonly kind: ItemKind;
+  readonly version: string;
+  readonly decision: Decision;
+  readonly reason: string;
+  readonly forced: boolean;
+  readonly newNumber: string | null;
+  readonly newName: string | null;
+  readonly fileName: string | null;
+  readonly clash: string | null;
+}
+
+/** A line of the origin's tree, for showing decisions where they belong. */
+export interface DeriveTreeRow {
+  readonly level: number;
+  readonly number: string;
+  readonly quantity: number;
+  readonly gap: boolean;
+}
+
+export interface DerivePreview {
+  readonly origin: CompareSide;
+  readonly place: string;
+  readonly lines: readonly DeriveLine[];
+  readonly tree: readonly DeriveTreeRow[];
+  readonly ready: boolean;
+}
+
+export interface DeriveResult {
+  readonly variant: string;
+  readonly made: readonly { readonly from: string; readonly to: string }[];
+  readonly shared: readonly string[];
+  readonly proof: Proof;
+  /** What decisions dragged along, in words. */
+  readonly notes: readonly string[];
+}
+
+/** `stem-trace.json` in a fetched folder. */
+export interface FetchManifest {
+  readonly format: 'stem-trace working copy';
+  readonly formatVersion: 1;
+  readonly item: string;
+  readonly version: string;
+  readonly lens: LensText;
+  /** Path of the item's own file, or of the file that holds it. */
+  readonly root: string;
+  readonly rewritten: number;
+  readonly files: readonly {
+    readonly path: string;
+    /** Of the bytes in this folder. */
+    readonly sha256: string;
+    /** Of the bytes in the store. */
+    readonly stored: string;
+    readonly items: readonly { readonly number: string; readonly version: string }[];
+  }[];
+  readonly left: readonly { readonly file: string; readonly reason: string }[];
+}

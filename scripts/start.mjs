@@ -1,0 +1,100 @@
+// `npm start`: everything from a fresh machine to a running application.
+//   -- --port N    address http://127.0.0.1:N (default 4170; the next free one where it is taken)
+//   -- --data DIR  where database and files lie
+//   -- --empty     without the demo data
+// DATABASE_URL uses an existing database instead of a cluster of our own.
+import { createHash } from 'node:crypto';
+import { spawn } from 'node:child_process';
+import { chmodSync, existsSync, mkdirSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { join, resolve } from 'node:path';
+import { parseArgs } from 'node:util';
+import { build } from './lib/build.mjs';
+import { ensureDatabase, startCluster } from './lib/cluster.mjs';
+import { ensurePackages, ensurePostgres, isRoot } from './lib/install.mjs';
+import { Advice, ROOT, start } from './lib/run.mjs';
+
+const DEFAULT_PORT = 4170;
+
+start(async () => {
+  const { port, data, empty } = readOptions();
+  await ensurePackages();
+  const bin = process.env.DATABASE_URL ? undefined : await ensurePostgres();
+  await build();
+  mkdirSync(data, { recursive: true });
+  // The database's user must be able to walk through to its own folder, and nobody needs to list this one.
+  if (isRoot()) chmodSync(data, 0o711);
+
+  const ending = new AbortController();
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => ending.abort());
+
+  const cluster = bin ? await startCluster({ bin, folder: data }) : undefined;
+  let server;
+  try {
+    const url = process.env.DATABASE_URL ?? cluster.url;
+    await ensureDatabase(url);
+    server = startServer({ url, data, empty, port: port ?? (await firstFree(DEFAULT_PORT)) });
+    const gone = new Promise((done) => server.once('exit', done));
+    await Promise.race([gone, cluster?.ended ?? new Promise(() => {}), new Promise((done) => ending.signal.addEventListener('abort', done))]);
+    if (server.exitCode === null) server.kill('SIGTERM');
+    const code = await gone;
+    process.exitCode = ending.signal.aborted ? 0 : (code ?? 1);
+  } finally {
+    await cluster?.stop();
+  }
+});
+
+function readOptions() {
+  let values;
+  try {
+    ({ values } = parseArgs({ options: { port: { type: 'string' }, data: { type: 'string' }, empty: { type: 'boolean', default: false } } }));
+  } catch (error) {
+    throw new Advice(`${error.message}\nOptions: --port N, --data DIR, --empty`);
+  }
+  const port = values.port === undefined ? undefined : Number(values.port);
+  if (port !== undefined && !(Number.isInteger(port) && port > 0 && port < 65536)) throw new Advice(`--port ${values.port} is not a port; give a number from 1 to 65535.`);
+  return { port, data: values.data ? resolve(process.env.INIT_CWD ?? process.cwd(), values.data) : defaultData(), empty: values.empty };
+}
+
+/** Beside the code; for root in /var/lib, since the database's user may not be able to reach the code. */
+function defaultData() {
+  if (!isRoot()) return join(ROOT, '.stem-trace/data');
+  return join('/var/lib/stem-trace', createHash('sha256').update(ROOT).digest('hex').slice(0, 12));
+}
+
+function startServer({ url, data, empty, port }) {
+  const main = join(ROOT, 'apps/server/dist/main.js');
+  const server = spawn(process.execPath, ['--enable-source-maps', main], {
+    // Ctrl-C goes to the whole group of a terminal; this process tells the server itself when it is time.
+    detached: true,
+    stdio: ['ignore', 'pipe', 'inherit'],
+    env: {
+      ...process.env,
+      STEM_DATABASE_URL: url,
+      STEM_BLOBS: join(data, 'blobs'),
+      STEM_WEB: join(ROOT, 'apps/web/dist'),
+      STEM_PORT: String(port),
+      STEM_CLI_FILE: process.env.STEM_CLI_FILE ?? join(ROOT, '.stem-trace/cli.json'),
+      ...(empty || !existsSync(join(ROOT, 'demo/models')) ? {} : { STEM_DEMO: join(ROOT, 'demo') }),
+    },
+  });
+  server.stdout.on('data', (chunk) => {
+    for (const line of String(chunk).split('\n').filter(Boolean)) {
+      const address = /^listening (\S+)$/.exec(line)?.[1];
+      console.log(address ? `\n  Stem Trace is at ${address}\n  Ctrl-C ends it.\n` : line);
+    }
+  });
+  return server;
+}
+
+async function firstFree(from) {
+  for (let port = from; port < from + 50; port++) {
+    const free = await new Promise((done) => {
+      const probe = createServer();
+      probe.once('error', () => done(false));
+      probe.listen(port, '127.0.0.1', () => probe.close(() => done(true)));
+    });
+    if (free) return port;
+  }
+  throw new Advice(`No free port between ${from} and ${from + 49}. Choose one: npm start -- --port N`);
+}
