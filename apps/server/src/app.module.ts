@@ -8,6 +8,8 @@ import { BlobStore } from './blobs/blob-store.js';
 import { CompareController } from './compare/compare.controller.js';
 import { CompareService } from './compare/compare.service.js';
 import { dataSourceOptions } from './database/data-source.js';
+import { DemoPeople } from './demo/demo-people.js';
+import { WelcomeController } from './demo/welcome.controller.js';
 import { DeriveController } from './derive/derive.controller.js';
 import { DeriveService } from './derive/derive.service.js';
 import { ProofService } from './derive/proof.service.js';
@@ -28,18 +30,21 @@ export interface AppOptions {
   readonly databaseUrl: string;
   /** Folder of the blobs. */
   readonly blobFolder: string;
+  /** Folder of the demo data, whose people are then offered at sign-in. */
+  readonly demoFolder?: string;
 }
 
 @Module({})
 export class AppModule {
-  static with({ databaseUrl, blobFolder }: AppOptions): DynamicModule {
+  static with({ databaseUrl, blobFolder, demoFolder }: AppOptions): DynamicModule {
     return {
       module: AppModule,
       imports: [TypeOrmModule.forRoot(dataSourceOptions(databaseUrl))],
       controllers: [
-        AccessController, ItemsController, StructureController, CompareController, IntakeController, DeriveController, FetchController,
+        AccessController, ItemsController, StructureController, CompareController, IntakeController, DeriveController, FetchController, WelcomeController,
       ],
       providers: [
+        { provide: DemoPeople, useFactory: () => new DemoPeople(demoFolder) },
         { provide: BlobStore, useFactory: () => new BlobStore(blobFolder) },
         { provide: ReaderPool, useFactory: () => new ReaderPool() },
         { provide: APP_GUARD, useClass: AccessGuard },

@@ -3,19 +3,22 @@
  * It says on its standard output when it listens, and ends cleanly on SIGTERM and SIGINT.
  */
 import { AccessService } from './access/access.service.js';
+import { loadDemo } from './demo/load-demo.js';
 import { startServer } from './server.js';
 import { ensureAdministrator, provideTokenFor } from './access/first-start.js';
 
-const { STEM_DATABASE_URL, STEM_BLOBS, STEM_WEB, STEM_PORT, STEM_CLI_FILE } = process.env;
+const { STEM_DATABASE_URL, STEM_BLOBS, STEM_WEB, STEM_PORT, STEM_CLI_FILE, STEM_DEMO } = process.env;
 if (!STEM_DATABASE_URL || !STEM_BLOBS) throw new Error('STEM_DATABASE_URL and STEM_BLOBS must be set; use npm start');
 
 const server = await startServer({
   databaseUrl: STEM_DATABASE_URL,
   blobFolder: STEM_BLOBS,
   port: Number(STEM_PORT ?? 0),
+  ...(STEM_DEMO ? { demoFolder: STEM_DEMO } : {}),
   ...(STEM_WEB ? { webFolder: STEM_WEB } : {}),
   logLevels: ['warn', 'error', 'fatal'],
 });
+if (STEM_DEMO) await loadDemo(server.app, STEM_DEMO, (line) => process.stdout.write(`${line}\n`));
 await ensureAdministrator(server.app.get(AccessService), (line) => process.stdout.write(`${line}\n`));
 if (STEM_CLI_FILE) await provideTokenFor(server.app.get(AccessService), STEM_CLI_FILE, server.address);
 process.stdout.write(`listening ${server.address}\n`);

@@ -270,3 +270,16 @@ export interface FetchManifest {
   }[];
   readonly left: readonly { readonly file: string; readonly reason: string }[];
 }
+
+export interface DemoPerson {
+  readonly login: string;
+  readonly name: string;
+  readonly role: Role;
+  readonly password: string;
+}
+
+/** What may be known before signing in. */
+export interface WelcomeAnswer {
+  /** People of the demo data with their passwords; empty in a real store. */
+  readonly demo: readonly DemoPerson[];
+}

@@ -68,6 +68,7 @@ export class DeriveService {
         ...prepared,
         derivationId: derivation?.id ?? '',
         authorId: person.id,
+        at: new Date(),
         comment: `Derived from ${prepared.origin.number} ${prepared.origin.label}`,
       });
       return { derivationId: derivation?.id ?? '', outcome: { ...prepared, variant } };
@@ -125,18 +126,17 @@ export class DeriveService {
 
   /** Every version of the origin's tree, with what else lives in the same files. */
   private async versionsBelow(graph: StructureGraph, origin: DescribedVersion, manager: EntityManager): Promise<Map<string, DescribedVersion>> {
-    const ids = new Set<string>([origin.id]);
-    const queue = [origin.id];
-    for (let id = queue.pop(); id !== undefined; id = queue.pop()) {
-      for (const { targetVersion } of graph.linksOf(id)) {
-        if (targetVersion === undefined || ids.has(targetVersion)) continue;
-        ids.add(targetVersion);
-        queue.push(targetVersion);
-      }
+    const ids = new Set<string>();
+    const waiting = [origin.id];
+    for (let id = waiting.pop(); id !== undefined; id = waiting.pop()) {
+      if (ids.has(id)) continue;
+      ids.add(id);
+      const below = graph.linksOf(id).flatMap((link) => link.targetVersion ?? []);
+      waiting.push(...below.reverse());
     }
-    const all = await this.catalogue.describeFileContents([...ids], manager);
-    const ordered = [...ids].flatMap((id) => all.find((version) => version.id === id) ?? []);
-    return new Map([...ordered, ...all.filter((version) => !ids.has(version.id))].map((version) => [version.id, version]));
+    const all = new Map((await this.catalogue.describeFileContents([...ids], manager)).map((version) => [version.id, version]));
+    const ordered = [...ids].flatMap((id) => all.get(id) ?? []);
+    return new Map([...ordered, ...all.values()].map((version) => [version.id, version]));
   }
 
   private async namesInUse(

@@ -12,6 +12,7 @@ export interface VariantContext {
   readonly plan: DerivationPlan;
   readonly derivationId: string;
   readonly authorId: string;
+  readonly at: Date;
   readonly comment: string;
 }
 
@@ -36,6 +37,7 @@ export async function writeVariant(manager: EntityManager, context: VariantConte
         itemId: items.get(version.itemId) ?? '',
         comment: context.comment,
         authorId: context.authorId,
+        createdAt: context.at,
         sha256: version.sha256,
         fileName: version.storedFileName,
         productRef: version.productRef,

@@ -10,6 +10,7 @@ export interface IntakeContext {
   readonly place: string;
   readonly comment: string;
   readonly authorId: string;
+  readonly at: Date;
   readonly shaOf: ReadonlyMap<string, string>;
   readonly schemaOf: ReadonlyMap<string, string>;
   readonly onProgress: (rowsDone: number) => void;
@@ -49,6 +50,7 @@ export async function writeIntake(manager: EntityManager, context: IntakeContext
         itemId: itemIds.get(row.key) ?? '',
         comment: context.comment,
         authorId: context.authorId,
+        createdAt: context.at,
         sha256: context.shaOf.get(row.path) ?? '',
         fileName: base(row.path),
         productRef: row.product.ref,

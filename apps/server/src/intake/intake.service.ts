@@ -94,9 +94,14 @@ export class IntakeService implements OnModuleInit {
     return this.view(id, person);
   }
 
+  /** Carries out and waits for the end; `at` is the time that the versions get. */
+  async carryOutAt(id: string, comment: string, person: Person, at: Date): Promise<IntakeResult> {
+    return this.database.transaction((manager) => this.write(manager, { id, comment, person, at }));
+  }
+
   private async run(id: string, comment: string, person: Person): Promise<void> {
     try {
-      const result = await this.database.transaction((manager) => this.write(manager, id, comment, person));
+      const result = await this.carryOutAt(id, comment, person, new Date());
       this.logger.log(`intake ${id}: ${result.items} items, ${result.versions} versions, ${result.links} links`);
     } catch (error) {
       const failure = error instanceof ProblemError ? error.message : 'Something went wrong on our side. Nothing was changed; try again.';
@@ -107,7 +112,10 @@ export class IntakeService implements OnModuleInit {
     }
   }
 
-  private async write(manager: EntityManager, id: string, comment: string, person: Person): Promise<IntakeResult> {
+  private async write(
+    manager: EntityManager,
+    { id, comment, person, at }: { id: string; comment: string; person: Person; at: Date },
+  ): Promise<IntakeResult> {
     await takeTurn(manager);
     const intake = await manager.getRepository(Intake).findOneByOrFail({ id });
     const files = await this.filesOf(id, manager);
@@ -118,6 +126,7 @@ export class IntakeService implements OnModuleInit {
       place: intake.place,
       comment,
       authorId: person.id,
+      at,
       shaOf: new Map(files.map((file) => [file.path, file.sha256])),
       schemaOf: new Map(files.map((file) => [file.path, file.reading?.schema ?? ''])),
       onProgress: (done) => this.progress.set(id, { done, total }),

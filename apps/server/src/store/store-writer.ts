@@ -18,6 +18,7 @@ export interface NewVersion {
   readonly itemId: string;
   readonly comment: string;
   readonly authorId: string;
+  readonly createdAt: Date;
   readonly sha256: string;
   readonly fileName: string;
   readonly productRef: number;
@@ -76,6 +77,7 @@ export async function insertVersions(manager: EntityManager, versions: readonly 
       ordinal: revision.ordinal,
       comment: version.comment,
       author_id: version.authorId,
+      created_at: version.createdAt.toISOString(),
       sha256: version.sha256,
       file_name: version.fileName,
       product_ref: version.productRef,
@@ -90,7 +92,7 @@ export async function insertVersions(manager: EntityManager, versions: readonly 
     manager,
     'version',
     {
-      item_id: 'bigint', revision_id: 'bigint', seq: 'int', ordinal: 'int', comment: 'text', author_id: 'bigint', sha256: 'text',
+      item_id: 'bigint', revision_id: 'bigint', seq: 'int', ordinal: 'int', comment: 'text', author_id: 'bigint', created_at: 'timestamptz', sha256: 'text',
       file_name: 'text', product_ref: 'bigint', id_in_file: 'text', name_in_file: 'text', carrier_version_id: 'bigint',
       origin_version_id: 'bigint', facts: 'jsonb',
     },
