@@ -35,7 +35,11 @@ start(async () => {
     await ensureDatabase(url);
     server = startServer({ url, data, empty, port: port ?? (await firstFree(DEFAULT_PORT)) });
     const gone = new Promise((done) => server.once('exit', done));
-    await Promise.race([gone, cluster?.ended ?? new Promise(() => {}), new Promise((done) => ending.signal.addEventListener('abort', done))]);
+    await Promise.race([
+      gone,
+      cluster?.ended ?? new Promise(() => {}),
+      new Promise((done) => ending.signal.addEventListener('abort', done)),
+    ]);
     if (server.exitCode === null) server.kill('SIGTERM');
     const code = await gone;
     process.exitCode = ending.signal.aborted ? 0 : (code ?? 1);
@@ -47,13 +51,24 @@ start(async () => {
 function readOptions() {
   let values;
   try {
-    ({ values } = parseArgs({ options: { port: { type: 'string' }, data: { type: 'string' }, empty: { type: 'boolean', default: false } } }));
+    ({ values } = parseArgs({
+      options: {
+        port: { type: 'string' },
+        data: { type: 'string' },
+        empty: { type: 'boolean', default: false },
+      },
+    }));
   } catch (error) {
     throw new Advice(`${error.message}\nOptions: --port N, --data DIR, --empty`);
   }
   const port = values.port === undefined ? undefined : Number(values.port);
-  if (port !== undefined && !(Number.isInteger(port) && port > 0 && port < 65536)) throw new Advice(`--port ${values.port} is not a port; give a number from 1 to 65535.`);
-  return { port, data: values.data ? resolve(process.env.INIT_CWD ?? process.cwd(), values.data) : defaultData(), empty: values.empty };
+  if (port !== undefined && !(Number.isInteger(port) && port > 0 && port < 65536))
+    throw new Advice(`--port ${values.port} is not a port; give a number from 1 to 65535.`);
+  return {
+    port,
+    data: values.data ? resolve(process.env.INIT_CWD ?? process.cwd(), values.data) : defaultData(),
+    empty: values.empty,
+  };
 }
 
 /** Beside the code; for root in /var/lib, since the database's user may not be able to reach the code. */

@@ -3,7 +3,17 @@ import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { ROOT, start, tryRun } from './lib/run.mjs';
 
-const WORKSPACES = ['packages/core', 'packages/formats', 'packages/contract', 'apps/server', 'apps/cli', 'apps/web', 'demo', 'bench', 'e2e'];
+const WORKSPACES = [
+  'packages/core',
+  'packages/formats',
+  'packages/contract',
+  'apps/server',
+  'apps/cli',
+  'apps/web',
+  'demo',
+  'bench',
+  'e2e',
+];
 
 start(async () => {
   const projects = WORKSPACES.filter((workspace) => existsSync(join(ROOT, workspace, 'tsconfig.json')));

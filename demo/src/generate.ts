@@ -20,17 +20,33 @@ const MISSING = { number: 'FM-9501', name: 'Surge arrester', folder: 'Standard p
 await loadKernel();
 await rm(MODELS, { recursive: true, force: true });
 for (const step of HISTORY) await writeStep(step);
-const history = HISTORY.map(({ folder, at, by, comment, release }) => ({ folder, at, by, comment, release: release ?? [] }));
-await writeFile(join(MODELS, 'history.json'), `${JSON.stringify({ place: '/Fenmark', people: PEOPLE, history }, null, 2)}\n`);
+const history = HISTORY.map(({ folder, at, by, comment, release }) => ({
+  folder,
+  at,
+  by,
+  comment,
+  release: release ?? [],
+}));
+await writeFile(
+  join(MODELS, 'history.json'),
+  `${JSON.stringify({ place: '/Fenmark', people: PEOPLE, history }, null, 2)}\n`,
+);
 
 async function writeStep(step: HistoryStep): Promise<void> {
   const models = [...parts(step.stage), ...assemblies(step.stage)];
-  const wanted = models.filter(({ number }) => (step.only?.includes(number) ?? true) && !step.without?.includes(number));
-  const pathOf = new Map([...models, MISSING].map((model) => [model.number, posix.join(model.folder, fileName(model))]));
+  const wanted = models.filter(
+    ({ number }) => (step.only?.includes(number) ?? true) && !step.without?.includes(number),
+  );
+  const pathOf = new Map(
+    [...models, MISSING].map((model) => [model.number, posix.join(model.folder, fileName(model))]),
+  );
   const nameOf = new Map([...models, MISSING].map((model) => [model.number, model.name]));
   for (const model of wanted) {
     const path = pathOf.get(model.number) ?? '';
-    const bytes = model.kind === 'part' ? await partFile(model, step.at) : assemblyFile(model, { path, pathOf, nameOf, at: step.at });
+    const bytes =
+      model.kind === 'part'
+        ? await partFile(model, step.at)
+        : assemblyFile(model, { path, pathOf, nameOf, at: step.at });
     const target = join(MODELS, step.folder, path);
     await mkdir(dirname(target), { recursive: true });
     await writeFile(target, bytes);
@@ -41,7 +57,12 @@ async function partFile(model: PartModel, at: string): Promise<Uint8Array> {
   const shape = model.build();
   const volumeMm3 = measureVolume(shape);
   const step = new Uint8Array(await exportSTEP([{ shape, name: model.number }]).arrayBuffer());
-  const number = (name: string, value: number, unit: string): PropertyValue => ({ name, kind: 'number', value: Number(value.toPrecision(6)), unit });
+  const number = (name: string, value: number, unit: string): PropertyValue => ({
+    name,
+    kind: 'number',
+    value: Number(value.toPrecision(6)),
+    unit,
+  });
   return annotateStepPart(step, {
     id: model.number,
     name: model.name,
@@ -61,7 +82,12 @@ async function partFile(model: PartModel, at: string): Promise<Uint8Array> {
 
 function assemblyFile(
   model: AssemblyModel,
-  context: { path: string; pathOf: ReadonlyMap<string, string>; nameOf: ReadonlyMap<string, string>; at: string },
+  context: {
+    path: string;
+    pathOf: ReadonlyMap<string, string>;
+    nameOf: ReadonlyMap<string, string>;
+    at: string;
+  },
 ): Uint8Array {
   const numbers = [...new Set(model.uses.map((use) => use.number))];
   const counts = new Map<string, number>();
@@ -86,5 +112,8 @@ function assemblyFile(
 }
 
 function fileName({ number, name }: { number: string; name: string }): string {
-  return `${number} ${name.replace(/[^\p{L}\p{N}. -]/gu, 'x').replace(/\s+/g, ' ').toLowerCase()}.stp`;
+  return `${number} ${name
+    .replace(/[^\p{L}\p{N}. -]/gu, 'x')
+    .replace(/\s+/g, ' ')
+    .toLowerCase()}.stp`;
 }

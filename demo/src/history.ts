@@ -32,7 +32,13 @@ export interface HistoryStep {
   readonly release?: 'all' | readonly string[];
 }
 
-const FIRST: Stage = { armLength: 1200, enclosureHeight: 1500, sunRoof: false, tiltBracketThickness: 3, hingeLeft: false };
+const FIRST: Stage = {
+  armLength: 1200,
+  enclosureHeight: 1500,
+  sunRoof: false,
+  tiltBracketThickness: 3,
+  hingeLeft: false,
+};
 const LONGER_ARM: Stage = { ...FIRST, armLength: 1400, enclosureHeight: 1350 };
 const SUN_ROOF: Stage = { ...LONGER_ARM, sunRoof: true };
 const HINGE: Stage = { ...SUN_ROOF, hingeLeft: true };
@@ -50,7 +56,8 @@ export const HISTORY: readonly HistoryStep[] = [
     folder: '2-longer-arm',
     at: '2025-06-18T14:05:00Z',
     by: 'teodor',
-    comment: 'Arm 200 mm longer: the beam touched the bank at low water. Enclosure lowered to reading height.',
+    comment:
+      'Arm 200 mm longer: the beam touched the bank at low water. Enclosure lowered to reading height.',
     stage: LONGER_ARM,
     only: ['FM-3201', 'FM-2200', 'FM-1000'],
     release: 'all',

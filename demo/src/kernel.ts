@@ -5,5 +5,9 @@ import initialise from 'replicad-opencascadejs';
 /** Loads the geometry kernel; takes about a second. */
 export async function loadKernel(): Promise<void> {
   const wasm = createRequire(import.meta.url).resolve('replicad-opencascadejs/wasm');
-  setOC(await (initialise as unknown as (options: object) => ReturnType<typeof initialise>)({ locateFile: () => wasm }));
+  setOC(
+    await (initialise as unknown as (options: object) => ReturnType<typeof initialise>)({
+      locateFile: () => wasm,
+    }),
+  );
 }

@@ -54,36 +54,121 @@ export interface Stage {
 }
 
 export function parts(stage: Stage): PartModel[] {
-  const made = (number: string, name: string, material: typeof STEEL, description: string, build: () => Shape3D): PartModel => ({
-    kind: 'part', number, name, folder: STATION, description, source: 'made', ...material, build,
+  const made = (
+    number: string,
+    name: string,
+    material: typeof STEEL,
+    description: string,
+    build: () => Shape3D,
+  ): PartModel => ({
+    kind: 'part',
+    number,
+    name,
+    folder: STATION,
+    description,
+    source: 'made',
+    ...material,
+    build,
   });
-  const bought = (number: string, name: string, material: typeof STEEL, description: string, build: () => Shape3D): PartModel => ({
-    kind: 'part', number, name, folder: STANDARD, description, source: 'bought', ...material, build,
+  const bought = (
+    number: string,
+    name: string,
+    material: typeof STEEL,
+    description: string,
+    build: () => Shape3D,
+  ): PartModel => ({
+    kind: 'part',
+    number,
+    name,
+    folder: STANDARD,
+    description,
+    source: 'bought',
+    ...material,
+    build,
   });
   const square = shape.corners;
   return [
     made('FM-3101', 'Mast tube 76 × 3.2', STEEL, 'Main mast, 3 m', () => shape.tube(MAST_OUTER, 3.2, 3000)),
-    made('FM-3102', 'Base plate', STEEL, 'Bolted to the foundation', () => shape.plate(260, 260, 12, square(200, 200), 14)),
-    made('FM-3103', 'Base gusset', STEEL, 'Welded between mast and base plate', () => shape.gusset(80, 140, 6)),
-    made('FM-3201', 'Arm tube', ALUMINIUM, `Carries the sensor head, ${stage.armLength} mm`, () => shape.tube(50, 3, stage.armLength)),
-    made('FM-3202', 'Arm end flange', ALUMINIUM, 'Takes the sensor head', () => shape.disc(110, 8, square(60, 60), 9)),
+    made('FM-3102', 'Base plate', STEEL, 'Bolted to the foundation', () =>
+      shape.plate(260, 260, 12, square(200, 200), 14),
+    ),
+    made('FM-3103', 'Base gusset', STEEL, 'Welded between mast and base plate', () =>
+      shape.gusset(80, 140, 6),
+    ),
+    made('FM-3201', 'Arm tube', ALUMINIUM, `Carries the sensor head, ${stage.armLength} mm`, () =>
+      shape.tube(50, 3, stage.armLength),
+    ),
+    made('FM-3202', 'Arm end flange', ALUMINIUM, 'Takes the sensor head', () =>
+      shape.disc(110, 8, square(60, 60), 9),
+    ),
     made('FM-3203', 'Arm end cap', NYLON, 'Keeps water and insects out', () => shape.drum(50, 18, 2)),
     made('FM-3211', 'Sensor housing', ALUMINIUM, 'Holds the radar module', () => shape.drum(120, 95, 4)),
     made('FM-3212', 'Horn antenna', ALUMINIUM, '26 GHz, 10° beam', () => shape.horn(92, 24, 110, 2)),
-    made('FM-3213', 'Housing lid', ALUMINIUM, 'With groove for the seal', () => shape.disc(120, 6, square(70, 70), 5.5)),
-    made('FM-3301', 'Enclosure body', POLYCARBONATE, 'IP 66, for logger and modem', () => shape.tray(300, 400, 180, 4)),
-    made('FM-3302', 'Enclosure door', POLYCARBONATE, stage.hingeLeft ? 'Hinged on the left' : 'Hinged on the right', () =>
-      shape.plate(300, 400, 6, stage.hingeLeft ? [[-138, 120], [-138, -120]] : [[138, 120], [138, -120]], 6, 8)),
+    made('FM-3213', 'Housing lid', ALUMINIUM, 'With groove for the seal', () =>
+      shape.disc(120, 6, square(70, 70), 5.5),
+    ),
+    made('FM-3301', 'Enclosure body', POLYCARBONATE, 'IP 66, for logger and modem', () =>
+      shape.tray(300, 400, 180, 4),
+    ),
+    made(
+      'FM-3302',
+      'Enclosure door',
+      POLYCARBONATE,
+      stage.hingeLeft ? 'Hinged on the left' : 'Hinged on the right',
+      () =>
+        shape.plate(
+          300,
+          400,
+          6,
+          stage.hingeLeft
+            ? [
+                [-138, 120],
+                [-138, -120],
+              ]
+            : [
+                [138, 120],
+                [138, -120],
+              ],
+          6,
+          8,
+        ),
+    ),
     made('FM-3303', 'Mounting rail 35 mm', STEEL, 'Hat rail, 260 mm', () => shape.rail(260)),
-    ...(stage.sunRoof ? [made('FM-3304', 'Sun roof', ALUMINIUM, 'Shades the enclosure, 30 mm air gap', () => shape.plate(360, 460, 2, square(280, 380), 6.6))] : []),
-    made('FM-3311', 'Logger circuit board', { material: 'FR-4', densityKgM3: 1850 }, 'Six layers, coated', () => shape.plate(160, 100, 1.6, square(148, 88), 3.2, 3)),
-    made('FM-3312', 'Board standoff M3×8', STAINLESS, 'Hexagon, 5.5 mm across flats', () => shape.nut(3, 5.5, 8)),
+    ...(stage.sunRoof
+      ? [
+          made('FM-3304', 'Sun roof', ALUMINIUM, 'Shades the enclosure, 30 mm air gap', () =>
+            shape.plate(360, 460, 2, square(280, 380), 6.6),
+          ),
+        ]
+      : []),
+    made(
+      'FM-3311',
+      'Logger circuit board',
+      { material: 'FR-4', densityKgM3: 1850 },
+      'Six layers, coated',
+      () => shape.plate(160, 100, 1.6, square(148, 88), 3.2, 3),
+    ),
+    made('FM-3312', 'Board standoff M3×8', STAINLESS, 'Hexagon, 5.5 mm across flats', () =>
+      shape.nut(3, 5.5, 8),
+    ),
     made('FM-3401', 'Panel frame', ALUMINIUM, 'For a 20 W panel', () => shape.frame(360, 490, 20, 25)),
-    made('FM-3402', 'Tilt bracket', STEEL, `Sets the panel to 30°, 45° or 60°, ${stage.tiltBracketThickness} mm sheet`, () =>
-      shape.angle(120, 90, 40, stage.tiltBracketThickness, 9)),
+    made(
+      'FM-3402',
+      'Tilt bracket',
+      STEEL,
+      `Sets the panel to 30°, 45° or 60°, ${stage.tiltBracketThickness} mm sheet`,
+      () => shape.angle(120, 90, 40, stage.tiltBracketThickness, 9),
+    ),
     made('FM-3501', 'Battery tray', STEEL, 'For one 24 Ah battery', () => shape.tray(200, 180, 60, 2)),
-    made('FM-3502', 'Battery strap', STAINLESS, 'Holds the battery down', () => shape.angle(185, 140, 20, 1.5, 6.6)),
-    { ...made('FM-3901', 'Clamp half', ALUMINIUM, 'For masts of 76 mm', () => shape.clampHalf(MAST_OUTER, 132, 40, 9)), folder: SHARED },
+    made('FM-3502', 'Battery strap', STAINLESS, 'Holds the battery down', () =>
+      shape.angle(185, 140, 20, 1.5, 6.6),
+    ),
+    {
+      ...made('FM-3901', 'Clamp half', ALUMINIUM, 'For masts of 76 mm', () =>
+        shape.clampHalf(MAST_OUTER, 132, 40, 9),
+      ),
+      folder: SHARED,
+    },
     bought('FM-9002', 'Hexagon bolt M8×30', STAINLESS, 'ISO 4017', () => shape.bolt(8, 30, 13, 5.3)),
     bought('FM-9004', 'Hexagon bolt M12×40', STAINLESS, 'ISO 4017', () => shape.bolt(12, 40, 18, 7.5)),
     bought('FM-9006', 'Hexagon bolt M5×16', STAINLESS, 'ISO 4017', () => shape.bolt(5, 16, 8, 3.5)),
@@ -92,24 +177,60 @@ export function parts(stage: Stage): PartModel[] {
     bought('FM-9022', 'Hexagon nut M8', STAINLESS, 'ISO 4032', () => shape.nut(8, 13, 6.8)),
     bought('FM-9101', 'Cable gland M20', NYLON, 'IP 68, clamps 6 to 12 mm', () => shape.gland(20, 24, 38)),
     bought('FM-9102', 'Cable gland M16', NYLON, 'IP 68, clamps 4 to 8 mm', () => shape.gland(16, 19, 32)),
-    bought('FM-9103', 'Vent plug M16', NYLON, 'IP 67, lets pressure out and no water in', () => shape.gland(16, 22, 20)),
-    bought('FM-9301', 'Solar panel 20 W', { material: 'Glass, aluminium', densityKgM3: 2300 }, 'Monocrystalline, 12 V', () => shape.block(350, 480, 17, 4)),
-    bought('FM-9401', 'Battery 12 V 24 Ah', { material: 'Lead, AGM', densityKgM3: 2600 }, 'Maintenance-free', () => shape.block(166, 175, 125, 3)),
+    bought('FM-9103', 'Vent plug M16', NYLON, 'IP 67, lets pressure out and no water in', () =>
+      shape.gland(16, 22, 20),
+    ),
+    bought(
+      'FM-9301',
+      'Solar panel 20 W',
+      { material: 'Glass, aluminium', densityKgM3: 2300 },
+      'Monocrystalline, 12 V',
+      () => shape.block(350, 480, 17, 4),
+    ),
+    bought(
+      'FM-9401',
+      'Battery 12 V 24 Ah',
+      { material: 'Lead, AGM', densityKgM3: 2600 },
+      'Maintenance-free',
+      () => shape.block(166, 175, 125, 3),
+    ),
   ];
 }
 
 export function assemblies(stage: Stage): AssemblyModel[] {
-  const assembly = (number: string, name: string, description: string, uses: readonly Use[], folder = STATION): AssemblyModel => ({
-    kind: 'assembly', number, name, folder, description, uses,
+  const assembly = (
+    number: string,
+    name: string,
+    description: string,
+    uses: readonly Use[],
+    folder = STATION,
+  ): AssemblyModel => ({
+    kind: 'assembly',
+    number,
+    name,
+    folder,
+    description,
+    uses,
   });
   const gap = MAST_OUTER / 2 + 14;
   const height = stage.enclosureHeight;
   return [
-    assembly('FM-2900', 'Mast clamp 76', 'Two halves with bolts; used wherever something is fixed to a mast', [
-      use('FM-3901', 0, 0, 0),
-      use('FM-3901', 0, 0, 0, 180),
-      ...[-gap, gap].flatMap((x) => [use('FM-9002', x, 40, 20), use('FM-9012', x, 39, 20), use('FM-9012', x, -39, 20), use('FM-9022', x, -41, 20)]),
-    ], SHARED),
+    assembly(
+      'FM-2900',
+      'Mast clamp 76',
+      'Two halves with bolts; used wherever something is fixed to a mast',
+      [
+        use('FM-3901', 0, 0, 0),
+        use('FM-3901', 0, 0, 0, 180),
+        ...[-gap, gap].flatMap((x) => [
+          use('FM-9002', x, 40, 20),
+          use('FM-9012', x, 39, 20),
+          use('FM-9012', x, -39, 20),
+          use('FM-9022', x, -41, 20),
+        ]),
+      ],
+      SHARED,
+    ),
     assembly('FM-2100', 'Mast', 'Welded base and tube', [
       use('FM-3101', 0, 0, 12),
       use('FM-3102', 0, 0, 0),
@@ -143,11 +264,15 @@ export function assemblies(stage: Stage): AssemblyModel[] {
       use('FM-2310', 0, 0, 30),
       use('FM-2900', 0, 150, -60),
       use('FM-2900', 0, -150, -60),
-      ...Array.from({ length: stage.sunRoof ? 4 : 3 }, (_, index) => use('FM-9101', -90 + 60 * index, -200, 60)),
+      ...Array.from({ length: stage.sunRoof ? 4 : 3 }, (_, index) =>
+        use('FM-9101', -90 + 60 * index, -200, 60),
+      ),
       use(stage.hingeLeft ? 'FM-9103' : 'FM-9102', -40, -200, 110),
       use(stage.hingeLeft ? 'FM-9103' : 'FM-9102', 40, -200, 110),
       use('FM-9501', 110, -180, 60),
-      ...(stage.sunRoof ? [use('FM-3304', 0, 0, 215), ...shape.corners(280, 380).map(([x, y]) => use('FM-9006', x, y, 217))] : []),
+      ...(stage.sunRoof
+        ? [use('FM-3304', 0, 0, 215), ...shape.corners(280, 380).map(([x, y]) => use('FM-9006', x, y, 217))]
+        : []),
     ]),
     assembly('FM-2400', 'Solar panel unit', 'Panel with frame and tilt', [
       use('FM-9301', 0, 0, 4),
@@ -179,6 +304,9 @@ export function assemblies(stage: Stage): AssemblyModel[] {
 /** A use at a position, turned about the upright axis by so many degrees. */
 function use(number: string, x: number, y: number, z: number, degrees = 0): Use {
   const angle = (degrees * Math.PI) / 180;
-  const [cos, sin] = [Math.cos(angle), Math.sin(angle)].map((value) => Math.round(value * 1e12) / 1e12) as [number, number];
+  const [cos, sin] = [Math.cos(angle), Math.sin(angle)].map((value) => Math.round(value * 1e12) / 1e12) as [
+    number,
+    number,
+  ];
   return { number, at: [cos, -sin, 0, x, sin, cos, 0, y, 0, 0, 1, z] };
 }

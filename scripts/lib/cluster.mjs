@@ -32,7 +32,12 @@ export async function startCluster({ bin, folder, settings = {} }) {
     ...settings,
   }).flatMap(([name, value]) => ['-c', `${name}=${value}`]);
   // Its own process group: Ctrl-C must reach the server first and the database only after it.
-  const child = spawn(join(bin, 'postgres'), ['-D', data, ...options], { ...account, cwd: '/', stdio: ['ignore', 'ignore', 'pipe'], detached: true });
+  const child = spawn(join(bin, 'postgres'), ['-D', data, ...options], {
+    ...account,
+    cwd: '/',
+    stdio: ['ignore', 'ignore', 'pipe'],
+    detached: true,
+  });
   let said = '';
   child.stderr.on('data', (chunk) => (said = (said + chunk).slice(-4000)));
   const ended = new Promise((done) => child.once('exit', done));
@@ -54,7 +59,9 @@ function postgresAccount() {
     const id = (flag) => Number(execFileSync('id', [flag, 'postgres'], { encoding: 'utf8' }));
     return { uid: id('-u'), gid: id('-g') };
   } catch {
-    throw new Advice("There is no user 'postgres' to run the database as. Reinstall Debian's package: apt-get install --reinstall postgresql-common");
+    throw new Advice(
+      "There is no user 'postgres' to run the database as. Reinstall Debian's package: apt-get install --reinstall postgresql-common",
+    );
   }
 }
 
@@ -66,7 +73,9 @@ async function create({ bin, data, passwordFile, account }) {
     chownSync(data, account.uid, account.gid);
     const reach = await tryRun('test', ['-w', data], { ...account, cwd: '/', quiet: true });
     if (reach.code !== 0) {
-      throw new Advice(`The database runs as the user 'postgres', who cannot reach ${data}. Choose another folder: npm start -- --data DIR`);
+      throw new Advice(
+        `The database runs as the user 'postgres', who cannot reach ${data}. Choose another folder: npm start -- --data DIR`,
+      );
     }
   }
   // initdb reads the password as the database's user, so that it gets a copy of its own for the moment.
@@ -74,9 +83,25 @@ async function create({ bin, data, passwordFile, account }) {
   writeFileSync(handed, readFileSync(passwordFile), { mode: 0o600 });
   if (account.uid !== undefined) chownSync(handed, account.uid, account.gid);
   try {
-    await run(join(bin, 'initdb'), ['-D', data, '-U', OWNER, '-E', 'UTF8', '--locale=C.UTF-8', '--auth=scram-sha-256', `--pwfile=${handed}`], {
-      ...account, cwd: '/', quiet: true,
-    });
+    await run(
+      join(bin, 'initdb'),
+      [
+        '-D',
+        data,
+        '-U',
+        OWNER,
+        '-E',
+        'UTF8',
+        '--locale=C.UTF-8',
+        '--auth=scram-sha-256',
+        `--pwfile=${handed}`,
+      ],
+      {
+        ...account,
+        cwd: '/',
+        quiet: true,
+      },
+    );
   } finally {
     rmSync(handed, { force: true });
   }
@@ -86,7 +111,11 @@ async function create({ bin, data, passwordFile, account }) {
 /** A database left over from a run that was killed is ended first; it would hold the folder. */
 async function endForgotten({ bin, data, account }) {
   if (!existsSync(join(data, 'postmaster.pid'))) return;
-  await tryRun(join(bin, 'pg_ctl'), ['stop', '-D', data, '-m', 'fast', '-w', '-t', '30'], { ...account, cwd: '/', quiet: true });
+  await tryRun(join(bin, 'pg_ctl'), ['stop', '-D', data, '-m', 'fast', '-w', '-t', '30'], {
+    ...account,
+    cwd: '/',
+    quiet: true,
+  });
 }
 
 async function ready({ bin, port, ended, said }) {
@@ -94,7 +123,9 @@ async function ready({ bin, port, ended, said }) {
   void ended.then(() => (over = true));
   for (let tries = 0; tries < 300; tries++) {
     if (over) throw new Advice(`The database did not start:\n${said()}`);
-    const { code } = await tryRun(join(bin, 'pg_isready'), ['-h', '127.0.0.1', '-p', String(port), '-q'], { quiet: true });
+    const { code } = await tryRun(join(bin, 'pg_isready'), ['-h', '127.0.0.1', '-p', String(port), '-q'], {
+      quiet: true,
+    });
     if (code === 0) return;
     await new Promise((done) => setTimeout(done, 50));
   }

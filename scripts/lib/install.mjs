@@ -6,7 +6,11 @@ import { Advice, ROOT, run } from './run.mjs';
 /** npm packages, when there are none or the lock file is newer than they are. */
 export async function ensurePackages() {
   const installed = join(ROOT, 'node_modules/.package-lock.json');
-  if (existsSync(installed) && statSync(installed).mtimeMs >= statSync(join(ROOT, 'package-lock.json')).mtimeMs) return;
+  if (
+    existsSync(installed) &&
+    statSync(installed).mtimeMs >= statSync(join(ROOT, 'package-lock.json')).mtimeMs
+  )
+    return;
   console.log('Installing npm packages …');
   await run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error']);
 }
@@ -16,7 +20,9 @@ export async function ensurePostgres() {
   const find = () => {
     const base = '/usr/lib/postgresql';
     const versions = existsSync(base) ? readdirSync(base).sort((a, b) => Number(b) - Number(a)) : [];
-    return versions.map((version) => join(base, version, 'bin')).find((bin) => existsSync(join(bin, 'initdb')));
+    return versions
+      .map((version) => join(base, version, 'bin'))
+      .find((bin) => existsSync(join(bin, 'initdb')));
   };
   const found = find();
   if (found) return found;
@@ -45,7 +51,13 @@ export function isRoot() {
 
 async function installDebian(name, title) {
   const command = `apt-get update && apt-get install -y --no-install-recommends ${name}`;
-  if (!isRoot()) throw new Advice(`${title} is missing and this user may not install it. Run this, then try again:\n  sudo sh -c '${command}'`);
+  if (!isRoot())
+    throw new Advice(
+      `${title} is missing and this user may not install it. Run this, then try again:\n  sudo sh -c '${command}'`,
+    );
   console.log(`Installing ${title} …`);
-  await run('sh', ['-c', command], { quiet: true, env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } });
+  await run('sh', ['-c', command], {
+    quiet: true,
+    env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+  });
 }

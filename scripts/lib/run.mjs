@@ -15,13 +15,18 @@ export class Advice extends Error {}
  */
 export async function run(command, args, { quiet = false, ...options } = {}) {
   const { code, output } = await tryRun(command, args, { quiet, ...options });
-  if (code !== 0) throw new Advice(`'${[command, ...args].join(' ')}' failed with ${code}.${output ? `\n${output}` : ''}`);
+  if (code !== 0)
+    throw new Advice(`'${[command, ...args].join(' ')}' failed with ${code}.${output ? `\n${output}` : ''}`);
   return output;
 }
 
 /** As `run`, with the exit code given back. */
 export async function tryRun(command, args, { quiet = false, ...options } = {}) {
-  const child = spawn(command, args, { cwd: ROOT, stdio: quiet ? ['ignore', 'pipe', 'pipe'] : ['ignore', 'inherit', 'inherit'], ...options });
+  const child = spawn(command, args, {
+    cwd: ROOT,
+    stdio: quiet ? ['ignore', 'pipe', 'pipe'] : ['ignore', 'inherit', 'inherit'],
+    ...options,
+  });
   let output = '';
   child.stdout?.on('data', (chunk) => (output += chunk));
   child.stderr?.on('data', (chunk) => (output += chunk));

@@ -11,11 +11,21 @@ export interface Parsed {
 }
 
 /** @throws CliError where the words do not fit, with how it is written */
-export function parseVerb(args: readonly string[], options: Options, count: { min: number; max: number }, usage: string): Parsed {
+export function parseVerb(
+  args: readonly string[],
+  options: Options,
+  count: { min: number; max: number },
+  usage: string,
+): Parsed {
   try {
-    const { values: typed, positionals } = parseArgs({ args: [...args], options: { ...options, json: { type: 'boolean' } }, allowPositionals: true });
+    const { values: typed, positionals } = parseArgs({
+      args: [...args],
+      options: { ...options, json: { type: 'boolean' } },
+      allowPositionals: true,
+    });
     const values: Readonly<Record<string, unknown>> = typed;
-    if (positionals.length < count.min || positionals.length > count.max) throw new Error('Wrong number of words.');
+    if (positionals.length < count.min || positionals.length > count.max)
+      throw new Error('Wrong number of words.');
     return {
       positionals,
       text: (name) => {
@@ -35,5 +45,8 @@ export function parseVerb(args: readonly string[], options: Options, count: { mi
 
 /** `A,B,C` to its parts, blanks around them dropped. */
 export function splitList(text: string | undefined): string[] {
-  return (text ?? '').split(',').map((part) => part.trim()).filter(Boolean);
+  return (text ?? '')
+    .split(',')
+    .map((part) => part.trim())
+    .filter(Boolean);
 }

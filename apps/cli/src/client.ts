@@ -18,9 +18,15 @@ type Query = Readonly<Record<string, string | number | boolean | undefined>>;
 /** A client of the public API at `STEM_URL` with `STEM_TOKEN`, or of what `npm start` left. */
 export async function connect(): Promise<Client> {
   const { url, token } = await address();
-  const call = async (method: string, path: string, query: Query = {}, body?: { type: string; content: string | Uint8Array<ArrayBuffer> }): Promise<Response> => {
+  const call = async (
+    method: string,
+    path: string,
+    query: Query = {},
+    body?: { type: string; content: string | Uint8Array<ArrayBuffer> },
+  ): Promise<Response> => {
     const target = new URL(path, url);
-    for (const [name, value] of Object.entries(query)) if (value !== undefined) target.searchParams.set(name, String(value));
+    for (const [name, value] of Object.entries(query))
+      if (value !== undefined) target.searchParams.set(name, String(value));
     const response = await fetch(target, {
       method,
       headers: { Authorization: `Bearer ${token}`, ...(body ? { 'Content-Type': body.type } : {}) },
@@ -34,9 +40,14 @@ export async function connect(): Promise<Client> {
   return {
     get: async <T>(path: string, query: Query = {}) => (await (await call('GET', path, query)).json()) as T,
     send: async <T>(method: 'POST' | 'PATCH', path: string, body: unknown) =>
-      (await (await call(method, path, {}, { type: 'application/json', content: JSON.stringify(body) })).json()) as T,
+      (await (
+        await call(method, path, {}, { type: 'application/json', content: JSON.stringify(body) })
+      ).json()) as T,
     put: async (path, query, body) => {
-      await call('PUT', path, query, { type: 'application/octet-stream', content: body as Uint8Array<ArrayBuffer> });
+      await call('PUT', path, query, {
+        type: 'application/octet-stream',
+        content: body as Uint8Array<ArrayBuffer>,
+      });
     },
     download: async (path, query) => new Uint8Array(await (await call('GET', path, query)).arrayBuffer()),
   };
@@ -57,7 +68,9 @@ async function address(): Promise<{ url: string; token: string }> {
   const root = resolve(dirname(fileURLToPath(import.meta.url)), '../../..');
   const file = process.env.STEM_CLI_FILE ?? join(root, '.stem-trace/cli.json');
   const text = await readFile(file, 'utf8').catch(() => {
-    throw new CliError("No token was found. Start the application with 'npm start', or set STEM_URL and STEM_TOKEN.");
+    throw new CliError(
+      "No token was found. Start the application with 'npm start', or set STEM_URL and STEM_TOKEN.",
+    );
   });
   const left = JSON.parse(text) as { url: string; token: string };
   return { url: STEM_URL ?? left.url, token: STEM_TOKEN ?? left.token };

@@ -23,7 +23,9 @@ try {
   const verb = VERBS.get(name ?? '');
   if (!verb) throw new CliError(help(name));
   const answer = await verb.run(args, connect);
-  process.stdout.write(args.includes('--json') ? `${JSON.stringify(answer.json)}\n` : `${answer.lines.join('\n')}\n`);
+  process.stdout.write(
+    args.includes('--json') ? `${JSON.stringify(answer.json)}\n` : `${answer.lines.join('\n')}\n`,
+  );
 } catch (error) {
   if (!(error instanceof CliError)) throw error;
   process.stderr.write(`${error.message}\n`);

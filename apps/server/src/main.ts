@@ -8,7 +8,8 @@ import { startServer } from './server.js';
 import { ensureAdministrator, provideTokenFor } from './access/first-start.js';
 
 const { STEM_DATABASE_URL, STEM_BLOBS, STEM_WEB, STEM_PORT, STEM_CLI_FILE, STEM_DEMO } = process.env;
-if (!STEM_DATABASE_URL || !STEM_BLOBS) throw new Error('STEM_DATABASE_URL and STEM_BLOBS must be set; use npm start');
+if (!STEM_DATABASE_URL || !STEM_BLOBS)
+  throw new Error('STEM_DATABASE_URL and STEM_BLOBS must be set; use npm start');
 
 const server = await startServer({
   databaseUrl: STEM_DATABASE_URL,

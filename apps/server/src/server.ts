@@ -30,7 +30,9 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     logger: options.logLevels ?? ['log', 'warn', 'error', 'fatal'],
     bodyParser: false,
   });
-  app.use(helmet({ contentSecurityPolicy: { directives: CONTENT_SECURITY }, strictTransportSecurity: false }));
+  app.use(
+    helmet({ contentSecurityPolicy: { directives: CONTENT_SECURITY }, strictTransportSecurity: false }),
+  );
   app.use(express.json({ limit: '16mb' }));
   if (options.webFolder !== undefined) serveWeb(app, options.webFolder);
   await app.listen(options.port, '127.0.0.1');
@@ -61,10 +63,14 @@ const CONTENT_SECURITY = {
 
 /** Files of the web application, and its page for every other address, so that any view can be opened by its address. */
 function serveWeb(app: NestExpressApplication, folder: string): void {
-  app.use('/assets', express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }));
+  app.use(
+    '/assets',
+    express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }),
+  );
   app.use(express.static(folder, { index: false }));
   app.use((request: Request, response: Response, next: NextFunction) => {
-    if (request.method !== 'GET' || request.path.startsWith('/api/') || request.path.startsWith('/assets/')) next();
+    if (request.method !== 'GET' || request.path.startsWith('/api/') || request.path.startsWith('/assets/'))
+      next();
     else response.sendFile(join(folder, 'index.html'), { headers: { 'Cache-Control': 'no-cache' } });
   });
 }

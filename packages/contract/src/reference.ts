@@ -17,5 +17,8 @@ export function formatReference({ number, version }: ItemReference): string {
 
 /** `recorded`, `newest`, `released`, or a day such as `2026-03-31`. */
 export function isLensText(text: string): boolean {
-  return /^(recorded|newest|released)$/.test(text) || (/^\d{4}-\d{2}-\d{2}$/.test(text) && !Number.isNaN(Date.parse(text)));
+  return (
+    /^(recorded|newest|released)$/.test(text) ||
+    (/^\d{4}-\d{2}-\d{2}$/.test(text) && !Number.isNaN(Date.parse(text)))
+  );
 }

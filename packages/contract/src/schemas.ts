@@ -6,7 +6,8 @@ import type { CorrectionRequest, DeriveRequest, IntakeRequest } from './types.js
 // eslint-disable-next-line no-control-regex -- control characters are what is refused
 const CONTROL = /[\u0000-\u001f\u007f]/;
 
-const text = (max: number): Joi.StringSchema => Joi.string().max(max).pattern(CONTROL, { invert: true, name: 'no control characters' });
+const text = (max: number): Joi.StringSchema =>
+  Joi.string().max(max).pattern(CONTROL, { invert: true, name: 'no control characters' });
 const number = text(80);
 const reference = text(120);
 
@@ -24,7 +25,10 @@ export const uploadPath = text(1000)
   .pattern(/^[^/\\]+(\/[^/\\]+){0,32}$/, 'a relative path with forward slashes')
   .pattern(/(^|\/)\.{1,2}(\/|$)|^[A-Za-z]:/, { invert: true, name: 'without . and .. and drive letters' });
 
-export const signInSchema = Joi.object({ login: text(80).required(), password: Joi.string().max(200).required() });
+export const signInSchema = Joi.object({
+  login: text(80).required(),
+  password: Joi.string().max(200).required(),
+});
 
 export const findSchema = Joi.object({
   words: text(400).allow('').default(''),
@@ -72,9 +76,13 @@ export const carryOutSchema = Joi.object({ comment: Joi.string().max(2000).allow
 
 export const deriveSchema = Joi.object<DeriveRequest>({
   item: reference.required(),
-  copy: Joi.alternatives(Joi.string().valid('all', 'proposed'), Joi.array().items(number).max(100_000)).default('proposed'),
+  copy: Joi.string().valid('all', 'proposed', 'none').default('proposed'),
+  alsoCopy: Joi.array().items(number).max(100_000).default([]),
   share: Joi.array().items(number).max(100_000).default([]),
-  replace: Joi.array().items(Joi.object({ from: number.required(), to: number.allow('').required() })).max(100).default([]),
+  replace: Joi.array()
+    .items(Joi.object({ from: number.required(), to: number.allow('').required() }))
+    .max(100)
+    .default([]),
   prefix: text(40).allow('').default(''),
   renamed: Joi.object()
     .pattern(Joi.string().max(80), Joi.object({ number: number.allow(''), name: text(200).allow('') }))

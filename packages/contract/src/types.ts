@@ -103,7 +103,13 @@ export interface StructureRow {
 }
 
 export interface StructureAnswer {
-  readonly item: { readonly number: string; readonly name: string; readonly version: string; readonly kind: ItemKind; readonly state: State };
+  readonly item: {
+    readonly number: string;
+    readonly name: string;
+    readonly version: string;
+    readonly kind: ItemKind;
+    readonly state: State;
+  };
   readonly lens: LensText;
   readonly rows: readonly StructureRow[];
 }
@@ -199,7 +205,9 @@ export interface CorrectionRequest {
 export interface DeriveRequest {
   /** `NUMBER` or `NUMBER@B/3`. */
   readonly item: string;
-  readonly copy: 'all' | 'proposed' | readonly string[];
+  /** What is copied where nothing else is said: everything, what is proposed, or just what `alsoCopy` names. */
+  readonly copy: 'all' | 'proposed' | 'none';
+  readonly alsoCopy: readonly string[];
   readonly share: readonly string[];
   readonly replace: readonly { readonly from: string; readonly to: string }[];
   readonly prefix: string;
@@ -222,7 +230,7 @@ export interface DeriveLine {
   readonly newNumber: string | null;
   readonly newName: string | null;
   readonly fileName: string | null;
-  readonly clash: string | null;
+  readonly clash: { readonly of: 'decision' | 'name'; readonly says: string } | null;
 }
 
 /** A line of the origin's tree, for showing decisions where they belong. */

@@ -8,7 +8,15 @@ export {
   type Source,
   type UseReading,
 } from './intake/reading.js';
-export { base, FileIndex, joinPath, normaliseLocator, stemOf, type Allowance, type LocatorMatch } from './intake/locate.js';
+export {
+  base,
+  FileIndex,
+  joinPath,
+  normaliseLocator,
+  stemOf,
+  type Allowance,
+  type LocatorMatch,
+} from './intake/locate.js';
 export {
   comesIn,
   placeOf,

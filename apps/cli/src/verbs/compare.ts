@@ -2,17 +2,40 @@ import type { CompareAnswer, CompareRow } from '@stem-trace/contract';
 import { parseVerb } from '../arguments.js';
 import { table, type Answer, type Verb } from './verb.js';
 
-const SIGNS: Readonly<Record<CompareRow['sign'], string>> = { added: '+', removed: '−', changed: '≠', replaced: '⇄', moved: '↕', same: '=' };
+const SIGNS: Readonly<Record<CompareRow['sign'], string>> = {
+  added: '+',
+  removed: '−',
+  changed: '≠',
+  replaced: '⇄',
+  moved: '↕',
+  same: '=',
+};
 
 export const compare: Verb = {
   usage: 'compare FROM TO [--net] [--lens L]',
   about: 'What is different between two versions',
   async run(args, connect): Promise<Answer> {
-    const parsed = parseVerb(args, { net: { type: 'boolean' }, lens: { type: 'string' } }, { min: 2, max: 2 }, compare.usage);
+    const parsed = parseVerb(
+      args,
+      { net: { type: 'boolean' }, lens: { type: 'string' } },
+      { min: 2, max: 2 },
+      compare.usage,
+    );
     const client = await connect();
     const [from, to] = parsed.positionals;
-    const answer = await client.get<CompareAnswer>('/api/compare', { from, to, net: parsed.flag('net') || undefined, lens: parsed.text('lens') });
-    const rows = answer.rows.map(({ sign, chain, number, before, after }) => ({ sign, chain, number, before, after }));
+    const answer = await client.get<CompareAnswer>('/api/compare', {
+      from,
+      to,
+      net: parsed.flag('net') || undefined,
+      lens: parsed.text('lens'),
+    });
+    const rows = answer.rows.map(({ sign, chain, number, before, after }) => ({
+      sign,
+      chain,
+      number,
+      before,
+      after,
+    }));
     return {
       json: { from: answer.from, to: answer.to, sentence: answer.sentence, counts: answer.counts, rows },
       lines: [
@@ -20,7 +43,13 @@ export const compare: Verb = {
         ...table(
           answer.rows
             .filter((row) => row.sign !== 'same')
-            .map((row) => [SIGNS[row.sign], `${'  '.repeat(row.chain.length - 1)}${row.number}`, sideText(row.before), '→', sideText(row.after)]),
+            .map((row) => [
+              SIGNS[row.sign],
+              `${'  '.repeat(row.chain.length - 1)}${row.number}`,
+              sideText(row.before),
+              '→',
+              sideText(row.after),
+            ]),
         ),
       ],
     };

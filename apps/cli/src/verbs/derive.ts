@@ -5,14 +5,19 @@ import { CliError } from '../client.js';
 import { table, type Answer, type Verb } from './verb.js';
 
 export const derive: Verb = {
-  usage: 'derive NUMBER[@VERSION] [--copy all|N1,N2,…] [--share N1,…] [--replace FROM=TO …] [--prefix P] [--place PATH] [--dry-run]',
+  usage:
+    'derive NUMBER[@VERSION] [--copy all|N1,N2,…] [--share N1,…] [--replace FROM=TO …] [--prefix P] [--place PATH] [--dry-run]',
   about: 'Make a variant whose references stay intact',
   async run(args, connect): Promise<Answer> {
     const parsed = parseVerb(
       args,
       {
-        copy: { type: 'string' }, share: { type: 'string' }, replace: { type: 'string', multiple: true }, prefix: { type: 'string' },
-        place: { type: 'string' }, 'dry-run': { type: 'boolean' },
+        copy: { type: 'string' },
+        share: { type: 'string' },
+        replace: { type: 'string', multiple: true },
+        prefix: { type: 'string' },
+        place: { type: 'string' },
+        'dry-run': { type: 'boolean' },
       },
       { min: 1, max: 1 },
       derive.usage,
@@ -20,7 +25,8 @@ export const derive: Verb = {
     const copy = parsed.text('copy');
     const request: DeriveRequest = {
       item: parsed.positionals[0] ?? '',
-      copy: copy === undefined ? 'proposed' : copy === 'all' ? 'all' : splitList(copy),
+      copy: copy === undefined ? 'proposed' : copy === 'all' ? 'all' : 'none',
+      alsoCopy: copy === 'all' ? [] : splitList(copy),
       share: splitList(parsed.text('share')),
       replace: parsed.texts('replace').map(replacement),
       prefix: parsed.text('prefix') ?? '',
@@ -29,10 +35,14 @@ export const derive: Verb = {
       key: randomUUID(),
     };
     const client = await connect();
-    if (parsed.flag('dry-run')) return dryRun(await client.send<DerivePreview>('POST', '/api/derive/preview', request));
+    if (parsed.flag('dry-run'))
+      return dryRun(await client.send<DerivePreview>('POST', '/api/derive/preview', request));
     const result = await client.send<DeriveResult>('POST', '/api/derive', request);
     const { references, copied, shared, dangling, leaking, faults } = result.proof;
-    if (dangling + leaking > 0) throw new CliError(`${result.variant} was made, but its files do not hold what was planned:\n${faults.join('\n')}`);
+    if (dangling + leaking > 0)
+      throw new CliError(
+        `${result.variant} was made, but its files do not hold what was planned:\n${faults.join('\n')}`,
+      );
     return {
       json: { ...result, proof: { references, copied, shared, dangling, leaking } },
       lines: [
@@ -52,7 +62,8 @@ function replacement(text: string): { from: string; to: string } {
 
 function dryRun(preview: DerivePreview): Answer {
   const clashes = preview.lines.filter((line) => line.clash !== null);
-  if (clashes.length > 0) throw new CliError(clashes.map((line) => `${line.number}: ${line.clash}`).join('\n'));
+  if (clashes.length > 0)
+    throw new CliError(clashes.map((line) => `${line.number}: ${line.clash?.says}`).join('\n'));
   const copied = preview.lines.filter((line) => line.newNumber !== null);
   const shared = preview.lines.filter((line) => line.newNumber === null);
   return {
@@ -63,6 +74,8 @@ function dryRun(preview: DerivePreview): Answer {
       proof: null,
       notes: copied.filter((line) => line.forced).map((line) => `${line.number} is copied: ${line.reason}`),
     },
-    lines: table(preview.lines.map((line) => [line.decision, line.number, line.newNumber ?? '', line.reason])),
+    lines: table(
+      preview.lines.map((line) => [line.decision, line.number, line.newNumber ?? '', line.reason]),
+    ),
   };
 }

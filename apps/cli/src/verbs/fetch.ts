@@ -12,21 +12,32 @@ export const fetchVerb: Verb = {
   usage: 'fetch NUMBER[@VERSION] --to DIR [--lens L]',
   about: 'Fetch an item with everything below it as files',
   async run(args, connect): Promise<Answer> {
-    const parsed = parseVerb(args, { to: { type: 'string' }, lens: { type: 'string' } }, { min: 1, max: 1 }, fetchVerb.usage);
+    const parsed = parseVerb(
+      args,
+      { to: { type: 'string' }, lens: { type: 'string' } },
+      { min: 1, max: 1 },
+      fetchVerb.usage,
+    );
     const to = parsed.text('to');
     if (to === undefined) throw new CliError(`Say where to: --to DIR.\nUsage: stem ${fetchVerb.usage}`);
     const folder = resolve(process.env.INIT_CWD ?? process.cwd(), to);
     await mkdir(folder, { recursive: true });
     const present = await readdir(folder);
-    if (present.length > 0) throw new CliError(`${folder} is not empty. Nothing was written; choose an empty folder.`);
+    if (present.length > 0)
+      throw new CliError(`${folder} is not empty. Nothing was written; choose an empty folder.`);
     const client = await connect();
-    const zip = await client.download('/api/fetch', { item: parsed.positionals[0], lens: parsed.text('lens') });
+    const zip = await client.download('/api/fetch', {
+      item: parsed.positionals[0],
+      lens: parsed.text('lens'),
+    });
     const entries = unzipSync(zip);
     const manifestBytes = entries[MANIFEST_NAME];
-    if (!manifestBytes) throw new CliError('What the server sent has no manifest. Nothing was written; try again.');
+    if (!manifestBytes)
+      throw new CliError('What the server sent has no manifest. Nothing was written; try again.');
     for (const [path, bytes] of Object.entries(entries)) {
       const target = resolve(folder, path);
-      if (!target.startsWith(folder + sep)) throw new CliError(`'${path}' would lie outside ${folder}; it was not written.`);
+      if (!target.startsWith(folder + sep))
+        throw new CliError(`'${path}' would lie outside ${folder}; it was not written.`);
       await mkdir(dirname(target), { recursive: true });
       await writeFile(target, bytes);
     }

@@ -22,18 +22,26 @@ export const intake: Verb = {
     const paths = await filesIn(folder);
     const client = await connect();
     const place = parsed.text('place') ?? `/${basename(folder).replace(/[\\/]/g, '_')}`;
-    const sheet = await client.send<IntakeView>('POST', '/api/intakes', { place, prefix: parsed.text('prefix') ?? '' });
+    const sheet = await client.send<IntakeView>('POST', '/api/intakes', {
+      place,
+      prefix: parsed.text('prefix') ?? '',
+    });
     await upload(client, sheet.id, folder, paths);
     const review = await client.get<IntakeView>(`/api/intakes/${sheet.id}`);
     const expected = review.expected;
-    const done = expected.versions === 0 && expected.files === 0 ? review : await carryOut(client, sheet.id, parsed.text('comment') ?? '');
+    const done =
+      expected.versions === 0 && expected.files === 0
+        ? review
+        : await carryOut(client, sheet.id, parsed.text('comment') ?? '');
     const { files, items, versions, links, gaps, problems, passedOver, filled } = done.result ?? expected;
     return {
       json: { files, items, versions, links, gaps, problems, passedOver, filled },
       lines: [
         `${files} files: ${items} new items, ${versions} new versions, ${links} links.`,
         ...gaps.map(({ file, locator }) => `gap      ${file}: '${locator}' is missing`),
-        ...problems.map(({ file, line, reason }) => `problem  ${file}${line > 0 ? `:${line}` : ''}: ${reason}`),
+        ...problems.map(
+          ({ file, line, reason }) => `problem  ${file}${line > 0 ? `:${line}` : ''}: ${reason}`,
+        ),
         ...passedOver.map(({ file, reason }) => `passed   ${file}: ${reason}`),
       ],
     };
@@ -42,7 +50,8 @@ export const intake: Verb = {
 
 async function filesIn(folder: string): Promise<string[]> {
   const info = await stat(folder).catch(() => undefined);
-  if (!info?.isDirectory()) throw new CliError(`${folder} is not a folder. Give the folder that holds the files.`);
+  if (!info?.isDirectory())
+    throw new CliError(`${folder} is not a folder. Give the folder that holds the files.`);
   const entries = await readdir(folder, { recursive: true, withFileTypes: true });
   return entries
     .filter((entry) => entry.isFile())

@@ -2,9 +2,17 @@ import type { StructureAnswer } from '@stem-trace/contract';
 import { parseVerb } from '../arguments.js';
 import { table, type Answer, type Verb } from './verb.js';
 
-export const made: Verb = structureVerb('made', 'made NUMBER[@VERSION] [--lens recorded|newest|released|DATE] [--all]', 'What an item is made of');
+export const made: Verb = structureVerb(
+  'made',
+  'made NUMBER[@VERSION] [--lens recorded|newest|released|DATE] [--all]',
+  'What an item is made of',
+);
 
-export const used: Verb = structureVerb('used', 'used NUMBER [--lens recorded|newest|released|DATE] [--all] [--tops]', 'What uses an item');
+export const used: Verb = structureVerb(
+  'used',
+  'used NUMBER [--lens recorded|newest|released|DATE] [--all] [--tops]',
+  'What uses an item',
+);
 
 function structureVerb(verb: 'made' | 'used', usage: string, about: string): Verb {
   return {
@@ -21,9 +29,20 @@ function structureVerb(verb: 'made' | 'used', usage: string, about: string): Ver
         all: parsed.flag('all') || undefined,
         tops: parsed.flag('tops') || undefined,
       });
-      const rows = answer.rows.map(({ level, number, name, kind, version, quantity, total, parent, behind, gap }) => ({
-        level, number, name, kind, version, quantity, total, parent, behind, gap,
-      }));
+      const rows = answer.rows.map(
+        ({ level, number, name, kind, version, quantity, total, parent, behind, gap }) => ({
+          level,
+          number,
+          name,
+          kind,
+          version,
+          quantity,
+          total,
+          parent,
+          behind,
+          gap,
+        }),
+      );
       return {
         json: { item: answer.item, lens: answer.lens, rows },
         lines: table([

@@ -15,6 +15,12 @@ export interface Verb {
 /** Columns side by side, the last one unpadded. */
 export function table(rows: readonly (readonly string[])[]): string[] {
   const widths: number[] = [];
-  for (const row of rows) row.forEach((cell, index) => (widths[index] = Math.max(widths[index] ?? 0, cell.length)));
-  return rows.map((row) => row.map((cell, index) => (index === row.length - 1 ? cell : cell.padEnd(widths[index] ?? 0))).join('  ').trimEnd());
+  for (const row of rows)
+    row.forEach((cell, index) => (widths[index] = Math.max(widths[index] ?? 0, cell.length)));
+  return rows.map((row) =>
+    row
+      .map((cell, index) => (index === row.length - 1 ? cell : cell.padEnd(widths[index] ?? 0)))
+      .join('  ')
+      .trimEnd(),
+  );
 }

@@ -26,7 +26,12 @@ export class AccessController {
   ): Promise<PersonView> {
     refuseForeignOrigin(request);
     const { token, expiresAt, person } = await this.access.signIn(login, password);
-    response.cookie(SESSION_COOKIE, token, { httpOnly: true, sameSite: 'lax', path: '/', expires: expiresAt });
+    response.cookie(SESSION_COOKIE, token, {
+      httpOnly: true,
+      sameSite: 'lax',
+      path: '/',
+      expires: expiresAt,
+    });
     return person;
   }
 
@@ -40,7 +45,12 @@ export class AccessController {
 
   /** A token for a program acts for the person who asked for it; it is shown this once. */
   @Post('tokens')
-  async createToken(@Body(new Validate(tokenSchema)) { name }: { name: string }, @Caller() person: Person): Promise<{ token: string }> {
-    return { token: await this.access.issue({ personId: person.id, kind: 'program', name, expiresAt: null }) };
+  async createToken(
+    @Body(new Validate(tokenSchema)) { name }: { name: string },
+    @Caller() person: Person,
+  ): Promise<{ token: string }> {
+    return {
+      token: await this.access.issue({ personId: person.id, kind: 'program', name, expiresAt: null }),
+    };
   }
 }

@@ -1,4 +1,10 @@
-import { createParamDecorator, Injectable, SetMetadata, type CanActivate, type ExecutionContext } from '@nestjs/common';
+import {
+  createParamDecorator,
+  Injectable,
+  SetMetadata,
+  type CanActivate,
+  type ExecutionContext,
+} from '@nestjs/common';
 import { Reflector } from '@nestjs/core';
 import { parse } from 'cookie';
 import type { Request } from 'express';
@@ -33,7 +39,8 @@ export class AccessGuard implements CanActivate {
   ) {}
 
   async canActivate(context: ExecutionContext): Promise<boolean> {
-    if (this.reflector.getAllAndOverride<boolean>(OPEN, [context.getHandler(), context.getClass()])) return true;
+    if (this.reflector.getAllAndOverride<boolean>(OPEN, [context.getHandler(), context.getClass()]))
+      return true;
     const request = context.switchToHttp().getRequest<AuthenticatedRequest>();
     const bearer = /^Bearer (\S+)$/.exec(request.headers.authorization ?? '')?.[1];
     const cookie = sessionCookie(request);
@@ -42,7 +49,10 @@ export class AccessGuard implements CanActivate {
     if (!person) throw new ProblemError('NOT_SIGNED_IN', 'Sign in first, or send a token.');
     if (bearer === undefined) refuseForeignOrigin(request);
     if (person.role === 'viewer' && !isReading(request)) {
-      throw new ProblemError('NOT_ALLOWED', `${person.name} may look but not change. Ask an administrator for another role.`);
+      throw new ProblemError(
+        'NOT_ALLOWED',
+        `${person.name} may look but not change. Ask an administrator for another role.`,
+      );
     }
     request.person = person;
     return true;

@@ -20,13 +20,19 @@ export class AccessService {
   constructor(private readonly database: DataSource) {}
 
   /** @returns the session's token, to be kept in an httpOnly cookie */
-  async signIn(login: string, password: string): Promise<{ token: string; expiresAt: Date; person: PersonView }> {
+  async signIn(
+    login: string,
+    password: string,
+  ): Promise<{ token: string; expiresAt: Date; person: PersonView }> {
     await this.refuseTooManyFailures(login);
     const person = await this.database.getRepository(Person).findOneBy({ login });
     const matches = await verify(person?.passwordHash ?? (await NOBODY), password);
     if (!person || !matches) {
       await this.database.query('INSERT INTO sign_in_failure (login) VALUES ($1)', [login]);
-      throw new ProblemError('SIGN_IN_FAILED', 'Name and password do not belong together. Check both and try again.');
+      throw new ProblemError(
+        'SIGN_IN_FAILED',
+        'Name and password do not belong together. Check both and try again.',
+      );
     }
     await this.database.query('DELETE FROM sign_in_failure WHERE login = $1', [login]);
     const expiresAt = new Date(Date.now() + SESSION_MS);
@@ -51,7 +57,12 @@ export class AccessService {
     return this.database.getRepository(Person).findOneBy({ login });
   }
 
-  async issue(token: { personId: string; kind: 'session' | 'program'; name: string; expiresAt: Date | null }): Promise<string> {
+  async issue(token: {
+    personId: string;
+    kind: 'session' | 'program';
+    name: string;
+    expiresAt: Date | null;
+  }): Promise<string> {
     const secret = `st_${randomBytes(32).toString('base64url')}`;
     await this.database.getRepository(AccessToken).insert({ ...token, tokenHash: hashOf(secret) });
     return secret;
@@ -62,7 +73,13 @@ export class AccessService {
   }
 
   /** Makes a person, or gives back the one there is; the password of an existing one stays. */
-  async ensurePerson(person: { login: string; name: string; initials: string; role: Role; password: string }): Promise<Person> {
+  async ensurePerson(person: {
+    login: string;
+    name: string;
+    initials: string;
+    role: Role;
+    password: string;
+  }): Promise<Person> {
     const people = this.database.getRepository(Person);
     const known = await people.findOneBy({ login: person.login });
     if (known) return known;
@@ -72,9 +89,15 @@ export class AccessService {
 
   private async refuseTooManyFailures(login: string): Promise<void> {
     await this.database.query(`DELETE FROM sign_in_failure WHERE at < now() - interval '${FAILURE_WINDOW}'`);
-    const [row]: { count: string }[] = await this.database.query('SELECT count(*) FROM sign_in_failure WHERE login = $1', [login]);
+    const [row]: { count: string }[] = await this.database.query(
+      'SELECT count(*) FROM sign_in_failure WHERE login = $1',
+      [login],
+    );
     if (Number(row?.count ?? 0) >= MAX_FAILURES) {
-      throw new ProblemError('SIGN_IN_TOO_OFTEN', `Signing in as '${login}' failed ${MAX_FAILURES} times. Wait ${FAILURE_WINDOW} and try again.`);
+      throw new ProblemError(
+        'SIGN_IN_TOO_OFTEN',
+        `Signing in as '${login}' failed ${MAX_FAILURES} times. Wait ${FAILURE_WINDOW} and try again.`,
+      );
     }
   }
 }

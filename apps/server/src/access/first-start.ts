@@ -15,7 +15,13 @@ export const ADMINISTRATOR = 'admin';
 export async function ensureAdministrator(access: AccessService, say: (line: string) => void): Promise<void> {
   if (await access.hasPeople()) return;
   const password = randomBytes(9).toString('base64url');
-  await access.ensurePerson({ login: ADMINISTRATOR, name: 'Administrator', initials: 'AD', role: 'administrator', password });
+  await access.ensurePerson({
+    login: ADMINISTRATOR,
+    name: 'Administrator',
+    initials: 'AD',
+    role: 'administrator',
+    password,
+  });
   say(`\n  Sign in as ${ADMINISTRATOR} with the password ${password} (it is not shown again).`);
 }
 
@@ -26,9 +32,20 @@ export async function ensureAdministrator(access: AccessService, say: (line: str
 export async function provideTokenFor(access: AccessService, file: string, url: string): Promise<void> {
   const administrator = await access.personByLogin(ADMINISTRATOR);
   if (!administrator) return;
-  const known = await readFile(file, 'utf8').then((text) => JSON.parse(text) as CliFile, () => undefined);
+  const known = await readFile(file, 'utf8').then(
+    (text) => JSON.parse(text) as CliFile,
+    () => undefined,
+  );
   const works = known?.token ? await access.personOf(known.token) : undefined;
-  const token = known && works ? known.token : await access.issue({ personId: administrator.id, kind: 'program', name: 'command line', expiresAt: null });
+  const token =
+    known && works
+      ? known.token
+      : await access.issue({
+          personId: administrator.id,
+          kind: 'program',
+          name: 'command line',
+          expiresAt: null,
+        });
   await mkdir(dirname(file), { recursive: true });
   await writeFile(`${file}.new`, `${JSON.stringify({ url, token } satisfies CliFile)}\n`, { mode: 0o600 });
   await rename(`${file}.new`, file);

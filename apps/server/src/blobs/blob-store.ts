@@ -34,7 +34,10 @@ export class BlobStore {
       transform(chunk: Buffer, _encoding, done): void {
         size += chunk.length;
         hash.update(chunk);
-        if (size > maxBytes) done(new ProblemError('FILE_TOO_LARGE', `A file may have at most ${maxBytes} bytes. It was not kept.`));
+        if (size > maxBytes)
+          done(
+            new ProblemError('FILE_TOO_LARGE', `A file may have at most ${maxBytes} bytes. It was not kept.`),
+          );
         else done(null, chunk);
       },
     });

@@ -1,7 +1,13 @@
 import { Injectable } from '@nestjs/common';
 import type { CompareAnswer, CompareRowSide, LensText } from '@stem-trace/contract';
 import {
-  compareTotals, compareTrees, countDifferences, explode, sayDifference, type BomLine, type LineSide,
+  compareTotals,
+  compareTrees,
+  countDifferences,
+  explode,
+  sayDifference,
+  type BomLine,
+  type LineSide,
 } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
@@ -75,8 +81,16 @@ export class CompareService {
       (lines[row.parentRow]?.children ?? rootChildren).push(line);
     }
     return {
-      itemId: root.itemId, stem: root.stemId, number: root.number, name: root.name, versionId: root.id, version: root.label,
-      originVersions: origins.get(root.id) ?? [], quantity: 1, placements: [], children: rootChildren,
+      itemId: root.itemId,
+      stem: root.stemId,
+      number: root.number,
+      name: root.name,
+      versionId: root.id,
+      version: root.label,
+      originVersions: origins.get(root.id) ?? [],
+      quantity: 1,
+      placements: [],
+      children: rootChildren,
     };
   }
 

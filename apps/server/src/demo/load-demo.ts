@@ -9,7 +9,11 @@ import { IntakeService } from '../intake/intake.service.js';
 import { readHistory, type DemoStep } from './demo-people.js';
 
 /** Fills an empty store with the demo organisation, by the same intake as everybody's, at the times of its history. */
-export async function loadDemo(app: INestApplication, folder: string, say: (line: string) => void): Promise<void> {
+export async function loadDemo(
+  app: INestApplication,
+  folder: string,
+  say: (line: string) => void,
+): Promise<void> {
   const access = app.get(AccessService);
   if (await access.hasPeople()) return;
   say('Loading the demo data …');
@@ -19,7 +23,12 @@ export async function loadDemo(app: INestApplication, folder: string, say: (line
   for (const step of history) {
     const person = byLogin.get(step.by);
     if (!person) throw new Error(`the demo's history names '${step.by}', who is not among its people`);
-    await bringIn(app.get(IntakeService), { step, person, place, folder: join(folder, 'models', step.folder) });
+    await bringIn(app.get(IntakeService), {
+      step,
+      person,
+      place,
+      folder: join(folder, 'models', step.folder),
+    });
     await release(app.get(DataSource), step.release);
   }
 }

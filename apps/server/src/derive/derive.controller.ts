@@ -18,7 +18,10 @@ export class DeriveController {
   }
 
   @Post()
-  carryOut(@Body(new Validate(deriveSchema)) request: DeriveRequest, @Caller() person: Person): Promise<DeriveResult> {
+  carryOut(
+    @Body(new Validate(deriveSchema)) request: DeriveRequest,
+    @Caller() person: Person,
+  ): Promise<DeriveResult> {
     return this.derivations.carryOut(request, person);
   }
 }

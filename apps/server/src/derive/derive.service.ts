@@ -1,8 +1,16 @@
 import { Injectable } from '@nestjs/common';
 import type { DerivePreview, DeriveRequest, DeriveResult } from '@stem-trace/contract';
 import {
-  explode, numberKey, planDerivation, RECORDED, sayReason,
-  type Decision, type DerivationLine, type DerivationPlan, type OriginNode, type StructureGraph,
+  explode,
+  numberKey,
+  planDerivation,
+  RECORDED,
+  sayReason,
+  type Decision,
+  type DerivationLine,
+  type DerivationPlan,
+  type OriginNode,
+  type StructureGraph,
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
@@ -61,7 +69,7 @@ export class DeriveService {
       const prepared = await this.prepare(request, manager);
       refuseClashes(prepared.plan);
       const [derivation]: { id: string }[] = await manager.query(
-        'INSERT INTO derivation (request_key, origin_version_id, plan, created_by) VALUES (nullif($1, \'\'), $2, $3, $4) RETURNING id',
+        "INSERT INTO derivation (request_key, origin_version_id, plan, created_by) VALUES (nullif($1, ''), $2, $3, $4) RETURNING id",
         [request.key, prepared.origin.id, JSON.stringify(prepared.plan), person.id],
       );
       const variant = await writeVariant(manager, {
@@ -73,28 +81,42 @@ export class DeriveService {
       });
       return { derivationId: derivation?.id ?? '', outcome: { ...prepared, variant } };
     });
-    const proof = await this.proofs.prove(outcome.variant.topVersion, outcome.variant.copies, outcome.versions);
+    const proof = await this.proofs.prove(
+      outcome.variant.topVersion,
+      outcome.variant.copies,
+      outcome.versions,
+    );
     const result: DeriveResult = {
       variant: outcome.plan.lines[0]?.copy?.number ?? '',
-      made: outcome.plan.lines.flatMap((line) => (line.copy ? [{ from: line.number, to: line.copy.number }] : [])),
+      made: outcome.plan.lines.flatMap((line) =>
+        line.copy ? [{ from: line.number, to: line.copy.number }] : [],
+      ),
       shared: outcome.plan.lines.flatMap((line) => (line.copy ? [] : [line.number])),
       proof,
       notes: dragged(outcome.plan),
     };
-    await this.database.query('UPDATE derivation SET result = $2 WHERE id = $1', [derivationId, JSON.stringify(result)]);
+    await this.database.query('UPDATE derivation SET result = $2 WHERE id = $1', [
+      derivationId,
+      JSON.stringify(result),
+    ]);
     return result;
   }
 
   private async resultOf(key: string): Promise<DeriveResult | undefined> {
     if (key === '') return undefined;
-    const [row]: { result: DeriveResult | null }[] = await this.database.query('SELECT result FROM derivation WHERE request_key = $1', [key]);
+    const [row]: { result: DeriveResult | null }[] = await this.database.query(
+      'SELECT result FROM derivation WHERE request_key = $1',
+      [key],
+    );
     return row?.result ?? undefined;
   }
 
   private async prepare(request: DeriveRequest, manager: EntityManager): Promise<Prepared> {
     const origin = await this.catalogue.resolve(request.item);
     if (origin.carrierVersion !== null) {
-      const carrier = (await this.catalogue.describe([origin.carrierVersion], manager)).get(origin.carrierVersion);
+      const carrier = (await this.catalogue.describe([origin.carrierVersion], manager)).get(
+        origin.carrierVersion,
+      );
       throw new ProblemError(
         'DERIVATION_CLASH',
         `${origin.number} lives in the file of ${carrier?.number} and cannot be copied without it. Derive ${carrier?.number} instead.`,
@@ -104,14 +126,20 @@ export class DeriveService {
     const versions = await this.versionsBelow(graph, origin, manager);
     const nodes = originNodes(graph, origin, versions);
     const place = request.place || origin.place;
-    const byNumber = new Map([...versions.values()].map((version) => [numberKey(version.number), version.itemId]));
+    const byNumber = new Map(
+      [...versions.values()].map((version) => [numberKey(version.number), version.itemId]),
+    );
     const itemOf = (number: string): string => {
       const item = byNumber.get(numberKey(number));
-      if (item === undefined) throw new ProblemError('INPUT_INVALID', `${number} is not part of ${origin.number} ${origin.label}. Nothing was changed.`);
+      if (item === undefined)
+        throw new ProblemError(
+          'INPUT_INVALID',
+          `${number} is not part of ${origin.number} ${origin.label}. Nothing was changed.`,
+        );
       return item;
     };
     const decisions = new Map<string, Decision>();
-    if (Array.isArray(request.copy)) for (const number of request.copy as readonly string[]) decisions.set(itemOf(number), 'copy');
+    for (const number of request.alsoCopy) decisions.set(itemOf(number), 'copy');
     for (const number of request.share) decisions.set(itemOf(number), 'share');
     const plan = planDerivation({
       nodes,
@@ -125,7 +153,11 @@ export class DeriveService {
   }
 
   /** Every version of the origin's tree, with what else lives in the same files. */
-  private async versionsBelow(graph: StructureGraph, origin: DescribedVersion, manager: EntityManager): Promise<Map<string, DescribedVersion>> {
+  private async versionsBelow(
+    graph: StructureGraph,
+    origin: DescribedVersion,
+    manager: EntityManager,
+  ): Promise<Map<string, DescribedVersion>> {
     const ids = new Set<string>();
     const waiting = [origin.id];
     for (let id = waiting.pop(); id !== undefined; id = waiting.pop()) {
@@ -134,7 +166,9 @@ export class DeriveService {
       const below = graph.linksOf(id).flatMap((link) => link.targetVersion ?? []);
       waiting.push(...below.reverse());
     }
-    const all = new Map((await this.catalogue.describeFileContents([...ids], manager)).map((version) => [version.id, version]));
+    const all = new Map(
+      (await this.catalogue.describeFileContents([...ids], manager)).map((version) => [version.id, version]),
+    );
     const ordered = [...ids].flatMap((id) => all.get(id) ?? []);
     return new Map([...ordered, ...all.values()].map((version) => [version.id, version]));
   }
@@ -159,16 +193,26 @@ export class DeriveService {
       ...draft.lines.flatMap((line) => (line.copy ? [line.copy.number] : [])),
       ...Object.values(request.renamed).flatMap(({ number }) => number ?? []),
     ];
-    const numbers: { key: string }[] = await manager.query('SELECT number_key AS key FROM item WHERE number_key = ANY($1::text[])', [wanted.map(numberKey)]);
+    const numbers: { key: string }[] = await manager.query(
+      'SELECT number_key AS key FROM item WHERE number_key = ANY($1::text[])',
+      [wanted.map(numberKey)],
+    );
     const files: { name: string }[] = await manager.query(
       `SELECT lower(i.file_name) AS name FROM item i JOIN place p ON p.id = i.place_id WHERE p.path = $1 AND i.file_name <> ''`,
       [place],
     );
-    return { takenNumbers: new Set(numbers.map(({ key }) => key)), takenFileNames: new Set(files.map(({ name }) => name)) };
+    return {
+      takenNumbers: new Set(numbers.map(({ key }) => key)),
+      takenFileNames: new Set(files.map(({ name }) => name)),
+    };
   }
 }
 
-function originNodes(graph: StructureGraph, origin: DescribedVersion, versions: ReadonlyMap<string, DescribedVersion>): OriginNode[] {
+function originNodes(
+  graph: StructureGraph,
+  origin: DescribedVersion,
+  versions: ReadonlyMap<string, DescribedVersion>,
+): OriginNode[] {
   const ordered = [origin, ...[...versions.values()].filter((version) => version.id !== origin.id)];
   return ordered.map((version) => ({
     versionId: version.id,
@@ -184,20 +228,31 @@ function originNodes(graph: StructureGraph, origin: DescribedVersion, versions: 
 }
 
 function refuseClashes(plan: DerivationPlan): void {
-  const clashes = plan.lines.flatMap((line) => (line.clash === undefined ? [] : [`${line.number}: ${line.clash}`]));
+  const clashes = plan.lines.flatMap((line) =>
+    line.clash === undefined ? [] : [`${line.number}: ${line.clash.says}`],
+  );
   if (clashes.length === 0) return;
   const shown = clashes.slice(0, 5).join('; ');
-  throw new ProblemError('DERIVATION_CLASH', `The variant was not made. ${shown}${clashes.length > 5 ? `; and ${clashes.length - 5} more` : ''}.`, clashes);
+  throw new ProblemError(
+    'DERIVATION_CLASH',
+    `The variant was not made. ${shown}${clashes.length > 5 ? `; and ${clashes.length - 5} more` : ''}.`,
+    clashes,
+  );
 }
 
 function dragged(plan: DerivationPlan): string[] {
   return plan.lines.flatMap((line) => {
     const { kind } = line.reason;
-    return kind === 'contains' || kind === 'livesIn' || kind === 'carries' ? [`${line.number} is copied: ${sayReason(line.reason)}`] : [];
+    return kind === 'contains' || kind === 'livesIn' || kind === 'carries'
+      ? [`${line.number} is copied: ${sayReason(line.reason)}`]
+      : [];
   });
 }
 
-function lineView(line: DerivationLine, version: DescribedVersion | undefined): DerivePreview['lines'][number] {
+function lineView(
+  line: DerivationLine,
+  version: DescribedVersion | undefined,
+): DerivePreview['lines'][number] {
   return {
     number: line.number,
     name: line.name,

@@ -1,5 +1,12 @@
 import { Injectable } from '@nestjs/common';
-import { proveVariant, RECORDED, stemOf, type ExpectedReference, type FileReading, type Proof } from '@stem-trace/core';
+import {
+  proveVariant,
+  RECORDED,
+  stemOf,
+  type ExpectedReference,
+  type FileReading,
+  type Proof,
+} from '@stem-trace/core';
 import { readStep } from '@stem-trace/formats';
 import { DataSource } from 'typeorm';
 import { FetchService } from '../fetch/fetch.service.js';
@@ -21,7 +28,11 @@ export class ProofService {
    * @param copies new version by the version that it was copied from
    * @param origins the versions copied or shared, by id
    */
-  async prove(topVersion: string, copies: ReadonlyMap<string, string>, origins: ReadonlyMap<string, DescribedVersion>): Promise<Proof> {
+  async prove(
+    topVersion: string,
+    copies: ReadonlyMap<string, string>,
+    origins: ReadonlyMap<string, DescribedVersion>,
+  ): Promise<Proof> {
     const top = (await this.catalogue.describe([topVersion])).get(topVersion);
     if (!top) throw new Error(`version ${topVersion} is not in the store`);
     const tree = await this.trees.collect(top, RECORDED);
@@ -34,7 +45,8 @@ export class ProofService {
     const inTree = new Map([...tree.contents.values()].flat().map((version) => [version.id, version]));
     const made = new Set(copies.values());
     const links = await loadLinks(this.database.manager, 'l.version_id', [...inTree.keys()]);
-    const fileOf = (version: DescribedVersion): string => pathOf.get(version.carrierVersion ?? version.id) ?? '';
+    const fileOf = (version: DescribedVersion): string =>
+      pathOf.get(version.carrierVersion ?? version.id) ?? '';
     const expected = links.flatMap((link): ExpectedReference[] => {
       const parent = inTree.get(link.parentVersion);
       const child = inTree.get(link.targetVersion ?? '');
@@ -52,14 +64,18 @@ export class ProofService {
     });
     const knownGaps = links.flatMap((link) => {
       const parent = inTree.get(link.parentVersion);
-      return parent && link.targetVersion === undefined ? [`${fileOf(parent)}#${link.locator ?? link.targetText}`] : [];
+      return parent && link.targetVersion === undefined
+        ? [`${fileOf(parent)}#${link.locator ?? link.targetText}`]
+        : [];
     });
     const copiedOrigins = [...copies.keys()].flatMap((id) => origins.get(id) ?? []);
     return proveVariant({
       readings,
       expected,
       copiedPaths: new Set([...made].flatMap((id) => pathOf.get(id) ?? [])),
-      originNames: new Set(copiedOrigins.flatMap((origin) => [origin.number, origin.fileName]).filter((name) => name !== '')),
+      originNames: new Set(
+        copiedOrigins.flatMap((origin) => [origin.number, origin.fileName]).filter((name) => name !== ''),
+      ),
       knownGaps: new Set(knownGaps),
     });
   }

@@ -30,7 +30,10 @@ export async function writeVariant(manager: EntityManager, context: VariantConte
   const items = await insertItems(manager, context);
   const copied = [...context.versions.values()].filter((version) => items.has(version.itemId));
   const copies = new Map<string, string>();
-  for (const round of [copied.filter((version) => version.carrierVersion === null), copied.filter((version) => version.carrierVersion !== null)]) {
+  for (const round of [
+    copied.filter((version) => version.carrierVersion === null),
+    copied.filter((version) => version.carrierVersion !== null),
+  ]) {
     const ids = await insertVersions(
       manager,
       round.map((version) => ({
@@ -43,7 +46,8 @@ export async function writeVariant(manager: EntityManager, context: VariantConte
         productRef: version.productRef,
         idInFile: version.idInFile,
         nameInFile: version.nameInFile,
-        carrierVersionId: version.carrierVersion === null ? null : (copies.get(version.carrierVersion) ?? null),
+        carrierVersionId:
+          version.carrierVersion === null ? null : (copies.get(version.carrierVersion) ?? null),
         originVersionId: version.id,
         facts: version.facts,
       })),

@@ -1,6 +1,14 @@
 import { Injectable } from '@nestjs/common';
 import {
-  follow, planFetch, StructureGraph, type FetchFile, type FetchPlan, type FetchReference, type Lens, type LinkEdge, type PlannedFile,
+  follow,
+  planFetch,
+  StructureGraph,
+  type FetchFile,
+  type FetchPlan,
+  type FetchReference,
+  type Lens,
+  type LinkEdge,
+  type PlannedFile,
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
@@ -40,7 +48,10 @@ export class FetchTreeService {
         const file = found.carrierVersion ?? found.id;
         contents.set(file, [...(contents.get(file) ?? []), found]);
       }
-      const outward = await this.outwardLinks(manager, inFiles.map((found) => found.id));
+      const outward = await this.outwardLinks(
+        manager,
+        inFiles.map((found) => found.id),
+      );
       links.push(...outward);
       const chosen = await this.choose(manager, outward, lens);
       for (const [link, target] of chosen) targets.set(link, target);
@@ -65,8 +76,19 @@ export class FetchTreeService {
   }
 
   /** For each link the version whose file it leads to under the lens; links that lead nowhere are absent. */
-  private async choose(manager: EntityManager, links: readonly StoredLink[], lens: Lens): Promise<Map<string, string>> {
-    const versions: { id: string; itemId: string; ordinal: number; createdAtMs: number; released: boolean; file: string }[] = await manager.query(
+  private async choose(
+    manager: EntityManager,
+    links: readonly StoredLink[],
+    lens: Lens,
+  ): Promise<Map<string, string>> {
+    const versions: {
+      id: string;
+      itemId: string;
+      ordinal: number;
+      createdAtMs: number;
+      released: boolean;
+      file: string;
+    }[] = await manager.query(
       `SELECT v.id, v.item_id AS "itemId", v.ordinal, (extract(epoch FROM v.created_at) * 1000)::float8 AS "createdAtMs",
               r.state IN ('released', 'superseded') AS released, coalesce(v.carrier_version_id, v.id) AS file
        FROM version v JOIN revision r ON r.id = v.revision_id WHERE v.item_id = ANY($1::bigint[])`,
@@ -84,7 +106,9 @@ export class FetchTreeService {
     return chosen;
   }
 
-  private async targetsOf(links: readonly StoredLink[]): Promise<Map<string, { number: string; name: string }>> {
+  private async targetsOf(
+    links: readonly StoredLink[],
+  ): Promise<Map<string, { number: string; name: string }>> {
     const rows: { id: string; number: string; name: string }[] = await this.database.query(
       'SELECT id, number, name FROM item WHERE id = ANY($1::bigint[])',
       [[...new Set(links.flatMap((link) => link.targetItem ?? []))]],
@@ -100,7 +124,8 @@ function fetchFiles(
   items: ReadonlyMap<string, { number: string; name: string }>,
 ): FetchFile[] {
   const linksByVersion = new Map<string, StoredLink[]>();
-  for (const link of links) linksByVersion.set(link.parentVersion, [...(linksByVersion.get(link.parentVersion) ?? []), link]);
+  for (const link of links)
+    linksByVersion.set(link.parentVersion, [...(linksByVersion.get(link.parentVersion) ?? []), link]);
   return [...contents].flatMap(([fileVersion, versions]): FetchFile[] => {
     const own = versions.find((version) => version.id === fileVersion);
     if (!own) return [];
@@ -127,7 +152,13 @@ function fetchFiles(
         fileName: own.fileName,
         storedFileName: own.storedFileName,
         sha256: own.sha256,
-        products: versions.map(({ productRef, idInFile, nameInFile, number, name }) => ({ ref: productRef, idInFile, nameInFile, number, name })),
+        products: versions.map(({ productRef, idInFile, nameInFile, number, name }) => ({
+          ref: productRef,
+          idInFile,
+          nameInFile,
+          number,
+          name,
+        })),
         references: [...references.values()],
       },
     ];

@@ -9,11 +9,17 @@ export class FetchController {
   constructor(private readonly fetches: FetchService) {}
 
   @Get('fetch')
-  async fetch(@Query(new Validate(fetchSchema)) request: FetchRequest, @Res({ passthrough: true }) response: Response): Promise<StreamableFile> {
+  async fetch(
+    @Query(new Validate(fetchSchema)) request: FetchRequest,
+    @Res({ passthrough: true }) response: Response,
+  ): Promise<StreamableFile> {
     const { name, content } = await this.fetches.zip(request);
     // RFC 6266 with RFC 8187: the plain name for old programs, the encoded one for all others.
     const plain = name.replace(/[^ -~]|["\\/]/g, '_');
-    response.setHeader('Content-Disposition', `attachment; filename="${plain}"; filename*=UTF-8''${encodeURIComponent(name.replaceAll('/', '-'))}`);
+    response.setHeader(
+      'Content-Disposition',
+      `attachment; filename="${plain}"; filename*=UTF-8''${encodeURIComponent(name.replaceAll('/', '-'))}`,
+    );
     return new StreamableFile(content, { type: 'application/zip' });
   }
 }

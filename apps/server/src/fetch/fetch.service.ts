@@ -49,7 +49,11 @@ export class FetchService {
     return { bytes, changed: changed > 0 };
   }
 
-  private async fill(archive: ZipArchive, tree: FetchTree, about: { item: string; version: string; lens: LensText }): Promise<void> {
+  private async fill(
+    archive: ZipArchive,
+    tree: FetchTree,
+    about: { item: string; version: string; lens: LensText },
+  ): Promise<void> {
     const files: FetchManifest['files'][number][] = [];
     let rewritten = 0;
     for (const file of tree.plan.files) {
@@ -60,7 +64,10 @@ export class FetchService {
         path: file.path,
         sha256: createHash('sha256').update(bytes).digest('hex'),
         stored: file.sha256,
-        items: (tree.contents.get(file.versionId) ?? []).map(({ number, label }) => ({ number, version: label })),
+        items: (tree.contents.get(file.versionId) ?? []).map(({ number, label }) => ({
+          number,
+          version: label,
+        })),
       });
     }
     const manifest: FetchManifest = {
@@ -84,6 +91,9 @@ async function append(archive: ZipArchive, bytes: Uint8Array, name: string): Pro
     archive.once('error', reject);
   });
   // A fixed date: the same tree gives the same archive.
-  archive.append(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength), { name, date: new Date(Date.UTC(2000, 0, 1)) });
+  archive.append(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength), {
+    name,
+    date: new Date(Date.UTC(2000, 0, 1)),
+  });
   await written;
 }

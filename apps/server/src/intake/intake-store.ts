@@ -1,4 +1,12 @@
-import { base, numberKey, planIntake, type IntakeOptions, type IntakePlan, type IntakeStore, type KnownItem } from '@stem-trace/core';
+import {
+  base,
+  numberKey,
+  planIntake,
+  type IntakeOptions,
+  type IntakePlan,
+  type IntakeStore,
+  type KnownItem,
+} from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 
 interface KnownItemRow extends KnownItem {
@@ -6,7 +14,10 @@ interface KnownItemRow extends KnownItem {
 }
 
 /** Plans an intake against what the store holds: first on its own, to learn what to look up, then for good. */
-export async function planAgainstStore(manager: EntityManager, options: Omit<IntakeOptions, 'store'>): Promise<IntakePlan> {
+export async function planAgainstStore(
+  manager: EntityManager,
+  options: Omit<IntakeOptions, 'store'>,
+): Promise<IntakePlan> {
   const alone = planIntake({ ...options, store: { byNumber: () => undefined, byFile: () => undefined } });
   const numbers = new Set<string>();
   const fileNames = new Set<string>();
@@ -20,14 +31,19 @@ export async function planAgainstStore(manager: EntityManager, options: Omit<Int
   return planIntake({ ...options, store: await loadKnownItems(manager, [...numbers], [...fileNames]) });
 }
 
-async function loadKnownItems(manager: EntityManager, numberKeys: readonly string[], fileNames: readonly string[]): Promise<IntakeStore> {
-  const rows: (Omit<KnownItemRow, 'newest'> & { versionId: string; label: string; sha256: string })[] = await manager.query(
-    `SELECT i.id, i.number, i.name, i.file_name AS "fileName", p.path AS place, v.id AS "versionId",
+async function loadKnownItems(
+  manager: EntityManager,
+  numberKeys: readonly string[],
+  fileNames: readonly string[],
+): Promise<IntakeStore> {
+  const rows: (Omit<KnownItemRow, 'newest'> & { versionId: string; label: string; sha256: string })[] =
+    await manager.query(
+      `SELECT i.id, i.number, i.name, i.file_name AS "fileName", p.path AS place, v.id AS "versionId",
             r.code || '/' || v.seq AS label, v.sha256
      FROM item i JOIN place p ON p.id = i.place_id JOIN version v ON v.id = i.newest_version_id JOIN revision r ON r.id = v.revision_id
      WHERE i.number_key = ANY($1::text[]) OR (i.file_name <> '' AND lower(i.file_name) = ANY($2::text[]))`,
-    [numberKeys, fileNames],
-  );
+      [numberKeys, fileNames],
+    );
   const byNumber = new Map<string, KnownItem>();
   const byFile = new Map<string, KnownItem | 'several'>();
   for (const { versionId, label, sha256, ...item } of rows) {
@@ -48,4 +64,3 @@ async function loadKnownItems(manager: EntityManager, numberKeys: readonly strin
 function fileKey(place: string, fileName: string): string {
   return `${place.toLowerCase()}\n${fileName.toLowerCase()}`;
 }
-

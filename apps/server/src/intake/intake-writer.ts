@@ -1,4 +1,13 @@
-import { base, comesIn, joinPath, normaliseLocator, numberKey, placeOf, type IntakePlan, type IntakeRow } from '@stem-trace/core';
+import {
+  base,
+  comesIn,
+  joinPath,
+  normaliseLocator,
+  numberKey,
+  placeOf,
+  type IntakePlan,
+  type IntakeRow,
+} from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { insertRows } from '../database/rows.js';
 import { searchText, type VersionFacts } from '../items/catalogue.service.js';
@@ -38,12 +47,16 @@ export async function writeIntake(manager: EntityManager, context: IntakeContext
   const { plan } = context;
   const targets = new Map<string, Target>();
   for (const row of plan.rows) {
-    if (row.status.kind === 'unchanged') targets.set(row.key, { itemId: row.status.of.id, versionId: row.status.of.newest.id });
+    if (row.status.kind === 'unchanged')
+      targets.set(row.key, { itemId: row.status.of.id, versionId: row.status.of.newest.id });
   }
   const writing = plan.rows.filter((row) => row.status.kind === 'new' || row.status.kind === 'newVersion');
   const itemIds = await ensureItems(manager, writing, context);
   context.onProgress(Math.floor(writing.length / 3));
-  for (const round of [writing.filter((row) => row.carrier === undefined), writing.filter((row) => row.carrier !== undefined)]) {
+  for (const round of [
+    writing.filter((row) => row.carrier === undefined),
+    writing.filter((row) => row.carrier !== undefined),
+  ]) {
     const ids = await insertVersions(
       manager,
       round.map((row) => ({
@@ -61,22 +74,34 @@ export async function writeIntake(manager: EntityManager, context: IntakeContext
         facts: factsOf(row, context),
       })),
     );
-    round.forEach((row, index) => targets.set(row.key, { itemId: itemIds.get(row.key) ?? '', versionId: ids[index] ?? '' }));
+    round.forEach((row, index) =>
+      targets.set(row.key, { itemId: itemIds.get(row.key) ?? '', versionId: ids[index] ?? '' }),
+    );
   }
   context.onProgress(Math.floor((2 * writing.length) / 3));
   const links = writing.flatMap((row) => linksOf(row, targets));
   await insertLinks(manager, links);
   const filled = await fillGaps(manager, plan, targets, context);
-  await refuseCycles(manager, writing.flatMap((row) => targets.get(row.key)?.itemId ?? []));
+  await refuseCycles(
+    manager,
+    writing.flatMap((row) => targets.get(row.key)?.itemId ?? []),
+  );
   context.onProgress(writing.length);
   const items = writing.filter((row) => row.status.kind === 'new').length;
   return { items, versions: writing.length, links: links.length, filled };
 }
 
-async function ensureItems(manager: EntityManager, rows: readonly IntakeRow[], context: IntakeContext): Promise<Map<string, string>> {
+async function ensureItems(
+  manager: EntityManager,
+  rows: readonly IntakeRow[],
+  context: IntakeContext,
+): Promise<Map<string, string>> {
   const ids = new Map<string, string>();
   const fresh = rows.filter((row) => row.status.kind === 'new');
-  const places = await placeIds(manager, fresh.map((row) => placeOf(context.place, row.path)));
+  const places = await placeIds(
+    manager,
+    fresh.map((row) => placeOf(context.place, row.path)),
+  );
   const inserted = await insertRows(
     manager,
     'item',
@@ -95,13 +120,16 @@ async function ensureItems(manager: EntityManager, rows: readonly IntakeRow[], c
   for (const row of rows) {
     if (row.status.kind !== 'newVersion') continue;
     ids.set(row.key, row.status.of.id);
-    await manager.query('UPDATE item SET name = $2, kind = $3, file_name = $4, search_text = $5 WHERE id = $1', [
-      row.status.of.id,
-      row.name === row.number ? row.status.of.name : row.name,
-      row.product.kind,
-      row.carrier === undefined ? base(row.path) : '',
-      searchText(row.status.of.number, row.name, factsOf(row, context)),
-    ]);
+    await manager.query(
+      'UPDATE item SET name = $2, kind = $3, file_name = $4, search_text = $5 WHERE id = $1',
+      [
+        row.status.of.id,
+        row.name === row.number ? row.status.of.name : row.name,
+        row.product.kind,
+        row.carrier === undefined ? base(row.path) : '',
+        searchText(row.status.of.number, row.name, factsOf(row, context)),
+      ],
+    );
   }
   return ids;
 }
@@ -148,7 +176,10 @@ async function fillGaps(
     const target = targets.get(row.key);
     if (target) written.add(target.versionId);
     if (!target || !comesIn(row) || row.carrier !== undefined) continue;
-    newcomers.set(`${placeOf(context.place, row.path)}/${base(row.path)}`.replace('//', '/').toLowerCase(), target);
+    newcomers.set(
+      `${placeOf(context.place, row.path)}/${base(row.path)}`.replace('//', '/').toLowerCase(),
+      target,
+    );
   }
   const gaps: { id: string; versionId: string; locator: string; place: string }[] = await manager.query(
     `SELECT l.id, l.version_id AS "versionId", l.locator, p.path AS place
@@ -160,7 +191,11 @@ async function fillGaps(
     const path = joinPath(gap.place.slice(1), normaliseLocator(gap.locator).path);
     const target = path === undefined ? undefined : newcomers.get(`/${path}`.toLowerCase());
     if (!target || written.has(gap.versionId)) continue;
-    await manager.query('UPDATE link SET target_item_id = $2, target_version_id = $3 WHERE id = $1', [gap.id, target.itemId, target.versionId]);
+    await manager.query('UPDATE link SET target_item_id = $2, target_version_id = $3 WHERE id = $1', [
+      gap.id,
+      target.itemId,
+      target.versionId,
+    ]);
     filled++;
   }
   return filled;
@@ -180,5 +215,8 @@ async function refuseCycles(manager: EntityManager, itemIds: readonly string[]):
   );
   const chain = circles[0]?.chain ?? [];
   if (chain.length === 0) return;
-  throw new ProblemError('INTAKE_CYCLE', `With these files ${chain.join(', ')} would contain itself. Leave one of them out, or correct its references. Nothing was changed.`);
+  throw new ProblemError(
+    'INTAKE_CYCLE',
+    `With these files ${chain.join(', ')} would contain itself. Leave one of them out, or correct its references. Nothing was changed.`,
+  );
 }

@@ -12,7 +12,10 @@ export class IntakeController {
   constructor(private readonly intakes: IntakeService) {}
 
   @Post()
-  create(@Body(new Validate(intakeSchema)) body: IntakeRequest, @Caller() person: Person): Promise<IntakeView> {
+  create(
+    @Body(new Validate(intakeSchema)) body: IntakeRequest,
+    @Caller() person: Person,
+  ): Promise<IntakeView> {
     return this.intakes.create(body, person);
   }
 

@@ -1,6 +1,12 @@
 import type { Readable } from 'node:stream';
 import { Injectable, Logger, type OnModuleInit } from '@nestjs/common';
-import type { CorrectionRequest, IntakeRequest, IntakeResult, IntakeRowView, IntakeView } from '@stem-trace/contract';
+import type {
+  CorrectionRequest,
+  IntakeRequest,
+  IntakeResult,
+  IntakeRowView,
+  IntakeView,
+} from '@stem-trace/contract';
 import { type IntakeFile, type IntakePlan, type IntakeRow } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { BlobStore } from '../blobs/blob-store.js';
@@ -32,7 +38,15 @@ export class IntakeService implements OnModuleInit {
   async create(request: IntakeRequest, person: Person): Promise<IntakeView> {
     const intakes = this.database.getRepository(Intake);
     const intake = await intakes.save(
-      intakes.create({ ...request, comment: '', state: 'collecting', corrections: {}, result: null, failure: null, createdBy: person.id }),
+      intakes.create({
+        ...request,
+        comment: '',
+        state: 'collecting',
+        corrections: {},
+        result: null,
+        failure: null,
+        createdBy: person.id,
+      }),
     );
     return this.view(intake.id, person);
   }
@@ -43,7 +57,10 @@ export class IntakeService implements OnModuleInit {
     const { sha256, size } = await this.blobs.put(content);
     const outcome = await this.readers.read({ file: this.blobs.pathOf(sha256), path });
     await this.database.transaction(async (manager) => {
-      await manager.query('INSERT INTO blob (sha256, size) VALUES ($1, $2) ON CONFLICT DO NOTHING', [sha256, size]);
+      await manager.query('INSERT INTO blob (sha256, size) VALUES ($1, $2) ON CONFLICT DO NOTHING', [
+        sha256,
+        size,
+      ]);
       await manager.getRepository(IntakeFileRow).save({
         intakeId: id,
         path,
@@ -58,7 +75,9 @@ export class IntakeService implements OnModuleInit {
 
   async correct(id: string, { corrections }: CorrectionRequest, person: Person): Promise<IntakeView> {
     const intake = await this.open(id, person);
-    await this.database.getRepository(Intake).update({ id }, { corrections: { ...intake.corrections, ...corrections } });
+    await this.database
+      .getRepository(Intake)
+      .update({ id }, { corrections: { ...intake.corrections, ...corrections } });
     return this.view(id, person);
   }
 
@@ -89,7 +108,9 @@ export class IntakeService implements OnModuleInit {
   async carryOut(id: string, comment: string, person: Person): Promise<IntakeView> {
     const intake = await this.find(id, person);
     if (intake.state === 'done' || intake.state === 'carrying out') return this.view(id, person);
-    const started = await this.database.getRepository(Intake).update({ id, state: intake.state }, { state: 'carrying out', comment, failure: null });
+    const started = await this.database
+      .getRepository(Intake)
+      .update({ id, state: intake.state }, { state: 'carrying out', comment, failure: null });
     if (started.affected === 1) void this.run(id, comment, person);
     return this.view(id, person);
   }
@@ -102,9 +123,14 @@ export class IntakeService implements OnModuleInit {
   private async run(id: string, comment: string, person: Person): Promise<void> {
     try {
       const result = await this.carryOutAt(id, comment, person, new Date());
-      this.logger.log(`intake ${id}: ${result.items} items, ${result.versions} versions, ${result.links} links`);
+      this.logger.log(
+        `intake ${id}: ${result.items} items, ${result.versions} versions, ${result.links} links`,
+      );
     } catch (error) {
-      const failure = error instanceof ProblemError ? error.message : 'Something went wrong on our side. Nothing was changed; try again.';
+      const failure =
+        error instanceof ProblemError
+          ? error.message
+          : 'Something went wrong on our side. Nothing was changed; try again.';
       if (!(error instanceof ProblemError)) this.logger.error(error instanceof Error ? error.stack : error);
       await this.database.getRepository(Intake).update({ id }, { state: 'failed', failure });
     } finally {
@@ -136,7 +162,11 @@ export class IntakeService implements OnModuleInit {
     return result;
   }
 
-  private async plan(intake: Intake, files: readonly IntakeFile[], manager: EntityManager): Promise<IntakePlan> {
+  private async plan(
+    intake: Intake,
+    files: readonly IntakeFile[],
+    manager: EntityManager,
+  ): Promise<IntakePlan> {
     return planAgainstStore(manager, {
       files,
       place: intake.place,
@@ -146,7 +176,9 @@ export class IntakeService implements OnModuleInit {
   }
 
   private async filesOf(id: string, manager: EntityManager): Promise<IntakeFile[]> {
-    const rows = await manager.getRepository(IntakeFileRow).find({ where: { intakeId: id }, order: { path: 'ASC' } });
+    const rows = await manager
+      .getRepository(IntakeFileRow)
+      .find({ where: { intakeId: id }, order: { path: 'ASC' } });
     return rows.map(({ path, sha256, reading, problem, passedOver }) => ({
       path,
       sha256,
@@ -158,22 +190,29 @@ export class IntakeService implements OnModuleInit {
 
   private async find(id: string, person: Person): Promise<Intake> {
     const valid = /^[0-9a-f-]{36}$/.test(id);
-    const intake = valid ? await this.database.getRepository(Intake).findOneBy({ id, createdBy: person.id }) : null;
-    if (!intake) throw new ProblemError('INTAKE_UNKNOWN', 'There is no such intake sheet of yours. Start a new one.');
+    const intake = valid
+      ? await this.database.getRepository(Intake).findOneBy({ id, createdBy: person.id })
+      : null;
+    if (!intake)
+      throw new ProblemError('INTAKE_UNKNOWN', 'There is no such intake sheet of yours. Start a new one.');
     return intake;
   }
 
   private async open(id: string, person: Person): Promise<Intake> {
     const intake = await this.find(id, person);
     if (intake.state !== 'collecting' && intake.state !== 'failed') {
-      throw new ProblemError('INTAKE_CLOSED', 'This intake is carried out already. Start a new one for further files.');
+      throw new ProblemError(
+        'INTAKE_CLOSED',
+        'This intake is carried out already. Start a new one for further files.',
+      );
     }
     return intake;
   }
 }
 
 function expectedCounts(plan: IntakePlan | undefined): IntakeWritten {
-  const writing = plan?.rows.filter((row) => row.status.kind === 'new' || row.status.kind === 'newVersion') ?? [];
+  const writing =
+    plan?.rows.filter((row) => row.status.kind === 'new' || row.status.kind === 'newVersion') ?? [];
   return {
     items: writing.filter((row) => row.status.kind === 'new').length,
     versions: writing.length,
@@ -182,7 +221,11 @@ function expectedCounts(plan: IntakePlan | undefined): IntakeWritten {
   };
 }
 
-function resultOf(files: readonly IntakeFile[], plan: IntakePlan | undefined, written: IntakeWritten): IntakeResult {
+function resultOf(
+  files: readonly IntakeFile[],
+  plan: IntakePlan | undefined,
+  written: IntakeWritten,
+): IntakeResult {
   return {
     files: files.filter((file) => file.passedOver === undefined).length,
     ...written,

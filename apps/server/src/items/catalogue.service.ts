@@ -1,5 +1,13 @@
 import { Injectable } from '@nestjs/common';
-import { parseReference, type FindAnswer, type ItemRow, type ItemView, type LineageRow, type State, type VersionRow } from '@stem-trace/contract';
+import {
+  parseReference,
+  type FindAnswer,
+  type ItemRow,
+  type ItemView,
+  type LineageRow,
+  type State,
+  type VersionRow,
+} from '@stem-trace/contract';
 import { numberKey, type ItemKind, type PropertyValue, type Source } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { ProblemError } from '../problems/problem.js';
@@ -78,7 +86,10 @@ export class CatalogueService {
     const patterns = words.toLowerCase().split(/\s+/).filter(Boolean).map(likePattern);
     const where = 'WHERE i.search_text LIKE ALL ($1::text[])';
     const direction = order === 'down' ? 'DESC' : 'ASC';
-    const [counted]: { total: string }[] = await this.database.query(`SELECT count(*) AS total FROM item i ${where}`, [patterns]);
+    const [counted]: { total: string }[] = await this.database.query(
+      `SELECT count(*) AS total FROM item i ${where}`,
+      [patterns],
+    );
     const rows: ItemRow[] = await this.database.query(
       `SELECT ${ROW} ${where}
        ORDER BY (i.number_key = $2) DESC, ${SORT[sort] ?? SORT.number} ${direction}, i.number_key LIMIT $3 OFFSET $4`,
@@ -97,23 +108,46 @@ export class CatalogueService {
       'SELECT id, number, newest_version_id AS newest FROM item WHERE number_key = $1',
       [numberKey(number)],
     );
-    if (!item) throw new ProblemError('ITEM_UNKNOWN', `There is no item ${number} in the store. Check the number, or find it by a word.`);
-    const [found]: DescribedVersion[] = version === undefined
-      ? await this.database.query(`${DESCRIBED} WHERE v.id = $1`, [item.newest])
-      : await this.database.query(`${DESCRIBED} WHERE v.item_id = $1 AND ${LABEL} = $2`, [item.id, version]);
-    if (!found) throw new ProblemError('VERSION_UNKNOWN', `${item.number} has no version ${version}. Look at its history for those it has.`);
+    if (!item)
+      throw new ProblemError(
+        'ITEM_UNKNOWN',
+        `There is no item ${number} in the store. Check the number, or find it by a word.`,
+      );
+    const [found]: DescribedVersion[] =
+      version === undefined
+        ? await this.database.query(`${DESCRIBED} WHERE v.id = $1`, [item.newest])
+        : await this.database.query(`${DESCRIBED} WHERE v.item_id = $1 AND ${LABEL} = $2`, [
+            item.id,
+            version,
+          ]);
+    if (!found)
+      throw new ProblemError(
+        'VERSION_UNKNOWN',
+        `${item.number} has no version ${version}. Look at its history for those it has.`,
+      );
     return found;
   }
 
   /** Descriptions of versions, by id. */
-  async describe(versionIds: readonly string[], manager: EntityManager = this.database.manager): Promise<Map<string, DescribedVersion>> {
-    const rows: DescribedVersion[] = await manager.query(`${DESCRIBED} WHERE v.id = ANY($1::bigint[])`, [versionIds]);
+  async describe(
+    versionIds: readonly string[],
+    manager: EntityManager = this.database.manager,
+  ): Promise<Map<string, DescribedVersion>> {
+    const rows: DescribedVersion[] = await manager.query(`${DESCRIBED} WHERE v.id = ANY($1::bigint[])`, [
+      versionIds,
+    ]);
     return new Map(rows.map((row) => [row.id, row]));
   }
 
   /** Versions whose products live in the files of the given versions, those themselves included. */
-  async describeFileContents(versionIds: readonly string[], manager: EntityManager = this.database.manager): Promise<DescribedVersion[]> {
-    return manager.query(`${DESCRIBED} WHERE v.id = ANY($1::bigint[]) OR v.carrier_version_id = ANY($1::bigint[]) ORDER BY v.id`, [versionIds]);
+  async describeFileContents(
+    versionIds: readonly string[],
+    manager: EntityManager = this.database.manager,
+  ): Promise<DescribedVersion[]> {
+    return manager.query(
+      `${DESCRIBED} WHERE v.id = ANY($1::bigint[]) OR v.carrier_version_id = ANY($1::bigint[]) ORDER BY v.id`,
+      [versionIds],
+    );
   }
 
   async view(reference: string): Promise<ItemView> {
@@ -181,7 +215,9 @@ function likePattern(word: string): string {
 /** The text that words are looked up in: lower case, one line per field so that no word spans two. */
 export function searchText(number: string, name: string, facts: VersionFacts): string {
   const properties = facts.properties.map((property) =>
-    property.kind === 'text' ? `${property.name} ${property.text}` : `${property.name} ${property.value} ${property.unit}`,
+    property.kind === 'text'
+      ? `${property.name} ${property.text}`
+      : `${property.name} ${property.value} ${property.unit}`,
   );
   return [number, name, facts.description, ...properties].join('\n').toLowerCase();
 }

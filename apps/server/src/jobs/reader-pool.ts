@@ -16,7 +16,10 @@ export interface ReadTask {
 }
 
 // Workers are started from built code, also when this module itself runs from its source under test.
-const WORKER = fileURLToPath(new URL('./read-file.worker.js', import.meta.url)).replace('/src/jobs/', '/dist/jobs/');
+const WORKER = fileURLToPath(new URL('./read-file.worker.js', import.meta.url)).replace(
+  '/src/jobs/',
+  '/dist/jobs/',
+);
 
 /** Reads design files on worker threads, so that a large one does not hold up everybody's requests. */
 export class ReaderPool {

@@ -15,7 +15,10 @@ export class ProblemFilter implements ExceptionFilter {
       response.destroy();
       return;
     }
-    response.status(problem.status).type('application/problem+json').send(JSON.stringify(problem.toProblem()));
+    response
+      .status(problem.status)
+      .type('application/problem+json')
+      .send(JSON.stringify(problem.toProblem()));
   }
 
   private toProblem(error: unknown): ProblemError {
@@ -24,13 +27,24 @@ export class ProblemFilter implements ExceptionFilter {
     if (error instanceof HttpException && error.getStatus() === 404) {
       return new ProblemError('NOT_FOUND', 'There is nothing at this address.');
     }
-    if (error instanceof HttpException && error.getStatus() < 500) return new ProblemError('INPUT_INVALID', error.message);
-    if (isBodyError(error)) return new ProblemError(error.status === 413 ? 'FILE_TOO_LARGE' : 'INPUT_INVALID', error.message);
+    if (error instanceof HttpException && error.getStatus() < 500)
+      return new ProblemError('INPUT_INVALID', error.message);
+    if (isBodyError(error))
+      return new ProblemError(error.status === 413 ? 'FILE_TOO_LARGE' : 'INPUT_INVALID', error.message);
     this.logger.error(error instanceof Error ? (error.stack ?? error.message) : String(error));
-    return new ProblemError('INTERNAL', 'Something went wrong on our side; nothing was changed. Try again, and tell the administrator if it stays.');
+    return new ProblemError(
+      'INTERNAL',
+      'Something went wrong on our side; nothing was changed. Try again, and tell the administrator if it stays.',
+    );
   }
 }
 
 function isBodyError(error: unknown): error is Error & { status: number } {
-  return error instanceof Error && 'status' in error && typeof error.status === 'number' && error.status >= 400 && error.status < 500;
+  return (
+    error instanceof Error &&
+    'status' in error &&
+    typeof error.status === 'number' &&
+    error.status >= 400 &&
+    error.status < 500
+  );
 }

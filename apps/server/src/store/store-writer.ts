@@ -49,10 +49,16 @@ export async function takeTurn(manager: EntityManager): Promise<void> {
 }
 
 /** Ids of places by path; those missing are made. */
-export async function placeIds(manager: EntityManager, paths: Iterable<string>): Promise<Map<string, string>> {
+export async function placeIds(
+  manager: EntityManager,
+  paths: Iterable<string>,
+): Promise<Map<string, string>> {
   const wanted = [...new Set(paths)];
   await manager.query('INSERT INTO place (path) SELECT unnest($1::text[]) ON CONFLICT DO NOTHING', [wanted]);
-  const rows: { id: string; path: string }[] = await manager.query('SELECT id, path FROM place WHERE path = ANY($1::text[])', [wanted]);
+  const rows: { id: string; path: string }[] = await manager.query(
+    'SELECT id, path FROM place WHERE path = ANY($1::text[])',
+    [wanted],
+  );
   return new Map(rows.map((row) => [row.path, row.id]));
 }
 
@@ -62,7 +68,10 @@ export async function placeIds(manager: EntityManager, paths: Iterable<string>):
  *
  * @returns ids in the order given
  */
-export async function insertVersions(manager: EntityManager, versions: readonly NewVersion[]): Promise<string[]> {
+export async function insertVersions(
+  manager: EntityManager,
+  versions: readonly NewVersion[],
+): Promise<string[]> {
   const items = [...new Set(versions.map((version) => version.itemId))];
   const open = await openRevisions(manager, items);
   const rows = versions.map((version) => {
@@ -92,9 +101,21 @@ export async function insertVersions(manager: EntityManager, versions: readonly 
     manager,
     'version',
     {
-      item_id: 'bigint', revision_id: 'bigint', seq: 'int', ordinal: 'int', comment: 'text', author_id: 'bigint', created_at: 'timestamptz', sha256: 'text',
-      file_name: 'text', product_ref: 'bigint', id_in_file: 'text', name_in_file: 'text', carrier_version_id: 'bigint',
-      origin_version_id: 'bigint', facts: 'jsonb',
+      item_id: 'bigint',
+      revision_id: 'bigint',
+      seq: 'int',
+      ordinal: 'int',
+      comment: 'text',
+      author_id: 'bigint',
+      created_at: 'timestamptz',
+      sha256: 'text',
+      file_name: 'text',
+      product_ref: 'bigint',
+      id_in_file: 'text',
+      name_in_file: 'text',
+      carrier_version_id: 'bigint',
+      origin_version_id: 'bigint',
+      facts: 'jsonb',
     },
     rows,
   );
@@ -113,8 +134,18 @@ interface OpenRevision {
   ordinal: number;
 }
 
-async function openRevisions(manager: EntityManager, itemIds: readonly string[]): Promise<Map<string, OpenRevision>> {
-  const newest: { itemId: string; id: string; position: number; state: string; seq: number; ordinal: number }[] = await manager.query(
+async function openRevisions(
+  manager: EntityManager,
+  itemIds: readonly string[],
+): Promise<Map<string, OpenRevision>> {
+  const newest: {
+    itemId: string;
+    id: string;
+    position: number;
+    state: string;
+    seq: number;
+    ordinal: number;
+  }[] = await manager.query(
     `SELECT DISTINCT ON (r.item_id) r.item_id AS "itemId", r.id, r.position, r.state,
             coalesce((SELECT max(seq) FROM version WHERE revision_id = r.id), 0) AS seq,
             coalesce((SELECT max(ordinal) FROM version WHERE item_id = r.item_id), 0) AS ordinal
@@ -135,15 +166,20 @@ async function openRevisions(manager: EntityManager, itemIds: readonly string[])
       return { item_id: id, code: revisionCode(position), position };
     }),
   );
-  const open = new Map<string, OpenRevision>(newest.map(({ itemId, id, seq, ordinal }) => [itemId, { id, seq, ordinal }]));
-  missing.forEach((itemId, index) => open.set(itemId, { id: created[index] ?? '', seq: 0, ordinal: known.get(itemId)?.ordinal ?? 0 }));
+  const open = new Map<string, OpenRevision>(
+    newest.map(({ itemId, id, seq, ordinal }) => [itemId, { id, seq, ordinal }]),
+  );
+  missing.forEach((itemId, index) =>
+    open.set(itemId, { id: created[index] ?? '', seq: 0, ordinal: known.get(itemId)?.ordinal ?? 0 }),
+  );
   return open;
 }
 
 /** A … Z, AA, AB, … for 1, 2, … */
 export function revisionCode(position: number): string {
   let code = '';
-  for (let rest = position; rest > 0; rest = Math.floor((rest - 1) / 26)) code = String.fromCharCode(65 + ((rest - 1) % 26)) + code;
+  for (let rest = position; rest > 0; rest = Math.floor((rest - 1) / 26))
+    code = String.fromCharCode(65 + ((rest - 1) % 26)) + code;
   return code;
 }
 
@@ -152,8 +188,17 @@ export async function insertLinks(manager: EntityManager, links: readonly NewLin
     manager,
     'link',
     {
-      version_id: 'bigint', position: 'int', target_item_id: 'bigint', target_version_id: 'bigint', quantity: 'numeric', carried: 'boolean',
-      target_ref: 'bigint', target_id_in_file: 'text', target_name_in_file: 'text', locator: 'text', occurrences: 'jsonb',
+      version_id: 'bigint',
+      position: 'int',
+      target_item_id: 'bigint',
+      target_version_id: 'bigint',
+      quantity: 'numeric',
+      carried: 'boolean',
+      target_ref: 'bigint',
+      target_id_in_file: 'text',
+      target_name_in_file: 'text',
+      locator: 'text',
+      occurrences: 'jsonb',
     },
     links.map((link) => ({
       version_id: link.versionId,

@@ -16,7 +16,12 @@ export class StructureLoader {
   constructor(private readonly database: DataSource) {}
 
   /** What a version is made of under a lens, so many levels deep and the links of the level below. */
-  async below(root: string, lens: Lens, levels = Infinity, manager: EntityManager = this.database.manager): Promise<StructureGraph> {
+  async below(
+    root: string,
+    lens: Lens,
+    levels = Infinity,
+    manager: EntityManager = this.database.manager,
+  ): Promise<StructureGraph> {
     const versions: VersionNode[] = await loadVersions(manager, 'v.id = ANY($1::bigint[])', [root]);
     const links: LinkEdge[] = [];
     const seen = new Set<string>([root]);
@@ -25,11 +30,16 @@ export class StructureLoader {
     for (let level = 0; level <= levels && frontier.length > 0; level++) {
       const found = await loadLinks(manager, 'l.version_id', frontier);
       links.push(...found);
-      const items = [...new Set(found.flatMap((link) => link.targetItem ?? []))].filter((item) => !knownItems.has(item));
+      const items = [...new Set(found.flatMap((link) => link.targetItem ?? []))].filter(
+        (item) => !knownItems.has(item),
+      );
       items.forEach((item) => knownItems.add(item));
-      if (items.length > 0) versions.push(...(await loadVersions(manager, 'v.item_id = ANY($1::bigint[])', items)));
+      if (items.length > 0)
+        versions.push(...(await loadVersions(manager, 'v.item_id = ANY($1::bigint[])', items)));
       const graph = new StructureGraph(versions, []);
-      frontier = [...new Set(found.flatMap((link) => follow(graph, link, lens)?.id ?? []))].filter((id) => !seen.has(id));
+      frontier = [...new Set(found.flatMap((link) => follow(graph, link, lens)?.id ?? []))].filter(
+        (id) => !seen.has(id),
+      );
       frontier.forEach((id) => seen.add(id));
     }
     return new StructureGraph(versions, links);
@@ -51,13 +61,18 @@ export class StructureLoader {
       );
       frontier = rows.map((row) => row.itemId).filter((id) => !seen.has(id));
       frontier.forEach((id) => seen.add(id));
-      if (frontier.length > 0) versions.push(...(await loadVersions(manager, 'v.item_id = ANY($1::bigint[])', frontier)));
+      if (frontier.length > 0)
+        versions.push(...(await loadVersions(manager, 'v.item_id = ANY($1::bigint[])', frontier)));
     }
     return new StructureGraph(versions, links);
   }
 }
 
-async function loadVersions(manager: EntityManager, where: string, ids: readonly string[]): Promise<VersionNode[]> {
+async function loadVersions(
+  manager: EntityManager,
+  where: string,
+  ids: readonly string[],
+): Promise<VersionNode[]> {
   return manager.query(
     `SELECT v.id, v.item_id AS "itemId", v.ordinal, (extract(epoch FROM v.created_at) * 1000)::float8 AS "createdAtMs",
             r.state IN ('released', 'superseded') AS released
@@ -66,8 +81,15 @@ async function loadVersions(manager: EntityManager, where: string, ids: readonly
   );
 }
 
-export async function loadLinks(manager: EntityManager, column: 'l.version_id' | 'l.target_item_id', ids: readonly string[]): Promise<LinkEdge[]> {
-  const rows: LinkRow[] = await manager.query(`${LINK} WHERE ${column} = ANY($1::bigint[]) ORDER BY l.version_id, l.position`, [ids]);
+export async function loadLinks(
+  manager: EntityManager,
+  column: 'l.version_id' | 'l.target_item_id',
+  ids: readonly string[],
+): Promise<LinkEdge[]> {
+  const rows: LinkRow[] = await manager.query(
+    `${LINK} WHERE ${column} = ANY($1::bigint[]) ORDER BY l.version_id, l.position`,
+    [ids],
+  );
   return rows.map((row) => withoutNulls(row));
 }
 

@@ -80,7 +80,10 @@ export class StructureService {
     };
   }
 
-  private numberAt(version: VersionNode | undefined, described: ReadonlyMap<string, DescribedVersion>): string | undefined {
+  private numberAt(
+    version: VersionNode | undefined,
+    described: ReadonlyMap<string, DescribedVersion>,
+  ): string | undefined {
     return version ? described.get(version.id)?.number : undefined;
   }
 }
@@ -97,4 +100,3 @@ function versionsToDescribe(rows: readonly { link: LinkEdge; version?: VersionNo
 function head({ number, name, label, kind, state }: DescribedVersion): StructureAnswer['item'] {
   return { number, name, version: label, kind, state };
 }
-

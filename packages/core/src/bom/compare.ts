@@ -61,21 +61,42 @@ function compareChildren(from: BomLine, to: BomLine, chain: readonly string[], r
     if (before && after) {
       const differs = differencesOf(before, after);
       const path = [...chain, after.number];
-      rows.push({ sign: signOf(before, after, differs), level: path.length, chain: path, before: side(before), after: side(after), differs });
+      rows.push({
+        sign: signOf(before, after, differs),
+        level: path.length,
+        chain: path,
+        before: side(before),
+        after: side(after),
+        differs,
+      });
       compareChildren(before, after, path, rows);
     } else if (before) addSubtree(before, 'removed', chain, rows);
     else if (after) addSubtree(after, 'added', chain, rows);
   }
 }
 
-function addSubtree(line: BomLine, sign: 'added' | 'removed', chain: readonly string[], rows: DifferenceRow[]): void {
+function addSubtree(
+  line: BomLine,
+  sign: 'added' | 'removed',
+  chain: readonly string[],
+  rows: DifferenceRow[],
+): void {
   const path = [...chain, line.number];
-  rows.push({ sign, level: path.length, chain: path, ...(sign === 'added' ? { after: side(line) } : { before: side(line) }), differs: NOTHING });
+  rows.push({
+    sign,
+    level: path.length,
+    chain: path,
+    ...(sign === 'added' ? { after: side(line) } : { before: side(line) }),
+    differs: NOTHING,
+  });
   for (const child of line.children) addSubtree(child, sign, path, rows);
 }
 
 /** Pairs in the order of `to`, what was removed standing where it stood in `from`. */
-function pairLines(from: readonly BomLine[], to: readonly BomLine[]): { before?: BomLine; after?: BomLine }[] {
+function pairLines(
+  from: readonly BomLine[],
+  to: readonly BomLine[],
+): { before?: BomLine; after?: BomLine }[] {
   const partner = new Map<BomLine, BomLine>();
   const taken = new Set<BomLine>();
   for (const keyOf of [byItem, byStem, byPlace]) {
@@ -126,7 +147,10 @@ function byPlace(line: BomLine): string | undefined {
 }
 
 function placementKey(line: BomLine): string {
-  return line.placements.map((placement) => placement.map((value) => Math.round(value * 1e6)).join(' ')).sort().join('|');
+  return line.placements
+    .map((placement) => placement.map((value) => Math.round(value * 1e6)).join(' '))
+    .sort()
+    .join('|');
 }
 
 function differencesOf(before: BomLine, after: BomLine): DifferenceRow['differs'] {
@@ -173,8 +197,16 @@ export function compareTotals(from: BomLine, to: BomLine): DifferenceRow[] {
     if (pair.before && pair.after) {
       const differs = { ...differencesOf(pair.before, pair.after), placement: false };
       const sign = signOf(pair.before, pair.after, differs);
-      rows.push({ sign, level: 1, chain: number, before: side(pair.before), after: side(pair.after), differs });
-    } else if (pair.before) rows.push({ sign: 'removed', level: 1, chain: number, before: side(pair.before), differs: NOTHING });
+      rows.push({
+        sign,
+        level: 1,
+        chain: number,
+        before: side(pair.before),
+        after: side(pair.after),
+        differs,
+      });
+    } else if (pair.before)
+      rows.push({ sign: 'removed', level: 1, chain: number, before: side(pair.before), differs: NOTHING });
     else rows.push({ sign: 'added', level: 1, chain: number, after: side(line), differs: NOTHING });
   }
   return rows;
@@ -183,12 +215,20 @@ export function compareTotals(from: BomLine, to: BomLine): DifferenceRow[] {
 /** Each item of a tree with its quantity summed over all chains; an item met in several versions shows the newest met. */
 function totals(root: BomLine): Map<string, BomLine> {
   const found = new Map<string, BomLine>();
-  const stack: { line: BomLine; total: number }[] = root.children.map((line) => ({ line, total: line.quantity })).reverse();
+  const stack: { line: BomLine; total: number }[] = root.children
+    .map((line) => ({ line, total: line.quantity }))
+    .reverse();
   for (let top = stack.pop(); top; top = stack.pop()) {
     const { line, total } = top;
     const known = found.get(line.itemId);
-    found.set(line.itemId, { ...(known ?? line), quantity: (known?.quantity ?? 0) + total, placements: [], children: [] });
-    for (const child of [...line.children].reverse()) stack.push({ line: child, total: total * child.quantity });
+    found.set(line.itemId, {
+      ...(known ?? line),
+      quantity: (known?.quantity ?? 0) + total,
+      placements: [],
+      children: [],
+    });
+    for (const child of [...line.children].reverse())
+      stack.push({ line: child, total: total * child.quantity });
   }
   return found;
 }
@@ -203,7 +243,11 @@ export function countDifferences(rows: readonly DifferenceRow[]): DifferenceCoun
  * The sentence that says what was compared and in which direction.
  * @param from number and version, e.g. `FM-1000 B/3`
  */
-export function sayDifference(from: { number: string; version: string }, to: { number: string; version: string }, counts: DifferenceCounts): string {
+export function sayDifference(
+  from: { number: string; version: string },
+  to: { number: string; version: string },
+  counts: DifferenceCounts,
+): string {
   const sides =
     from.number === to.number
       ? `${from.number} from ${from.version} to ${to.version}`

@@ -6,7 +6,14 @@
  * - copying an item means copying every assembly between it and the top, for they must refer to the copy;
  * - products that live in one file go together, for the file can only be copied whole.
  */
-import { applyPattern, fileNameFor, numberKey, uniqueFileName, validateNumber, type NumberPattern } from '../numbering/number.js';
+import {
+  applyPattern,
+  fileNameFor,
+  numberKey,
+  uniqueFileName,
+  validateNumber,
+  type NumberPattern,
+} from '../numbering/number.js';
 import type { Source } from '../intake/reading.js';
 
 export type Decision = 'share' | 'copy';
@@ -46,7 +53,8 @@ export interface DerivationRequest {
 export type Reason =
   | { readonly kind: 'top' }
   | { readonly kind: 'decided' }
-  | { readonly kind: 'default' }
+  | { readonly kind: 'all' }
+  | { readonly kind: 'notChosen' }
   | { readonly kind: 'bought' }
   | { readonly kind: 'designed' }
   /** It contains something that is copied. */
@@ -66,8 +74,8 @@ export interface DerivationLine {
   readonly forced: boolean;
   /** The copy's names; absent where shared. */
   readonly copy?: { readonly number: string; readonly name: string; readonly fileName: string };
-  /** What stands in the way of carrying this out. */
-  readonly clash?: string;
+  /** What stands in the way of carrying this out: a decision that cannot be kept, or a name that cannot be given. */
+  readonly clash?: { readonly of: 'decision' | 'name'; readonly says: string };
 }
 
 export interface DerivationPlan {
@@ -84,18 +92,28 @@ export function planDerivation(request: DerivationRequest): DerivationPlan {
   const lines = [...items.values()].map((item): DerivationLine => {
     const outcome = resolved.get(item.itemId);
     const decision = outcome?.decision ?? 'share';
-    const reason = outcome?.reason ?? { kind: 'default' };
+    const reason = outcome?.reason ?? { kind: 'notChosen' };
     const name = names.get(item.itemId);
     const wanted = request.decisions.get(item.itemId);
-    const overruled = wanted === 'share' && decision === 'copy' ? `cannot be shared: ${sayReason(reason)}` : undefined;
-    const clash = overruled ?? name?.clash;
+    const overruled =
+      wanted === 'share' && decision === 'copy' ? `cannot be shared: ${sayReason(reason)}` : undefined;
+    const clash =
+      overruled !== undefined
+        ? ({ of: 'decision', says: overruled } as const)
+        : name?.clash !== undefined
+          ? ({ of: 'name', says: name.clash } as const)
+          : undefined;
     return {
       itemId: item.itemId,
       number: item.number,
       name: item.name,
       decision,
       reason,
-      forced: reason.kind === 'top' || reason.kind === 'contains' || reason.kind === 'livesIn' || reason.kind === 'carries',
+      forced:
+        reason.kind === 'top' ||
+        reason.kind === 'contains' ||
+        reason.kind === 'livesIn' ||
+        reason.kind === 'carries',
       ...(decision === 'copy' && name ? { copy: name.copy } : {}),
       ...(clash === undefined ? {} : { clash }),
     };
@@ -110,8 +128,10 @@ export function sayReason(reason: Reason): string {
       return 'it is what the variant is made from';
     case 'decided':
       return 'decided by hand';
-    case 'default':
-      return 'the same for all';
+    case 'all':
+      return 'everything is copied';
+    case 'notChosen':
+      return 'not chosen for copying';
     case 'bought':
       return 'a bought part';
     case 'designed':
@@ -145,8 +165,16 @@ function groupByItem(nodes: readonly OriginNode[]): Map<string, OriginItem> {
     if (items.has(node.itemId)) continue;
     const { itemId, number, name, fileName, source, idInFile } = node;
     items.set(itemId, {
-      itemId, number, name, fileName, source, idInFile,
-      isTop: index === 0, parents: new Set(), carriers: new Set(), carried: new Set(),
+      itemId,
+      number,
+      name,
+      fileName,
+      source,
+      idInFile,
+      isTop: index === 0,
+      parents: new Set(),
+      carriers: new Set(),
+      carried: new Set(),
     });
   }
   for (const node of nodes) {
@@ -183,11 +211,15 @@ function decide(
   return outcome;
 }
 
-function initialDecision(item: OriginItem, request: DerivationRequest): { decision: Decision; reason: Reason } {
+function initialDecision(
+  item: OriginItem,
+  request: DerivationRequest,
+): { decision: Decision; reason: Reason } {
   if (item.isTop) return { decision: 'copy', reason: { kind: 'top' } };
   const decided = request.decisions.get(item.itemId);
   if (decided) return { decision: decided, reason: { kind: 'decided' } };
-  if (request.otherwise !== 'propose') return { decision: request.otherwise, reason: { kind: 'default' } };
+  if (request.otherwise === 'copy') return { decision: 'copy', reason: { kind: 'all' } };
+  if (request.otherwise === 'share') return { decision: 'share', reason: { kind: 'notChosen' } };
   return item.source === 'bought'
     ? { decision: 'share', reason: { kind: 'bought' } }
     : { decision: 'copy', reason: { kind: 'designed' } };
@@ -211,7 +243,8 @@ function nameCopies(
     const renamed = request.renamed.get(item.itemId);
     const number = renamed?.number ?? applyPattern(item.number, request.pattern);
     const name = renamed?.name ?? nameOfCopy(item, number, request.pattern);
-    const fileName = item.carriers.size > 0 ? '' : uniqueFileName(fileNameFor(number, endingOf(item.fileName)), fileNames);
+    const fileName =
+      item.carriers.size > 0 ? '' : uniqueFileName(fileNameFor(number, endingOf(item.fileName)), fileNames);
     fileNames.add(fileName.toLowerCase());
     const twin = given.get(numberKey(number));
     given.set(numberKey(number), item.number);
@@ -232,10 +265,16 @@ function endingOf(fileName: string): string {
   return dot > 0 ? fileName.slice(dot) : '';
 }
 
-function clashOf(number: string, item: OriginItem, twin: string | undefined, request: DerivationRequest): string | undefined {
+function clashOf(
+  number: string,
+  item: OriginItem,
+  twin: string | undefined,
+  request: DerivationRequest,
+): string | undefined {
   const invalid = validateNumber(number);
   if (invalid) return invalid;
-  if (numberKey(number) === numberKey(item.number)) return 'the copy needs a number of its own; this is the origin’s';
+  if (numberKey(number) === numberKey(item.number))
+    return 'the copy needs a number of its own; this is the origin’s';
   if (request.takenNumbers.has(numberKey(number))) return `${number} is already in the store`;
   if (twin !== undefined) return `the copy of ${twin} gets the same number`;
   return undefined;

@@ -61,7 +61,9 @@ export function proveVariant(input: ProofInput): Proof {
     const holds = reference?.childPath === expected.childPath && reference.quantity === expected.quantity;
     if (!holds) {
       dangling++;
-      faults.push(`${expected.path}: ${expected.parentNumber} should use ${expected.childNumber} ×${expected.quantity} from ${expected.childPath}`);
+      faults.push(
+        `${expected.path}: ${expected.parentNumber} should use ${expected.childNumber} ×${expected.quantity} from ${expected.childPath}`,
+      );
     } else if (expected.kind === 'copied') copied++;
     else shared++;
   }
@@ -93,7 +95,8 @@ function referencesIn(path: string, reading: FileReading): Map<string, Found> {
     const known = found.get(key);
     if (known) known.quantity++;
     else {
-      const childPath = child.locator === undefined ? path : joinPath(folder, normaliseLocator(child.locator).path);
+      const childPath =
+        child.locator === undefined ? path : joinPath(folder, normaliseLocator(child.locator).path);
       found.set(key, { locator: child.locator ?? child.id, childPath, quantity: 1 });
     }
   }
@@ -110,9 +113,11 @@ function findLeaks(input: ProofInput): string[] {
   for (const path of input.copiedPaths) {
     const said = new Set<string>();
     for (const product of input.readings.get(path)?.products ?? []) {
-      for (const text of [product.id, product.locator === undefined ? '' : lastPart(product.locator)]) if (text) said.add(text);
+      for (const text of [product.id, product.locator === undefined ? '' : lastPart(product.locator)])
+        if (text) said.add(text);
     }
-    for (const text of said) if (names.has(numberKey(text))) leaks.push(`${path}: still names '${text}' of the origin`);
+    for (const text of said)
+      if (names.has(numberKey(text))) leaks.push(`${path}: still names '${text}' of the origin`);
   }
   return leaks;
 }

@@ -63,7 +63,10 @@ export function planFetch(files: readonly FetchFile[]): FetchPlan {
     const locators = file.references.flatMap(({ product, locator, targetVersion }) => {
       const target = targetVersion === undefined ? undefined : paths.get(targetVersion);
       if (target === undefined) {
-        left.push({ file: path, reason: `'${locator}' is a gap: ${product.number || 'its target'} is not in the store` });
+        left.push({
+          file: path,
+          reason: `'${locator}' is a gap: ${product.number || 'its target'} is not in the store`,
+        });
         return [];
       }
       const to = relativePath(path, target);
@@ -92,7 +95,8 @@ export function isUntouched(renaming: Renaming): boolean {
 /** A blank name in a file stays blank while the item is called by its number only. */
 function renameProduct(product: ProductNames): { ref: number; id?: string; name?: string }[] {
   const id = product.number === product.idInFile ? undefined : product.number;
-  const sameName = product.name === product.nameInFile || (product.nameInFile === '' && product.name === product.number);
+  const sameName =
+    product.name === product.nameInFile || (product.nameInFile === '' && product.name === product.number);
   const name = sameName ? undefined : product.name;
   if (id === undefined && name === undefined) return [];
   return [{ ref: product.ref, ...(id === undefined ? {} : { id }), ...(name === undefined ? {} : { name }) }];

@@ -56,7 +56,9 @@ export class FileIndex {
 
 function one(paths: readonly string[], allowance: Allowance): LocatorMatch {
   const [path] = paths;
-  return path !== undefined && paths.length === 1 ? { kind: 'found', path, allowance } : { kind: 'doubled', paths };
+  return path !== undefined && paths.length === 1
+    ? { kind: 'found', path, allowance }
+    : { kind: 'doubled', paths };
 }
 
 /** Slashes forward, percent encoding and `file:` undone, `./` dropped. */

@@ -120,8 +120,12 @@ export function planIntake(options: IntakeOptions): IntakePlan {
   proposeNumbers(drafts, index, options);
   decideStatus(drafts, options);
   const byKey = new Map(drafts.map((draft) => [draft.key, draft]));
-  const rootOf = new Map(drafts.flatMap((draft) => (draft.carrierKey === undefined ? [[draft.file.path, draft.key]] : [])));
-  const byPathAndId = new Map(drafts.map((draft) => [pathAndId(draft.file.path, draft.product.id), draft.key]));
+  const rootOf = new Map(
+    drafts.flatMap((draft) => (draft.carrierKey === undefined ? [[draft.file.path, draft.key]] : [])),
+  );
+  const byPathAndId = new Map(
+    drafts.map((draft) => [pathAndId(draft.file.path, draft.product.id), draft.key]),
+  );
   for (const draft of drafts) draft.links = linksOf(draft, { index, byKey, rootOf, byPathAndId, options });
   refuseCycles(byKey);
   return {
@@ -132,12 +136,18 @@ export function planIntake(options: IntakeOptions): IntakePlan {
         status.kind === 'problem' ? [{ file: file.path, line: status.line, reason: status.reason }] : [],
       ),
     ],
-    gaps: drafts.filter(comesIn).flatMap((draft) =>
-      draft.links.flatMap((link) =>
-        link.target.kind === 'gap' ? [{ file: draft.file.path, locator: link.product.locator ?? link.product.id }] : [],
+    gaps: drafts
+      .filter(comesIn)
+      .flatMap((draft) =>
+        draft.links.flatMap((link) =>
+          link.target.kind === 'gap'
+            ? [{ file: draft.file.path, locator: link.product.locator ?? link.product.id }]
+            : [],
+        ),
       ),
+    passedOver: options.files.flatMap((file) =>
+      file.passedOver ? [{ file: file.path, reason: file.passedOver }] : [],
     ),
-    passedOver: options.files.flatMap((file) => (file.passedOver ? [{ file: file.path, reason: file.passedOver }] : [])),
   };
 }
 
@@ -217,14 +227,17 @@ function proposeNumbers(drafts: readonly Draft[], index: FileIndex, options: Int
   const seenInFile = new Map<string, number>();
   for (const draft of drafts) {
     const own = uniqueInFile(draft, seenInFile);
-    const [calledByOthers, ...disagreeing] = draft.carrierKey === undefined ? (referrers.get(draft.file.path) ?? []) : [];
+    const [calledByOthers, ...disagreeing] =
+      draft.carrierKey === undefined ? (referrers.get(draft.file.path) ?? []) : [];
     const agreed = disagreeing.length === 0 ? calledByOthers : undefined;
     const doubled = (contentsById.get(numberKey(own))?.size ?? 0) > 1;
     let proposed = own;
     if (agreed !== undefined && numberKey(agreed) !== numberKey(own)) {
       if (doubled || numberKey(agreed) === numberKey(stemOf(draft.file.path))) proposed = agreed;
-    } else if (doubled && draft.carrierKey === undefined && agreed === undefined) proposed = stemOf(draft.file.path);
-    if (proposed !== own) draft.notes.push(`The file calls itself '${own}'; proposed is the name by which it is used.`);
+    } else if (doubled && draft.carrierKey === undefined && agreed === undefined)
+      proposed = stemOf(draft.file.path);
+    if (proposed !== own)
+      draft.notes.push(`The file calls itself '${own}'; proposed is the name by which it is used.`);
     const correction = options.corrections?.get(draft.key);
     draft.number = correction?.number ?? `${options.prefix ?? ''}${proposed}`;
     const ownName = draft.product.name;
@@ -257,20 +270,32 @@ function decideStatus(drafts: readonly Draft[], options: IntakeOptions): void {
 
 function statusOf(
   draft: Draft,
-  { byNumber, byKey, options }: { byNumber: Map<string, Draft>; byKey: Map<string, Draft>; options: IntakeOptions },
+  {
+    byNumber,
+    byKey,
+    options,
+  }: { byNumber: Map<string, Draft>; byKey: Map<string, Draft>; options: IntakeOptions },
 ): RowStatus {
   if (options.corrections?.get(draft.key)?.leaveOut) return { kind: 'leftOut' };
   const carrier = draft.carrierKey === undefined ? undefined : byKey.get(draft.carrierKey);
   if (carrier?.status.kind === 'leftOut') return { kind: 'leftOut' };
   if (carrier?.status.kind === 'problem') {
-    return { kind: 'problem', line: 0, reason: `lives in the file of '${carrier.number}', which cannot come in` };
+    return {
+      kind: 'problem',
+      line: 0,
+      reason: `lives in the file of '${carrier.number}', which cannot come in`,
+    };
   }
   const twin = byNumber.get(numberKey(draft.number));
   if (twin && twin.file.sha256 === draft.file.sha256 && twin.product.ref === draft.product.ref) {
     return { kind: 'sameAs', key: twin.key };
   }
   if (twin) {
-    return { kind: 'problem', line: 0, reason: `number '${draft.number}' is also that of a different product in ${twin.file.path}; give one of them another number, or leave one out` };
+    return {
+      kind: 'problem',
+      line: 0,
+      reason: `number '${draft.number}' is also that of a different product in ${twin.file.path}; give one of them another number, or leave one out`,
+    };
   }
   const invalid = validateNumber(draft.number);
   if (invalid) return { kind: 'problem', line: 0, reason: `number '${draft.number}': ${invalid}` };
@@ -313,7 +338,11 @@ function linksOf(draft: Draft, scope: LinkScope): PlannedLink[] {
   });
 }
 
-function resolve(draft: Draft, product: ProductReading, scope: LinkScope): { target: LinkTarget; allowance?: Allowance } {
+function resolve(
+  draft: Draft,
+  product: ProductReading,
+  scope: LinkScope,
+): { target: LinkTarget; allowance?: Allowance } {
   const locator = product.locator ?? '';
   const match = scope.index.find(locator, draft.file.path);
   if (match.kind === 'found') {
@@ -334,8 +363,10 @@ function resolve(draft: Draft, product: ProductReading, scope: LinkScope): { tar
 }
 
 function gapNote(locator: string, match: ReturnType<FileIndex['find']>): string {
-  if (match.kind === 'doubled') return `'${locator}' could be any of ${match.paths.join(', ')}; it stays a gap.`;
-  if (match.kind === 'missing' && match.outside) return `'${locator}' lies outside the folder; it stays a gap.`;
+  if (match.kind === 'doubled')
+    return `'${locator}' could be any of ${match.paths.join(', ')}; it stays a gap.`;
+  if (match.kind === 'missing' && match.outside)
+    return `'${locator}' lies outside the folder; it stays a gap.`;
   return `'${locator}' is missing; it stays a gap.`;
 }
 
@@ -368,7 +399,12 @@ function refuseCycles(byKey: ReadonlyMap<string, Draft>): void {
         onPath.delete(top.key);
         path.pop();
       } else if (link.target.kind === 'row' && onPath.has(link.target.key)) {
-        breakCycle([...path.slice(path.findIndex(({ key }) => link.target.kind === 'row' && key === link.target.key))].map(({ key }) => key), byKey);
+        breakCycle(
+          [
+            ...path.slice(path.findIndex(({ key }) => link.target.kind === 'row' && key === link.target.key)),
+          ].map(({ key }) => key),
+          byKey,
+        );
       } else if (link.target.kind === 'row' && !done.has(link.target.key)) {
         onPath.add(link.target.key);
         path.push({ key: link.target.key, next: 0 });
@@ -383,9 +419,12 @@ function breakCycle(keys: readonly string[], byKey: ReadonlyMap<string, Draft>):
   const reason = `contains itself: ${chain}`;
   for (const draft of drafts) draft.status = { kind: 'problem', line: 0, reason };
   for (const draft of byKey.values()) {
-    if (draft.carrierKey !== undefined && keys.includes(draft.carrierKey)) draft.status = { kind: 'problem', line: 0, reason };
+    if (draft.carrierKey !== undefined && keys.includes(draft.carrierKey))
+      draft.status = { kind: 'problem', line: 0, reason };
     draft.links = draft.links.map((link) =>
-      link.target.kind === 'row' && keys.includes(link.target.key) ? { ...link, target: { kind: 'gap' } } : link,
+      link.target.kind === 'row' && keys.includes(link.target.key)
+        ? { ...link, target: { kind: 'gap' } }
+        : link,
     );
   }
 }

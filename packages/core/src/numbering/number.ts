@@ -12,8 +12,10 @@ export function validateNumber(number: string): string | undefined {
   if (number !== number.trim()) return 'a number cannot begin or end with a blank';
   if (number.length > MAX_NUMBER_LENGTH) return `a number has at most ${MAX_NUMBER_LENGTH} characters`;
   // eslint-disable-next-line no-control-regex -- control characters are what is looked for
-  if (/[\u0000-\u001f\u007f-\u009f\u2028\u2029]/u.test(number)) return 'a number cannot hold control characters';
-  if (/@[A-Z]+\/\d+$/.test(number)) return "a number cannot end like a version, with '@', a revision and a count";
+  if (/[\u0000-\u001f\u007f-\u009f\u2028\u2029]/u.test(number))
+    return 'a number cannot hold control characters';
+  if (/@[A-Z]+\/\d+$/.test(number))
+    return "a number cannot end like a version, with '@', a revision and a count";
   return undefined;
 }
 
@@ -26,7 +28,10 @@ export interface NumberPattern {
 export const NO_PATTERN: NumberPattern = { replace: [], prefix: '' };
 
 export function applyPattern(text: string, pattern: NumberPattern): string {
-  const replaced = pattern.replace.reduce((sofar, { from, to }) => (from === '' ? sofar : sofar.replaceAll(from, to)), text);
+  const replaced = pattern.replace.reduce(
+    (sofar, { from, to }) => (from === '' ? sofar : sofar.replaceAll(from, to)),
+    text,
+  );
   return pattern.prefix + replaced;
 }
 

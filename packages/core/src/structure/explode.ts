@@ -38,7 +38,9 @@ export function explode(graph: StructureGraph, rootVersion: string, options: Tre
   const { lens, levels = Infinity, maxRows = DEFAULT_MAX_ROWS } = options;
   const rows: ExplodedRow[] = [];
   const onPath = new Set<string>([rootVersion]);
-  const stack: Frame[] = [{ version: rootVersion, row: -1, total: 1, links: graph.linksOf(rootVersion), next: 0 }];
+  const stack: Frame[] = [
+    { version: rootVersion, row: -1, total: 1, links: graph.linksOf(rootVersion), next: 0 },
+  ];
   for (let top = stack.at(-1); top; top = stack.at(-1)) {
     const link = top.links[top.next++];
     if (!link) {
@@ -60,7 +62,13 @@ export function explode(graph: StructureGraph, rootVersion: string, options: Tre
     if (rows.length > maxRows) throw new StructureTooLarge(maxRows);
     if (version && stack.length < levels && !onPath.has(version.id)) {
       onPath.add(version.id);
-      stack.push({ version: version.id, row: rows.length - 1, total, links: graph.linksOf(version.id), next: 0 });
+      stack.push({
+        version: version.id,
+        row: rows.length - 1,
+        total,
+        links: graph.linksOf(version.id),
+        next: 0,
+      });
     }
   }
   return rows;

@@ -25,7 +25,8 @@ export function pickVersion(graph: StructureGraph, itemId: string, lens: Lens): 
 /** The version that a link leads to under a lens; undefined is a gap. */
 export function follow(graph: StructureGraph, link: LinkEdge, lens: Lens): VersionNode | undefined {
   if (link.targetItem === undefined) return undefined;
-  if ((lens.kind === 'recorded' || link.carried) && link.targetVersion !== undefined) return graph.version(link.targetVersion);
+  if ((lens.kind === 'recorded' || link.carried) && link.targetVersion !== undefined)
+    return graph.version(link.targetVersion);
   return pickVersion(graph, link.targetItem, lens);
 }
 

@@ -114,7 +114,10 @@ class Upward {
 
   private counts(version: VersionNode): boolean {
     if (this.lens.kind !== 'recorded') {
-      return pickVersion(this.graph, version.itemId, this.lens)?.id === version.id || this.isCarriedByPicked(version);
+      return (
+        pickVersion(this.graph, version.itemId, this.lens)?.id === version.id ||
+        this.isCarriedByPicked(version)
+      );
     }
     return this.isLive(version, new Set());
   }

@@ -6,7 +6,15 @@
  * are parsed when somebody asks for them. That is what keeps reading structure far from loading geometry.
  */
 import { StepError, lineAt } from './errors.js';
-import { ascii, isDigit, isNameByte, parseRecords, skipBlanks, type StepRecord, type StepValue } from './records.js';
+import {
+  ascii,
+  isDigit,
+  isNameByte,
+  parseRecords,
+  skipBlanks,
+  type StepRecord,
+  type StepValue,
+} from './records.js';
 
 export class StepFile {
   private readonly parsed = new Map<number, StepRecord[]>();
@@ -37,7 +45,10 @@ export class StepFile {
     const offset = this.offsets.get(id);
     if (offset < 0) {
       const line = from > 0 ? this.lineOf(from) : 0;
-      throw new StepError(`${from > 0 ? `#${from} refers to` : 'reference to'} #${id}, which does not exist`, line);
+      throw new StepError(
+        `${from > 0 ? `#${from} refers to` : 'reference to'} #${id}, which does not exist`,
+        line,
+      );
     }
     const records = parseRecords(this.bytes, offset);
     this.parsed.set(id, records);
@@ -124,7 +135,8 @@ export function indexStepFile(bytes: Uint8Array, types: ReadonlySet<string>): St
       sawData = true;
     } else if (word === 'ENDSEC') section = 'outside';
     else if (section === 'header') header.push(...parseRecords(bytes, start));
-    else if (section === 'data') throw new StepError(`'${word}' in the data section has no number`, lineAt(bytes, start));
+    else if (section === 'data')
+      throw new StepError(`'${word}' in the data section has no number`, lineAt(bytes, start));
     at = endOfStatement(bytes, at) + 1;
   }
   if (!sawData) throw new StepError('the file has no data section', lineAt(bytes, at));
@@ -141,7 +153,8 @@ function indexInstance(
   let at = hash + 1;
   let id = 0;
   while (isDigit(bytes[at])) id = id * 10 + (bytes[at++] as number) - 48;
-  if (at === hash + 1 || at - hash > 16) throw new StepError('an instance number is malformed', lineAt(bytes, hash));
+  if (at === hash + 1 || at - hash > 16)
+    throw new StepError('an instance number is malformed', lineAt(bytes, hash));
   at = skipBlanks(bytes, at);
   if (bytes[at] !== 61) throw new StepError(`'=' expected after #${id}`, lineAt(bytes, at));
   at = skipBlanks(bytes, at + 1);
@@ -227,7 +240,9 @@ class KeywordTable {
     const length = at - start;
     return this.byHash
       .get(hash)
-      ?.find(({ codes }) => codes.length === length && codes.every((code, i) => code === upper(bytes[start + i])))?.text;
+      ?.find(
+        ({ codes }) => codes.length === length && codes.every((code, i) => code === upper(bytes[start + i])),
+      )?.text;
   }
 }
 

@@ -29,7 +29,13 @@ export function readExternalFiles(file: StepFile): ExternalFile[] {
   const byDocument = new Map<number, Naming>();
   for (const id of file.idsOf('DOCUMENT_FILE')) {
     const record = file.record(id, 'DOCUMENT_FILE', 'DOCUMENT');
-    byDocument.set(id, { documents: texts(record?.values.slice(0, 2)), assigned: [], sources: [], definitions: [], defines: false });
+    byDocument.set(id, {
+      documents: texts(record?.values.slice(0, 2)),
+      assigned: [],
+      sources: [],
+      definitions: [],
+      defines: false,
+    });
   }
   for (const type of ['APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT', 'EXTERNAL_IDENTIFICATION_ASSIGNMENT']) {
     for (const id of file.idsOf(type)) {
@@ -59,7 +65,11 @@ interface Naming {
 }
 
 function attachDefinitions(file: StepFile, byDocument: ReadonlyMap<number, Naming>): void {
-  for (const type of ['APPLIED_DOCUMENT_REFERENCE', 'CC_DESIGN_SPECIFICATION_REFERENCE', 'DOCUMENT_REFERENCE']) {
+  for (const type of [
+    'APPLIED_DOCUMENT_REFERENCE',
+    'CC_DESIGN_SPECIFICATION_REFERENCE',
+    'DOCUMENT_REFERENCE',
+  ]) {
     for (const id of file.idsOf(type)) {
       const record = file.record(id, type);
       const document = refOf(record?.values[0]);
@@ -88,18 +98,24 @@ const DESIGN_FILE = /\.(stp|step|p21|stpz|stpx)$/i;
 
 function toExternalFile(naming: Naming): ExternalFile | undefined {
   const names = [...naming.assigned, ...naming.documents];
-  const name = names.find(({ text }) => DESIGN_FILE.test(text)) ?? naming.sources.find(({ text }) => DESIGN_FILE.test(text));
+  const name =
+    names.find(({ text }) => DESIGN_FILE.test(text)) ??
+    naming.sources.find(({ text }) => DESIGN_FILE.test(text));
   const fallback = naming.assigned[0] ?? naming.documents[0] ?? naming.sources[0];
   const chosen = name ?? fallback;
   if (!chosen || !(name || naming.defines)) return undefined;
   const folder = naming.sources.find((source) => isFolder(source.text, chosen.text));
   const same = (text: Text): boolean => text.text.trim() === chosen.text.trim();
   return {
-    locator: folder ? `${folder.text.trim().replace(/[\\/]+$/, '')}/${chosen.text.trim()}` : chosen.text.trim(),
+    locator: folder
+      ? `${folder.text.trim().replace(/[\\/]+$/, '')}/${chosen.text.trim()}`
+      : chosen.text.trim(),
     definitions: naming.definitions,
     texts: [
       ...dedupe([...names, ...naming.sources].filter(same)).map(({ start, end }) => ({
-        start, end, holds: folder ? ('name' as const) : ('locator' as const),
+        start,
+        end,
+        holds: folder ? ('name' as const) : ('locator' as const),
       })),
       ...(folder ? [{ start: folder.start, end: folder.end, holds: 'folder' as const }] : []),
     ],
@@ -109,7 +125,14 @@ function toExternalFile(naming: Naming): ExternalFile | undefined {
 /** A source is a folder when it looks like one and the name does not already carry one. */
 function isFolder(source: string, name: string): boolean {
   const text = source.trim();
-  return text !== '' && text !== name.trim() && !DESIGN_FILE.test(text) && /[\\/]/.test(text) && !/[\\/]/.test(name) && !/^[a-z]+:\/\//i.test(text);
+  return (
+    text !== '' &&
+    text !== name.trim() &&
+    !DESIGN_FILE.test(text) &&
+    /[\\/]/.test(text) &&
+    !/[\\/]/.test(name) &&
+    !/^[a-z]+:\/\//i.test(text)
+  );
 }
 
 function dedupe(list: readonly Text[]): Text[] {

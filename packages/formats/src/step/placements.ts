@@ -47,7 +47,12 @@ export function placementOfRelation(
 }
 
 /** Placement that a mapped item gives (ISO 10303-43 mapped_item): target frame times inverse of the origin. */
-export function placementOfMappedItem(file: StepFile, mapped: StepRecord, parent: number, units: UnitScale): Placement {
+export function placementOfMappedItem(
+  file: StepFile,
+  mapped: StepRecord,
+  parent: number,
+  units: UnitScale,
+): Placement {
   const map = refOf(mapped.values[1]);
   const mapRecord = map === undefined ? undefined : file.record(map, 'REPRESENTATION_MAP');
   const origin = frame(file, refOf(mapRecord?.values[0]), units.of(file, refOf(mapRecord?.values[1])));
@@ -69,7 +74,10 @@ function frame(file: StepFile, id: number | undefined, scale: number): Placement
 
 function cartesianOperator(file: StepFile, id: number, scale: number): Placement {
   const record = file.record(id, 'CARTESIAN_TRANSFORMATION_OPERATOR_3D', 'CARTESIAN_TRANSFORMATION_OPERATOR');
-  const refs = record?.values.flatMap((value) => (value.kind === 'none' || value.kind === 'ref' ? [refOf(value)] : [])) ?? [];
+  const refs =
+    record?.values.flatMap((value) =>
+      value.kind === 'none' || value.kind === 'ref' ? [refOf(value)] : [],
+    ) ?? [];
   // Attributes in order: axis1 (x), axis2 (y), local_origin, [scale], axis3 (z).
   const [x, , origin, ...rest] = refs;
   return matrix(vector(file, rest.at(-1)), vector(file, x), vector(file, origin) ?? [0, 0, 0], scale);
@@ -86,7 +94,11 @@ function matrix(z: Vector | undefined, x: Vector | undefined, origin: Vector, sc
   const zAxis = normalise(z ?? [0, 0, 1]) ?? [0, 0, 1];
   const hint = x ?? (Math.abs(zAxis[0]) > 0.999 ? [0, 1, 0] : [1, 0, 0]);
   const along = dot(hint, zAxis);
-  const xAxis = normalise([hint[0] - along * zAxis[0], hint[1] - along * zAxis[1], hint[2] - along * zAxis[2]]) ?? [1, 0, 0];
+  const xAxis = normalise([
+    hint[0] - along * zAxis[0],
+    hint[1] - along * zAxis[1],
+    hint[2] - along * zAxis[2],
+  ]) ?? [1, 0, 0];
   const yAxis: Vector = [
     zAxis[1] * xAxis[2] - zAxis[2] * xAxis[1],
     zAxis[2] * xAxis[0] - zAxis[0] * xAxis[2],
@@ -121,7 +133,9 @@ function invertRigid(m: Placement): Placement {
   const out: number[] = [];
   for (let row = 0; row < 3; row++) {
     for (let column = 0; column < 3; column++) out.push(at(m, column, row));
-    out.push(tidy(-(at(m, 0, row) * at(m, 0, 3) + at(m, 1, row) * at(m, 1, 3) + at(m, 2, row) * at(m, 2, 3))));
+    out.push(
+      tidy(-(at(m, 0, row) * at(m, 0, 3) + at(m, 1, row) * at(m, 1, 3) + at(m, 2, row) * at(m, 2, 3))),
+    );
   }
   return out;
 }
@@ -161,8 +175,22 @@ export class UnitScale {
 }
 
 const PREFIX_EXPONENTS: Readonly<Record<string, number>> = {
-  EXA: 18, PETA: 15, TERA: 12, GIGA: 9, MEGA: 6, KILO: 3, HECTO: 2, DECA: 1,
-  DECI: -1, CENTI: -2, MILLI: -3, MICRO: -6, NANO: -9, PICO: -12, FEMTO: -15, ATTO: -18,
+  EXA: 18,
+  PETA: 15,
+  TERA: 12,
+  GIGA: 9,
+  MEGA: 6,
+  KILO: 3,
+  HECTO: 2,
+  DECA: 1,
+  DECI: -1,
+  CENTI: -2,
+  MILLI: -3,
+  MICRO: -6,
+  NANO: -9,
+  PICO: -12,
+  FEMTO: -15,
+  ATTO: -18,
 };
 
 /** Millimetres per unit of a length unit (ISO 10303-41 si_unit, conversion_based_unit). */
@@ -178,6 +206,7 @@ export function lengthUnit(file: StepFile, id: number, depth: number): number {
   const measure = factor === undefined ? undefined : file.records(factor)[0];
   const value = numberOf(measure?.values[0]);
   const unit = refOf(measure?.values[1]);
-  if (value === undefined || unit === undefined) return textOf(conversion?.values[0])?.toUpperCase() === 'INCH' ? 25.4 : 1;
+  if (value === undefined || unit === undefined)
+    return textOf(conversion?.values[0])?.toUpperCase() === 'INCH' ? 25.4 : 1;
   return value * lengthUnit(file, unit, depth + 1);
 }

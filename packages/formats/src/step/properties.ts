@@ -28,7 +28,10 @@ export function readProperties(file: StepFile, units: UnitScale): Map<number, Pr
     const subject = file.record(definition, 'PROPERTY_DEFINITION');
     const target = refOf(subject?.values[2]);
     const kind = textOf(subject?.values[0])?.replaceAll('_', ' ').toLowerCase() ?? '';
-    const wanted = kind === 'geometric validation property' || kind.startsWith('user defined') || kind === 'material property';
+    const wanted =
+      kind === 'geometric validation property' ||
+      kind.startsWith('user defined') ||
+      kind === 'material property';
     if (!subject || target === undefined || !wanted) continue;
     const record = file.records(representation, definition)[0];
     const scale = units.of(file, representation);
@@ -51,7 +54,9 @@ function propertyOf(file: StepFile, id: number, kind: string, scale: number): Pr
     return name && text ? { name, kind: 'text', text } : undefined;
   }
   if (item.type === 'CARTESIAN_POINT' && kind === 'geometric validation property') {
-    const text = numbersOf(item.values[1]).map((value) => Number((value * scale).toPrecision(9))).join(' ');
+    const text = numbersOf(item.values[1])
+      .map((value) => Number((value * scale).toPrecision(9)))
+      .join(' ');
     return { name: 'centroid', kind: 'text', text: `${text} mm` };
   }
   if (item.type !== 'MEASURE_REPRESENTATION_ITEM') return undefined;
@@ -64,7 +69,12 @@ function propertyOf(file: StepFile, id: number, kind: string, scale: number): Pr
   }
   const type = item.values[1]?.kind === 'typed' ? item.values[1].type : '';
   if (kind.startsWith('user defined') && name) {
-    return { name, kind: 'number', value: value * (type === 'MASS_MEASURE' ? massUnit(file, item) : 1), unit: type === 'MASS_MEASURE' ? 'kg' : '' };
+    return {
+      name,
+      kind: 'number',
+      value: value * (type === 'MASS_MEASURE' ? massUnit(file, item) : 1),
+      unit: type === 'MASS_MEASURE' ? 'kg' : '',
+    };
   }
   return undefined;
 }
@@ -72,7 +82,8 @@ function propertyOf(file: StepFile, id: number, kind: string, scale: number): Pr
 /** Factor to millimetres to the given power of a derived unit made of one length unit. */
 function derivedUnit(file: StepFile, item: StepRecord, power: number): number | undefined {
   const unit = refOf(item.values[2]);
-  const derived = unit === undefined ? undefined : file.record(unit, 'DERIVED_UNIT', 'AREA_UNIT', 'VOLUME_UNIT');
+  const derived =
+    unit === undefined ? undefined : file.record(unit, 'DERIVED_UNIT', 'AREA_UNIT', 'VOLUME_UNIT');
   const element = refsOf(derived?.values[0])[0];
   const record = element === undefined ? undefined : file.record(element, 'DERIVED_UNIT_ELEMENT');
   const base = refOf(record?.values[0]);

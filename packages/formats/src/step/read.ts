@@ -6,15 +6,31 @@ import { readExternalFiles, type ExternalFile } from './locators.js';
 import { placementOfMappedItem, placementOfRelation, UnitScale } from './placements.js';
 import { readProperties } from './properties.js';
 
-const FORMATIONS = ['PRODUCT_DEFINITION_FORMATION', 'PRODUCT_DEFINITION_FORMATION_WITH_SPECIFIED_SOURCE'] as const;
+const FORMATIONS = [
+  'PRODUCT_DEFINITION_FORMATION',
+  'PRODUCT_DEFINITION_FORMATION_WITH_SPECIFIED_SOURCE',
+] as const;
 const DEFINITIONS = ['PRODUCT_DEFINITION', 'PRODUCT_DEFINITION_WITH_ASSOCIATED_DOCUMENTS'] as const;
 
 const TYPES: ReadonlySet<string> = new Set([
-  'PRODUCT', ...FORMATIONS, ...DEFINITIONS,
-  'PRODUCT_DEFINITION_SHAPE', 'NEXT_ASSEMBLY_USAGE_OCCURRENCE', 'MAKE_FROM_USAGE_OPTION', 'PRODUCT_RELATED_PRODUCT_CATEGORY',
-  'SHAPE_DEFINITION_REPRESENTATION', 'CONTEXT_DEPENDENT_SHAPE_REPRESENTATION', 'SHAPE_REPRESENTATION_RELATIONSHIP', 'MAPPED_ITEM',
-  'PROPERTY_DEFINITION_REPRESENTATION', 'DOCUMENT_FILE', 'APPLIED_DOCUMENT_REFERENCE', 'CC_DESIGN_SPECIFICATION_REFERENCE',
-  'DOCUMENT_REFERENCE', 'APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT', 'EXTERNAL_IDENTIFICATION_ASSIGNMENT',
+  'PRODUCT',
+  ...FORMATIONS,
+  ...DEFINITIONS,
+  'PRODUCT_DEFINITION_SHAPE',
+  'NEXT_ASSEMBLY_USAGE_OCCURRENCE',
+  'MAKE_FROM_USAGE_OPTION',
+  'PRODUCT_RELATED_PRODUCT_CATEGORY',
+  'SHAPE_DEFINITION_REPRESENTATION',
+  'CONTEXT_DEPENDENT_SHAPE_REPRESENTATION',
+  'SHAPE_REPRESENTATION_RELATIONSHIP',
+  'MAPPED_ITEM',
+  'PROPERTY_DEFINITION_REPRESENTATION',
+  'DOCUMENT_FILE',
+  'APPLIED_DOCUMENT_REFERENCE',
+  'CC_DESIGN_SPECIFICATION_REFERENCE',
+  'DOCUMENT_REFERENCE',
+  'APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT',
+  'EXTERNAL_IDENTIFICATION_ASSIGNMENT',
 ]);
 
 /**
@@ -32,7 +48,11 @@ export function readStep(bytes: Uint8Array, baseName = ''): FileReading {
 }
 
 /** As `readStep`, with what the rewriter needs besides. */
-export function readStepForRewriting(bytes: Uint8Array): { file: StepFile; reading: FileReading; externals: ReadonlyMap<number, ExternalFile> } {
+export function readStepForRewriting(bytes: Uint8Array): {
+  file: StepFile;
+  reading: FileReading;
+  externals: ReadonlyMap<number, ExternalFile>;
+} {
   return readIndexedStep(indexStepFile(bytes, TYPES), '');
 }
 
@@ -147,7 +167,10 @@ function readShapes(file: StepFile, productOf: ReadonlyMap<number, number>): Sha
     const records = file.records(id);
     if (records.length !== 1) continue;
     const [one, two] = [refOf(records[0]?.values[2]), refOf(records[0]?.values[3])];
-    for (const [known, other] of [[one, two], [two, one]]) {
+    for (const [known, other] of [
+      [one, two],
+      [two, one],
+    ]) {
       const product = known === undefined ? undefined : productOfRepresentation.get(known);
       if (product !== undefined && other !== undefined) representationsOf.get(product)?.add(other);
     }
@@ -155,7 +178,11 @@ function readShapes(file: StepFile, productOf: ReadonlyMap<number, number>): Sha
   return { subjectOf, representationsOf, productOfRepresentation };
 }
 
-function externalsByProduct(file: StepFile, productOf: ReadonlyMap<number, number>, shapes: Shapes): Map<number, ExternalFile> {
+function externalsByProduct(
+  file: StepFile,
+  productOf: ReadonlyMap<number, number>,
+  shapes: Shapes,
+): Map<number, ExternalFile> {
   const found = new Map<number, ExternalFile>();
   for (const external of readExternalFiles(file)) {
     for (const definition of external.definitions) {
@@ -192,14 +219,21 @@ function readMaterials(
   return { products, of };
 }
 
-function propertiesByProduct(file: StepFile, productOf: ReadonlyMap<number, number>, units: UnitScale): Map<number, PropertyValue[]> {
+function propertiesByProduct(
+  file: StepFile,
+  productOf: ReadonlyMap<number, number>,
+  units: UnitScale,
+): Map<number, PropertyValue[]> {
   const found = new Map<number, PropertyValue[]>();
   for (const [target, values] of readProperties(file, units)) {
     const shape = file.record(target, 'PRODUCT_DEFINITION_SHAPE');
     const product = productOf.get(target) ?? productOf.get(refOf(shape?.values[2]) ?? -1);
     if (product === undefined) continue;
     const list = found.get(product) ?? [];
-    found.set(product, [...list, ...values.filter((value) => !list.some((other) => other.name === value.name))]);
+    found.set(product, [
+      ...list,
+      ...values.filter((value) => !list.some((other) => other.name === value.name)),
+    ]);
   }
   return found;
 }
@@ -219,30 +253,43 @@ function readUses(
     if (use !== undefined && relation !== undefined) relationOf.set(use, relation);
   }
   const mapped = new MappedPlacements(file, shapes, units);
-  return file.idsOf('NEXT_ASSEMBLY_USAGE_OCCURRENCE').map((id) => {
-    const values = file.record(id, 'NEXT_ASSEMBLY_USAGE_OCCURRENCE')?.values ?? [];
-    const parent = productAt(file, id, refOf(values[3]), productOf);
-    const child = productAt(file, id, refOf(values[4]), productOf);
-    const relation = relationOf.get(id);
-    const childShapes = shapes.representationsOf.get(child) ?? new Set<number>();
-    const placement =
-      relation !== undefined
-        ? placementOfRelation(file, relation, childShapes, units)
-        : (mapped.next(parent, child) ?? IDENTITY_PLACEMENT);
-    return {
-      parent: indexOf.get(parent) ?? -1,
-      child: indexOf.get(child) ?? -1,
-      name: occurrenceName(values[0], values[1], values[2], values[5]),
-      placement,
-    };
-  }).filter((use) => use.parent >= 0 && use.child >= 0);
+  return file
+    .idsOf('NEXT_ASSEMBLY_USAGE_OCCURRENCE')
+    .map((id) => {
+      const values = file.record(id, 'NEXT_ASSEMBLY_USAGE_OCCURRENCE')?.values ?? [];
+      const parent = productAt(file, id, refOf(values[3]), productOf);
+      const child = productAt(file, id, refOf(values[4]), productOf);
+      const relation = relationOf.get(id);
+      const childShapes = shapes.representationsOf.get(child) ?? new Set<number>();
+      const placement =
+        relation !== undefined
+          ? placementOfRelation(file, relation, childShapes, units)
+          : (mapped.next(parent, child) ?? IDENTITY_PLACEMENT);
+      return {
+        parent: indexOf.get(parent) ?? -1,
+        child: indexOf.get(child) ?? -1,
+        name: occurrenceName(values[0], values[1], values[2], values[5]),
+        placement,
+      };
+    })
+    .filter((use) => use.parent >= 0 && use.child >= 0);
 }
 
-function productAt(file: StepFile, use: number, definition: number | undefined, productOf: ReadonlyMap<number, number>): number {
-  if (definition === undefined) throw new StepError(`use #${use} names no product definition`, file.lineOf(use));
+function productAt(
+  file: StepFile,
+  use: number,
+  definition: number | undefined,
+  productOf: ReadonlyMap<number, number>,
+): number {
+  if (definition === undefined)
+    throw new StepError(`use #${use} names no product definition`, file.lineOf(use));
   file.records(definition, use);
   const product = productOf.get(definition);
-  if (product === undefined) throw new StepError(`use #${use} refers to #${definition}, which is not a product definition`, file.lineOf(use));
+  if (product === undefined)
+    throw new StepError(
+      `use #${use} refers to #${definition}, which is not a product definition`,
+      file.lineOf(use),
+    );
   return product;
 }
 
@@ -268,19 +315,23 @@ class MappedPlacements {
     const item = this.queues.get(`${parent} ${child}`)?.shift();
     const record = item === undefined ? undefined : this.file.record(item, 'MAPPED_ITEM');
     const [representation] = this.shapes.representationsOf.get(parent) ?? [];
-    return record && representation !== undefined ? placementOfMappedItem(this.file, record, representation, this.units) : undefined;
+    return record && representation !== undefined
+      ? placementOfMappedItem(this.file, record, representation, this.units)
+      : undefined;
   }
 
   private build(): Map<string, number[]> {
     const queues = new Map<string, number[]>();
     const productOfShape = new Map<number, number>();
-    for (const [product, representations] of this.shapes.representationsOf) for (const id of representations) productOfShape.set(id, product);
+    for (const [product, representations] of this.shapes.representationsOf)
+      for (const id of representations) productOfShape.set(id, product);
     const isMapped = new Set(this.file.idsOf('MAPPED_ITEM'));
     for (const [representation, parent] of productOfShape) {
       for (const item of refsOf(this.file.records(representation)[0]?.values[1])) {
         if (!isMapped.has(item)) continue;
         const map = refOf(this.file.record(item, 'MAPPED_ITEM')?.values[1]);
-        const source = map === undefined ? undefined : refOf(this.file.record(map, 'REPRESENTATION_MAP')?.values[1]);
+        const source =
+          map === undefined ? undefined : refOf(this.file.record(map, 'REPRESENTATION_MAP')?.values[1]);
         const child = source === undefined ? undefined : productOfShape.get(source);
         if (child === undefined) continue;
         const key = `${parent} ${child}`;
@@ -291,7 +342,11 @@ class MappedPlacements {
   }
 }
 
-function refuseCycles(products: readonly ProductReading[], uses: readonly UseReading[], file: StepFile): void {
+function refuseCycles(
+  products: readonly ProductReading[],
+  uses: readonly UseReading[],
+  file: StepFile,
+): void {
   const children = products.map((): number[] => []);
   for (const use of uses) children[use.parent]?.push(use.child);
   const state = new Uint8Array(products.length); // 0 unseen, 1 on the way down, 2 done
@@ -308,7 +363,10 @@ function refuseCycles(products: readonly ProductReading[], uses: readonly UseRea
         stack.pop();
       } else if (state[child] === 1) {
         const product = products[child];
-        throw new StepError(`product '${product?.id || product?.name}' is used inside itself`, file.lineOf(product?.ref ?? -1));
+        throw new StepError(
+          `product '${product?.id || product?.name}' is used inside itself`,
+          file.lineOf(product?.ref ?? -1),
+        );
       } else if (state[child] === 0) {
         state[child] = 1;
         stack.push({ node: child, next: 0 });
@@ -317,7 +375,11 @@ function refuseCycles(products: readonly ProductReading[], uses: readonly UseRea
   }
 }
 
-function chooseRoot(products: readonly ProductReading[], uses: readonly UseReading[], baseName: string): number {
+function chooseRoot(
+  products: readonly ProductReading[],
+  uses: readonly UseReading[],
+  baseName: string,
+): number {
   const used = new Set(uses.map((use) => use.child));
   const own = products.flatMap((product, index) => (product.locator === undefined ? [index] : []));
   const tops = own.filter((index) => !used.has(index));

@@ -172,7 +172,10 @@ export function isDigit(byte: number | undefined): boolean {
 }
 
 function isLetter(byte: number | undefined): boolean {
-  return byte !== undefined && ((byte >= 65 && byte <= 90) || (byte >= 97 && byte <= 122) || byte === 33 || byte === 95);
+  return (
+    byte !== undefined &&
+    ((byte >= 65 && byte <= 90) || (byte >= 97 && byte <= 122) || byte === 33 || byte === 95)
+  );
 }
 
 /** Bytes of a keyword: letters, digits, underscore, hyphen (END-ISO) and the mark of user-defined names. */

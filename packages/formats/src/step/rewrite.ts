@@ -59,7 +59,10 @@ export function rewriteStep(bytes: Uint8Array, renaming: StepRenaming): Rewritte
     const to = renamedProducts.get(product.ref);
     if (!to) continue;
     const values = file.record(product.ref, 'PRODUCT')?.values ?? [];
-    for (const [index, was, becomes] of [[1, product.name, to.name], [0, product.id, to.id]] as const) {
+    for (const [index, was, becomes] of [
+      [1, product.name, to.name],
+      [0, product.id, to.id],
+    ] as const) {
       const value = values[index];
       if (becomes === undefined || value?.kind !== 'text') continue;
       put(value.start, value.end, becomes);
@@ -123,13 +126,34 @@ const DESCRIPTIVE: ReadonlyMap<string, readonly number[]> = new Map([
 
 /** Entities whose strings mean something to a reader and are never names of ours. */
 const VOCABULARY: ReadonlySet<string> = new Set([
-  'APPLICATION_CONTEXT', 'APPLICATION_PROTOCOL_DEFINITION', 'PRODUCT_CONTEXT', 'PRODUCT_DEFINITION_CONTEXT',
-  'PRODUCT_CATEGORY', 'IDENTIFICATION_ROLE', 'OBJECT_ROLE', 'DOCUMENT_TYPE', 'DOCUMENT_REPRESENTATION_TYPE',
-  'CONVERSION_BASED_UNIT', 'CONTEXT_DEPENDENT_UNIT', 'UNCERTAINTY_MEASURE_WITH_UNIT', 'NAME_ATTRIBUTE', 'REPRESENTATION',
-  'MEASURE_REPRESENTATION_ITEM', 'VALUE_REPRESENTATION_ITEM', 'COLOUR_RGB', 'DRAUGHTING_PRE_DEFINED_COLOUR',
-  'DRAUGHTING_PRE_DEFINED_CURVE_FONT', 'PRE_DEFINED_TERMINATOR_SYMBOL', 'DRAUGHTING_PRE_DEFINED_TEXT_FONT',
-  'DATE_TIME_ROLE', 'APPROVAL_ROLE', 'APPROVAL_STATUS', 'PERSON_AND_ORGANIZATION_ROLE', 'SECURITY_CLASSIFICATION_LEVEL',
-  'FILE_SCHEMA', 'FILE_NAME',
+  'APPLICATION_CONTEXT',
+  'APPLICATION_PROTOCOL_DEFINITION',
+  'PRODUCT_CONTEXT',
+  'PRODUCT_DEFINITION_CONTEXT',
+  'PRODUCT_CATEGORY',
+  'IDENTIFICATION_ROLE',
+  'OBJECT_ROLE',
+  'DOCUMENT_TYPE',
+  'DOCUMENT_REPRESENTATION_TYPE',
+  'CONVERSION_BASED_UNIT',
+  'CONTEXT_DEPENDENT_UNIT',
+  'UNCERTAINTY_MEASURE_WITH_UNIT',
+  'NAME_ATTRIBUTE',
+  'REPRESENTATION',
+  'MEASURE_REPRESENTATION_ITEM',
+  'VALUE_REPRESENTATION_ITEM',
+  'COLOUR_RGB',
+  'DRAUGHTING_PRE_DEFINED_COLOUR',
+  'DRAUGHTING_PRE_DEFINED_CURVE_FONT',
+  'PRE_DEFINED_TERMINATOR_SYMBOL',
+  'DRAUGHTING_PRE_DEFINED_TEXT_FONT',
+  'DATE_TIME_ROLE',
+  'APPROVAL_ROLE',
+  'APPROVAL_STATUS',
+  'PERSON_AND_ORGANIZATION_ROLE',
+  'SECURITY_CLASSIFICATION_LEVEL',
+  'FILE_SCHEMA',
+  'FILE_NAME',
 ]);
 
 /** Descriptive items name their property first; only the value may be one of our names. */
@@ -148,7 +172,8 @@ function repeatNames(
     if (VALUE_ONLY.has(type) && position === 0) return;
     const text = decodeStepString(bytes.subarray(start + 1, end - 1));
     const positions = DESCRIPTIVE.get(type);
-    if (positions && (positions.length === 0 || positions.includes(position))) put(start, end, replaceWords(text));
+    if (positions && (positions.length === 0 || positions.includes(position)))
+      put(start, end, replaceWords(text));
     else if (!positions) put(start, end, words.get(text.trim()) ?? text);
   });
 }

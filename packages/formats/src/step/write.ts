@@ -32,7 +32,11 @@ export function writeStepAssembly(assembly: StepAssembly): Uint8Array {
   const scope = { out, productContext, definitionContext, geometry };
 
   const top = writeProduct(scope, { ...assembly, items: `(${writeAxis(out)})` });
-  writeProperties(out, { definition: top.definition, shape: top.shape, context: geometry }, assembly.properties ?? []);
+  writeProperties(
+    out,
+    { definition: top.definition, shape: top.shape, context: geometry },
+    assembly.properties ?? [],
+  );
   const children = assembly.children.map((child) => {
     const axis = writeAxis(out);
     const written = writeProduct(scope, { ...child, items: `(${axis})` });
@@ -100,14 +104,25 @@ interface WrittenProduct {
 }
 
 function writeProduct(
-  scope: { readonly out: Instances; readonly productContext: string; readonly definitionContext: string; readonly geometry: string },
+  scope: {
+    readonly out: Instances;
+    readonly productContext: string;
+    readonly definitionContext: string;
+    readonly geometry: string;
+  },
   product: {
-    readonly id: string; readonly name: string; readonly description?: string; readonly version?: string;
-    readonly source?: Source; readonly items: string;
+    readonly id: string;
+    readonly name: string;
+    readonly description?: string;
+    readonly version?: string;
+    readonly source?: Source;
+    readonly items: string;
   },
 ): WrittenProduct {
   const { out } = scope;
-  const id = out.add(`PRODUCT(${text(product.id)},${text(product.name)},${text(product.description ?? '')},(${scope.productContext}))`);
+  const id = out.add(
+    `PRODUCT(${text(product.id)},${text(product.name)},${text(product.description ?? '')},(${scope.productContext}))`,
+  );
   out.add(`PRODUCT_RELATED_PRODUCT_CATEGORY('part',$,(${id}))`);
   const formation = out.add(writeFormation(id, product.version ?? '', product.source ?? 'unknown'));
   const definition = out.add(`PRODUCT_DEFINITION('design','',${formation},${scope.definitionContext})`);
@@ -162,13 +177,19 @@ export function writeProperties(
     if (property.kind === 'number' && (property.name === 'volume' || property.name === 'surface')) {
       const [measure, label, power] =
         property.name === 'volume' ? ['VOLUME_MEASURE', 'volume', 3] : ['AREA_MEASURE', 'surface area', 2];
-      const unit = out.add(`DERIVED_UNIT((${out.add(`DERIVED_UNIT_ELEMENT(${out.add(lengthUnit)},${power}.)`)}))`);
-      const item = out.add(`MEASURE_REPRESENTATION_ITEM('${label} measure',${measure}(${real(property.value)}),${unit})`);
+      const unit = out.add(
+        `DERIVED_UNIT((${out.add(`DERIVED_UNIT_ELEMENT(${out.add(lengthUnit)},${power}.)`)}))`,
+      );
+      const item = out.add(
+        `MEASURE_REPRESENTATION_ITEM('${label} measure',${measure}(${real(property.value)}),${unit})`,
+      );
       state(geometric, product.shape, String(label), item);
     } else if (property.kind === 'number') {
       const unit = out.add('(MASS_UNIT()NAMED_UNIT(*)SI_UNIT(.KILO.,.GRAM.))');
       const measure = property.unit === 'kg' ? 'MASS_MEASURE' : 'POSITIVE_RATIO_MEASURE';
-      const item = out.add(`MEASURE_REPRESENTATION_ITEM(${text(property.name)},${measure}(${real(property.value)}),${unit})`);
+      const item = out.add(
+        `MEASURE_REPRESENTATION_ITEM(${text(property.name)},${measure}(${real(property.value)}),${unit})`,
+      );
       state('user defined attribute', product.definition, 'user defined attribute', item);
     } else {
       const item = out.add(`DESCRIPTIVE_REPRESENTATION_ITEM(${text(property.name)},${text(property.text)})`);

@@ -1,0 +1,67 @@
+import type { Problem } from '@stem-trace/contract';
+
+/** A problem that the server told, for showing as it is. */
+export class ApiProblem extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.detail);
+    this.name = 'ApiProblem';
+  }
+}
+
+type Query = Readonly<Record<string, string | number | boolean | undefined>>;
+
+export function addressOf(path: string, query: Query = {}): string {
+  const search = new URLSearchParams();
+  for (const [name, value] of Object.entries(query)) if (value !== undefined) search.set(name, String(value));
+  const text = search.toString();
+  return text === '' ? path : `${path}?${text}`;
+}
+
+export async function get<T>(path: string, query: Query = {}, signal?: AbortSignal): Promise<T> {
+  return request<T>(addressOf(path, query), signal ? { signal } : {});
+}
+
+export async function send<T>(method: 'POST' | 'PATCH' | 'DELETE', path: string, body?: unknown): Promise<T> {
+  return request<T>(path, {
+    method,
+    headers: { 'Content-Type': 'application/json' },
+    ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+  });
+}
+
+export async function upload(path: string, query: Query, content: Blob): Promise<void> {
+  await request<void>(addressOf(path, query), {
+    method: 'PUT',
+    headers: { 'Content-Type': 'application/octet-stream' },
+    body: content,
+  });
+}
+
+async function request<T>(address: string, init: RequestInit): Promise<T> {
+  const response = await fetch(address, init).catch((error: unknown) => {
+    if (error instanceof DOMException && error.name === 'AbortError') throw error;
+    throw new ApiProblem({
+      type: 'about:blank',
+      title: 'offline',
+      status: 0,
+      code: 'INTERNAL',
+      detail: 'The server does not answer. What you entered is kept; try again.',
+    });
+  });
+  if (!response.ok) throw new ApiProblem(await problemOf(response));
+  return (response.status === 204 ? undefined : await response.json()) as T;
+}
+
+async function problemOf(response: Response): Promise<Problem> {
+  try {
+    return (await response.json()) as Problem;
+  } catch {
+    return {
+      type: 'about:blank',
+      title: 'error',
+      status: response.status,
+      code: 'INTERNAL',
+      detail: `The server answered ${response.status}. Try again.`,
+    };
+  }
+}

@@ -1,0 +1,67 @@
+import type {
+  CompareAnswer,
+  FindAnswer,
+  IntakeView,
+  ItemView,
+  LensText,
+  PersonView,
+  StructureAnswer,
+  WelcomeAnswer,
+} from '@stem-trace/contract';
+import { queryOptions } from '@tanstack/react-query';
+import { get } from './client.js';
+
+export const sessionQuery = queryOptions({
+  queryKey: ['session'],
+  queryFn: ({ signal }) => get<PersonView>('/api/session', {}, signal),
+  retry: false,
+  staleTime: Infinity,
+});
+
+export const welcomeQuery = queryOptions({
+  queryKey: ['welcome'],
+  queryFn: ({ signal }) => get<WelcomeAnswer>('/api/welcome', {}, signal),
+  staleTime: Infinity,
+});
+
+export const PAGE = 200;
+
+export interface FindQuery {
+  readonly words: string;
+  readonly sort: string;
+  readonly order: 'up' | 'down';
+}
+
+export const findPageQuery = (query: FindQuery, page: number, limit = PAGE) =>
+  queryOptions({
+    queryKey: ['items', query, page, limit],
+    queryFn: ({ signal }) => get<FindAnswer>('/api/items', { ...query, limit, offset: page * limit }, signal),
+  });
+
+export const itemQuery = (item: string) =>
+  queryOptions({
+    queryKey: ['item', item],
+    queryFn: ({ signal }) => get<ItemView>('/api/item', { item }, signal),
+    enabled: item !== '',
+  });
+
+export const structureQuery = (side: 'made' | 'used', item: string, lens: LensText) =>
+  queryOptions({
+    queryKey: ['structure', side, item, lens],
+    queryFn: ({ signal }) => get<StructureAnswer>(`/api/${side}`, { item, lens }, signal),
+    enabled: item !== '',
+  });
+
+export const compareQuery = (from: string, to: string, net: boolean, lens: LensText) =>
+  queryOptions({
+    queryKey: ['compare', from, to, net, lens],
+    queryFn: ({ signal }) => get<CompareAnswer>('/api/compare', { from, to, net, lens }, signal),
+    enabled: from !== '' && to !== '',
+  });
+
+export const intakeQuery = (id: string) =>
+  queryOptions({
+    queryKey: ['intake', id],
+    queryFn: ({ signal }) => get<IntakeView>(`/api/intakes/${id}`, {}, signal),
+    refetchInterval: ({ state }) => (state.data?.state === 'carrying out' ? 300 : false),
+  });

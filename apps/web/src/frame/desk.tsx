@@ -1,0 +1,63 @@
+/** What all places share: the item under the cursor, the tray, and whether the margin is open. */
+import { createContext, useCallback, useContext, useMemo, useState, type ReactNode } from 'react';
+
+export interface TrayItem {
+  readonly number: string;
+  readonly name: string;
+}
+
+export interface Desk {
+  /** `NUMBER` or `NUMBER@B/3`; empty where the cursor is on nothing. */
+  readonly underCursor: string;
+  pointAt(item: string): void;
+  readonly tray: readonly TrayItem[];
+  isInTray(number: string): boolean;
+  toggleInTray(item: TrayItem): void;
+  clearTray(): void;
+  readonly marginOpen: boolean;
+  toggleMargin(): void;
+}
+
+const DeskContext = createContext<Desk | undefined>(undefined);
+
+const TRAY_KEY = 'stem-trace.tray';
+
+export function DeskProvider({ children }: { readonly children: ReactNode }): React.JSX.Element {
+  const [underCursor, pointAt] = useState('');
+  const [marginOpen, setMarginOpen] = useState(true);
+  const [tray, setTray] = useState<readonly TrayItem[]>(readTray);
+  const keep = useCallback((next: readonly TrayItem[]) => {
+    sessionStorage.setItem(TRAY_KEY, JSON.stringify(next));
+    setTray(next);
+  }, []);
+  const desk = useMemo<Desk>(() => {
+    const isInTray = (number: string): boolean => tray.some((item) => item.number === number);
+    return {
+      underCursor,
+      pointAt,
+      tray,
+      isInTray,
+      toggleInTray: (item) =>
+        keep(isInTray(item.number) ? tray.filter(({ number }) => number !== item.number) : [...tray, item]),
+      clearTray: () => keep([]),
+      marginOpen,
+      toggleMargin: () => setMarginOpen((open) => !open),
+    };
+  }, [underCursor, tray, marginOpen, keep]);
+  return <DeskContext value={desk}>{children}</DeskContext>;
+}
+
+export function useDesk(): Desk {
+  const desk = useContext(DeskContext);
+  if (!desk) throw new Error('useDesk needs a DeskProvider around it');
+  return desk;
+}
+
+function readTray(): readonly TrayItem[] {
+  try {
+    const kept: unknown = JSON.parse(sessionStorage.getItem(TRAY_KEY) ?? '[]');
+    return Array.isArray(kept) ? (kept as TrayItem[]) : [];
+  } catch {
+    return [];
+  }
+}

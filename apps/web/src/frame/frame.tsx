@@ -1,0 +1,343 @@
+import type { PersonView } from '@stem-trace/contract';
+import { ArrowLeftRight, FolderInput, GitFork, Keyboard, LogOut, Route, Search } from 'lucide-react';
+import { useMemo, useRef, useState } from 'react';
+import { Dialog, Heading, Modal, ModalOverlay } from 'react-aria-components';
+import { NavLink, Outlet, useNavigate } from 'react-router';
+import { useQueryClient } from '@tanstack/react-query';
+import styled from 'styled-components';
+import { send } from '../api/client.js';
+import { Button, Choice, Mono, QuietButton } from '../ui/controls.js';
+import { colour, font, size } from '../ui/theme.js';
+import { compareAddress, deriveAddress, traceAddress, useLens } from './addresses.js';
+import { useDesk } from './desk.js';
+import { FindBox } from './find-box.js';
+import { useKeys, type KeyBinding } from './keys.js';
+import { Margin } from './margin.js';
+
+const PLACES = [
+  { to: '/find', title: 'Find', icon: Search },
+  { to: '/trace', title: 'Trace', icon: Route },
+  { to: '/compare', title: 'Compare', icon: ArrowLeftRight },
+  { to: '/derive', title: 'Derive', icon: GitFork },
+  { to: '/intake', title: 'Intake', icon: FolderInput },
+] as const;
+
+const LENSES = [
+  { key: 'recorded', text: 'As recorded' },
+  { key: 'newest', text: 'Newest' },
+  { key: 'released', text: 'Released' },
+] as const;
+
+type LensKey = (typeof LENSES)[number]['key'];
+
+/** Rail, top line, sheet, margin and tray: what stays while places change. */
+export function Frame({ person }: { readonly person: PersonView }): React.JSX.Element {
+  const desk = useDesk();
+  const navigate = useNavigate();
+  const [lens, setLens] = useLens();
+  const [keysShown, showKeys] = useState(false);
+  const box = useRef<HTMLInputElement>(null);
+  const { toggleMargin } = desk;
+  const bindings = useMemo<KeyBinding[]>(
+    () => [
+      { key: '/', says: 'Find box', run: () => box.current?.focus() },
+      { key: 'l', says: 'Next lens', run: () => setLens(nextLens(lens)) },
+      { key: 'i', says: 'Fold or open the margin', run: toggleMargin },
+      { key: '?', says: 'These keys', run: () => showKeys(true) },
+      ...PLACES.map(({ to, title }, index) => ({
+        key: String(index + 1),
+        says: title,
+        run: () => void navigate(to),
+      })),
+    ],
+    [lens, setLens, toggleMargin, navigate],
+  );
+  useKeys(bindings);
+  return (
+    <Desk data-margin={desk.marginOpen || undefined} data-tray={desk.tray.length > 0 || undefined}>
+      <Rail aria-label="Places">
+        {PLACES.map(({ to, title, icon: Icon }) => (
+          <NavLink key={to} to={to}>
+            <Icon size={19} aria-hidden />
+            {title}
+          </NavLink>
+        ))}
+        <Foot person={person} />
+      </Rail>
+      <TopLine>
+        <FindBox box={box} />
+        <Spacer />
+        <span id="lens-label">Lens</span>
+        <Choice<LensKey>
+          label="Lens"
+          options={LENSES}
+          value={LENSES.find(({ key }) => key === lens)?.key ?? 'recorded'}
+          onChange={setLens}
+        />
+        <QuietButton aria-label="Keys" onPress={() => showKeys(true)}>
+          <Keyboard size={16} />
+        </QuietButton>
+      </TopLine>
+      <Sheet>
+        <Outlet />
+      </Sheet>
+      {desk.marginOpen ? <Margin /> : null}
+      {desk.tray.length > 0 ? <Tray /> : null}
+      <KeysDialog isOpen={keysShown} onClose={() => showKeys(false)} bindings={bindings} />
+    </Desk>
+  );
+}
+
+function nextLens(lens: string): LensKey {
+  const index = LENSES.findIndex(({ key }) => key === lens);
+  return LENSES[(index + 1) % LENSES.length]?.key ?? 'recorded';
+}
+
+function Foot({ person }: { readonly person: PersonView }): React.JSX.Element {
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const leave = async (): Promise<void> => {
+    await send('DELETE', '/api/session');
+    queries.clear();
+    void navigate('/');
+    window.location.reload();
+  };
+  return (
+    <RailFoot>
+      <Initials title={`${person.name}, ${person.role}`}>{person.initials}</Initials>
+      <QuietButton aria-label="Sign out" onPress={() => void leave()}>
+        <LogOut size={16} />
+      </QuietButton>
+    </RailFoot>
+  );
+}
+
+/** The picked items, and what can be done with just these. */
+function Tray(): React.JSX.Element {
+  const { tray, clearTray, toggleInTray } = useDesk();
+  const navigate = useNavigate();
+  const [first, second] = tray;
+  return (
+    <TrayStrip aria-label="Tray">
+      <strong>{tray.length} picked</strong>
+      <Chips>
+        {tray.map((item) => (
+          <Chip
+            key={item.number}
+            title={`${item.name} — click to put back`}
+            onClick={() => toggleInTray(item)}
+          >
+            <Mono>{item.number}</Mono>
+          </Chip>
+        ))}
+      </Chips>
+      <Button
+        isDisabled={tray.length !== 1}
+        onPress={() => first && void navigate(traceAddress(first.number))}
+      >
+        Trace
+      </Button>
+      <Button
+        isDisabled={tray.length !== 2}
+        onPress={() => first && second && void navigate(compareAddress(first.number, second.number))}
+      >
+        Compare the two
+      </Button>
+      <Button
+        isDisabled={tray.length !== 1}
+        onPress={() => first && void navigate(deriveAddress(first.number))}
+      >
+        Derive
+      </Button>
+      <QuietButton onPress={clearTray}>Empty the tray</QuietButton>
+    </TrayStrip>
+  );
+}
+
+const ROW_KEYS = [
+  ['↑ ↓', 'Move the cursor'],
+  ['Enter', 'Open the row under the cursor'],
+  ['Space', 'Put the row into the tray, or back'],
+  ['← →', 'In Trace: along the stem'],
+  ['Backspace', 'In Trace: back to the focus before'],
+] as const;
+
+function KeysDialog({
+  isOpen,
+  onClose,
+  bindings,
+}: {
+  isOpen: boolean;
+  onClose: () => void;
+  bindings: readonly KeyBinding[];
+}): React.JSX.Element {
+  return (
+    <Overlay isOpen={isOpen} onOpenChange={(open) => (open ? undefined : onClose())} isDismissable>
+      <Modal>
+        <Dialog>
+          <Heading slot="title">Keys</Heading>
+          <dl>
+            {[...bindings.map(({ key, says }) => [key, says] as const), ...ROW_KEYS].map(([key, says]) => (
+              <div key={key}>
+                <dt>
+                  <kbd>{key}</kbd>
+                </dt>
+                <dd>{says}</dd>
+              </div>
+            ))}
+          </dl>
+          <Button slot="close">Close</Button>
+        </Dialog>
+      </Modal>
+    </Overlay>
+  );
+}
+
+const Desk = styled.div`
+  display: grid;
+  height: 100%;
+  grid-template: 'rail top top' ${size.topLine} 'rail sheet margin' minmax(
+      0,
+      1fr
+    ) 'rail tray tray' auto / ${size.rail} minmax(0, 1fr) 0;
+  &[data-margin] {
+    grid-template-columns: ${size.rail} minmax(0, 1fr) ${size.margin};
+  }
+`;
+const Rail = styled.nav`
+  grid-area: rail;
+  display: flex;
+  flex-direction: column;
+  padding: 8px 0;
+  background: ${colour.surface};
+  border-right: 1px solid ${colour.line};
+  a {
+    display: flex;
+    flex-direction: column;
+    align-items: center;
+    gap: 3px;
+    padding: 9px 0;
+    font-size: 11px;
+    color: ${colour.inkSoft};
+    text-decoration: none;
+    border-left: 3px solid transparent;
+    border-right: 3px solid transparent;
+  }
+  a:hover {
+    color: ${colour.petrol};
+  }
+  a.active {
+    color: ${colour.petrol};
+    border-left-color: ${colour.petrol};
+    font-weight: 600;
+  }
+`;
+const RailFoot = styled.div`
+  margin-top: auto;
+  display: flex;
+  flex-direction: column;
+  align-items: center;
+  gap: 4px;
+`;
+const Initials = styled.span`
+  font-family: ${font.mono};
+  font-size: 12px;
+  padding: 3px 8px 3px 6px;
+  color: ${colour.petrol};
+  background: ${colour.petrolSoft};
+  clip-path: polygon(0 0, 100% 0, 100% 65%, 82% 100%, 0 100%);
+`;
+const TopLine = styled.header`
+  grid-area: top;
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  padding: 0 14px;
+  background: ${colour.surface};
+  border-bottom: 1px solid ${colour.line};
+  color: ${colour.inkSoft};
+`;
+const Spacer = styled.span`
+  flex: 1;
+`;
+const Sheet = styled.main`
+  grid-area: sheet;
+  min-width: 0;
+  min-height: 0;
+  display: flex;
+  flex-direction: column;
+  padding: 14px;
+  gap: 12px;
+  overflow: auto;
+`;
+const TrayStrip = styled.section`
+  grid-area: tray;
+  min-height: ${size.tray};
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  padding: 6px 14px;
+  background: ${colour.surface};
+  border-top: 2px solid ${colour.petrol};
+`;
+const Chips = styled.div`
+  flex: 1;
+  display: flex;
+  gap: 6px;
+  overflow-x: auto;
+  min-width: 0;
+`;
+const Chip = styled.button`
+  border: 1px solid ${colour.line};
+  background: ${colour.raised};
+  color: ${colour.ink};
+  border-radius: 3px;
+  padding: 2px 8px;
+  font: inherit;
+  white-space: nowrap;
+  cursor: default;
+  &:hover {
+    border-color: ${colour.copper};
+    text-decoration: line-through;
+  }
+`;
+const Overlay = styled(ModalOverlay)`
+  position: fixed;
+  inset: 0;
+  display: grid;
+  place-items: center;
+  background: #0006;
+  z-index: 10;
+  section {
+    background: ${colour.raised};
+    color: ${colour.ink};
+    border-radius: 6px;
+    padding: 20px 24px;
+    outline: none;
+    display: grid;
+    gap: 14px;
+    min-width: 380px;
+  }
+  h2 {
+    margin: 0;
+    font-size: 16px;
+  }
+  dl {
+    margin: 0;
+    display: grid;
+    gap: 5px;
+  }
+  dl > div {
+    display: grid;
+    grid-template-columns: 100px 1fr;
+  }
+  dd {
+    margin: 0;
+  }
+  kbd {
+    font-family: ${font.mono};
+    border: 1px solid ${colour.lineStrong};
+    border-radius: 3px;
+    padding: 0 6px;
+  }
+`;

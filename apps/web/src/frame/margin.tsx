@@ -1,0 +1,233 @@
+import { useQuery } from '@tanstack/react-query';
+import type { ItemView } from '@stem-trace/contract';
+import type { PropertyValue } from '@stem-trace/core';
+import { ArrowLeftRight, Download, GitFork, Route } from 'lucide-react';
+import { Link } from 'react-router';
+import styled from 'styled-components';
+import { itemQuery } from '../api/queries.js';
+import { Hint, Mono, Soft, Trouble } from '../ui/controls.js';
+import { AttentionMark, StateGlyph } from '../ui/glyphs.js';
+import { colour, font } from '../ui/theme.js';
+import { When } from '../ui/when.js';
+import { compareAddress, deriveAddress, fetchAddress, traceAddress, useLens } from './addresses.js';
+import { useDesk } from './desk.js';
+
+/** What the thing under the cursor is, and where it can go next. */
+export function Margin(): React.JSX.Element {
+  const { underCursor } = useDesk();
+  const item = useQuery({ ...itemQuery(underCursor), placeholderData: (before) => before });
+  return (
+    <Column aria-label="About the item under the cursor">
+      {underCursor === '' ? <Hint>Move the cursor over a row to see here what it is.</Hint> : null}
+      {underCursor !== '' && item.error ? <Trouble>{item.error.message}</Trouble> : null}
+      {underCursor !== '' && item.data && !item.error ? <About item={item.data} /> : null}
+    </Column>
+  );
+}
+
+function About({ item }: { readonly item: ItemView }): React.JSX.Element {
+  const [lens] = useLens();
+  const reference = item.shown === item.version ? item.number : `${item.number}@${item.shown}`;
+  const index = item.versions.findIndex(({ version }) => version === item.shown);
+  const previous = item.versions[index + 1];
+  const state = item.versions[index]?.state ?? item.state;
+  return (
+    <>
+      <header>
+        <Number>{item.number}</Number>
+        <Name>{item.name}</Name>
+        <Facts>
+          <StateGlyph state={state} /> {state} · <Mono>{item.shown}</Mono> · {item.kind}
+        </Facts>
+        {item.shown !== item.version ? <AttentionMark>newest is {item.version}</AttentionMark> : null}
+      </header>
+      <Actions>
+        <Link to={traceAddress(reference, lens)}>
+          <Route size={15} aria-hidden /> Trace
+        </Link>
+        {previous ? (
+          <Link to={compareAddress(`${item.number}@${previous.version}`, `${item.number}@${item.shown}`)}>
+            <ArrowLeftRight size={15} aria-hidden /> Compare with {previous.version}
+          </Link>
+        ) : null}
+        <Link to={deriveAddress(reference)}>
+          <GitFork size={15} aria-hidden /> Derive a variant
+        </Link>
+        <a href={fetchAddress(reference, lens)} download>
+          <Download size={15} aria-hidden /> Fetch files
+        </a>
+      </Actions>
+      <Section>
+        {item.description ? <p>{item.description}</p> : null}
+        <List>
+          {item.properties.map((property) => (
+            <Pair key={property.name} name={property.name} value={sayProperty(property)} />
+          ))}
+          <Pair name="used in" value={`${item.usedIn} assembl${item.usedIn === 1 ? 'y' : 'ies'}`} />
+          {item.kind === 'assembly' ? (
+            <Pair name="made of" value={`${item.madeOf} item${item.madeOf === 1 ? '' : 's'}`} />
+          ) : null}
+          {item.gaps > 0 ? <Pair name="gaps" value={String(item.gaps)} attention /> : null}
+          <Pair name="place" value={item.place} />
+          <Pair name="file" value={item.carrier ? `in the file of ${item.carrier}` : item.fileName} />
+        </List>
+      </Section>
+      <Lineage item={item} />
+      <Section>
+        <h2>History</h2>
+        {item.versions.map((version) => (
+          <Version key={version.version} data-shown={version.version === item.shown || undefined}>
+            <div>
+              <StateGlyph state={version.state} />
+              <Link to={traceAddress(`${item.number}@${version.version}`, lens)}>
+                <Mono>{version.version}</Mono>
+              </Link>
+              <Soft>
+                {version.author}, <When at={version.createdAt} />
+              </Soft>
+              {version.behind > 0 ? (
+                <AttentionMark title="Links whose recorded version is not the newest">
+                  {version.behind} behind
+                </AttentionMark>
+              ) : null}
+            </div>
+            {version.comment ? <p>{version.comment}</p> : null}
+          </Version>
+        ))}
+      </Section>
+    </>
+  );
+}
+
+function Lineage({ item }: { readonly item: ItemView }): React.JSX.Element | null {
+  if (!item.derivedFrom && item.derivatives.length === 0) return null;
+  return (
+    <Section>
+      <h2>Stem</h2>
+      {item.derivedFrom ? (
+        <p>
+          Derived from{' '}
+          <Link to={traceAddress(item.derivedFrom.number)}>
+            <Mono>{item.derivedFrom.number}</Mono>
+          </Link>{' '}
+          <Mono>{item.derivedFrom.originVersion}</Mono> by {item.derivedFrom.derivedBy},{' '}
+          <When at={item.derivedFrom.derivedAt} />
+        </p>
+      ) : null}
+      {item.derivatives.map((variant) => (
+        <p key={variant.number}>
+          Became{' '}
+          <Link to={traceAddress(variant.number)}>
+            <Mono>{variant.number}</Mono>
+          </Link>{' '}
+          from <Mono>{variant.originVersion}</Mono>, by {variant.derivedBy}, <When at={variant.derivedAt} />
+        </p>
+      ))}
+    </Section>
+  );
+}
+
+function Pair({
+  name,
+  value,
+  attention,
+}: {
+  readonly name: string;
+  readonly value: string;
+  readonly attention?: boolean;
+}): React.JSX.Element {
+  return (
+    <>
+      <dt>{name}</dt>
+      <dd>{attention ? <AttentionMark>{value}</AttentionMark> : value}</dd>
+    </>
+  );
+}
+
+const DIGITS = new Intl.NumberFormat('en-GB', { maximumSignificantDigits: 4 });
+
+function sayProperty(property: PropertyValue): string {
+  if (property.kind === 'text') return property.text;
+  // Large volumes and surfaces are easier to believe in centimetres.
+  if (property.unit === 'mm³' && property.value >= 1e4) return `${DIGITS.format(property.value / 1000)} cm³`;
+  if (property.unit === 'mm²' && property.value >= 1e4) return `${DIGITS.format(property.value / 100)} cm²`;
+  if (property.unit === 'kg' && property.value < 1) return `${DIGITS.format(property.value * 1000)} g`;
+  return `${DIGITS.format(property.value)} ${property.unit}`.trim();
+}
+
+const Column = styled.aside`
+  grid-area: margin;
+  overflow-y: auto;
+  border-left: 1px solid ${colour.line};
+  background: ${colour.surface};
+  padding: 14px 16px;
+  display: flex;
+  flex-direction: column;
+  gap: 14px;
+`;
+const Number = styled.div`
+  font-family: ${font.mono};
+  font-size: 18px;
+  font-weight: 500;
+  overflow-wrap: anywhere;
+`;
+const Name = styled.h1`
+  overflow-wrap: anywhere;
+`;
+const Facts = styled.p`
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  color: ${colour.inkSoft};
+  margin: 4px 0;
+  white-space: pre-wrap;
+`;
+const Actions = styled.nav`
+  display: grid;
+  gap: 2px;
+  a {
+    display: flex;
+    align-items: center;
+    gap: 8px;
+    padding: 4px 6px;
+    border-radius: 4px;
+    text-decoration: none;
+    font-weight: 500;
+  }
+  a:hover {
+    background: ${colour.petrolSoft};
+  }
+`;
+const Section = styled.section`
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+  border-top: 1px solid ${colour.line};
+  padding-top: 12px;
+`;
+const List = styled.dl`
+  display: grid;
+  grid-template-columns: 84px 1fr;
+  gap: 4px 10px;
+  margin: 0;
+  dt {
+    color: ${colour.inkSoft};
+  }
+  dd {
+    margin: 0;
+    overflow-wrap: anywhere;
+  }
+`;
+const Version = styled.div`
+  padding-left: 8px;
+  border-left: 2px solid ${colour.line};
+  &[data-shown] {
+    border-left-color: ${colour.petrol};
+  }
+  > div {
+    display: flex;
+    align-items: center;
+    gap: 6px;
+    flex-wrap: wrap;
+  }
+`;

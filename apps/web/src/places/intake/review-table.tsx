@@ -1,0 +1,180 @@
+import type { IntakeRowView, IntakeView } from '@stem-trace/contract';
+import type { RowCorrection } from '@stem-trace/core';
+import { useMemo, useState } from 'react';
+import { Checkbox } from 'react-aria-components';
+import styled from 'styled-components';
+import { Choice, Mono, Soft } from '../../ui/controls.js';
+import { EditCell } from '../../ui/edit-cell.js';
+import { AttentionMark } from '../../ui/glyphs.js';
+import { Grid, type GridColumn } from '../../ui/grid.js';
+import { MiddleCut } from '../../ui/middle-cut.js';
+import { colour } from '../../ui/theme.js';
+
+export interface ReviewTableProps {
+  readonly view: IntakeView;
+  readonly onCorrect: (key: string, correction: RowCorrection) => void;
+}
+
+type Filter = 'all' | 'attention';
+
+/** What was recognised, row by row; numbers and names can be corrected, rows left out. */
+export function ReviewTable({ view, onCorrect }: ReviewTableProps): React.JSX.Element {
+  const [cursor, setCursor] = useState(0);
+  const [filter, setFilter] = useState<Filter>('all');
+  const unreadable = view.expected.problems.filter(
+    (problem) => !view.rows.some((row) => row.path === problem.file),
+  );
+  const rows = useMemo(
+    () => (filter === 'all' ? view.rows : view.rows.filter(wantsAttention)),
+    [view.rows, filter],
+  );
+  const columns: readonly GridColumn<IntakeRowView>[] = [
+    {
+      key: 'in',
+      title: 'In',
+      width: '40px',
+      align: 'center',
+      cell: (row) => (
+        <Tick
+          aria-label={`Bring in ${row.number}`}
+          isSelected={row.status !== 'left out' && row.status !== 'problem' && row.status !== 'same file'}
+          isDisabled={row.carrier !== null}
+          onChange={(selected) => onCorrect(row.key, { leaveOut: !selected })}
+        >
+          <i aria-hidden />
+        </Tick>
+      ),
+    },
+    {
+      key: 'path',
+      title: 'File',
+      width: 'minmax(150px, 1fr)',
+      cell: (row) =>
+        row.carrier === null ? <MiddleCut text={row.path} /> : <Soft>in the file of {row.carrier}</Soft>,
+    },
+    {
+      key: 'number',
+      title: 'Number',
+      width: 'minmax(140px, 0.9fr)',
+      cell: (row) => (
+        <EditCell
+          mono
+          label={`Number of ${row.path}`}
+          value={row.number}
+          onCommit={(number) => onCorrect(row.key, { number })}
+        />
+      ),
+    },
+    {
+      key: 'name',
+      title: 'Name',
+      width: 'minmax(140px, 1fr)',
+      cell: (row) => (
+        <EditCell
+          label={`Name of ${row.number}`}
+          value={row.name}
+          onCommit={(name) => onCorrect(row.key, { name })}
+        />
+      ),
+    },
+    { key: 'kind', title: 'Kind', width: '76px', cell: (row) => row.kind },
+    { key: 'status', title: 'Becomes', width: '126px', cell: (row) => <Status row={row} /> },
+    { key: 'references', title: 'Refers to', width: '92px', cell: (row) => <References row={row} /> },
+    {
+      key: 'notes',
+      title: 'Notes',
+      width: 'minmax(150px, 1.2fr)',
+      cell: (row) => <Soft title={row.notes.join('\n')}>{row.notes.join(' ')}</Soft>,
+    },
+  ];
+  return (
+    <>
+      <Choice<Filter>
+        label="Rows shown"
+        options={[
+          { key: 'all', text: `All ${view.rows.length}` },
+          { key: 'attention', text: `Wanting attention ${view.rows.filter(wantsAttention).length}` },
+        ]}
+        value={filter}
+        onChange={setFilter}
+      />
+      {unreadable.map((problem) => (
+        <p key={problem.file}>
+          <AttentionMark>problem</AttentionMark> <Mono>{problem.file}</Mono>
+          {problem.line > 0 ? `, line ${problem.line}` : ''}: {problem.reason}
+        </p>
+      ))}
+      <Grid
+        label="Review"
+        columns={columns}
+        rowCount={rows.length}
+        row={(index) => rows[index]}
+        cursor={cursor}
+        onCursor={setCursor}
+        autoFocus
+      />
+    </>
+  );
+}
+
+function wantsAttention(row: IntakeRowView): boolean {
+  return (
+    row.status === 'problem' || row.status === 'same file' || row.references.gaps > 0 || row.notes.length > 0
+  );
+}
+
+function Status({ row }: { readonly row: IntakeRowView }): React.JSX.Element {
+  if (row.status === 'problem') return <AttentionMark>problem</AttentionMark>;
+  if (row.status === 'new version')
+    return (
+      <>
+        new version{' '}
+        <Soft>
+          after <Mono>{row.existing}</Mono>
+        </Soft>
+      </>
+    );
+  if (row.status === 'unchanged')
+    return (
+      <Soft>
+        unchanged <Mono>{row.existing}</Mono>
+      </Soft>
+    );
+  return row.status === 'new' ? <>new item</> : <Soft>{row.status}</Soft>;
+}
+
+function References({ row }: { readonly row: IntakeRowView }): React.JSX.Element {
+  const { resolved, gaps } = row.references;
+  return (
+    <>
+      {resolved > 0 ? resolved : <Soft>–</Soft>}
+      {gaps > 0 ? (
+        <AttentionMark>
+          {gaps} {gaps === 1 ? 'gap' : 'gaps'}
+        </AttentionMark>
+      ) : null}
+    </>
+  );
+}
+
+const Tick = styled(Checkbox)`
+  i {
+    display: block;
+    width: 16px;
+    height: 16px;
+    border: 1px solid ${colour.lineStrong};
+    border-radius: 3px;
+    background: ${colour.raised};
+  }
+  &[data-selected] i {
+    background: ${colour.petrol};
+    box-shadow: inset 0 0 0 3px ${colour.raised};
+  }
+  &[data-disabled] i {
+    opacity: 0.5;
+  }
+  &[data-focus-visible] i {
+    outline: 2px solid ${colour.petrol};
+    outline-offset: 1px;
+  }
+`;

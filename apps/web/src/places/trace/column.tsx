@@ -1,0 +1,235 @@
+import type { StructureRow } from '@stem-trace/contract';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { useEffect, useId, useRef, useState } from 'react';
+import { Input, TextField } from 'react-aria-components';
+import styled from 'styled-components';
+import { useDesk } from '../../frame/desk.js';
+import { Mono, Soft } from '../../ui/controls.js';
+import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
+import { MiddleCut } from '../../ui/middle-cut.js';
+import { colour } from '../../ui/theme.js';
+import { rowKey, type Trace, type TraceColumn } from './use-trace.js';
+
+const ROW_HEIGHT = 46;
+
+/** One level: a list with its own filter and count. */
+export function Column({
+  column,
+  trace,
+}: {
+  readonly column: TraceColumn;
+  readonly trace: Trace;
+}): React.JSX.Element {
+  const [filter, setFilter] = useState('');
+  const wanted = filter.toLowerCase();
+  const rows = column.rows.filter((row) => `${row.number} ${row.name}`.toLowerCase().includes(wanted));
+  const hasCursor = column.side === trace.side && column.depth === trace.depth;
+  const chosen = rows.findIndex((row) => rowKey(row) === column.chosen);
+  const list = useRef<HTMLDivElement>(null);
+  const titleId = useId();
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => list.current,
+    estimateSize: () => ROW_HEIGHT,
+    overscan: 10,
+  });
+  useEffect(() => {
+    if (hasCursor && chosen >= 0) virtual.scrollToIndex(chosen, { align: 'auto' });
+  }, [virtual, hasCursor, chosen]);
+  const owner = column.of.replace(/@[A-Z]+\/\d+$/, '');
+  return (
+    <Level data-current={hasCursor || undefined} aria-labelledby={titleId}>
+      <Head>
+        <span id={titleId}>
+          {column.side === 'left' ? 'uses' : 'in'} <Mono>{owner}</Mono>
+        </span>
+        <Soft>
+          {rows.length === column.rows.length ? rows.length : `${rows.length} of ${column.rows.length}`}
+        </Soft>
+      </Head>
+      {column.rows.length > 8 ? (
+        <Filter
+          aria-label={`Filter what ${column.side === 'left' ? 'uses' : 'is in'} ${owner}`}
+          value={filter}
+          onChange={setFilter}
+        >
+          <Input placeholder="Filter" />
+        </Filter>
+      ) : null}
+      <List ref={list} role="listbox" aria-labelledby={titleId}>
+        {rows.length === 0 && !column.isLoading ? <Empty>{emptyText(column, filter)}</Empty> : null}
+        <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
+          {virtual.getVirtualItems().map(({ index, start }) => {
+            const row = rows[index];
+            return row ? (
+              <Row
+                key={`${rowKey(row)} ${index}`}
+                {...{ row, column, trace, start }}
+                isChosen={index === chosen}
+                isUnderCursor={hasCursor && index === chosen}
+              />
+            ) : null;
+          })}
+        </div>
+      </List>
+    </Level>
+  );
+}
+
+interface RowProps {
+  readonly row: StructureRow;
+  readonly column: TraceColumn;
+  readonly trace: Trace;
+  readonly start: number;
+  readonly isChosen: boolean;
+  readonly isUnderCursor: boolean;
+}
+
+function Row({ row, column, trace, start, isChosen, isUnderCursor }: RowProps): React.JSX.Element {
+  const picked = useDesk().isInTray(row.number);
+  return (
+    <Line
+      role="option"
+      aria-selected={isUnderCursor}
+      data-chosen={isChosen || undefined}
+      data-cursor={isUnderCursor || undefined}
+      data-gap={row.gap || undefined}
+      data-picked={picked || undefined}
+      style={{ transform: `translateY(${start}px)` }}
+      onClick={() => trace.pointAtRow(column, row)}
+      onDoubleClick={() => trace.focusOn(row)}
+    >
+      <StateGlyph state={row.state} />
+      <Text>
+        <Top>
+          <Mono>
+            <MiddleCut text={row.number} />
+          </Mono>
+          <Quantity>×{row.quantity}</Quantity>
+        </Top>
+        <Bottom>
+          <MiddleCut text={row.gap ? 'not in the store' : row.name} />
+          <span>
+            {row.gap ? <AttentionMark>gap</AttentionMark> : null}
+            {row.behind > 0 ? (
+              <AttentionMark title={`Recorded as ${row.recorded}; there are newer versions`}>
+                behind by {row.behind}
+              </AttentionMark>
+            ) : null}{' '}
+            {row.version === null ? null : <Mono>{row.version}</Mono>}
+          </span>
+        </Bottom>
+      </Text>
+      <Further aria-hidden>{row.more ? (column.side === 'left' ? '‹' : '›') : ''}</Further>
+    </Line>
+  );
+}
+
+function emptyText(column: TraceColumn, filter: string): string {
+  if (filter !== '') return 'Nothing here fits the filter.';
+  return column.side === 'left' ? 'Nothing uses it: a top-level product.' : 'Made of nothing further.';
+}
+
+const Level = styled.section`
+  flex: 0 0 218px;
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+  background: ${colour.surface};
+  border: 1px solid ${colour.line};
+  border-radius: 4px;
+  &[data-current] {
+    border-color: ${colour.petrol};
+  }
+`;
+const Head = styled.header`
+  display: flex;
+  justify-content: space-between;
+  gap: 8px;
+  padding: 8px 10px;
+  font-size: 12px;
+  color: ${colour.inkSoft};
+  border-bottom: 1px solid ${colour.line};
+`;
+const Filter = styled(TextField)`
+  padding: 5px 8px;
+  border-bottom: 1px solid ${colour.line};
+  input {
+    width: 100%;
+    height: 24px;
+    border: 1px solid ${colour.line};
+    border-radius: 3px;
+    background: ${colour.raised};
+    color: ${colour.ink};
+    font: inherit;
+    padding: 0 6px;
+  }
+`;
+const List = styled.div`
+  flex: 1;
+  overflow-y: auto;
+  overflow-x: hidden;
+`;
+const Empty = styled.p`
+  padding: 10px;
+  color: ${colour.inkSoft};
+`;
+const Line = styled.div`
+  position: absolute;
+  left: 0;
+  right: 0;
+  height: ${ROW_HEIGHT}px;
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  padding: 0 6px 0 9px;
+  border-bottom: 1px solid ${colour.line};
+  background: ${colour.raised};
+  cursor: default;
+  &[data-gap] {
+    background: repeating-linear-gradient(-45deg, ${colour.raised} 0 7px, ${colour.copperSoft} 7px 9px);
+  }
+  &[data-chosen] {
+    background: ${colour.petrolSoft};
+  }
+  &[data-cursor] {
+    outline: 2px solid ${colour.petrol};
+    outline-offset: -2px;
+  }
+  &[data-picked] {
+    box-shadow: inset 3px 0 0 ${colour.petrol};
+  }
+`;
+const Text = styled.div`
+  flex: 1;
+  min-width: 0;
+  display: grid;
+`;
+const Top = styled.div`
+  display: flex;
+  justify-content: space-between;
+  gap: 6px;
+  min-width: 0;
+  > :first-child {
+    min-width: 0;
+  }
+`;
+const Bottom = styled.div`
+  display: flex;
+  justify-content: space-between;
+  gap: 6px;
+  min-width: 0;
+  color: ${colour.inkSoft};
+  font-size: 12px;
+  > :last-child {
+    flex: none;
+  }
+`;
+const Quantity = styled(Mono)`
+  color: ${colour.petrol};
+  flex: none;
+`;
+const Further = styled.span`
+  width: 10px;
+  color: ${colour.inkSoft};
+`;

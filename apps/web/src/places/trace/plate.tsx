@@ -1,0 +1,108 @@
+import type { ItemView } from '@stem-trace/contract';
+import { useNavigate } from 'react-router';
+import styled from 'styled-components';
+import { traceAddress, useLens } from '../../frame/addresses.js';
+import { Mono, Soft } from '../../ui/controls.js';
+import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
+import { colour, font } from '../../ui/theme.js';
+import { When } from '../../ui/when.js';
+
+export interface PlateProps {
+  readonly item: ItemView | undefined;
+  readonly isCurrent: boolean;
+  readonly onPoint: () => void;
+}
+
+/** The item in focus, as a tall plate between its columns. */
+export function Plate({ item, isCurrent, onPoint }: PlateProps): React.JSX.Element {
+  const [lens] = useLens();
+  const navigate = useNavigate();
+  const shown = item?.versions.find(({ version }) => version === item.shown);
+  return (
+    <Tall data-current={isCurrent || undefined} onClick={onPoint} aria-label="Focus">
+      {item ? (
+        <>
+          <Number>{item.number}</Number>
+          <strong>{item.name}</strong>
+          <Soft>{item.kind}</Soft>
+          <Row>
+            <StateGlyph state={shown?.state ?? item.state} /> {shown?.state ?? item.state}
+          </Row>
+          <label>
+            <Soft>Version</Soft>
+            <select
+              value={item.shown}
+              onChange={(event) => void navigate(traceAddress(`${item.number}@${event.target.value}`, lens))}
+            >
+              {item.versions.map(({ version }) => (
+                <option key={version}>{version}</option>
+              ))}
+            </select>
+          </label>
+          {shown ? (
+            <Soft>
+              {shown.author}, <When at={shown.createdAt} />
+            </Soft>
+          ) : null}
+          {shown && shown.behind > 0 ? <AttentionMark>{shown.behind} behind</AttentionMark> : null}
+          {item.gaps > 0 ? (
+            <AttentionMark>
+              {item.gaps} {item.gaps === 1 ? 'gap' : 'gaps'}
+            </AttentionMark>
+          ) : null}
+          {item.carrier ? (
+            <Soft>
+              lives in the file of <Mono>{item.carrier}</Mono>
+            </Soft>
+          ) : null}
+        </>
+      ) : null}
+    </Tall>
+  );
+}
+
+const Tall = styled.section`
+  flex: 0 0 158px;
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+  padding: 14px 12px;
+  border: 1px solid ${colour.petrol};
+  border-radius: 4px;
+  background: ${colour.raised};
+  border-top-width: 5px;
+  overflow-y: auto;
+  &[data-current] {
+    background: ${colour.petrolSoft};
+  }
+  > strong {
+    overflow-wrap: anywhere;
+  }
+  > span {
+    align-self: flex-start;
+  }
+  label {
+    display: grid;
+    gap: 2px;
+    font-size: 12px;
+  }
+  select {
+    font: 13px ${font.mono};
+    height: 28px;
+    border: 1px solid ${colour.lineStrong};
+    border-radius: 4px;
+    background: ${colour.raised};
+    color: ${colour.ink};
+  }
+`;
+const Number = styled.div`
+  font-family: ${font.mono};
+  font-size: 16px;
+  font-weight: 500;
+  overflow-wrap: anywhere;
+`;
+const Row = styled.div`
+  display: flex;
+  gap: 6px;
+  align-items: center;
+`;

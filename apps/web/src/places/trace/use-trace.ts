@@ -1,0 +1,144 @@
+/** The state of Trace: what is in focus, which columns are open, where the cursor is; all of it in the address. */
+import { useQueries } from '@tanstack/react-query';
+import type { StructureRow } from '@stem-trace/contract';
+import { useEffect, useMemo } from 'react';
+import { useNavigate, useSearchParams } from 'react-router';
+import { structureQuery } from '../../api/queries.js';
+import { traceAddress, useLens } from '../../frame/addresses.js';
+import { useDesk } from '../../frame/desk.js';
+import { chainOf, referenceOf, type ChainLink } from './chain.js';
+
+export type Side = 'left' | 'right';
+
+export interface TraceColumn {
+  readonly side: Side;
+  /** 1 beside the focus, and on outwards. */
+  readonly depth: number;
+  /** Reference of the item whose neighbours these are. */
+  readonly of: string;
+  readonly rows: readonly StructureRow[];
+  readonly isLoading: boolean;
+  /** Row that the next column belongs to, or that the cursor is on. */
+  readonly chosen: string | undefined;
+}
+
+export interface Trace {
+  readonly focus: string;
+  readonly left: readonly TraceColumn[];
+  readonly right: readonly TraceColumn[];
+  readonly side: Side;
+  /** Column of the cursor; 0 is the focus. */
+  readonly depth: number;
+  readonly chain: readonly ChainLink[];
+  readonly error: string | undefined;
+  outwardsRight(): void;
+  outwardsLeft(): void;
+  step(by: number): void;
+  refocus(): void;
+  pick(): void;
+  home(): void;
+  pointAtRow(column: TraceColumn, row: StructureRow): void;
+  focusOn(row: StructureRow): void;
+}
+
+export function useTrace(): Trace {
+  const [search, setSearch] = useSearchParams();
+  const [lens] = useLens();
+  const navigate = useNavigate();
+  const desk = useDesk();
+  const { pointAt } = desk;
+  const focus = search.get('item') ?? '';
+  const side: Side = search.get('side') === 'left' ? 'left' : 'right';
+  const path = useMemo(() => search.getAll('at'), [search]);
+  const made = useColumns('right', focus, side === 'right' ? path : []);
+  const used = useColumns('left', focus, side === 'left' ? path : []);
+  const columns = side === 'right' ? made.columns : used.columns;
+  const depth = Math.min(path.length, columns.length);
+  const current = columns[depth - 1];
+  const row = current?.rows.find((candidate) => rowKey(candidate) === path[depth - 1]);
+
+  const underCursor = row ? (row.gap ? '' : referenceOf(row)) : focus;
+  useEffect(() => pointAt(underCursor), [pointAt, underCursor]);
+
+  const go = (nextSide: Side, nextPath: readonly string[]): void => {
+    const next = new URLSearchParams(search);
+    next.delete('at');
+    next.delete('side');
+    if (nextSide === 'left') next.set('side', 'left');
+    for (const key of nextPath) next.append('at', key);
+    setSearch(next, { replace: true });
+  };
+  const outwards = (towards: Side): void => {
+    if (depth > 0 && side !== towards) {
+      go(side, path.slice(0, depth - 1));
+      return;
+    }
+    const next = (towards === 'right' ? made.columns : used.columns)[depth];
+    const first = next?.rows[0];
+    if (first) go(towards, [...(depth === 0 ? [] : path.slice(0, depth)), rowKey(first)]);
+  };
+  const focusOn = (target: StructureRow): void => {
+    if (!target.gap) void navigate(traceAddress(referenceOf(target), lens));
+  };
+  return {
+    focus,
+    left: used.columns,
+    right: made.columns,
+    side,
+    depth,
+    chain: chainOf(
+      focus,
+      side,
+      columns
+        .slice(0, depth)
+        .map((column, index) => column.rows.find((candidate) => rowKey(candidate) === path[index])),
+    ),
+    error: made.error ?? used.error,
+    outwardsRight: () => outwards('right'),
+    outwardsLeft: () => outwards('left'),
+    step: (by) => {
+      if (!current || depth === 0) return;
+      const index = current.rows.findIndex((candidate) => rowKey(candidate) === path[depth - 1]);
+      const target = current.rows[Math.min(current.rows.length - 1, Math.max(0, index + by))];
+      if (target) go(side, [...path.slice(0, depth - 1), rowKey(target)]);
+    },
+    refocus: () => row && focusOn(row),
+    pick: () => {
+      const picked = row ?? { number: focus.replace(/@[A-Z]+\/\d+$/, ''), name: '', gap: false };
+      if (!picked.gap) desk.toggleInTray({ number: picked.number, name: picked.name });
+    },
+    home: () => go('right', []),
+    pointAtRow: (column, target) =>
+      go(column.side, [...(column.side === side ? path.slice(0, column.depth - 1) : []), rowKey(target)]),
+    focusOn,
+  };
+}
+
+/** Names a row among the neighbours of one item. Not a gap: the reference by which the next column is asked for. */
+export function rowKey(row: StructureRow): string {
+  return row.gap ? `gap ${row.number}` : referenceOf(row);
+}
+
+function useColumns(
+  side: Side,
+  focus: string,
+  path: readonly string[],
+): { columns: TraceColumn[]; error: string | undefined } {
+  const [lens] = useLens();
+  const owners = [focus, ...path.filter((key) => !key.startsWith('gap '))];
+  const answers = useQueries({
+    queries: owners.map((owner) => structureQuery(side === 'right' ? 'made' : 'used', owner, lens)),
+  });
+  const columns = owners.map((of, index): TraceColumn => ({
+    side,
+    depth: index + 1,
+    of,
+    rows: answers[index]?.data?.rows ?? [],
+    isLoading: answers[index]?.isPending ?? true,
+    chosen: path[index],
+  }));
+  return {
+    columns: columns.filter((column) => column.depth === 1 || column.rows.length > 0),
+    error: answers.find((answer) => answer.error)?.error?.message,
+  };
+}

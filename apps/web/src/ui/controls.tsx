@@ -1,0 +1,214 @@
+import {
+  Button as AriaButton,
+  Input,
+  Label,
+  TextField as AriaTextField,
+  ToggleButton,
+  ToggleButtonGroup,
+  type Key,
+} from 'react-aria-components';
+import styled, { css } from 'styled-components';
+import { colour, font } from './theme.js';
+
+const buttonShape = css`
+  display: inline-flex;
+  align-items: center;
+  gap: 6px;
+  min-height: 28px;
+  padding: 3px 10px;
+  border-radius: 4px;
+  font: inherit;
+  font-weight: 500;
+  cursor: default;
+  white-space: nowrap;
+  text-decoration: none;
+  border: 1px solid ${colour.lineStrong};
+  background: ${colour.raised};
+  color: ${colour.ink};
+  &[data-hovered],
+  &:hover {
+    border-color: ${colour.petrol};
+  }
+  &[data-disabled],
+  &:disabled {
+    color: ${colour.inkSoft};
+    border-color: ${colour.line};
+    background: ${colour.surface};
+  }
+  svg {
+    flex: none;
+  }
+`;
+
+export const Button = styled(AriaButton)`
+  ${buttonShape}
+`;
+
+export const PrimaryButton = styled(AriaButton)`
+  ${buttonShape}
+  background: ${colour.petrol};
+  color: ${colour.onPetrol};
+  border-color: ${colour.petrol};
+`;
+
+export const QuietButton = styled(AriaButton)`
+  ${buttonShape}
+  border-color: transparent;
+  background: transparent;
+  color: ${colour.petrol};
+`;
+
+const FieldBox = styled(AriaTextField)`
+  display: flex;
+  flex-direction: column;
+  gap: 3px;
+  min-width: 0;
+  label {
+    color: ${colour.inkSoft};
+    font-size: 12px;
+  }
+`;
+
+export const Box = styled(Input)`
+  height: 30px;
+  padding: 0 8px;
+  border: 1px solid ${colour.lineStrong};
+  border-radius: 4px;
+  background: ${colour.raised};
+  color: ${colour.ink};
+  font: inherit;
+  min-width: 0;
+  width: 100%;
+  &::placeholder {
+    color: ${colour.inkSoft};
+  }
+  &[data-mono] {
+    font-family: ${font.mono};
+  }
+`;
+
+export interface FieldProps {
+  readonly label: string;
+  readonly value: string;
+  readonly onChange: (value: string) => void;
+  readonly placeholder?: string;
+  readonly type?: 'text' | 'password';
+  readonly mono?: boolean;
+  readonly width?: string;
+}
+
+export function Field({
+  label,
+  value,
+  onChange,
+  placeholder,
+  type = 'text',
+  mono,
+  width,
+}: FieldProps): React.JSX.Element {
+  return (
+    <FieldBox
+      value={value}
+      onChange={onChange}
+      type={type}
+      style={width === undefined ? undefined : { width }}
+    >
+      <Label>{label}</Label>
+      <Box placeholder={placeholder} {...(mono ? { 'data-mono': true } : {})} />
+    </FieldBox>
+  );
+}
+
+const Group = styled(ToggleButtonGroup)`
+  display: inline-flex;
+  border: 1px solid ${colour.lineStrong};
+  border-radius: 4px;
+  overflow: hidden;
+  background: ${colour.raised};
+  button {
+    border: 0;
+    border-right: 1px solid ${colour.line};
+    background: none;
+    color: ${colour.ink};
+    font: inherit;
+    padding: 4px 10px;
+    cursor: default;
+    &:last-child {
+      border-right: 0;
+    }
+    &[data-selected] {
+      background: ${colour.petrol};
+      color: ${colour.onPetrol};
+    }
+    &[data-focus-visible] {
+      outline-offset: -3px;
+      outline-color: currentColor;
+    }
+    &[data-disabled] {
+      color: ${colour.inkSoft};
+      background: ${colour.surface};
+    }
+    &[data-disabled][data-selected] {
+      background: ${colour.lineStrong};
+      color: ${colour.ink};
+    }
+  }
+`;
+
+export interface ChoiceProps<K extends string> {
+  readonly label: string;
+  readonly options: readonly { readonly key: K; readonly text: string; readonly disabled?: boolean }[];
+  readonly value: K;
+  readonly onChange: (value: K) => void;
+}
+
+/** One of a few, all in sight. */
+export function Choice<K extends string>({
+  label,
+  options,
+  value,
+  onChange,
+}: ChoiceProps<K>): React.JSX.Element {
+  const choose = (keys: Set<Key>): void => {
+    const chosen = options.find((option) => keys.has(option.key));
+    if (chosen) onChange(chosen.key);
+  };
+  return (
+    <Group
+      aria-label={label}
+      selectionMode="single"
+      disallowEmptySelection
+      selectedKeys={[value]}
+      onSelectionChange={choose}
+    >
+      {options.map((option) => (
+        <ToggleButton key={option.key} id={option.key} isDisabled={option.disabled ?? false}>
+          {option.text}
+        </ToggleButton>
+      ))}
+    </Group>
+  );
+}
+
+export const Mono = styled.span`
+  font-family: ${font.mono};
+  font-variant-numeric: tabular-nums;
+`;
+
+export const Soft = styled.span`
+  color: ${colour.inkSoft};
+`;
+
+/** A sentence about something that went wrong: what, what was kept, what to do. */
+export const Trouble = styled.p.attrs({ role: 'alert' })`
+  background: ${colour.copperSoft};
+  color: ${colour.ink};
+  border-left: 3px solid ${colour.copper};
+  padding: 8px 12px;
+  border-radius: 2px;
+`;
+
+export const Hint = styled.p`
+  color: ${colour.inkSoft};
+  max-width: 62ch;
+`;

@@ -1,0 +1,53 @@
+import { useEffect, useState } from 'react';
+import { Input, TextField } from 'react-aria-components';
+import styled from 'styled-components';
+import { colour, font } from './theme.js';
+
+export interface EditCellProps {
+  readonly label: string;
+  readonly value: string;
+  readonly onCommit: (value: string) => void;
+  readonly mono?: boolean;
+}
+
+/** A text in a table that can be changed in place; Enter or leaving keeps it, Escape takes it back. */
+export function EditCell({ label, value, onCommit, mono }: EditCellProps): React.JSX.Element {
+  const [typed, setTyped] = useState(value);
+  useEffect(() => setTyped(value), [value]);
+  const commit = (): void => {
+    if (typed !== value) onCommit(typed.trim());
+  };
+  return (
+    <Cell aria-label={label} value={typed} onChange={setTyped} data-mono={mono || undefined}>
+      <Input
+        onBlur={commit}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter') commit();
+          if (event.key === 'Escape') setTyped(value);
+        }}
+      />
+    </Cell>
+  );
+}
+
+const Cell = styled(TextField)`
+  flex: 1;
+  min-width: 0;
+  input {
+    width: 100%;
+    height: 24px;
+    padding: 0 6px;
+    border: 1px solid ${colour.line};
+    border-radius: 3px;
+    background: ${colour.raised};
+    color: ${colour.ink};
+    font: inherit;
+    &:hover,
+    &:focus {
+      border-color: ${colour.lineStrong};
+    }
+  }
+  &[data-mono] input {
+    font-family: ${font.mono};
+  }
+`;
