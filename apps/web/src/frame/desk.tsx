@@ -6,10 +6,17 @@ export interface TrayItem {
   readonly name: string;
 }
 
+/** What the margin says where the cursor is on something that is no item of the store. */
+export interface CursorNote {
+  readonly title: string;
+  readonly lines: readonly string[];
+}
+
 export interface Desk {
   /** `NUMBER` or `NUMBER@B/3`; empty where the cursor is on nothing. */
   readonly underCursor: string;
-  pointAt(item: string): void;
+  readonly note: CursorNote | undefined;
+  pointAt(item: string, note?: CursorNote): void;
   readonly tray: readonly TrayItem[];
   isInTray(number: string): boolean;
   toggleInTray(item: TrayItem): void;
@@ -23,7 +30,8 @@ const DeskContext = createContext<Desk | undefined>(undefined);
 const TRAY_KEY = 'stem-trace.tray';
 
 export function DeskProvider({ children }: { readonly children: ReactNode }): React.JSX.Element {
-  const [underCursor, pointAt] = useState('');
+  const [{ underCursor, note }, setPointed] = useState<{ underCursor: string; note?: CursorNote | undefined }>({ underCursor: '' });
+  const pointAt = useCallback((item: string, about?: CursorNote) => setPointed({ underCursor: item, note: about }), []);
   const [marginOpen, setMarginOpen] = useState(true);
   const [tray, setTray] = useState<readonly TrayItem[]>(readTray);
   const keep = useCallback((next: readonly TrayItem[]) => {
@@ -34,6 +42,7 @@ export function DeskProvider({ children }: { readonly children: ReactNode }): Re
     const isInTray = (number: string): boolean => tray.some((item) => item.number === number);
     return {
       underCursor,
+      note,
       pointAt,
       tray,
       isInTray,
@@ -43,7 +52,7 @@ export function DeskProvider({ children }: { readonly children: ReactNode }): Re
       marginOpen,
       toggleMargin: () => setMarginOpen((open) => !open),
     };
-  }, [underCursor, tray, marginOpen, keep]);
+  }, [underCursor, note, pointAt, tray, marginOpen, keep]);
   return <DeskContext value={desk}>{children}</DeskContext>;
 }
 

@@ -10,18 +10,30 @@ import { AttentionMark, StateGlyph } from '../ui/glyphs.js';
 import { colour, font } from '../ui/theme.js';
 import { When } from '../ui/when.js';
 import { compareAddress, deriveAddress, fetchAddress, traceAddress, useLens } from './addresses.js';
-import { useDesk } from './desk.js';
+import { useDesk, type CursorNote } from './desk.js';
 
 /** What the thing under the cursor is, and where it can go next. */
 export function Margin(): React.JSX.Element {
-  const { underCursor } = useDesk();
+  const { underCursor, note } = useDesk();
   const item = useQuery({ ...itemQuery(underCursor), placeholderData: (before) => before });
   return (
     <Column aria-label="About the item under the cursor">
-      {underCursor === '' ? <Hint>Move the cursor over a row to see here what it is.</Hint> : null}
+      {note ? <Note note={note} /> : null}
+      {underCursor === '' && !note ? <Hint>Move the cursor over a row to see here what it is.</Hint> : null}
       {underCursor !== '' && item.error ? <Trouble>{item.error.message}</Trouble> : null}
       {underCursor !== '' && item.data && !item.error ? <About item={item.data} /> : null}
     </Column>
+  );
+}
+
+function Note({ note }: { readonly note: CursorNote }): React.JSX.Element {
+  return (
+    <>
+      <Number>{note.title}</Number>
+      {note.lines.map((line) => (
+        <p key={line}>{line}</p>
+      ))}
+    </>
   );
 }
 

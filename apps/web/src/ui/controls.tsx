@@ -121,6 +121,7 @@ export function Field({
 
 const Group = styled(ToggleButtonGroup)`
   display: inline-flex;
+  width: fit-content;
   border: 1px solid ${colour.lineStrong};
   border-radius: 4px;
   overflow: hidden;

@@ -35,8 +35,11 @@ export class FileIndex {
    * @param from path of the file that refers
    */
   find(locator: string, from: string): LocatorMatch {
-    const written = normaliseLocator(locator);
     const folder = from.includes('/') ? from.slice(0, from.lastIndexOf('/')) : '';
+    // A name may hold what looks like percent encoding, so the text as it stands comes first.
+    const plain = joinPath(folder, locator);
+    if (plain !== undefined && this.exact.has(plain)) return { kind: 'found', path: plain, allowance: 'exact' };
+    const written = normaliseLocator(locator);
     const path = written.absolute ? undefined : joinPath(folder, written.path);
     if (path !== undefined && this.exact.has(path)) return { kind: 'found', path, allowance: 'exact' };
     const sameCase = path === undefined ? undefined : this.lower.get(path.toLowerCase());

@@ -36,12 +36,13 @@ export function applyPattern(text: string, pattern: NumberPattern): string {
 }
 
 /**
- * A file name for a number: characters that some file system refuses become `_`.
+ * A file name for a number: characters that some file system refuses, and `%`, which readers of locators take for
+ * an encoding, become `_`.
  * @param ending with its dot
  */
 export function fileNameFor(number: string, ending: string): string {
   // eslint-disable-next-line no-control-regex -- control characters are what is replaced
-  const safe = number.replace(/[\u0000-\u001f<>:"/\\|?*\u007f]/g, '_').replace(/^\.+|[. ]+$/g, '_');
+  const safe = number.replace(/[\u0000-\u001f<>:"/\\|?*%\u007f]/g, '_').replace(/^\.+|[. ]+$/g, '_');
   return `${safe === '' ? '_' : safe}${ending}`;
 }
 

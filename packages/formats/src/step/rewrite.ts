@@ -188,7 +188,7 @@ function wordReplacer(words: ReadonlyMap<string, string>): (text: string) => str
   const alternatives = names.map((name) => {
     const before = /^[\p{L}\p{N}]/u.test(name) ? '(?<![\\p{L}\\p{N}_])' : '';
     const after = /[\p{L}\p{N}]$/u.test(name) ? '(?![\\p{L}\\p{N}])(?!_(?!\\d+(?![\\p{L}\\p{N}_])))' : '';
-    return `${before}${name.replace(/[.*+?^${}()|[\]\\/-]/g, '\\$&')}${after}`;
+    return `${before}${name.replace(/[.*+?^${}()|[\]\\/]/g, '\\$&')}${after}`;
   });
   if (alternatives.length === 0) return (text) => text;
   const pattern = new RegExp(alternatives.join('|'), 'giu');

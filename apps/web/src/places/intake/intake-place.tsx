@@ -114,13 +114,7 @@ function Reviewing({
     <>
       <Line>
         <h1>Review: {view.place}</h1>
-        <Soft>
-          {expected.files} files: {expected.items} new items, {expected.versions} new versions,{' '}
-          {expected.links} links, {expected.gaps.length} gaps, {expected.problems.length} problems
-          {expected.passedOver.length > 0
-            ? `; ${expected.passedOver.length} files of other kinds passed over`
-            : ''}
-        </Soft>
+        <Soft>{sayExpected(expected)}</Soft>
       </Line>
       <ReviewTable view={view} onCorrect={(key, correction) => correct.mutate({ [key]: correction })} />
       {correct.error ? <Trouble>{correct.error.message}</Trouble> : null}
@@ -137,7 +131,7 @@ function Reviewing({
         />
         <PrimaryButton isDisabled={isBusy || expected.versions === 0} onPress={() => carryOut.mutate()}>
           {expected.problems.length > 0
-            ? `Bring in without the ${expected.problems.length} with problems`
+            ? `Bring in, leaving out ${count(expected.problems.length, 'problem')}`
             : 'Bring in'}
         </PrimaryButton>
         <Button isDisabled={isBusy} onPress={onAgain}>
@@ -147,6 +141,21 @@ function Reviewing({
       </Line>
     </>
   );
+}
+
+function sayExpected(expected: IntakeView['expected']): string {
+  const passedOver = expected.passedOver.length;
+  return [
+    `${count(expected.files, 'file')}: ${count(expected.items, 'new item')}`,
+    count(expected.versions, 'new version'),
+    count(expected.links, 'link'),
+    count(expected.gaps.length, 'gap'),
+    count(expected.problems.length, 'problem') + (passedOver > 0 ? `; ${count(passedOver, 'file')} of other kinds passed over` : ''),
+  ].join(', ');
+}
+
+function count(number: number, what: string): string {
+  return `${number} ${what}${number === 1 ? '' : 's'}`;
 }
 
 function Done({

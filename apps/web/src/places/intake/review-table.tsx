@@ -1,8 +1,9 @@
 import type { IntakeRowView, IntakeView } from '@stem-trace/contract';
 import type { RowCorrection } from '@stem-trace/core';
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { Checkbox } from 'react-aria-components';
 import styled from 'styled-components';
+import { useDesk } from '../../frame/desk.js';
 import { Choice, Mono, Soft } from '../../ui/controls.js';
 import { EditCell } from '../../ui/edit-cell.js';
 import { AttentionMark } from '../../ui/glyphs.js';
@@ -28,6 +29,12 @@ export function ReviewTable({ view, onCorrect }: ReviewTableProps): React.JSX.El
     () => (filter === 'all' ? view.rows : view.rows.filter(wantsAttention)),
     [view.rows, filter],
   );
+  const { pointAt } = useDesk();
+  const under = rows[cursor];
+  useEffect(() => {
+    if (under) pointAt(under.status === 'unchanged' || under.status === 'new version' ? under.number : '', { title: under.number, lines: [under.path, ...under.notes] });
+    return () => pointAt('');
+  }, [pointAt, under]);
   const columns: readonly GridColumn<IntakeRowView>[] = [
     {
       key: 'in',

@@ -58,7 +58,12 @@ export function useTrace(): Trace {
   const row = current?.rows.find((candidate) => rowKey(candidate) === path[depth - 1]);
 
   const underCursor = row ? (row.gap ? '' : referenceOf(row)) : focus;
-  useEffect(() => pointAt(underCursor), [pointAt, underCursor]);
+  const gapName = row?.gap ? row.name : undefined;
+  const gapNumber = row?.gap ? row.number : undefined;
+  useEffect(() => {
+    if (gapNumber === undefined) pointAt(underCursor);
+    else pointAt('', { title: gapNumber, lines: gapLines(gapName ?? '') });
+  }, [pointAt, underCursor, gapNumber, gapName]);
 
   const go = (nextSide: Side, nextPath: readonly string[]): void => {
     const next = new URLSearchParams(search);
@@ -112,6 +117,14 @@ export function useTrace(): Trace {
       go(column.side, [...(column.side === side ? path.slice(0, column.depth - 1) : []), rowKey(target)]),
     focusOn,
   };
+}
+
+function gapLines(locator: string): string[] {
+  return [
+    'A gap: what the file refers to is not in the store, or not under this lens.',
+    ...(locator === '' ? [] : [`The file calls it: ${locator}`]),
+    'Bring in the missing file at that place, and the gap closes by itself.',
+  ];
 }
 
 /** Names a row among the neighbours of one item. Not a gap: the reference by which the next column is asked for. */

@@ -1,0 +1,123 @@
+/** A running server with an empty store of its own, and a client that speaks to it over HTTP. */
+import { randomUUID } from 'node:crypto';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { DeriveRequest, DeriveResult, FetchManifest, IntakeResult, IntakeView, Problem, Role, StructureAnswer } from '@stem-trace/contract';
+import { unzipSync } from 'fflate';
+import { DataSource } from 'typeorm';
+import { inject } from 'vitest';
+import { ensureDatabase } from '../../../../scripts/lib/cluster.mjs';
+import { AccessService } from '../access/access.service.js';
+import { startServer, type RunningServer } from '../server.js';
+
+export type Files = ReadonlyMap<string, Uint8Array>;
+
+/** What the server refused, with its problem. */
+export class Refused extends Error {
+  constructor(
+    readonly status: number,
+    readonly problem: Problem,
+  ) {
+    super(problem.detail);
+  }
+}
+
+export class TestStore {
+  private constructor(
+    readonly server: RunningServer,
+    private readonly folder: string,
+    readonly token: string,
+  ) {}
+
+  static async open(): Promise<TestStore> {
+    const folder = await mkdtemp(join(tmpdir(), 'stem-trace-blobs-'));
+    const databaseUrl = inject('databaseUrl').replace(/\/[^/]*$/, `/test_${randomUUID().replaceAll('-', '')}`);
+    await ensureDatabase(databaseUrl);
+    const server = await startServer({ databaseUrl, blobFolder: folder, port: 0, logLevels: ['error', 'fatal'] });
+    return new TestStore(server, folder, await tokenFor(server, 'ada', 'engineer'));
+  }
+
+  get database(): DataSource {
+    return this.server.app.get(DataSource);
+  }
+
+  tokenFor(login: string, role: Role): Promise<string> {
+    return tokenFor(this.server, login, role);
+  }
+
+  async close(): Promise<void> {
+    await this.server.close();
+    await rm(this.folder, { recursive: true, force: true });
+  }
+
+  /** @throws Refused */
+  async call(method: string, path: string, body?: unknown, headers: Readonly<Record<string, string>> = {}): Promise<Response> {
+    const bytes = body instanceof Uint8Array;
+    const response = await fetch(this.server.address + path, {
+      method,
+      headers: { Authorization: `Bearer ${this.token}`, ...(body === undefined || bytes ? {} : { 'Content-Type': 'application/json' }), ...headers },
+      ...(body === undefined ? {} : { body: bytes ? (body as Uint8Array<ArrayBuffer>) : JSON.stringify(body) }),
+    });
+    if (!response.ok) throw new Refused(response.status, (await response.json()) as Problem);
+    return response;
+  }
+
+  async json<T>(method: string, path: string, body?: unknown): Promise<T> {
+    return (await (await this.call(method, path, body)).json()) as T;
+  }
+
+  async review(files: Files, options: { place?: string; prefix?: string } = {}): Promise<IntakeView> {
+    const { id } = await this.json<IntakeView>('POST', '/api/intakes', { place: options.place ?? '/in', prefix: options.prefix ?? '' });
+    for (const [path, bytes] of files) await this.call('PUT', `/api/intakes/${id}/files?path=${encodeURIComponent(path)}`, bytes);
+    return this.json<IntakeView>('GET', `/api/intakes/${id}`);
+  }
+
+  async carryOut(id: string, comment = ''): Promise<IntakeView> {
+    let view = await this.json<IntakeView>('POST', `/api/intakes/${id}/carry-out`, { comment });
+    while (view.state === 'carrying out') {
+      await new Promise((done) => setTimeout(done, 20));
+      view = await this.json<IntakeView>('GET', `/api/intakes/${id}`);
+    }
+    return view;
+  }
+
+  async intake(files: Files, options: { place?: string; prefix?: string; comment?: string } = {}): Promise<IntakeResult> {
+    const review = await this.review(files, options);
+    if (review.expected.versions === 0) return review.expected;
+    const view = await this.carryOut(review.id, options.comment);
+    if (!view.result) throw new Error(view.failure ?? `the intake is ${view.state}`);
+    return view.result;
+  }
+
+  made(item: string, query = ''): Promise<StructureAnswer> {
+    return this.json('GET', `/api/made?item=${encodeURIComponent(item)}&all=true${query}`);
+  }
+
+  used(item: string, query = ''): Promise<StructureAnswer> {
+    return this.json('GET', `/api/used?item=${encodeURIComponent(item)}&all=true${query}`);
+  }
+
+  derive(request: Partial<DeriveRequest> & { item: string }): Promise<DeriveResult> {
+    return this.json('POST', '/api/derive', request);
+  }
+
+  async fetch(item: string, query = ''): Promise<{ files: Files; manifest: FetchManifest }> {
+    const response = await this.call('GET', `/api/fetch?item=${encodeURIComponent(item)}${query}`);
+    const entries = new Map(Object.entries(unzipSync(new Uint8Array(await response.arrayBuffer()))));
+    const manifest = JSON.parse(new TextDecoder().decode(entries.get('stem-trace.json'))) as FetchManifest;
+    entries.delete('stem-trace.json');
+    return { files: entries, manifest };
+  }
+}
+
+async function tokenFor(server: RunningServer, login: string, role: Role): Promise<string> {
+  const access = server.app.get(AccessService);
+  const person = await access.ensurePerson({ login, name: login, initials: login.slice(0, 2).toUpperCase(), role, password: `${login}-password` });
+  return access.issue({ personId: person.id, kind: 'program', name: 'test', expiresAt: null });
+}
+
+/** A structure as indented lines, for comparing: `  HEAD ×1 = 2`. */
+export function treeText(answer: StructureAnswer, rename: (number: string) => string = (number) => number): string[] {
+  return answer.rows.map((row) => `${'  '.repeat(row.level - 1)}${rename(row.number)} ×${row.quantity} = ${row.total}`);
+}
