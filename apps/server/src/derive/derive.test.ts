@@ -5,7 +5,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { readExchangeFile, readExchangeSet } from '../../../../packages/formats/src/testing/exchange-files.js';
 import { Refused, TestStore, treeText, type Files } from '../testing/test-store.js';
 
-const CUBE = readExchangeFile('../simple-basic-cube/cube.stp');
+const CUBE = readExchangeFile('../cube-fcstd/cube.step');
 
 interface RandomTree {
   readonly names: readonly string[];

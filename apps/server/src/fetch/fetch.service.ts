@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { once } from 'node:events';
 import type { Readable } from 'node:stream';
 import { Injectable, Logger } from '@nestjs/common';
 import type { FetchManifest, LensText } from '@stem-trace/contract';
@@ -86,14 +87,8 @@ export class FetchService {
 
 /** Adds one entry and waits until it is written, so that the next is only made when there is room for it. */
 async function append(archive: ZipArchive, bytes: Uint8Array, name: string): Promise<void> {
-  const written = new Promise<void>((resolve, reject) => {
-    archive.once('entry', () => resolve());
-    archive.once('error', reject);
-  });
+  const written = once(archive, 'entry');
   // A fixed date: the same tree gives the same archive.
-  archive.append(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength), {
-    name,
-    date: new Date(Date.UTC(2000, 0, 1)),
-  });
+  archive.append(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength), { name, date: new Date(Date.UTC(2000, 0, 1)) });
   await written;
 }

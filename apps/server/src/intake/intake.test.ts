@@ -4,7 +4,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { readExchangeFile } from '../../../../packages/formats/src/testing/exchange-files.js';
 import { TestStore, type Files } from '../testing/test-store.js';
 
-const CUBE = readExchangeFile('../simple-basic-cube/cube.stp');
+const CUBE = readExchangeFile('../cube-fcstd/cube.step');
 const part = (id: string, description = ''): Uint8Array =>
   annotateStepPart(CUBE, { id, name: `Name of ${id}`, description, version: '', source: 'made', properties: [{ name: 'material', kind: 'text', text: 'Bronze CuSn8' }], fileName: id, time: '' });
 const assembly = (id: string, children: readonly string[], x = 0): Uint8Array =>

@@ -25,6 +25,8 @@ const WORKER = fileURLToPath(new URL('./read-file.worker.js', import.meta.url)).
 export class ReaderPool {
   private readonly pool = new Piscina<ReadTask, ReadOutcome>({
     filename: WORKER,
+    // The workers run built code, whatever conditions and loaders this process was started with.
+    execArgv: [],
     minThreads: 1,
     maxThreads: Math.max(1, availableParallelism() - 1),
     idleTimeout: 5000,

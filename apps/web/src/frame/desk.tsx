@@ -1,5 +1,5 @@
 /** What all places share: the item under the cursor, the tray, and whether the margin is open. */
-import { createContext, useCallback, useContext, useMemo, useState, type ReactNode } from 'react';
+import { createContext, useCallback, useContext, useEffect, useMemo, useState, type ReactNode } from 'react';
 
 export interface TrayItem {
   readonly number: string;
@@ -34,25 +34,26 @@ export function DeskProvider({ children }: { readonly children: ReactNode }): Re
   const pointAt = useCallback((item: string, about?: CursorNote) => setPointed({ underCursor: item, note: about }), []);
   const [marginOpen, setMarginOpen] = useState(true);
   const [tray, setTray] = useState<readonly TrayItem[]>(readTray);
-  const keep = useCallback((next: readonly TrayItem[]) => {
-    sessionStorage.setItem(TRAY_KEY, JSON.stringify(next));
-    setTray(next);
+  useEffect(() => sessionStorage.setItem(TRAY_KEY, JSON.stringify(tray)), [tray]);
+  const toggleInTray = useCallback((item: TrayItem) => {
+    setTray((before) => {
+      const without = before.filter(({ number }) => number !== item.number);
+      return without.length < before.length ? without : [...before, item];
+    });
   }, []);
   const desk = useMemo<Desk>(() => {
-    const isInTray = (number: string): boolean => tray.some((item) => item.number === number);
     return {
       underCursor,
       note,
       pointAt,
       tray,
-      isInTray,
-      toggleInTray: (item) =>
-        keep(isInTray(item.number) ? tray.filter(({ number }) => number !== item.number) : [...tray, item]),
-      clearTray: () => keep([]),
+      isInTray: (number) => tray.some((item) => item.number === number),
+      toggleInTray,
+      clearTray: () => setTray([]),
       marginOpen,
       toggleMargin: () => setMarginOpen((open) => !open),
     };
-  }, [underCursor, note, pointAt, tray, marginOpen, keep]);
+  }, [underCursor, note, pointAt, tray, toggleInTray, marginOpen]);
   return <DeskContext value={desk}>{children}</DeskContext>;
 }
 

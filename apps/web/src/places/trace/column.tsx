@@ -56,7 +56,7 @@ export function Column({
           <Input placeholder="Filter" />
         </Filter>
       ) : null}
-      <List ref={list} role="listbox" aria-labelledby={titleId}>
+      <List ref={list} {...(rows.length > 0 ? { role: 'listbox', 'aria-labelledby': titleId } : {})}>
         {rows.length === 0 && !column.isLoading ? <Empty>{emptyText(column, filter)}</Empty> : null}
         <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
           {virtual.getVirtualItems().map(({ index, start }) => {

@@ -1,7 +1,7 @@
 /** The state of Trace: what is in focus, which columns are open, where the cursor is; all of it in the address. */
 import { useQueries } from '@tanstack/react-query';
 import type { StructureRow } from '@stem-trace/contract';
-import { useEffect, useMemo } from 'react';
+import { useEffect, useMemo, useRef } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import { structureQuery } from '../../api/queries.js';
 import { traceAddress, useLens } from '../../frame/addresses.js';
@@ -65,7 +65,14 @@ export function useTrace(): Trace {
     else pointAt('', { title: gapNumber, lines: gapLines(gapName ?? '') });
   }, [pointAt, underCursor, gapNumber, gapName]);
 
+  // Keys may come faster than the address changes, so where the cursor goes next is counted from where it was last
+  // sent, not from what is on the screen.
+  const sent = useRef({ side, path });
+  useEffect(() => {
+    sent.current = { side, path };
+  }, [side, path]);
   const go = (nextSide: Side, nextPath: readonly string[]): void => {
+    sent.current = { side: nextSide, path: [...nextPath] };
     const next = new URLSearchParams(search);
     next.delete('at');
     next.delete('side');
@@ -73,14 +80,27 @@ export function useTrace(): Trace {
     for (const key of nextPath) next.append('at', key);
     setSearch(next, { replace: true });
   };
+  const columnsOf = (which: Side): readonly TraceColumn[] => (which === 'right' ? made.columns : used.columns);
   const outwards = (towards: Side): void => {
-    if (depth > 0 && side !== towards) {
-      go(side, path.slice(0, depth - 1));
+    const { side: from, path: at } = sent.current;
+    if (at.length > 0 && from !== towards) {
+      go(from, at.slice(0, -1));
       return;
     }
-    const next = (towards === 'right' ? made.columns : used.columns)[depth];
-    const first = next?.rows[0];
-    if (first) go(towards, [...(depth === 0 ? [] : path.slice(0, depth)), rowKey(first)]);
+    const first = columnsOf(towards)[at.length]?.rows[0];
+    if (first) go(towards, [...at, rowKey(first)]);
+  };
+  const step = (by: number): void => {
+    const { side: from, path: at } = sent.current;
+    const rows = columnsOf(from)[at.length - 1]?.rows;
+    if (!rows) return;
+    const index = rows.findIndex((candidate) => rowKey(candidate) === at.at(-1));
+    const target = rows[Math.min(rows.length - 1, Math.max(0, index + by))];
+    if (target) go(from, [...at.slice(0, -1), rowKey(target)]);
+  };
+  const rowUnderCursor = (): StructureRow | undefined => {
+    const { side: from, path: at } = sent.current;
+    return columnsOf(from)[at.length - 1]?.rows.find((candidate) => rowKey(candidate) === at.at(-1));
   };
   const focusOn = (target: StructureRow): void => {
     if (!target.gap) void navigate(traceAddress(referenceOf(target), lens));
@@ -101,15 +121,13 @@ export function useTrace(): Trace {
     error: made.error ?? used.error,
     outwardsRight: () => outwards('right'),
     outwardsLeft: () => outwards('left'),
-    step: (by) => {
-      if (!current || depth === 0) return;
-      const index = current.rows.findIndex((candidate) => rowKey(candidate) === path[depth - 1]);
-      const target = current.rows[Math.min(current.rows.length - 1, Math.max(0, index + by))];
-      if (target) go(side, [...path.slice(0, depth - 1), rowKey(target)]);
+    step,
+    refocus: () => {
+      const target = rowUnderCursor();
+      if (target) focusOn(target);
     },
-    refocus: () => row && focusOn(row),
     pick: () => {
-      const picked = row ?? { number: focus.replace(/@[A-Z]+\/\d+$/, ''), name: '', gap: false };
+      const picked = rowUnderCursor() ?? { number: focus.replace(/@[A-Z]+\/\d+$/, ''), name: '', gap: false };
       if (!picked.gap) desk.toggleInTray({ number: picked.number, name: picked.name });
     },
     home: () => go('right', []),

@@ -1,0 +1,43 @@
+/** What every story does: sign in, and check what was fetched. */
+import { mkdtempSync, cpSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
+import { createRequire } from 'node:module';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { expect, type Download, type Page } from '@playwright/test';
+import { readStep } from '@stem-trace/formats';
+import { unzipSync } from 'fflate';
+
+const EXCHANGE = join(dirname(createRequire(import.meta.url).resolve('occt-import-js/package.json')), 'test/testfiles/cax-if');
+
+export function address(path: string): string {
+  return `${process.env.STEM_E2E_URL}${path}`;
+}
+
+/** A folder of real design files with the given name, as a person would have it on a disk. */
+export function folderOfFiles(name: string): string {
+  const folder = join(mkdtempSync(join(tmpdir(), 'stem-trace-files-')), name);
+  cpSync(join(EXCHANGE, 's1_pe_214'), folder, { recursive: true });
+  return folder;
+}
+
+export async function signIn(page: Page, login = 'ines'): Promise<void> {
+  await page.goto(address('/'));
+  await page.getByRole('textbox', { name: 'Name' }).fill(login);
+  await page.getByLabel('Password').fill(`fenmark-${login}`);
+  await page.getByRole('button', { name: 'Sign in', exact: true }).click();
+  await expect(page.getByRole('grid', { name: 'Items found' })).toBeVisible();
+}
+
+/** Reads the fetched archive with the reader and gives `parent uses child` for every file's references. */
+export async function referencesOf(download: Download): Promise<string[]> {
+  const entries = unzipSync(new Uint8Array(await readFile(await download.path())));
+  return Object.entries(entries)
+    .filter(([path]) => path.endsWith('.stp'))
+    .flatMap(([path, bytes]) => {
+      const reading = readStep(bytes);
+      for (const product of reading.products) if (product.locator !== undefined) expect(Object.keys(entries)).toContain(product.locator);
+      return reading.uses.map((use) => `${path}: ${reading.products[use.parent]?.id} uses ${reading.products[use.child]?.id}`);
+    })
+    .sort();
+}

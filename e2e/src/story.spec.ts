@@ -1,0 +1,200 @@
+/** The whole story, once by mouse and once by keyboard alone: from a folder of files to a fetched variant. */
+import { AxeBuilder } from '@axe-core/playwright';
+import { expect, test, type Page } from '@playwright/test';
+import { address, folderOfFiles, referencesOf, signIn } from './desk.js';
+
+/** No findings of the accessibility rules on what is shown. */
+async function expectAccessible(page: Page): Promise<void> {
+  const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze();
+  expect(violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html).join('\n')}`)).toEqual([]);
+}
+
+test('by mouse', async ({ page }) => {
+  await page.goto(address('/'));
+  await expect(page.getByRole('heading', { name: 'Stem Trace' })).toBeVisible();
+  await expectAccessible(page);
+  await page.getByRole('button', { name: /Ines Halvorsen/ }).click();
+
+  // Bring in.
+  await page.getByRole('link', { name: 'Intake' }).click();
+  await page.getByLabel('Put before every number').fill('M-');
+  await expectAccessible(page);
+  const [chooser] = await Promise.all([page.waitForEvent('filechooser'), page.getByRole('button', { name: 'Choose a folder' }).click()]);
+  await chooser.setFiles(folderOfFiles('Spaceship'));
+  await expect(page.getByRole('heading', { name: 'Review: /Spaceship' })).toBeVisible();
+  await expect(page.getByText('13 files: 13 new items, 13 new versions, 12 links, 0 gaps, 0 problems')).toBeVisible();
+  await expectAccessible(page);
+  await page.getByLabel('Name of M-S1_PE_TOP').fill('Spaceship');
+  await page.getByLabel('Name of M-S1_PE_TOP').press('Enter');
+  await page.getByLabel('Comment for all new versions').fill('As drawn');
+  await page.getByRole('button', { name: 'Bring in', exact: true }).click();
+  await expect(page.getByText('13 files: 13 new items, 13 new versions, 12 links.')).toBeVisible();
+
+  // Find.
+  await page.getByRole('combobox', { name: 'Find items or commands' }).fill('spaceship');
+  await page.getByRole('combobox', { name: 'Find items or commands' }).press('Enter');
+  await expect(page.getByRole('heading', { name: '1 item with “spaceship”' })).toBeVisible();
+  await expectAccessible(page);
+
+  // Trace.
+  await page.getByRole('row', { name: /M-S1_PE_TOP/ }).dblclick();
+  await page.getByRole('option', { name: /M-TAIL_ASM/ }).click();
+  await page.getByRole('option', { name: /M-TAIL_TURBINE/ }).click();
+  await expect(page.getByLabel('Chain')).toHaveText('M-S1_PE_TOP › M-TAIL_ASM×1 › M-TAIL_TURBINE×2= 2 per M-S1_PE_TOP');
+  await expect(page.getByLabel('About the item under the cursor')).toContainText('M-TAIL_TURBINE');
+  await expectAccessible(page);
+  await page.getByRole('option', { name: /M-TAIL_TURBINE/ }).dblclick();
+  await expect(page.getByLabel('Focus')).toContainText('M-TAIL_TURBINE');
+  await expect(page.getByRole('option', { name: /M-TAIL_ASM/ })).toBeVisible();
+
+  // Compare two versions that the demo's history has.
+  await page.goto(address('/compare?from=FM-1000@A/2&to=FM-1000@B/2'));
+  await expect(page.getByRole('heading', { name: 'FM-1000 from A/2 to B/2: 2 added, 1 removed, 3 changed, 1 replaced.' })).toBeVisible();
+  await expectAccessible(page);
+  await page.getByRole('button', { name: 'Swap sides' }).click();
+  await expect(page.getByRole('heading', { name: 'FM-1000 from B/2 to A/2: 1 added, 2 removed, 3 changed, 1 replaced.' })).toBeVisible();
+  await page.getByRole('radio', { name: 'Net totals' }).click();
+  await expect(page.getByRole('row', { name: /FM-9101/ })).toContainText('×5');
+
+  // Derive.
+  await page.goto(address('/derive?item=M-S1_PE_TOP'));
+  const body = page.getByRole('row', { name: /M-MAIN_BODY_BACK/ });
+  await body.getByRole('radio', { name: 'Share' }).click();
+  await expect(page.getByText('12 copied, 1 shared')).toBeVisible();
+  await expectAccessible(page);
+  await page.getByRole('button', { name: 'On to names' }).click();
+  await expect(page.getByText('12 in the way')).toBeVisible();
+  await page.getByLabel('Find in numbers and names').fill('M-');
+  await page.getByLabel('Replace by').fill('N-');
+  await expect(page.getByText('12 in the way')).toBeHidden();
+  await expectAccessible(page);
+  await page.getByRole('button', { name: 'On to the check' }).click();
+  await expectAccessible(page);
+  await page.getByRole('button', { name: 'Make the variant' }).click();
+  await expect(page.getByRole('heading', { name: 'N-S1_PE_TOP is made, and its files hold together' })).toBeVisible();
+  await expectAccessible(page);
+
+  // Fetch, and read what was fetched.
+  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'Fetch the files' }).click()]);
+  expect(download.suggestedFilename()).toBe('N-S1_PE_TOP A-1.zip');
+  const references = await referencesOf(download);
+  expect(references).toContain('N-MAINBODY_ASM.stp: N-MAINBODY_ASM uses M-MAIN_BODY_BACK');
+  expect(references).toContain('N-TAIL_ASM.stp: N-TAIL_ASM uses N-TAIL_TURBINE');
+  expect(references).toHaveLength(14);
+});
+
+test('by keyboard alone', async ({ page }) => {
+  const tabTo = async (name: RegExp | string): Promise<void> => {
+    const wanted = typeof name === 'string' ? (text: string) => text === name : (text: string) => name.test(text);
+    for (let presses = 0; presses < 80; presses++) {
+      const label = await page.evaluate(() => {
+        const active = document.activeElement;
+        const labelledBy = active?.getAttribute('aria-labelledby')?.split(' ').map((id) => document.getElementById(id)?.textContent ?? '').join(' ');
+        return (active?.getAttribute('aria-label') ?? labelledBy ?? active?.textContent ?? '').trim();
+      });
+      if (wanted(label)) return;
+      await page.keyboard.press('Tab');
+    }
+    throw new Error(`Tab never came to ${name}`);
+  };
+
+  await page.goto(address('/'));
+  await expect(page.getByRole('textbox', { name: 'Name' })).toBeVisible();
+  await tabTo('Name');
+  await page.keyboard.type('teodor');
+  await page.keyboard.press('Tab');
+  await page.keyboard.type('fenmark-teodor');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('grid', { name: 'Items found' })).toBeFocused();
+
+  // Bring in: 5 is Intake.
+  await page.keyboard.press('5');
+  await tabTo('Put before every number');
+  await page.keyboard.type('K-');
+  await tabTo('Choose a folder');
+  const [chooser] = await Promise.all([page.waitForEvent('filechooser'), page.keyboard.press('Enter')]);
+  await chooser.setFiles(folderOfFiles('Keyboard ship'));
+  await expect(page.getByRole('grid', { name: 'Review' })).toBeFocused();
+  await tabTo('Comment for all new versions');
+  await page.keyboard.type('By keyboard');
+  await tabTo('Bring in');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('13 files: 13 new items, 13 new versions, 12 links.')).toBeVisible();
+
+  // Find and Trace.
+  await tabTo('Bring in more');
+  await page.keyboard.press('/');
+  await page.keyboard.type('K-S1_PE');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('grid', { name: 'Items found' })).toBeFocused();
+  await expect(page.getByRole('row', { name: /K-S1_PE_TOP/ })).toBeVisible();
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('application')).toBeFocused();
+  await expect(page.getByRole('option', { name: /K-FOOT_ASM/ })).toBeVisible();
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('End');
+  await expect(page.getByRole('option', { name: /K-FOOT_FRONT/ })).toBeVisible();
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('ArrowDown');
+  await expect(page.getByLabel('Chain')).toHaveText('K-S1_PE_TOP › K-FOOT_ASM×2 › K-FOOT_FRONT×1= 2 per K-S1_PE_TOP');
+  await page.keyboard.press('Enter');
+  await expect(page.getByLabel('Focus')).toContainText('K-FOOT_FRONT');
+  await page.keyboard.press('Backspace');
+  await expect(page.getByLabel('Focus')).toContainText('K-S1_PE_TOP');
+
+  // The cursor is where it was left. Two items into the tray, and compare them.
+  await page.keyboard.press('ArrowLeft');
+  await page.keyboard.press('Space');
+  await page.keyboard.press('ArrowUp');
+  await page.keyboard.press('Space');
+  await expect(page.getByLabel('Tray')).toContainText('2 picked');
+  await tabTo('Compare the two');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('heading', { name: /^From K-FOOT_ASM A\/1 to K-TAIL_ASM A\/1: / })).toBeVisible();
+
+  // Derive.
+  await page.keyboard.press('4');
+  await tabTo(/^Origin/);
+  await page.keyboard.type('K-S1_PE_TOP');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('treegrid', { name: 'What the variant shares and copies' })).toBeFocused();
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('s');
+  await expect(page.getByText('12 copied, 1 shared')).toBeVisible();
+  await tabTo('On to names');
+  await page.keyboard.press('Enter');
+  await tabTo('Put before numbers');
+  await page.keyboard.type('Copy of ');
+  await expect(page.getByText('12 in the way')).toBeHidden();
+  await tabTo('On to the check');
+  await page.keyboard.press('Enter');
+  await tabTo('Make the variant');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('heading', { name: 'Copy of K-S1_PE_TOP is made, and its files hold together' })).toBeVisible();
+  await tabTo('Fetch the files');
+  const [download] = await Promise.all([page.waitForEvent('download'), page.keyboard.press('Enter')]);
+  expect(await referencesOf(download)).toContain('Copy of K-TAIL_ASM.stp: Copy of K-TAIL_ASM uses Copy of K-TAIL_TURBINE');
+});
+
+test('an address opens the same view for a colleague', async ({ page, browser }) => {
+  await signIn(page);
+  await page.goto(address('/trace?item=FM-2300'));
+  await page.getByRole('option', { name: /FM-2900/ }).click();
+  const colleague = await browser.newPage();
+  await signIn(colleague, 'maren');
+  await colleague.goto(page.url());
+  await expect(colleague.getByLabel('Chain')).toHaveText('FM-2300 › FM-2900×2= 2 per FM-2300');
+  await expect(colleague.getByRole('option', { name: /FM-9501/ })).toContainText('gap');
+  await colleague.close();
+});
+
+test('behind and gap are told in words', async ({ page }) => {
+  await signIn(page);
+  await page.goto(address('/trace?item=FM-2400'));
+  await expect(page.getByRole('option', { name: /FM-3402/ })).toContainText('behind by 1');
+  await expect(page.getByRole('option', { name: /FM-3402/ })).toContainText('A/1');
+  await page.keyboard.press('l');
+  await expect(page.getByRole('option', { name: /FM-3402/ })).toContainText('B/1');
+  expect(page.url()).toContain('lens=newest');
+});
