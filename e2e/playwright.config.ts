@@ -16,8 +16,15 @@ export default defineConfig({
     launchOptions: {
       executablePath: '/usr/bin/chromium',
       args: [
-        '--no-sandbox', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--disable-quic',
-        '--disable-background-networking', '--disable-component-update', '--disable-sync', '--no-first-run',
+        '--no-sandbox',
+        '--use-gl=angle',
+        '--use-angle=swiftshader',
+        '--enable-unsafe-swiftshader',
+        '--disable-quic',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+        '--no-first-run',
       ],
     },
   },

@@ -9,7 +9,9 @@ const STARTED_WITHIN_MS = 120_000;
 /** Starts the application as a user does, with the demo data, and ends it as Ctrl-C does. */
 export default async function setup(): Promise<() => Promise<void>> {
   const folder = mkdtempSync(join(tmpdir(), 'stem-trace-e2e-'));
-  const { freePort } = (await import(join(ROOT, 'scripts/lib/cluster.mjs'))) as { freePort(): Promise<number> };
+  const { freePort } = (await import(join(ROOT, 'scripts/lib/cluster.mjs'))) as {
+    freePort(): Promise<number>;
+  };
   const port = await freePort();
   const application = spawn('node', ['scripts/start.mjs', '--port', String(port), '--data', folder], {
     cwd: ROOT,
@@ -19,7 +21,10 @@ export default async function setup(): Promise<() => Promise<void>> {
   const ended = new Promise<number | null>((done) => application.once('exit', done));
   await new Promise<void>((ready, fail) => {
     let said = '';
-    const timer = setTimeout(() => fail(new Error(`the application did not start:\n${said}`)), STARTED_WITHIN_MS);
+    const timer = setTimeout(
+      () => fail(new Error(`the application did not start:\n${said}`)),
+      STARTED_WITHIN_MS,
+    );
     application.stdout.on('data', (chunk: Buffer) => {
       said += chunk.toString();
       if (!said.includes(`http://127.0.0.1:${port}`)) return;

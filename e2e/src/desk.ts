@@ -8,7 +8,10 @@ import { expect, type Download, type Page } from '@playwright/test';
 import { readStep } from '@stem-trace/formats';
 import { unzipSync } from 'fflate';
 
-const EXCHANGE = join(dirname(createRequire(import.meta.url).resolve('occt-import-js/package.json')), 'test/testfiles/cax-if');
+const EXCHANGE = join(
+  dirname(createRequire(import.meta.url).resolve('occt-import-js/package.json')),
+  'test/testfiles/cax-if',
+);
 
 export function address(path: string): string {
   return `${process.env.STEM_E2E_URL}${path}`;
@@ -36,8 +39,11 @@ export async function referencesOf(download: Download): Promise<string[]> {
     .filter(([path]) => path.endsWith('.stp'))
     .flatMap(([path, bytes]) => {
       const reading = readStep(bytes);
-      for (const product of reading.products) if (product.locator !== undefined) expect(Object.keys(entries)).toContain(product.locator);
-      return reading.uses.map((use) => `${path}: ${reading.products[use.parent]?.id} uses ${reading.products[use.child]?.id}`);
+      for (const product of reading.products)
+        if (product.locator !== undefined) expect(Object.keys(entries)).toContain(product.locator);
+      return reading.uses.map(
+        (use) => `${path}: ${reading.products[use.parent]?.id} uses ${reading.products[use.child]?.id}`,
+      );
     })
     .sort();
 }

@@ -5,8 +5,12 @@ import { address, folderOfFiles, referencesOf, signIn } from './desk.js';
 
 /** No findings of the accessibility rules on what is shown. */
 async function expectAccessible(page: Page): Promise<void> {
-  const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze();
-  expect(violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html).join('\n')}`)).toEqual([]);
+  const { violations } = await new AxeBuilder({ page })
+    .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
+    .analyze();
+  expect(violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html).join('\n')}`)).toEqual(
+    [],
+  );
 }
 
 test('by mouse', async ({ page }) => {
@@ -19,10 +23,15 @@ test('by mouse', async ({ page }) => {
   await page.getByRole('link', { name: 'Intake' }).click();
   await page.getByLabel('Put before every number').fill('M-');
   await expectAccessible(page);
-  const [chooser] = await Promise.all([page.waitForEvent('filechooser'), page.getByRole('button', { name: 'Choose a folder' }).click()]);
+  const [chooser] = await Promise.all([
+    page.waitForEvent('filechooser'),
+    page.getByRole('button', { name: 'Choose a folder' }).click(),
+  ]);
   await chooser.setFiles(folderOfFiles('Spaceship'));
   await expect(page.getByRole('heading', { name: 'Review: /Spaceship' })).toBeVisible();
-  await expect(page.getByText('13 files: 13 new items, 13 new versions, 12 links, 0 gaps, 0 problems')).toBeVisible();
+  await expect(
+    page.getByText('13 files: 13 new items, 13 new versions, 12 links, 0 gaps, 0 problems'),
+  ).toBeVisible();
   await expectAccessible(page);
   await page.getByLabel('Name of M-S1_PE_TOP').fill('Spaceship');
   await page.getByLabel('Name of M-S1_PE_TOP').press('Enter');
@@ -40,7 +49,9 @@ test('by mouse', async ({ page }) => {
   await page.getByRole('row', { name: /M-S1_PE_TOP/ }).dblclick();
   await page.getByRole('option', { name: /M-TAIL_ASM/ }).click();
   await page.getByRole('option', { name: /M-TAIL_TURBINE/ }).click();
-  await expect(page.getByLabel('Chain')).toHaveText('M-S1_PE_TOP › M-TAIL_ASM×1 › M-TAIL_TURBINE×2= 2 per M-S1_PE_TOP');
+  await expect(page.getByLabel('Chain')).toHaveText(
+    'M-S1_PE_TOP › M-TAIL_ASM×1 › M-TAIL_TURBINE×2= 2 per M-S1_PE_TOP',
+  );
   await expect(page.getByLabel('About the item under the cursor')).toContainText('M-TAIL_TURBINE');
   await expectAccessible(page);
   await page.getByRole('option', { name: /M-TAIL_TURBINE/ }).dblclick();
@@ -49,10 +60,18 @@ test('by mouse', async ({ page }) => {
 
   // Compare two versions that the demo's history has.
   await page.goto(address('/compare?from=FM-1000@A/2&to=FM-1000@B/2'));
-  await expect(page.getByRole('heading', { name: 'FM-1000 from A/2 to B/2: 2 added, 1 removed, 3 changed, 1 replaced.' })).toBeVisible();
+  await expect(
+    page.getByRole('heading', {
+      name: 'FM-1000 from A/2 to B/2: 2 added, 1 removed, 3 changed, 1 replaced.',
+    }),
+  ).toBeVisible();
   await expectAccessible(page);
   await page.getByRole('button', { name: 'Swap sides' }).click();
-  await expect(page.getByRole('heading', { name: 'FM-1000 from B/2 to A/2: 1 added, 2 removed, 3 changed, 1 replaced.' })).toBeVisible();
+  await expect(
+    page.getByRole('heading', {
+      name: 'FM-1000 from B/2 to A/2: 1 added, 2 removed, 3 changed, 1 replaced.',
+    }),
+  ).toBeVisible();
   await page.getByRole('radio', { name: 'Net totals' }).click();
   await expect(page.getByRole('row', { name: /FM-9101/ })).toContainText('×5');
 
@@ -71,11 +90,16 @@ test('by mouse', async ({ page }) => {
   await page.getByRole('button', { name: 'On to the check' }).click();
   await expectAccessible(page);
   await page.getByRole('button', { name: 'Make the variant' }).click();
-  await expect(page.getByRole('heading', { name: 'N-S1_PE_TOP is made, and its files hold together' })).toBeVisible();
+  await expect(
+    page.getByRole('heading', { name: 'N-S1_PE_TOP is made, and its files hold together' }),
+  ).toBeVisible();
   await expectAccessible(page);
 
   // Fetch, and read what was fetched.
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'Fetch the files' }).click()]);
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: 'Fetch the files' }).click(),
+  ]);
   expect(download.suggestedFilename()).toBe('N-S1_PE_TOP A-1.zip');
   const references = await referencesOf(download);
   expect(references).toContain('N-MAINBODY_ASM.stp: N-MAINBODY_ASM uses M-MAIN_BODY_BACK');
@@ -85,11 +109,16 @@ test('by mouse', async ({ page }) => {
 
 test('by keyboard alone', async ({ page }) => {
   const tabTo = async (name: RegExp | string): Promise<void> => {
-    const wanted = typeof name === 'string' ? (text: string) => text === name : (text: string) => name.test(text);
+    const wanted =
+      typeof name === 'string' ? (text: string) => text === name : (text: string) => name.test(text);
     for (let presses = 0; presses < 80; presses++) {
       const label = await page.evaluate(() => {
         const active = document.activeElement;
-        const labelledBy = active?.getAttribute('aria-labelledby')?.split(' ').map((id) => document.getElementById(id)?.textContent ?? '').join(' ');
+        const labelledBy = active
+          ?.getAttribute('aria-labelledby')
+          ?.split(' ')
+          .map((id) => document.getElementById(id)?.textContent ?? '')
+          .join(' ');
         return (active?.getAttribute('aria-label') ?? labelledBy ?? active?.textContent ?? '').trim();
       });
       if (wanted(label)) return;
@@ -136,7 +165,9 @@ test('by keyboard alone', async ({ page }) => {
   await expect(page.getByRole('option', { name: /K-FOOT_FRONT/ })).toBeVisible();
   await page.keyboard.press('ArrowRight');
   await page.keyboard.press('ArrowDown');
-  await expect(page.getByLabel('Chain')).toHaveText('K-S1_PE_TOP › K-FOOT_ASM×2 › K-FOOT_FRONT×1= 2 per K-S1_PE_TOP');
+  await expect(page.getByLabel('Chain')).toHaveText(
+    'K-S1_PE_TOP › K-FOOT_ASM×2 › K-FOOT_FRONT×1= 2 per K-S1_PE_TOP',
+  );
   await page.keyboard.press('Enter');
   await expect(page.getByLabel('Focus')).toContainText('K-FOOT_FRONT');
   await page.keyboard.press('Backspace');
@@ -150,7 +181,9 @@ test('by keyboard alone', async ({ page }) => {
   await expect(page.getByLabel('Tray')).toContainText('2 picked');
   await tabTo('Compare the two');
   await page.keyboard.press('Enter');
-  await expect(page.getByRole('heading', { name: /^From K-FOOT_ASM A\/1 to K-TAIL_ASM A\/1: / })).toBeVisible();
+  await expect(
+    page.getByRole('heading', { name: /^From K-FOOT_ASM A\/1 to K-TAIL_ASM A\/1: / }),
+  ).toBeVisible();
 
   // Derive.
   await page.keyboard.press('4');
@@ -171,10 +204,14 @@ test('by keyboard alone', async ({ page }) => {
   await page.keyboard.press('Enter');
   await tabTo('Make the variant');
   await page.keyboard.press('Enter');
-  await expect(page.getByRole('heading', { name: 'Copy of K-S1_PE_TOP is made, and its files hold together' })).toBeVisible();
+  await expect(
+    page.getByRole('heading', { name: 'Copy of K-S1_PE_TOP is made, and its files hold together' }),
+  ).toBeVisible();
   await tabTo('Fetch the files');
   const [download] = await Promise.all([page.waitForEvent('download'), page.keyboard.press('Enter')]);
-  expect(await referencesOf(download)).toContain('Copy of K-TAIL_ASM.stp: Copy of K-TAIL_ASM uses Copy of K-TAIL_TURBINE');
+  expect(await referencesOf(download)).toContain(
+    'Copy of K-TAIL_ASM.stp: Copy of K-TAIL_ASM uses Copy of K-TAIL_TURBINE',
+  );
 });
 
 test('an address opens the same view for a colleague', async ({ page, browser }) => {

@@ -5,6 +5,10 @@ export interface Cluster {
   stop(): Promise<void>;
 }
 
-export function startCluster(options: { bin: string; folder: string; settings?: Readonly<Record<string, string | number>> }): Promise<Cluster>;
+export function startCluster(options: {
+  bin: string;
+  folder: string;
+  settings?: Readonly<Record<string, string | number>>;
+}): Promise<Cluster>;
 export function ensureDatabase(url: string, options?: { drop?: boolean }): Promise<void>;
 export function freePort(): Promise<number>;

@@ -8,25 +8,56 @@ beforeAll(async () => {
 afterAll(() => store.close());
 
 const ROUTES = [
-  ['GET', '/api/session'], ['POST', '/api/tokens'], ['GET', '/api/items'], ['GET', '/api/item?item=X'], ['GET', '/api/made?item=X'], ['GET', '/api/used?item=X'],
-  ['GET', '/api/compare?from=X&to=Y'], ['POST', '/api/intakes'], ['GET', '/api/intakes/1'], ['PATCH', '/api/intakes/1'], ['PUT', '/api/intakes/1/files?path=a.stp'],
-  ['POST', '/api/intakes/1/carry-out'], ['POST', '/api/derive/preview'], ['POST', '/api/derive'], ['GET', '/api/fetch?item=X'],
+  ['GET', '/api/session'],
+  ['POST', '/api/tokens'],
+  ['GET', '/api/items'],
+  ['GET', '/api/item?item=X'],
+  ['GET', '/api/made?item=X'],
+  ['GET', '/api/used?item=X'],
+  ['GET', '/api/compare?from=X&to=Y'],
+  ['POST', '/api/intakes'],
+  ['GET', '/api/intakes/1'],
+  ['PATCH', '/api/intakes/1'],
+  ['PUT', '/api/intakes/1/files?path=a.stp'],
+  ['POST', '/api/intakes/1/carry-out'],
+  ['POST', '/api/derive/preview'],
+  ['POST', '/api/derive'],
+  ['GET', '/api/fetch?item=X'],
 ] as const;
 
-async function status(method: string, path: string, headers: Readonly<Record<string, string>> = {}): Promise<number> {
-  const body = method === 'GET' ? {} : { body: '{}', headers: { 'Content-Type': 'application/json', ...headers } };
+async function status(
+  method: string,
+  path: string,
+  headers: Readonly<Record<string, string>> = {},
+): Promise<number> {
+  const body =
+    method === 'GET' ? {} : { body: '{}', headers: { 'Content-Type': 'application/json', ...headers } };
   return (await fetch(store.server.address + path, { method, headers, ...body })).status;
 }
 
-const signIn = (login: string, password: string, headers: Readonly<Record<string, string>> = {}): Promise<Response> =>
-  fetch(`${store.server.address}/api/session`, { method: 'POST', headers: { 'Content-Type': 'application/json', ...headers }, body: JSON.stringify({ login, password }) });
+const signIn = (
+  login: string,
+  password: string,
+  headers: Readonly<Record<string, string>> = {},
+): Promise<Response> =>
+  fetch(`${store.server.address}/api/session`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json', ...headers },
+    body: JSON.stringify({ login, password }),
+  });
 
 describe('every route', () => {
   it('is in this list', () => {
-    const router = store.server.app.getHttpAdapter().getInstance() as { router: { stack: { route?: { path: string; methods: Record<string, boolean> } }[] } };
-    const served = router.router.stack.flatMap(({ route }) => (route ? Object.keys(route.methods).map((method) => `${method.toUpperCase()} ${route.path}`) : []));
+    const router = store.server.app.getHttpAdapter().getInstance() as {
+      router: { stack: { route?: { path: string; methods: Record<string, boolean> } }[] };
+    };
+    const served = router.router.stack.flatMap(({ route }) =>
+      route ? Object.keys(route.methods).map((method) => `${method.toUpperCase()} ${route.path}`) : [],
+    );
     const open = ['POST /api/session', 'DELETE /api/session', 'GET /api/welcome'];
-    const listed = ROUTES.map(([method, path]) => `${method} ${path.replace(/\?.*/, '').replace('/1', '/:id')}`);
+    const listed = ROUTES.map(
+      ([method, path]) => `${method} ${path.replace(/\?.*/, '').replace('/1', '/:id')}`,
+    );
     expect(served.sort()).toEqual([...listed, ...open].sort());
   });
 
@@ -67,8 +98,11 @@ describe('signing in', () => {
   });
 
   it('with a cookie changes nothing for another site', async () => {
-    const cookie = ((await signIn('ada', 'ada-password')).headers.get('set-cookie') ?? '').split(';')[0] ?? '';
-    expect(await status('POST', '/api/intakes', { Cookie: cookie, Origin: 'http://elsewhere.test' })).toBe(403);
+    const cookie =
+      ((await signIn('ada', 'ada-password')).headers.get('set-cookie') ?? '').split(';')[0] ?? '';
+    expect(await status('POST', '/api/intakes', { Cookie: cookie, Origin: 'http://elsewhere.test' })).toBe(
+      403,
+    );
     expect(await status('POST', '/api/intakes', { Cookie: cookie, Origin: store.server.address })).toBe(201);
     expect((await signIn('ada', 'ada-password', { Origin: 'http://elsewhere.test' })).status).toBe(403);
   });
@@ -78,16 +112,32 @@ describe('problems', () => {
   it('have one shape, with a code and what to do', async () => {
     await expect(store.call('GET', '/api/item?item=NONE')).rejects.toMatchObject({
       status: 404,
-      problem: { type: 'urn:stem-trace:problem:item-unknown', code: 'ITEM_UNKNOWN', status: 404, detail: expect.stringMatching(/no item NONE.*Check the number/) as string },
+      problem: {
+        type: 'urn:stem-trace:problem:item-unknown',
+        code: 'ITEM_UNKNOWN',
+        status: 404,
+        detail: expect.stringMatching(/no item NONE.*Check the number/) as string,
+      },
     });
     await expect(store.call('GET', '/api/nothing')).rejects.toMatchObject({ problem: { code: 'NOT_FOUND' } });
-    await expect(store.call('GET', '/api/items?unknown=1')).rejects.toMatchObject({ problem: { code: 'INPUT_INVALID' } });
-    await expect(store.call('GET', '/api/made?item=X&lens=yesterday')).rejects.toThrow(/recorded, newest, released or a day/);
+    await expect(store.call('GET', '/api/items?unknown=1')).rejects.toMatchObject({
+      problem: { code: 'INPUT_INVALID' },
+    });
+    await expect(store.call('GET', '/api/made?item=X&lens=yesterday')).rejects.toThrow(
+      /recorded, newest, released or a day/,
+    );
   });
 
   it('say so when a body is no JSON', async () => {
-    const response = await fetch(`${store.server.address}/api/derive`, { method: 'POST', headers: { 'Content-Type': 'application/json', Authorization: `Bearer ${store.token}` }, body: '{' });
-    expect([response.status, response.headers.get('content-type')]).toEqual([400, 'application/problem+json; charset=utf-8']);
+    const response = await fetch(`${store.server.address}/api/derive`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json', Authorization: `Bearer ${store.token}` },
+      body: '{',
+    });
+    expect([response.status, response.headers.get('content-type')]).toEqual([
+      400,
+      'application/problem+json; charset=utf-8',
+    ]);
   });
 
   it('come with security headers', async () => {

@@ -2,7 +2,10 @@ import type { CompareAnswer, DerivePreview, FindAnswer, ItemView } from '@stem-t
 import { annotateStepPart, writeStepAssembly } from '@stem-trace/formats';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { readExchangeFile, readExchangeSet } from '../../../../packages/formats/src/testing/exchange-files.js';
+import {
+  readExchangeFile,
+  readExchangeSet,
+} from '../../../../packages/formats/src/testing/exchange-files.js';
 import { Refused, TestStore, treeText, type Files } from '../testing/test-store.js';
 
 const CUBE = readExchangeFile('../cube-fcstd/cube.step');
@@ -20,34 +23,72 @@ const number = fc
 
 const randomTree: fc.Arbitrary<RandomTree> = fc
   .record({
-    names: fc.uniqueArray(number, { minLength: 2, maxLength: 9, selector: (text) => text.normalize('NFC').toLowerCase() }),
-    uses: fc.array(fc.tuple(fc.nat(8), fc.nat(8), fc.integer({ min: 1, max: 3 })), { minLength: 1, maxLength: 14 }),
+    names: fc.uniqueArray(number, {
+      minLength: 2,
+      maxLength: 9,
+      selector: (text) => text.normalize('NFC').toLowerCase(),
+    }),
+    uses: fc.array(fc.tuple(fc.nat(8), fc.nat(8), fc.integer({ min: 1, max: 3 })), {
+      minLength: 1,
+      maxLength: 14,
+    }),
   })
   .map(({ names, uses }) => {
     const count = names.length;
-    const forward = uses.map(([a, b, many]) => [Math.min(a % count, b % count), Math.max(a % count, b % count), many] as const).filter(([a, b]) => a !== b);
+    const forward = uses
+      .map(([a, b, many]) => [Math.min(a % count, b % count), Math.max(a % count, b % count), many] as const)
+      .filter(([a, b]) => a !== b);
     const seen = new Set<string>();
     const unique = forward.filter(([a, b]) => !seen.has(`${a} ${b}`) && seen.add(`${a} ${b}`));
     // Whatever nothing uses hangs on the top, so that it is one tree.
     const used = new Set(unique.map(([, child]) => child));
-    const loose = names.flatMap((_, index) => (index > 0 && !used.has(index) ? [[0, index, 1] as const] : []));
+    const loose = names.flatMap((_, index) =>
+      index > 0 && !used.has(index) ? [[0, index, 1] as const] : [],
+    );
     return { names, uses: [...unique, ...loose] };
   });
 
 /** One file a node, in up to two folders, with names that have nothing to do with the numbers. */
 function filesOf({ names, uses }: RandomTree): Files {
   const path = (index: number): string => `${index % 2 === 0 ? '' : 'sub folder/'}file ${index}.stp`;
-  const locator = (from: number, to: number): string => (from % 2 === to % 2 ? `file ${to}.stp` : from % 2 === 0 ? `sub folder/file ${to}.stp` : `../file ${to}.stp`);
+  const locator = (from: number, to: number): string =>
+    from % 2 === to % 2
+      ? `file ${to}.stp`
+      : from % 2 === 0
+        ? `sub folder/file ${to}.stp`
+        : `../file ${to}.stp`;
   return new Map(
     names.map((id, index) => {
       const below = uses.filter(([parent]) => parent === index);
       const bytes =
         below.length === 0
-          ? annotateStepPart(CUBE, { id, name: id, description: '', version: '', source: 'unknown', properties: [], fileName: path(index), time: '' })
+          ? annotateStepPart(CUBE, {
+              id,
+              name: id,
+              description: '',
+              version: '',
+              source: 'unknown',
+              properties: [],
+              fileName: path(index),
+              time: '',
+            })
           : writeStepAssembly({
-              id, name: id, fileName: path(index), time: '',
-              children: below.map(([, child]) => ({ id: names[child] ?? '', name: names[child] ?? '', locator: locator(index, child) })),
-              uses: below.flatMap(([, , many], child) => Array.from({ length: many }, (_, copy) => ({ child, name: `use ${copy}`, placement: [1, 0, 0, copy, 0, 1, 0, 0, 0, 0, 1, 0] }))),
+              id,
+              name: id,
+              fileName: path(index),
+              time: '',
+              children: below.map(([, child]) => ({
+                id: names[child] ?? '',
+                name: names[child] ?? '',
+                locator: locator(index, child),
+              })),
+              uses: below.flatMap(([, , many], child) =>
+                Array.from({ length: many }, (_, copy) => ({
+                  child,
+                  name: `use ${copy}`,
+                  placement: [1, 0, 0, copy, 0, 1, 0, 0, 0, 0, 1, 0],
+                })),
+              ),
             });
       return [path(index), bytes];
     }),
@@ -57,30 +98,59 @@ function filesOf({ names, uses }: RandomTree): Files {
 describe('a derived variant', () => {
   it('fetched and brought in elsewhere is the same tree under its new names, for any tree, decisions and names', async () => {
     await fc.assert(
-      fc.asyncProperty(randomTree, fc.array(fc.boolean(), { minLength: 9, maxLength: 9 }), fc.uniqueArray(number, { minLength: 9, maxLength: 9, selector: (text) => text.normalize('NFC').toLowerCase() }), async (tree, shared, newNames) => {
-        const [store, second] = await Promise.all([TestStore.open(), TestStore.open()]);
-        try {
-          expect(await store.intake(filesOf(tree))).toMatchObject({ items: tree.names.length, gaps: [], problems: [] });
-          const share = tree.names.filter((_, index) => index > 0 && shared[index]);
-          const top = tree.names[0] ?? '';
-          const first = await store.json<DerivePreview>('POST', '/api/derive/preview', { item: top, copy: 'all', share, prefix: '~' });
-          const kept = share.filter((text) => first.lines.some((line) => line.number === text && line.clash?.of !== 'decision'));
-          const renamed = Object.fromEntries(tree.names.map((text, index) => [text, { number: `${newNames[index]}~${index}`, name: `${newNames[index]}` }]));
-          const result = await store.derive({ item: top, copy: 'all', share: kept, renamed });
-          expect(result.proof).toMatchObject({ dangling: 0, leaking: 0, faults: [] });
-          expect(result.proof.references).toBe(result.proof.copied + result.proof.shared);
+      fc.asyncProperty(
+        randomTree,
+        fc.array(fc.boolean(), { minLength: 9, maxLength: 9 }),
+        fc.uniqueArray(number, {
+          minLength: 9,
+          maxLength: 9,
+          selector: (text) => text.normalize('NFC').toLowerCase(),
+        }),
+        async (tree, shared, newNames) => {
+          const [store, second] = await Promise.all([TestStore.open(), TestStore.open()]);
+          try {
+            expect(await store.intake(filesOf(tree))).toMatchObject({
+              items: tree.names.length,
+              gaps: [],
+              problems: [],
+            });
+            const share = tree.names.filter((_, index) => index > 0 && shared[index]);
+            const top = tree.names[0] ?? '';
+            const first = await store.json<DerivePreview>('POST', '/api/derive/preview', {
+              item: top,
+              copy: 'all',
+              share,
+              prefix: '~',
+            });
+            const kept = share.filter((text) =>
+              first.lines.some((line) => line.number === text && line.clash?.of !== 'decision'),
+            );
+            const renamed = Object.fromEntries(
+              tree.names.map((text, index) => [
+                text,
+                { number: `${newNames[index]}~${index}`, name: `${newNames[index]}` },
+              ]),
+            );
+            const result = await store.derive({ item: top, copy: 'all', share: kept, renamed });
+            expect(result.proof).toMatchObject({ dangling: 0, leaking: 0, faults: [] });
+            expect(result.proof.references).toBe(result.proof.copied + result.proof.shared);
 
-          const { files } = await store.fetch(result.variant);
-          expect(await second.intake(files)).toMatchObject({ gaps: [], problems: [] });
-          const expected = new Map(result.made.map(({ from, to }) => [from, to]));
-          const original = await store.made(top);
-          expect(treeText(await second.made(result.variant))).toEqual(treeText(original, (text) => expected.get(text) ?? text));
-          const found = await second.json<FindAnswer>('GET', '/api/items');
-          expect(new Set(found.rows.map((row) => row.number))).toEqual(new Set([...result.made.map(({ to }) => to), ...result.shared]));
-        } finally {
-          await Promise.all([store.close(), second.close()]);
-        }
-      }),
+            const { files } = await store.fetch(result.variant);
+            expect(await second.intake(files)).toMatchObject({ gaps: [], problems: [] });
+            const expected = new Map(result.made.map(({ from, to }) => [from, to]));
+            const original = await store.made(top);
+            expect(treeText(await second.made(result.variant))).toEqual(
+              treeText(original, (text) => expected.get(text) ?? text),
+            );
+            const found = await second.json<FindAnswer>('GET', '/api/items');
+            expect(new Set(found.rows.map((row) => row.number))).toEqual(
+              new Set([...result.made.map(({ to }) => to), ...result.shared]),
+            );
+          } finally {
+            await Promise.all([store.close(), second.close()]);
+          }
+        },
+      ),
       { numRuns: 12 },
     );
   });
@@ -97,23 +167,58 @@ describe('deriving', () => {
 
   it('says what it would do without doing it', async () => {
     const before = (await store.json<FindAnswer>('GET', '/api/items')).total;
-    const preview = await store.json<DerivePreview>('POST', '/api/derive/preview', { item: 'S1_PE_TOP', copy: 'none', alsoCopy: ['TAIL_TURBINE'], prefix: 'V-' });
-    expect(preview.lines.filter((line) => line.decision === 'copy').map((line) => `${line.newNumber}: ${line.reason}`)).toEqual([
-      'V-S1_PE_TOP: it is what the variant is made from', 'V-TAIL_ASM: it contains TAIL_TURBINE, which is copied', 'V-TAIL_TURBINE: decided by hand',
+    const preview = await store.json<DerivePreview>('POST', '/api/derive/preview', {
+      item: 'S1_PE_TOP',
+      copy: 'none',
+      alsoCopy: ['TAIL_TURBINE'],
+      prefix: 'V-',
+    });
+    expect(
+      preview.lines
+        .filter((line) => line.decision === 'copy')
+        .map((line) => `${line.newNumber}: ${line.reason}`),
+    ).toEqual([
+      'V-S1_PE_TOP: it is what the variant is made from',
+      'V-TAIL_ASM: it contains TAIL_TURBINE, which is copied',
+      'V-TAIL_TURBINE: decided by hand',
     ]);
     expect((await store.json<FindAnswer>('GET', '/api/items')).total).toBe(before);
   });
 
   it('shares what is not copied, copies no bytes, and records lineage on both', async () => {
-    const blobs = async (): Promise<unknown> => store.database.query('SELECT count(*)::int AS count FROM blob');
+    const blobs = async (): Promise<unknown> =>
+      store.database.query('SELECT count(*)::int AS count FROM blob');
     const before = await blobs();
-    const result = await store.derive({ item: 'S1_PE_TOP', copy: 'none', alsoCopy: ['TAIL_TURBINE'], prefix: 'V-' });
-    expect(result.proof).toEqual({ references: 6, copied: 2, shared: 4, dangling: 0, leaking: 0, faults: [] });
+    const result = await store.derive({
+      item: 'S1_PE_TOP',
+      copy: 'none',
+      alsoCopy: ['TAIL_TURBINE'],
+      prefix: 'V-',
+    });
+    expect(result.proof).toEqual({
+      references: 6,
+      copied: 2,
+      shared: 4,
+      dangling: 0,
+      leaking: 0,
+      faults: [],
+    });
     expect(result.shared).toHaveLength(10);
     expect(await blobs()).toEqual(before);
-    expect((await store.json<ItemView>('GET', '/api/item?item=V-TAIL_ASM')).derivedFrom).toMatchObject({ number: 'TAIL_ASM', originVersion: 'A/1', derivedBy: 'ada' });
-    expect((await store.json<ItemView>('GET', '/api/item?item=TAIL_ASM')).derivatives).toMatchObject([{ number: 'V-TAIL_ASM', originVersion: 'A/1' }]);
-    expect((await store.used('TAIL_MIDDLE_PART')).rows.map((row) => row.number).sort()).toEqual(['S1_PE_TOP', 'TAIL_ASM', 'V-S1_PE_TOP', 'V-TAIL_ASM']);
+    expect((await store.json<ItemView>('GET', '/api/item?item=V-TAIL_ASM')).derivedFrom).toMatchObject({
+      number: 'TAIL_ASM',
+      originVersion: 'A/1',
+      derivedBy: 'ada',
+    });
+    expect((await store.json<ItemView>('GET', '/api/item?item=TAIL_ASM')).derivatives).toMatchObject([
+      { number: 'V-TAIL_ASM', originVersion: 'A/1' },
+    ]);
+    expect((await store.used('TAIL_MIDDLE_PART')).rows.map((row) => row.number).sort()).toEqual([
+      'S1_PE_TOP',
+      'TAIL_ASM',
+      'V-S1_PE_TOP',
+      'V-TAIL_ASM',
+    ]);
   });
 
   it('gives a variant that compares as the same, pair by pair of the stem', async () => {
@@ -124,17 +229,34 @@ describe('deriving', () => {
 
   it('copies a product that lives in another’s file with that file, and says so', async () => {
     const result = await store.derive({ item: 'T:s1', copy: 'none', alsoCopy: ['T:head'], prefix: 'W' });
-    expect(result.made.map(({ to }) => to)).toEqual(['WT:s1', 'WT:head', 'WT:tail', 'WT:foot', 'WT:mainbody']);
+    expect(result.made.map(({ to }) => to)).toEqual([
+      'WT:s1',
+      'WT:head',
+      'WT:tail',
+      'WT:foot',
+      'WT:mainbody',
+    ]);
     expect(result.notes).toContain('T:tail is copied: it lives in the file of T:s1, which is copied');
-    await expect(store.derive({ item: 'T:s1', copy: 'all', share: ['T:tail'], prefix: 'Q' })).rejects.toThrow(/T:tail: cannot be shared: it lives in the file of T:s1/);
-    await expect(store.derive({ item: 'T:tail', copy: 'all', prefix: 'Q' })).rejects.toThrow(/lives in the file of T:s1 and cannot be copied without it/);
+    await expect(store.derive({ item: 'T:s1', copy: 'all', share: ['T:tail'], prefix: 'Q' })).rejects.toThrow(
+      /T:tail: cannot be shared: it lives in the file of T:s1/,
+    );
+    await expect(store.derive({ item: 'T:tail', copy: 'all', prefix: 'Q' })).rejects.toThrow(
+      /lives in the file of T:s1 and cannot be copied without it/,
+    );
   });
 
   it('writes nothing where something is in the way', async () => {
     const before = (await store.json<FindAnswer>('GET', '/api/items')).total;
-    await expect(store.derive({ item: 'S1_PE_TOP', copy: 'all' })).rejects.toMatchObject({ status: 409, problem: { code: 'DERIVATION_CLASH' } });
-    await expect(store.derive({ item: 'S1_PE_TOP', copy: 'all', prefix: 'V-' })).rejects.toThrow(/V-S1_PE_TOP is already in the store/);
-    await expect(store.derive({ item: 'S1_PE_TOP', share: ['NOT_IN_IT'], prefix: 'Z' })).rejects.toThrow(/NOT_IN_IT is not part of S1_PE_TOP/);
+    await expect(store.derive({ item: 'S1_PE_TOP', copy: 'all' })).rejects.toMatchObject({
+      status: 409,
+      problem: { code: 'DERIVATION_CLASH' },
+    });
+    await expect(store.derive({ item: 'S1_PE_TOP', copy: 'all', prefix: 'V-' })).rejects.toThrow(
+      /V-S1_PE_TOP is already in the store/,
+    );
+    await expect(store.derive({ item: 'S1_PE_TOP', share: ['NOT_IN_IT'], prefix: 'Z' })).rejects.toThrow(
+      /NOT_IN_IT is not part of S1_PE_TOP/,
+    );
     expect((await store.json<FindAnswer>('GET', '/api/items')).total).toBe(before);
   });
 
@@ -145,8 +267,11 @@ describe('deriving', () => {
   });
 
   it('of the same variant by two people at once succeeds for one', async () => {
-    const outcomes = await Promise.allSettled(Array.from({ length: 5 }, () => store.derive({ item: 'FOOT_ASM', copy: 'all', prefix: 'RACE-' })));
+    const outcomes = await Promise.allSettled(
+      Array.from({ length: 5 }, () => store.derive({ item: 'FOOT_ASM', copy: 'all', prefix: 'RACE-' })),
+    );
     expect(outcomes.filter(({ status }) => status === 'fulfilled')).toHaveLength(1);
-    for (const outcome of outcomes) if (outcome.status === 'rejected') expect(outcome.reason).toBeInstanceOf(Refused);
+    for (const outcome of outcomes)
+      if (outcome.status === 'rejected') expect(outcome.reason).toBeInstanceOf(Refused);
   });
 });

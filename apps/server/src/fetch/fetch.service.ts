@@ -89,6 +89,9 @@ export class FetchService {
 async function append(archive: ZipArchive, bytes: Uint8Array, name: string): Promise<void> {
   const written = once(archive, 'entry');
   // A fixed date: the same tree gives the same archive.
-  archive.append(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength), { name, date: new Date(Date.UTC(2000, 0, 1)) });
+  archive.append(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength), {
+    name,
+    date: new Date(Date.UTC(2000, 0, 1)),
+  });
   await written;
 }

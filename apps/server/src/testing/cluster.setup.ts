@@ -15,7 +15,11 @@ declare module 'vitest' {
 export default async function setup(project: TestProject): Promise<() => Promise<void>> {
   const folder = mkdtempSync(join(tmpdir(), 'stem-trace-test-'));
   chmodSync(folder, 0o711);
-  const cluster = await startCluster({ bin: await ensurePostgres(), folder, settings: { fsync: 'off', synchronous_commit: 'off', full_page_writes: 'off' } });
+  const cluster = await startCluster({
+    bin: await ensurePostgres(),
+    folder,
+    settings: { fsync: 'off', synchronous_commit: 'off', full_page_writes: 'off' },
+  });
   project.provide('databaseUrl', cluster.url);
   return async () => {
     await cluster.stop();

@@ -3,7 +3,16 @@ import { randomUUID } from 'node:crypto';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import type { DeriveRequest, DeriveResult, FetchManifest, IntakeResult, IntakeView, Problem, Role, StructureAnswer } from '@stem-trace/contract';
+import type {
+  DeriveRequest,
+  DeriveResult,
+  FetchManifest,
+  IntakeResult,
+  IntakeView,
+  Problem,
+  Role,
+  StructureAnswer,
+} from '@stem-trace/contract';
 import { unzipSync } from 'fflate';
 import { DataSource } from 'typeorm';
 import { inject } from 'vitest';
@@ -32,9 +41,17 @@ export class TestStore {
 
   static async open(): Promise<TestStore> {
     const folder = await mkdtemp(join(tmpdir(), 'stem-trace-blobs-'));
-    const databaseUrl = inject('databaseUrl').replace(/\/[^/]*$/, `/test_${randomUUID().replaceAll('-', '')}`);
+    const databaseUrl = inject('databaseUrl').replace(
+      /\/[^/]*$/,
+      `/test_${randomUUID().replaceAll('-', '')}`,
+    );
     await ensureDatabase(databaseUrl);
-    const server = await startServer({ databaseUrl, blobFolder: folder, port: 0, logLevels: ['error', 'fatal'] });
+    const server = await startServer({
+      databaseUrl,
+      blobFolder: folder,
+      port: 0,
+      logLevels: ['error', 'fatal'],
+    });
     return new TestStore(server, folder, await tokenFor(server, 'ada', 'engineer'));
   }
 
@@ -52,12 +69,23 @@ export class TestStore {
   }
 
   /** @throws Refused */
-  async call(method: string, path: string, body?: unknown, headers: Readonly<Record<string, string>> = {}): Promise<Response> {
+  async call(
+    method: string,
+    path: string,
+    body?: unknown,
+    headers: Readonly<Record<string, string>> = {},
+  ): Promise<Response> {
     const bytes = body instanceof Uint8Array;
     const response = await fetch(this.server.address + path, {
       method,
-      headers: { Authorization: `Bearer ${this.token}`, ...(body === undefined || bytes ? {} : { 'Content-Type': 'application/json' }), ...headers },
-      ...(body === undefined ? {} : { body: bytes ? (body as Uint8Array<ArrayBuffer>) : JSON.stringify(body) }),
+      headers: {
+        Authorization: `Bearer ${this.token}`,
+        ...(body === undefined || bytes ? {} : { 'Content-Type': 'application/json' }),
+        ...headers,
+      },
+      ...(body === undefined
+        ? {}
+        : { body: bytes ? (body as Uint8Array<ArrayBuffer>) : JSON.stringify(body) }),
     });
     if (!response.ok) throw new Refused(response.status, (await response.json()) as Problem);
     return response;
@@ -68,8 +96,12 @@ export class TestStore {
   }
 
   async review(files: Files, options: { place?: string; prefix?: string } = {}): Promise<IntakeView> {
-    const { id } = await this.json<IntakeView>('POST', '/api/intakes', { place: options.place ?? '/in', prefix: options.prefix ?? '' });
-    for (const [path, bytes] of files) await this.call('PUT', `/api/intakes/${id}/files?path=${encodeURIComponent(path)}`, bytes);
+    const { id } = await this.json<IntakeView>('POST', '/api/intakes', {
+      place: options.place ?? '/in',
+      prefix: options.prefix ?? '',
+    });
+    for (const [path, bytes] of files)
+      await this.call('PUT', `/api/intakes/${id}/files?path=${encodeURIComponent(path)}`, bytes);
     return this.json<IntakeView>('GET', `/api/intakes/${id}`);
   }
 
@@ -82,7 +114,10 @@ export class TestStore {
     return view;
   }
 
-  async intake(files: Files, options: { place?: string; prefix?: string; comment?: string } = {}): Promise<IntakeResult> {
+  async intake(
+    files: Files,
+    options: { place?: string; prefix?: string; comment?: string } = {},
+  ): Promise<IntakeResult> {
     const review = await this.review(files, options);
     if (review.expected.versions === 0) return review.expected;
     const view = await this.carryOut(review.id, options.comment);
@@ -113,11 +148,22 @@ export class TestStore {
 
 async function tokenFor(server: RunningServer, login: string, role: Role): Promise<string> {
   const access = server.app.get(AccessService);
-  const person = await access.ensurePerson({ login, name: login, initials: login.slice(0, 2).toUpperCase(), role, password: `${login}-password` });
+  const person = await access.ensurePerson({
+    login,
+    name: login,
+    initials: login.slice(0, 2).toUpperCase(),
+    role,
+    password: `${login}-password`,
+  });
   return access.issue({ personId: person.id, kind: 'program', name: 'test', expiresAt: null });
 }
 
 /** A structure as indented lines, for comparing: `  HEAD ×1 = 2`. */
-export function treeText(answer: StructureAnswer, rename: (number: string) => string = (number) => number): string[] {
-  return answer.rows.map((row) => `${'  '.repeat(row.level - 1)}${rename(row.number)} ×${row.quantity} = ${row.total}`);
+export function treeText(
+  answer: StructureAnswer,
+  rename: (number: string) => string = (number) => number,
+): string[] {
+  return answer.rows.map(
+    (row) => `${'  '.repeat(row.level - 1)}${rename(row.number)} ×${row.quantity} = ${row.total}`,
+  );
 }

@@ -30,8 +30,14 @@ const DeskContext = createContext<Desk | undefined>(undefined);
 const TRAY_KEY = 'stem-trace.tray';
 
 export function DeskProvider({ children }: { readonly children: ReactNode }): React.JSX.Element {
-  const [{ underCursor, note }, setPointed] = useState<{ underCursor: string; note?: CursorNote | undefined }>({ underCursor: '' });
-  const pointAt = useCallback((item: string, about?: CursorNote) => setPointed({ underCursor: item, note: about }), []);
+  const [{ underCursor, note }, setPointed] = useState<{
+    underCursor: string;
+    note?: CursorNote | undefined;
+  }>({ underCursor: '' });
+  const pointAt = useCallback(
+    (item: string, about?: CursorNote) => setPointed({ underCursor: item, note: about }),
+    [],
+  );
   const [marginOpen, setMarginOpen] = useState(true);
   const [tray, setTray] = useState<readonly TrayItem[]>(readTray);
   useEffect(() => sessionStorage.setItem(TRAY_KEY, JSON.stringify(tray)), [tray]);

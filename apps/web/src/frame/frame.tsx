@@ -196,10 +196,9 @@ function KeysDialog({
 const Desk = styled.div`
   display: grid;
   height: 100%;
-  grid-template: 'rail top top' ${size.topLine} 'rail sheet margin' minmax(
-      0,
-      1fr
-    ) 'rail tray tray' auto / ${size.rail} minmax(0, 1fr) 0;
+  grid-template:
+    'rail top top' ${size.topLine} 'rail sheet margin' minmax(0, 1fr)
+    'rail tray tray' auto / ${size.rail} minmax(0, 1fr) 0;
   &[data-margin] {
     grid-template-columns: ${size.rail} minmax(0, 1fr) ${size.margin};
   }

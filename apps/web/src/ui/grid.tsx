@@ -40,7 +40,7 @@ export interface GridProps<Row> {
   readonly ground?: (row: Row) => string | undefined;
   /** Depth in a tree, from 1; makes this a tree grid. */
   readonly levelOf?: (row: Row) => number;
-  readonly autoFocus?: boolean;
+  readonly takesFocus?: boolean;
 }
 
 export function Grid<Row>(props: GridProps<Row>): React.JSX.Element {
@@ -56,14 +56,14 @@ export function Grid<Row>(props: GridProps<Row>): React.JSX.Element {
   const shown = virtual.getVirtualItems();
   const first = shown[0]?.index ?? 0;
   const last = shown.at(-1)?.index ?? 0;
-  const { onSight, autoFocus } = props;
+  const { onSight, takesFocus } = props;
   useEffect(() => onSight?.(first, last), [onSight, first, last]);
   useEffect(() => {
     if (cursor >= 0 && cursor < rowCount) virtual.scrollToIndex(cursor, { align: 'auto' });
   }, [virtual, cursor, rowCount]);
   useEffect(() => {
-    if (autoFocus) scroll.current?.focus();
-  }, [autoFocus]);
+    if (takesFocus) scroll.current?.focus();
+  }, [takesFocus]);
   const template = columns.map((column) => column.width).join(' ');
   const page = Math.max(1, Math.floor((scroll.current?.clientHeight ?? 320) / size.row) - 2);
 

@@ -4,21 +4,42 @@ import { joinPath } from '../intake/locate.js';
 import { fileNameFor } from '../numbering/number.js';
 import { isUntouched, planFetch, relativePath, type FetchFile } from './plan.js';
 
-const names = (number: string, ref = 1) => ({ ref, idInFile: number, nameInFile: number, number, name: number });
+const names = (number: string, ref = 1) => ({
+  ref,
+  idInFile: number,
+  nameInFile: number,
+  number,
+  name: number,
+});
 
 function stored(versionId: string, options: Partial<FetchFile> = {}): FetchFile {
-  return { versionId, place: '/p', fileName: `${versionId}.stp`, storedFileName: `${versionId}.stp`, sha256: versionId, products: [names(versionId)], references: [], ...options };
+  return {
+    versionId,
+    place: '/p',
+    fileName: `${versionId}.stp`,
+    storedFileName: `${versionId}.stp`,
+    sha256: versionId,
+    products: [names(versionId)],
+    references: [],
+    ...options,
+  };
 }
 
 describe('planning a fetch', () => {
   it('leaves files alone that say what the store says', () => {
-    const plan = planFetch([stored('a', { references: [{ product: names('b', 2), locator: 'b.stp', targetVersion: 'b' }] }), stored('b')]);
+    const plan = planFetch([
+      stored('a', { references: [{ product: names('b', 2), locator: 'b.stp', targetVersion: 'b' }] }),
+      stored('b'),
+    ]);
     expect(plan.files.every(({ renaming }) => isUntouched(renaming))).toBe(true);
   });
 
   it('makes locators match the places of the store, below what all have in common', () => {
     const plan = planFetch([
-      stored('top', { place: '/x/station', references: [{ product: names('bolt', 2), locator: 'bolt.stp', targetVersion: 'bolt' }] }),
+      stored('top', {
+        place: '/x/station',
+        references: [{ product: names('bolt', 2), locator: 'bolt.stp', targetVersion: 'bolt' }],
+      }),
       stored('bolt', { place: '/x/standard' }),
     ]);
     expect(plan.files.map(({ path }) => path)).toEqual(['station/top.stp', 'standard/bolt.stp']);
@@ -37,9 +58,13 @@ describe('planning a fetch', () => {
   });
 
   it('leaves gaps as they are and says so', () => {
-    const plan = planFetch([stored('a', { references: [{ product: names('lost', 2), locator: 'lost.stp' }] })]);
+    const plan = planFetch([
+      stored('a', { references: [{ product: names('lost', 2), locator: 'lost.stp' }] }),
+    ]);
     expect(plan.left).toEqual([{ file: 'a.stp', reason: "'lost.stp' is a gap: lost is not in the store" }]);
-    expect(isUntouched(plan.files[0]?.renaming ?? { products: [], locators: [{ ref: 0, to: '' }] })).toBe(true);
+    expect(isUntouched(plan.files[0]?.renaming ?? { products: [], locators: [{ ref: 0, to: '' }] })).toBe(
+      true,
+    );
   });
 
   it('keeps apart files that would meet', () => {
@@ -48,7 +73,9 @@ describe('planning a fetch', () => {
   });
 
   it('writes paths that lead from one file to the other', () => {
-    const path = fc.array(fc.constantFrom('a', 'b', 'c'), { minLength: 1, maxLength: 4 }).map((parts) => `${parts.join('/')}.stp`);
+    const path = fc
+      .array(fc.constantFrom('a', 'b', 'c'), { minLength: 1, maxLength: 4 })
+      .map((parts) => `${parts.join('/')}.stp`);
     fc.assert(
       fc.property(path, path, (from, to) => {
         const folder = from.includes('/') ? from.slice(0, from.lastIndexOf('/')) : '';

@@ -38,7 +38,8 @@ export class FileIndex {
     const folder = from.includes('/') ? from.slice(0, from.lastIndexOf('/')) : '';
     // A name may hold what looks like percent encoding, so the text as it stands comes first.
     const plain = joinPath(folder, locator);
-    if (plain !== undefined && this.exact.has(plain)) return { kind: 'found', path: plain, allowance: 'exact' };
+    if (plain !== undefined && this.exact.has(plain))
+      return { kind: 'found', path: plain, allowance: 'exact' };
     const written = normaliseLocator(locator);
     const path = written.absolute ? undefined : joinPath(folder, written.path);
     if (path !== undefined && this.exact.has(path)) return { kind: 'found', path, allowance: 'exact' };

@@ -9,15 +9,30 @@ function plan(files: readonly IntakeFile[], options: Partial<IntakeOptions> = {}
 }
 
 const numbers = (planned: IntakePlan): string[] => planned.rows.map((row) => row.number);
-const statuses = (planned: IntakePlan): string[] => planned.rows.map((row) => `${row.number}: ${row.status.kind}`);
+const statuses = (planned: IntakePlan): string[] =>
+  planned.rows.map((row) => `${row.number}: ${row.status.kind}`);
 const linkText = (planned: IntakePlan, number: string): string[] =>
-  planned.rows.find((row) => row.number === number)?.links.map((link) => {
-    const target = link.target.kind === 'row' ? link.target.key : link.target.kind === 'item' ? `store ${link.target.item.number}` : 'gap';
-    return `${target} ×${link.occurrences.length}${link.carried ? ' carried' : ''}`;
-  }) ?? [];
+  planned.rows
+    .find((row) => row.number === number)
+    ?.links.map((link) => {
+      const target =
+        link.target.kind === 'row'
+          ? link.target.key
+          : link.target.kind === 'item'
+            ? `store ${link.target.item.number}`
+            : 'gap';
+      return `${target} ×${link.occurrences.length}${link.carried ? ' carried' : ''}`;
+    }) ?? [];
 
 describe('locators', () => {
-  const index = new FileIndex(['a/Head.stp', 'a/nut.step', 'b/bolt.stp', 'c/bolt.stp', 'top.stp', 'a/odd%41.stp']);
+  const index = new FileIndex([
+    'a/Head.stp',
+    'a/nut.step',
+    'b/bolt.stp',
+    'c/bolt.stp',
+    'top.stp',
+    'a/odd%41.stp',
+  ]);
   it.each([
     ['Head.stp', 'a/x.stp', 'a/Head.stp', 'exact'],
     ['./Head.stp', 'a/x.stp', 'a/Head.stp', 'exact'],
@@ -36,7 +51,10 @@ describe('locators', () => {
 
   it('prefer the same folder, and say so where several would do', () => {
     expect(index.find('bolt.stp', 'b/x.stp')).toMatchObject({ kind: 'found', path: 'b/bolt.stp' });
-    expect(index.find('bolt.stp', 'top.stp')).toEqual({ kind: 'doubled', paths: ['b/bolt.stp', 'c/bolt.stp'] });
+    expect(index.find('bolt.stp', 'top.stp')).toEqual({
+      kind: 'doubled',
+      paths: ['b/bolt.stp', 'c/bolt.stp'],
+    });
     expect(index.find('none.stp', 'top.stp')).toEqual({ kind: 'missing', outside: false });
     expect(index.find('../../etc/none.stp', 'a/x.stp')).toEqual({ kind: 'missing', outside: true });
   });
@@ -52,7 +70,11 @@ describe('locators', () => {
 
 describe('numbers', () => {
   it('are the ids in the files, with a prefix where one is given', () => {
-    expect(numbers(plan([file('top.stp', ['TOP', 'P -> p.stp'], ['0>1']), file('p.stp', ['P'])], { prefix: 'X-' }))).toEqual(['X-TOP', 'X-P']);
+    expect(
+      numbers(
+        plan([file('top.stp', ['TOP', 'P -> p.stp'], ['0>1']), file('p.stp', ['P'])], { prefix: 'X-' }),
+      ),
+    ).toEqual(['X-TOP', 'X-P']);
   });
 
   it('are those by which files are used, where every file calls itself the same', () => {
@@ -72,28 +94,51 @@ describe('numbers', () => {
   });
 
   it('that two files claim are a problem, with what to do', () => {
-    const planned = plan([file('a.stp', ['A', 'P -> b/p.stp'], ['0>1']), file('b/p.stp', ['P']), file('c/P.stp', ['p'])]);
+    const planned = plan([
+      file('a.stp', ['A', 'P -> b/p.stp'], ['0>1']),
+      file('b/p.stp', ['P']),
+      file('c/P.stp', ['p']),
+    ]);
     expect(statuses(planned)).toEqual(['A: new', 'P: new', 'P: problem']);
-    expect(planned.problems[0]).toMatchObject({ file: 'c/P.stp', reason: expect.stringContaining('b/p.stp') as string });
+    expect(planned.problems[0]).toMatchObject({
+      file: 'c/P.stp',
+      reason: expect.stringContaining('b/p.stp') as string,
+    });
   });
 
   it('can be corrected by hand', () => {
     const corrections = new Map([['a.stp#1', { number: 'N-1', name: 'Bracket' }]]);
-    expect(plan([file('a.stp', ['A'])], { corrections, prefix: 'X-' }).rows[0]).toMatchObject({ number: 'N-1', name: 'Bracket' });
-    expect(plan([file('a.stp', ['A'])], { corrections: new Map([['a.stp#1', { number: ' ' }]]) }).problems[0]?.reason).toMatch(/empty/);
+    expect(plan([file('a.stp', ['A'])], { corrections, prefix: 'X-' }).rows[0]).toMatchObject({
+      number: 'N-1',
+      name: 'Bracket',
+    });
+    expect(
+      plan([file('a.stp', ['A'])], { corrections: new Map([['a.stp#1', { number: ' ' }]]) }).problems[0]
+        ?.reason,
+    ).toMatch(/empty/);
   });
 });
 
 describe('what an intake does', () => {
   it('knows new, new version and unchanged', () => {
-    const planned = plan([file('a.stp', ['A'], [], 'one'), file('b.stp', ['B'], [], 'two'), file('c.stp', ['C'])], {
-      store: store([{ number: 'A', sha256: 'one' }, { number: 'B', sha256: 'old' }]),
-    });
+    const planned = plan(
+      [file('a.stp', ['A'], [], 'one'), file('b.stp', ['B'], [], 'two'), file('c.stp', ['C'])],
+      {
+        store: store([
+          { number: 'A', sha256: 'one' },
+          { number: 'B', sha256: 'old' },
+        ]),
+      },
+    );
     expect(statuses(planned)).toEqual(['A: unchanged', 'B: newVersion', 'C: new']);
   });
 
   it('takes the same file twice as one', () => {
-    const planned = plan([file('a.stp', ['A', 'P -> x/p.stp'], ['0>1']), file('x/p.stp', ['P'], [], 'p'), file('y/p.stp', ['P'], [], 'p')]);
+    const planned = plan([
+      file('a.stp', ['A', 'P -> x/p.stp'], ['0>1']),
+      file('x/p.stp', ['P'], [], 'p'),
+      file('y/p.stp', ['P'], [], 'p'),
+    ]);
     expect(statuses(planned)).toEqual(['A: new', 'P: new', 'P: sameAs']);
     expect(planned.problems).toEqual([]);
   });
@@ -106,33 +151,51 @@ describe('what an intake does', () => {
   });
 
   it('finds what is not among the files in the store, by file or by number', () => {
-    const planned = plan([file('a.stp', ['A', 'P -> p.stp', 'Q -> elsewhere/q.stp', 'R -> r.stp'], ['0>1', '0>2', '0>3'])], {
-      store: store([{ number: 'OTHER', fileName: 'P.STP', place: '/in' }, { number: 'Q', fileName: 'other.stp' }]),
-    });
+    const planned = plan(
+      [file('a.stp', ['A', 'P -> p.stp', 'Q -> elsewhere/q.stp', 'R -> r.stp'], ['0>1', '0>2', '0>3'])],
+      {
+        store: store([
+          { number: 'OTHER', fileName: 'P.STP', place: '/in' },
+          { number: 'Q', fileName: 'other.stp' },
+        ]),
+      },
+    );
     expect(linkText(planned, 'A')).toEqual(['store OTHER ×1', 'store Q ×1', 'gap ×1']);
     expect(planned.gaps).toEqual([{ file: 'a.stp', locator: 'r.stp' }]);
   });
 
   it('leaves a row out with what lives in its file, and what refers to it has a gap', () => {
-    const planned = plan([file('a.stp', ['A', 'B -> b.stp'], ['0>1']), file('b.stp', ['B', 'C'], ['0>1'])], { corrections: new Map([['b.stp#1', { leaveOut: true }]]) });
+    const planned = plan([file('a.stp', ['A', 'B -> b.stp'], ['0>1']), file('b.stp', ['B', 'C'], ['0>1'])], {
+      corrections: new Map([['b.stp#1', { leaveOut: true }]]),
+    });
     expect(statuses(planned)).toEqual(['A: new', 'B: leftOut', 'C: leftOut']);
     expect(linkText(planned, 'A')).toEqual(['gap ×1']);
   });
 
   it('refuses files that contain one another, naming the chain; the rest comes in', () => {
-    const planned = plan([file('a.stp', ['A', 'B -> b.stp'], ['0>1']), file('b.stp', ['B', 'A -> a.stp'], ['0>1']), file('c.stp', ['C', 'A -> a.stp'], ['0>1'])]);
+    const planned = plan([
+      file('a.stp', ['A', 'B -> b.stp'], ['0>1']),
+      file('b.stp', ['B', 'A -> a.stp'], ['0>1']),
+      file('c.stp', ['C', 'A -> a.stp'], ['0>1']),
+    ]);
     expect(statuses(planned)).toEqual(['A: problem', 'B: problem', 'C: new']);
     expect(planned.problems[0]?.reason).toBe('contains itself: A › B › A');
     expect(linkText(planned, 'C')).toEqual(['gap ×1']);
   });
 
   it('takes a file that refers to itself as defining the product', () => {
-    expect(linkText(plan([file('a.stp', ['A -> a.stp', 'B -> A.STP'], ['0>1'])]), 'A')).toEqual(['a.stp#2 ×1 carried']);
+    expect(linkText(plan([file('a.stp', ['A -> a.stp', 'B -> A.STP'], ['0>1'])]), 'A')).toEqual([
+      'a.stp#2 ×1 carried',
+    ]);
   });
 
   it('passes on what could not be read', () => {
     const problem = { line: 3, reason: 'cut' };
-    const planned = plan([{ path: 'x.stp', sha256: 'x', problem }, { path: 'y.log', sha256: 'y', passedOver: 'other kind' }, file('a.stp', ['A'])]);
+    const planned = plan([
+      { path: 'x.stp', sha256: 'x', problem },
+      { path: 'y.log', sha256: 'y', passedOver: 'other kind' },
+      file('a.stp', ['A']),
+    ]);
     expect(planned.problems).toEqual([{ file: 'x.stp', ...problem }]);
     expect(planned.passedOver).toEqual([{ file: 'y.log', reason: 'other kind' }]);
     expect(statuses(planned)).toEqual(['A: new']);

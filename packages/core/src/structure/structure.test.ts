@@ -12,21 +12,45 @@ const lens: fc.Arbitrary<Lens> = fc.oneof(
   fc.nat(18).map((seconds): Lens => ({ kind: 'date', atMs: seconds * 1000 })),
 );
 
-const version = (id: string, ordinal = 1, released = false): VersionNode => ({ id, itemId: id.split('.')[0] ?? '', ordinal, createdAtMs: ordinal, released });
+const version = (id: string, ordinal = 1, released = false): VersionNode => ({
+  id,
+  itemId: id.split('.')[0] ?? '',
+  ordinal,
+  createdAtMs: ordinal,
+  released,
+});
 const link = (parent: string, child: string, quantity: number, carried = false): LinkEdge => ({
-  id: `${parent}>${child}`, parentVersion: parent, targetItem: child.split('.')[0] ?? '', targetVersion: child, quantity, carried, targetText: child, occurrences: [],
+  id: `${parent}>${child}`,
+  parentVersion: parent,
+  targetItem: child.split('.')[0] ?? '',
+  targetVersion: child,
+  quantity,
+  carried,
+  targetText: child,
+  occurrences: [],
 });
 
 /**
  * Every chain from a root version down to an item, with its quantity, by brute force. An item that a lens has no
  * version of is still named as used; the chain just ends there.
  */
-function chainsDown(graph: StructureGraph, from: VersionNode, chosen: Lens, quantity = 1): { path: string; total: number }[] {
+function chainsDown(
+  graph: StructureGraph,
+  from: VersionNode,
+  chosen: Lens,
+  quantity = 1,
+): { path: string; total: number }[] {
   return graph.linksOf(from.id).flatMap((edge) => {
     const child = follow(graph, edge, chosen);
     const total = quantity * edge.quantity;
     if (!child) return [{ path: `${from.itemId}>${edge.targetItem}`, total }];
-    return [{ path: `${from.itemId}>${child.itemId}`, total }, ...chainsDown(graph, child, chosen, total).map((rest) => ({ path: `${from.itemId}>${rest.path}`, total: rest.total }))];
+    return [
+      { path: `${from.itemId}>${child.itemId}`, total },
+      ...chainsDown(graph, child, chosen, total).map((rest) => ({
+        path: `${from.itemId}>${rest.path}`,
+        total: rest.total,
+      })),
+    ];
   });
 }
 
@@ -37,19 +61,37 @@ describe('explode', () => {
       [link('a.1', 'b.1', 2), link('a.1', 'd.1', 1), link('b.1', 'c.1', 3), link('c.1', 'd.1', 4)],
     );
     const rows = explode(graph, 'a.1', { lens: { kind: 'recorded' } });
-    expect(rows.map((row) => [row.level, row.version?.itemId, row.quantity, row.total])).toEqual([[1, 'b', 2, 2], [2, 'c', 3, 6], [3, 'd', 4, 24], [1, 'd', 1, 1]]);
+    expect(rows.map((row) => [row.level, row.version?.itemId, row.quantity, row.total])).toEqual([
+      [1, 'b', 2, 2],
+      [2, 'c', 3, 6],
+      [3, 'd', 4, 24],
+      [1, 'd', 1, 1],
+    ]);
     expect(explode(graph, 'a.1', { lens: { kind: 'recorded' }, levels: 1 })).toHaveLength(2);
   });
 
   it('refuses a tree beyond the limit instead of answering in part', () => {
     const names = Array.from({ length: 20 }, (_, index) => `n${index}`);
-    const links = names.slice(1).flatMap((name, index) => [link(`${names[index]}.1`, `${name}.1`, 1), { ...link(`${names[index]}.1`, `${name}.1`, 1), id: `second ${name}` }]);
-    const graph = new StructureGraph(names.map((name) => version(`${name}.1`)), links);
-    expect(() => explode(graph, 'n0.1', { lens: { kind: 'newest' }, maxRows: 10_000 })).toThrow(StructureTooLarge);
+    const links = names
+      .slice(1)
+      .flatMap((name, index) => [
+        link(`${names[index]}.1`, `${name}.1`, 1),
+        { ...link(`${names[index]}.1`, `${name}.1`, 1), id: `second ${name}` },
+      ]);
+    const graph = new StructureGraph(
+      names.map((name) => version(`${name}.1`)),
+      links,
+    );
+    expect(() => explode(graph, 'n0.1', { lens: { kind: 'newest' }, maxRows: 10_000 })).toThrow(
+      StructureTooLarge,
+    );
   });
 
   it('does not open an item inside itself', () => {
-    const graph = new StructureGraph([version('a.1'), version('b.1')], [link('a.1', 'b.1', 1), link('b.1', 'a.1', 1)]);
+    const graph = new StructureGraph(
+      [version('a.1'), version('b.1')],
+      [link('a.1', 'b.1', 1), link('b.1', 'a.1', 1)],
+    );
     expect(explode(graph, 'a.1', { lens: { kind: 'newest' } })).toHaveLength(2);
     expect(whereUsed(graph, 'a', { lens: { kind: 'newest' } })).toHaveLength(2);
   });
@@ -106,11 +148,21 @@ describe('where-used', () => {
             const row = upwards[index];
             return row ? `${row.version.itemId}>${row.childRow < 0 ? item : path(row.childRow)}` : '';
           };
-          const fromTops = upwards.flatMap((row, index) => (row.top ? [`${row.version.id}: ${path(index)} ×${row.total}`] : []));
+          const fromTops = upwards.flatMap((row, index) =>
+            row.top ? [`${row.version.id}: ${path(index)} ×${row.total}`] : [],
+          );
           // All products that nothing uses, in the version that the lens shows them in.
-          const roots = items.flatMap((candidate) => pickVersion(graph, candidate, chosen) ?? []).filter((root) => whereUsed(graph, root.itemId, { lens: chosen, levels: 1 }).length === 0 || chosen.kind === 'recorded');
+          const roots = items
+            .flatMap((candidate) => pickVersion(graph, candidate, chosen) ?? [])
+            .filter(
+              (root) =>
+                whereUsed(graph, root.itemId, { lens: chosen, levels: 1 }).length === 0 ||
+                chosen.kind === 'recorded',
+            );
           const downwards = roots.flatMap((root) =>
-            chainsDown(graph, root, chosen).filter(({ path: chain }) => chain.endsWith(`>${item}`)).map(({ path: chain, total }) => `${root.id}: ${chain} ×${total}`),
+            chainsDown(graph, root, chosen)
+              .filter(({ path: chain }) => chain.endsWith(`>${item}`))
+              .map(({ path: chain, total }) => `${root.id}: ${chain} ×${total}`),
           );
           for (const chain of fromTops) expect(downwards).toContain(chain);
           if (chosen.kind !== 'recorded') expect([...fromTops].sort()).toEqual([...downwards].sort());
@@ -125,7 +177,12 @@ describe('where-used', () => {
     const unused = new StructureGraph(versions, uses);
     expect(whereUsed(unused, 'part', { lens: { kind: 'recorded' } })).toEqual([]);
     const recorded = new StructureGraph(versions, [...uses, link('top.1', 'mid.1', 3)]);
-    expect(whereUsed(recorded, 'part', { lens: { kind: 'recorded' } }).map((row) => [row.version.id, row.total])).toEqual([['mid.1', 2], ['top.1', 6]]);
+    expect(
+      whereUsed(recorded, 'part', { lens: { kind: 'recorded' } }).map((row) => [row.version.id, row.total]),
+    ).toEqual([
+      ['mid.1', 2],
+      ['top.1', 6],
+    ]);
     expect(whereUsed(recorded, 'part', { lens: { kind: 'newest' } })).toEqual([]);
   });
 

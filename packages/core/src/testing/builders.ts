@@ -9,30 +9,60 @@ import { StructureGraph, type LinkEdge, type VersionNode } from '../structure/gr
 /** A product as `id`, or as `id -> locator` where another file defines it. */
 export function product(text: string, ref: number, kind: 'assembly' | 'part' = 'part'): ProductReading {
   const [id = '', locator] = text.split(' -> ');
-  return { ref, id, name: id, description: '', versionText: '', kind, source: 'unknown', properties: [], ...(locator === undefined ? {} : { locator }) };
+  return {
+    ref,
+    id,
+    name: id,
+    description: '',
+    versionText: '',
+    kind,
+    source: 'unknown',
+    properties: [],
+    ...(locator === undefined ? {} : { locator }),
+  };
 }
 
 /** A file with products as for `product` and uses as `parent>child`, by index; the first product is the root. */
-export function file(path: string, products: readonly string[], uses: readonly string[] = [], sha256 = path): IntakeFile {
+export function file(
+  path: string,
+  products: readonly string[],
+  uses: readonly string[] = [],
+  sha256 = path,
+): IntakeFile {
   const parsed = uses.map((use) => use.split('>').map(Number));
   const parents = new Set(parsed.map(([parent]) => parent));
   const reading: FileReading = {
     format: 'step',
     schema: '',
     root: 0,
-    products: products.map((text, index) => product(text, index + 1, parents.has(index) ? 'assembly' : 'part')),
-    uses: parsed.map(([parent = 0, child = 0], index) => ({ parent, child, name: `use ${index}`, placement: IDENTITY_PLACEMENT })),
+    products: products.map((text, index) =>
+      product(text, index + 1, parents.has(index) ? 'assembly' : 'part'),
+    ),
+    uses: parsed.map(([parent = 0, child = 0], index) => ({
+      parent,
+      child,
+      name: `use ${index}`,
+      placement: IDENTITY_PLACEMENT,
+    })),
   };
   return { path, sha256, reading };
 }
 
-export function store(items: readonly { number: string; fileName?: string; place?: string; sha256?: string }[] = []): IntakeStore {
+export function store(
+  items: readonly { number: string; fileName?: string; place?: string; sha256?: string }[] = [],
+): IntakeStore {
   const known = items.map(({ number, fileName = `${number}.stp`, place = '/', sha256 = '' }): KnownItem => ({
-    id: `id of ${number}`, number, name: number, fileName, place, newest: { id: `version of ${number}`, label: 'A/1', sha256 },
+    id: `id of ${number}`,
+    number,
+    name: number,
+    fileName,
+    place,
+    newest: { id: `version of ${number}`, label: 'A/1', sha256 },
   }));
   return {
     byNumber: (number) => known.find((item) => numberKey(item.number) === numberKey(number)),
-    byFile: (place, fileName) => known.find((item) => item.place === place && item.fileName.toLowerCase() === fileName.toLowerCase()),
+    byFile: (place, fileName) =>
+      known.find((item) => item.place === place && item.fileName.toLowerCase() === fileName.toLowerCase()),
   };
 }
 
@@ -53,7 +83,10 @@ export const randomHistory: fc.Arbitrary<RandomHistory> = fc
     fc.record({
       item: fc.nat(6),
       released: fc.boolean(),
-      uses: fc.array(fc.record({ item: fc.nat(6), quantity: fc.integer({ min: 1, max: 4 }), old: fc.nat(2) }), { maxLength: 4 }),
+      uses: fc.array(
+        fc.record({ item: fc.nat(6), quantity: fc.integer({ min: 1, max: 4 }), old: fc.nat(2) }),
+        { maxLength: 4 },
+      ),
     }),
     { minLength: 1, maxLength: 18 },
   )
@@ -63,7 +96,13 @@ export const randomHistory: fc.Arbitrary<RandomHistory> = fc
     const byItem = new Map<number, VersionNode[]>();
     checkIns.forEach(({ item, released, uses }, at) => {
       const own = byItem.get(item) ?? [];
-      const version: VersionNode = { id: `i${item}.${own.length + 1}`, itemId: `i${item}`, ordinal: own.length + 1, createdAtMs: at * 1000, released };
+      const version: VersionNode = {
+        id: `i${item}.${own.length + 1}`,
+        itemId: `i${item}`,
+        ordinal: own.length + 1,
+        createdAtMs: at * 1000,
+        released,
+      };
       byItem.set(item, [...own, version]);
       versions.push(version);
       const used = new Set<number>();
@@ -73,10 +112,21 @@ export const randomHistory: fc.Arbitrary<RandomHistory> = fc
         used.add(use.item);
         const recorded = targets[Math.max(0, targets.length - 1 - use.old)];
         links.push({
-          id: `${version.id}>${use.item}`, parentVersion: version.id, targetItem: `i${use.item}`, ...(recorded ? { targetVersion: recorded.id } : {}),
-          quantity: use.quantity, carried: false, targetText: `i${use.item}`, occurrences: [],
+          id: `${version.id}>${use.item}`,
+          parentVersion: version.id,
+          targetItem: `i${use.item}`,
+          ...(recorded ? { targetVersion: recorded.id } : {}),
+          quantity: use.quantity,
+          carried: false,
+          targetText: `i${use.item}`,
+          occurrences: [],
         });
       }
     });
-    return { graph: new StructureGraph(versions, links), versions, links, items: [...byItem.keys()].map((item) => `i${item}`) };
+    return {
+      graph: new StructureGraph(versions, links),
+      versions,
+      links,
+      items: [...byItem.keys()].map((item) => `i${item}`),
+    };
   });

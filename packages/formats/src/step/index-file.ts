@@ -17,8 +17,6 @@ import {
 } from './records.js';
 
 export class StepFile {
-  private readonly parsed = new Map<number, StepRecord[]>();
-
   constructor(
     readonly bytes: Uint8Array,
     readonly header: readonly StepRecord[],
@@ -36,23 +34,24 @@ export class StepFile {
   }
 
   /**
-   * Records of an instance.
+   * Records of an instance, parsed anew at each call: nearly all are asked for once, and keeping them costs more than
+   * parsing a few twice.
    * @throws StepError where no such instance exists
    */
   records(id: number, from = 0): readonly StepRecord[] {
-    const known = this.parsed.get(id);
-    if (known) return known;
+    return parseRecords(this.bytes, this.require(id, from));
+  }
+
+  /**
+   * Offset of an instance's records.
+   * @param from who refers to it, for the message
+   * @throws StepError where no such instance exists
+   */
+  require(id: number, from = 0): number {
     const offset = this.offsets.get(id);
-    if (offset < 0) {
-      const line = from > 0 ? this.lineOf(from) : 0;
-      throw new StepError(
-        `${from > 0 ? `#${from} refers to` : 'reference to'} #${id}, which does not exist`,
-        line,
-      );
-    }
-    const records = parseRecords(this.bytes, offset);
-    this.parsed.set(id, records);
-    return records;
+    if (offset >= 0) return offset;
+    const what = from > 0 ? `#${from} refers to` : 'reference to';
+    throw new StepError(`${what} #${id}, which does not exist`, from > 0 ? this.lineOf(from) : 0);
   }
 
   /** The record of a given type (or the first of several) in an instance, undefined where it has none. */

@@ -1,6 +1,6 @@
 import type { PropertyValue } from '@stem-trace/core';
 import { numberOf, numbersOf, refOf, refsOf, textOf, type StepFile } from './index-file.js';
-import { lengthUnit, UnitScale } from './placements.js';
+import { lengthUnit, type UnitScale } from './placements.js';
 import type { StepRecord } from './records.js';
 
 /** Names that validation properties get in the store, with the power of length of their unit. */

@@ -131,7 +131,7 @@ function readDefinitions(file: StepFile): Definitions {
     for (const id of file.idsOf(type)) {
       const formation = refOf(file.record(id, type)?.values[2]);
       if (formation === undefined) continue;
-      file.records(formation, id);
+      file.require(formation, id);
       const product = productOfFormation.get(formation);
       if (product !== undefined) productOf.set(id, product);
     }
@@ -283,7 +283,7 @@ function productAt(
 ): number {
   if (definition === undefined)
     throw new StepError(`use #${use} names no product definition`, file.lineOf(use));
-  file.records(definition, use);
+  file.require(definition, use);
   const product = productOf.get(definition);
   if (product === undefined)
     throw new StepError(

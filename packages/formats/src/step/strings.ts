@@ -13,10 +13,9 @@ const latin1 = new TextDecoder('latin1');
  * Line breaks inside a string are not part of it.
  */
 export function decodeStepString(bytes: Uint8Array): string {
-  const raw = decodeBytes(bytes)
-    .replace(/[\r\n]/g, '')
-    .replaceAll("''", "'");
-  if (!raw.includes('\\')) return raw;
+  const whole = decodeBytes(bytes);
+  if (!/[\r\n'\\]/.test(whole)) return whole;
+  const raw = whole.replace(/[\r\n]/g, '').replaceAll("''", "'");
   return raw.replace(DIRECTIVE, (all: string, x2?: string, x4?: string, x1?: string, page?: string) => {
     if (x2 !== undefined) return fromHex(x2, 4) ?? all;
     if (x4 !== undefined) return fromHex(x4, 8) ?? all;
@@ -29,8 +28,11 @@ export function decodeStepString(bytes: Uint8Array): string {
 const DIRECTIVE =
   /\\X2\\([0-9A-Fa-f]*)\\X0\\|\\X4\\([0-9A-Fa-f]*)\\X0\\|\\X\\([0-9A-Fa-f]{2})|\\S\\([ -~])|\\P[A-I]\\|\\\\/g;
 
+/** Nearly all strings are short and plain, and for those a decoder's call costs more than the loop. */
 function decodeBytes(bytes: Uint8Array): string {
-  for (const byte of bytes) {
+  let text = '';
+  for (let i = 0; i < bytes.length; i++) {
+    const byte = bytes[i] as number;
     if (byte > 127) {
       try {
         return utf8.decode(bytes);
@@ -38,8 +40,9 @@ function decodeBytes(bytes: Uint8Array): string {
         return latin1.decode(bytes);
       }
     }
+    text += String.fromCharCode(byte);
   }
-  return latin1.decode(bytes);
+  return text;
 }
 
 function fromHex(hex: string, width: 4 | 8): string | undefined {

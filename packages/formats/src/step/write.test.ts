@@ -6,14 +6,27 @@ import { annotateStepPart } from './annotate.js';
 import { readStep } from './read.js';
 import { writeStepAssembly } from './write.js';
 
-const label = fc.string({ unit: 'grapheme', minLength: 1, maxLength: 20 }).map((text) => text.replace(/[\r\n]/g, ' ').trim()).filter((text) => text !== '' && !/^(none|not specified|last_version|unknown|\$)$/i.test(text));
-const length = fc.double({ min: -5000, max: 5000, noNaN: true }).map((value) => Math.round(value * 1000) / 1000);
+const label = fc
+  .string({ unit: 'grapheme', minLength: 1, maxLength: 20 })
+  .map((text) => text.replace(/[\r\n]/g, ' ').trim())
+  .filter((text) => text !== '' && !/^(none|not specified|last_version|unknown|\$)$/i.test(text));
+const length = fc
+  .double({ min: -5000, max: 5000, noNaN: true })
+  .map((value) => Math.round(value * 1000) / 1000);
 
 /** A turn about z and then about x, with a shift. */
-const placement = fc.tuple(fc.double({ min: 0, max: 6.28, noNaN: true }), fc.double({ min: 0, max: 6.28, noNaN: true }), length, length, length).map(([a, b, x, y, z]) => {
-  const [ca, sa, cb, sb] = [Math.cos(a), Math.sin(a), Math.cos(b), Math.sin(b)];
-  return [ca, -sa * cb, sa * sb, x, sa, ca * cb, -ca * sb, y, 0, sb, cb, z];
-});
+const placement = fc
+  .tuple(
+    fc.double({ min: 0, max: 6.28, noNaN: true }),
+    fc.double({ min: 0, max: 6.28, noNaN: true }),
+    length,
+    length,
+    length,
+  )
+  .map(([a, b, x, y, z]) => {
+    const [ca, sa, cb, sb] = [Math.cos(a), Math.sin(a), Math.cos(b), Math.sin(b)];
+    return [ca, -sa * cb, sa * sb, x, sa, ca * cb, -ca * sb, y, 0, sb, cb, z];
+  });
 
 const assembly = fc
   .record({
@@ -21,28 +34,62 @@ const assembly = fc
     name: label,
     description: label,
     source: fc.constantFrom('made', 'bought', 'unknown' as const),
-    children: fc.uniqueArray(fc.record({ id: label, name: label, locator: label.map((text) => `${text.replace(/[\\/%:]/g, '_')}.stp`) }), { minLength: 1, maxLength: 5, selector: ({ id }) => id }),
+    children: fc.uniqueArray(
+      fc.record({
+        id: label,
+        name: label,
+        locator: label.map((text) => `${text.replace(/[\\/%:]/g, '_')}.stp`),
+      }),
+      { minLength: 1, maxLength: 5, selector: ({ id }) => id },
+    ),
     seeds: fc.array(fc.tuple(fc.nat(), label, placement), { maxLength: 8 }),
   })
-  .map(({ seeds, ...rest }) => ({ ...rest, uses: seeds.map(([seed, name, at]) => ({ child: seed % rest.children.length, name, placement: at })) }));
+  .map(({ seeds, ...rest }) => ({
+    ...rest,
+    uses: seeds.map(([seed, name, at]) => ({ child: seed % rest.children.length, name, placement: at })),
+  }));
 
 describe('writing an assembly', () => {
   it('is read back as it was', () => {
     fc.assert(
       fc.property(assembly, (model) => {
-        const reading = readStep(writeStepAssembly({ ...model, fileName: 'a.stp', time: '2026-01-01T00:00:00' }));
+        const reading = readStep(
+          writeStepAssembly({ ...model, fileName: 'a.stp', time: '2026-01-01T00:00:00' }),
+        );
         const top = reading.products[0];
-        expect({ id: top?.id, name: top?.name, description: top?.description, source: top?.source }).toEqual({ id: model.id, name: model.name, description: model.description, source: model.source });
-        expect(reading.products.slice(1).map(({ id, name, locator }) => ({ id, name, locator }))).toEqual(model.children);
-        expect(reading.uses.map(({ child, name }) => ({ child: child - 1, name }))).toEqual(model.uses.map(({ child, name }) => ({ child, name })));
-        reading.uses.forEach((use, index) => use.placement.forEach((value, at) => expect(value).toBeCloseTo(model.uses[index]?.placement[at] ?? NaN, 5)));
+        expect({ id: top?.id, name: top?.name, description: top?.description, source: top?.source }).toEqual({
+          id: model.id,
+          name: model.name,
+          description: model.description,
+          source: model.source,
+        });
+        expect(reading.products.slice(1).map(({ id, name, locator }) => ({ id, name, locator }))).toEqual(
+          model.children,
+        );
+        expect(reading.uses.map(({ child, name }) => ({ child: child - 1, name }))).toEqual(
+          model.uses.map(({ child, name }) => ({ child, name })),
+        );
+        reading.uses.forEach((use, index) =>
+          use.placement.forEach((value, at) =>
+            expect(value).toBeCloseTo(model.uses[index]?.placement[at] ?? NaN, 5),
+          ),
+        );
       }),
       { numRuns: 60 },
     );
   });
 
   it('refuses a use of a child that is not there', () => {
-    expect(() => writeStepAssembly({ id: 'A', name: 'A', fileName: 'a.stp', time: '', children: [], uses: [{ child: 0, name: '', placement: [] }] })).toThrow(RangeError);
+    expect(() =>
+      writeStepAssembly({
+        id: 'A',
+        name: 'A',
+        fileName: 'a.stp',
+        time: '',
+        children: [],
+        uses: [{ child: 0, name: '', placement: [] }],
+      }),
+    ).toThrow(RangeError);
   });
 });
 
@@ -56,15 +103,45 @@ describe('annotating a part', () => {
   ];
 
   it('states the item and its properties, and keeps the geometry', () => {
-    const annotated = annotateStepPart(cube, { id: 'FM-1', name: 'Klötzchen', description: 'a block', version: 'A', source: 'bought', properties, fileName: 'FM-1.stp', time: '2026-01-01' });
+    const annotated = annotateStepPart(cube, {
+      id: 'FM-1',
+      name: 'Klötzchen',
+      description: 'a block',
+      version: 'A',
+      source: 'bought',
+      properties,
+      fileName: 'FM-1.stp',
+      time: '2026-01-01',
+    });
     const [product] = readStep(annotated).products;
-    expect(product).toMatchObject({ id: 'FM-1', name: 'Klötzchen', description: 'a block', versionText: 'A', source: 'bought' });
-    expect([...(product?.properties ?? [])].sort((a, b) => a.name.localeCompare(b.name))).toEqual([...properties].sort((a, b) => a.name.localeCompare(b.name)));
-    const geometry = (bytes: Uint8Array): string[] => new TextDecoder().decode(bytes).match(/^#\d+ ?= ?(CARTESIAN_POINT|ADVANCED_FACE|EDGE_CURVE).*$/gm) ?? [];
+    expect(product).toMatchObject({
+      id: 'FM-1',
+      name: 'Klötzchen',
+      description: 'a block',
+      versionText: 'A',
+      source: 'bought',
+    });
+    expect([...(product?.properties ?? [])].sort((a, b) => a.name.localeCompare(b.name))).toEqual(
+      [...properties].sort((a, b) => a.name.localeCompare(b.name)),
+    );
+    const geometry = (bytes: Uint8Array): string[] =>
+      new TextDecoder().decode(bytes).match(/^#\d+ ?= ?(CARTESIAN_POINT|ADVANCED_FACE|EDGE_CURVE).*$/gm) ??
+      [];
     expect(geometry(annotated)).toEqual(geometry(cube));
   });
 
   it('refuses a file with several products', () => {
-    expect(() => annotateStepPart(readExchangeFile('as1-oc-214.stp'), { id: '', name: '', description: '', version: '', source: 'made', properties: [], fileName: '', time: '' })).toThrow(/exactly one PRODUCT/);
+    expect(() =>
+      annotateStepPart(readExchangeFile('as1-oc-214.stp'), {
+        id: '',
+        name: '',
+        description: '',
+        version: '',
+        source: 'made',
+        properties: [],
+        fileName: '',
+        time: '',
+      }),
+    ).toThrow(/exactly one PRODUCT/);
   });
 });

@@ -11,8 +11,15 @@ export const EXCHANGE_FOLDER = join(PACKAGE, 'test/testfiles/cax-if');
 export const EXTERNAL_SETS = ['s1_pe_214', 's1-c5-214', 's1-tu-203'] as const;
 
 export const WHOLE_FILES = [
-  'as1-oc-214.stp', 'as1-tu-203.stp', 'as1_pe_203.stp', 'dm1-id-214.stp', 'dm1-oc-214.stp', 'dm1-pe-214.stp',
-  'io1-cm-214.stp', 'io1-tu-203.stp', 'sg1-c5-214.stp',
+  'as1-oc-214.stp',
+  'as1-tu-203.stp',
+  'as1_pe_203.stp',
+  'dm1-id-214.stp',
+  'dm1-oc-214.stp',
+  'dm1-pe-214.stp',
+  'io1-cm-214.stp',
+  'io1-tu-203.stp',
+  'sg1-c5-214.stp',
 ] as const;
 
 /** Bytes of a set's STEP files by name. */

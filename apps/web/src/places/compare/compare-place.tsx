@@ -120,7 +120,7 @@ export function ComparePlace(): React.JSX.Element {
               onOpen={(opened) => void navigate(traceAddress(referenceOfSide(opened), lens))}
               ground={(shown) => (shown.sign === 'same' ? undefined : SIGN[shown.sign].ground)}
               levelOf={(shown) => shown.chain.length}
-              autoFocus
+              takesFocus
             />
             <EffectChart rows={answer.data.rows} />
           </Body>

@@ -112,7 +112,7 @@ export function ChooseTable({ preview, draft, onChange }: ChooseTableProps): Rea
           decide(target.line.number, decision);
           return true;
         }}
-        autoFocus
+        takesFocus
       />
     </>
   );

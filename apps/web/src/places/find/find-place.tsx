@@ -81,10 +81,8 @@ export function FindPlace(): React.JSX.Element {
     })),
   });
   const total = answers[0]?.data?.total ?? 0;
-  const rowAt = useCallback(
-    (index: number) => answers[pages.indexOf(Math.floor(index / PAGE))]?.data?.rows[index % PAGE],
-    [answers, pages],
-  );
+  const rowAt = (index: number): ItemRow | undefined =>
+    answers[pages.indexOf(Math.floor(index / PAGE))]?.data?.rows[index % PAGE];
   const under = rowAt(cursor)?.number ?? '';
   useEffect(() => pointAt(under), [pointAt, under]);
   useEffect(() => setCursor(0), [words, sort, order]);
@@ -92,8 +90,10 @@ export function FindPlace(): React.JSX.Element {
 
   const change = (changes: Readonly<Record<string, string>>): void => {
     const next = new URLSearchParams(search);
-    for (const [name, value] of Object.entries(changes))
-      value === '' ? next.delete(name) : next.set(name, value);
+    for (const [name, value] of Object.entries(changes)) {
+      if (value === '') next.delete(name);
+      else next.set(name, value);
+    }
     setSearch(next, { replace: true });
   };
   const sortBy = (key: string): void =>
@@ -121,7 +121,7 @@ export function FindPlace(): React.JSX.Element {
         sort={{ key: sort, order }}
         onSort={sortBy}
         onSight={look}
-        autoFocus
+        takesFocus
       />
     </>
   );

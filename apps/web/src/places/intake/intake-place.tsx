@@ -150,7 +150,8 @@ function sayExpected(expected: IntakeView['expected']): string {
     count(expected.versions, 'new version'),
     count(expected.links, 'link'),
     count(expected.gaps.length, 'gap'),
-    count(expected.problems.length, 'problem') + (passedOver > 0 ? `; ${count(passedOver, 'file')} of other kinds passed over` : ''),
+    count(expected.problems.length, 'problem') +
+      (passedOver > 0 ? `; ${count(passedOver, 'file')} of other kinds passed over` : ''),
   ].join(', ');
 }
 

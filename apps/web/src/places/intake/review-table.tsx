@@ -32,7 +32,11 @@ export function ReviewTable({ view, onCorrect }: ReviewTableProps): React.JSX.El
   const { pointAt } = useDesk();
   const under = rows[cursor];
   useEffect(() => {
-    if (under) pointAt(under.status === 'unchanged' || under.status === 'new version' ? under.number : '', { title: under.number, lines: [under.path, ...under.notes] });
+    if (under)
+      pointAt(under.status === 'unchanged' || under.status === 'new version' ? under.number : '', {
+        title: under.number,
+        lines: [under.path, ...under.notes],
+      });
     return () => pointAt('');
   }, [pointAt, under]);
   const columns: readonly GridColumn<IntakeRowView>[] = [
@@ -118,7 +122,7 @@ export function ReviewTable({ view, onCorrect }: ReviewTableProps): React.JSX.El
         row={(index) => rows[index]}
         cursor={cursor}
         onCursor={setCursor}
-        autoFocus
+        takesFocus
       />
     </>
   );

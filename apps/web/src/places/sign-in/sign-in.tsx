@@ -45,7 +45,10 @@ export function SignIn(): React.JSX.Element {
           <h2>People of the demo organisation</h2>
           <Hint>Fenmark Hydrometrics is made up. Sign in as one of its people:</Hint>
           {demo.map((person) => (
-            <Button key={person.login} onPress={() => void signIn({ login: person.login, password: person.password })}>
+            <Button
+              key={person.login}
+              onPress={() => void signIn({ login: person.login, password: person.password })}
+            >
               {person.name}, {person.role}{' '}
               <code>
                 {person.login} / {person.password}

@@ -80,7 +80,8 @@ export function useTrace(): Trace {
     for (const key of nextPath) next.append('at', key);
     setSearch(next, { replace: true });
   };
-  const columnsOf = (which: Side): readonly TraceColumn[] => (which === 'right' ? made.columns : used.columns);
+  const columnsOf = (which: Side): readonly TraceColumn[] =>
+    which === 'right' ? made.columns : used.columns;
   const outwards = (towards: Side): void => {
     const { side: from, path: at } = sent.current;
     if (at.length > 0 && from !== towards) {
