@@ -27,6 +27,7 @@ start(async () => {
 
   const ending = new AbortController();
   for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => ending.abort());
+  endWithParent(ending);
 
   const cluster = bin ? await startCluster({ bin, folder: data }) : undefined;
   let server;
@@ -47,6 +48,13 @@ start(async () => {
     await cluster?.stop();
   }
 });
+
+/** A signal to npm reaches only the shell that it started us with; that shell's end is ours too. */
+function endWithParent(ending) {
+  const parent = process.ppid;
+  const watch = setInterval(() => process.ppid !== parent && ending.abort(), 300);
+  watch.unref();
+}
 
 function readOptions() {
   let values;

@@ -1,6 +1,15 @@
 // Builds all workspaces; nothing when no source changed since the last build.
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import {
+  chmodSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import { join } from 'node:path';
 import { ROOT, run } from './run.mjs';
 
@@ -25,6 +34,8 @@ export async function build({ web = true } = {}) {
   if (complete && existsSync(STAMP) && readFileSync(STAMP, 'utf8') === now) return;
   console.log('Building …');
   await Promise.all(PROGRAMS.map(buildProgram));
+  // `npx stem` runs the file itself.
+  chmodSync(join(ROOT, 'apps/cli/dist/main.js'), 0o755);
   if (web)
     await run(join(ROOT, 'node_modules/.bin/vite'), ['build', '--logLevel', 'warn'], {
       cwd: join(ROOT, 'apps/web'),

@@ -25,10 +25,14 @@ if (STEM_CLI_FILE) await provideTokenFor(server.app.get(AccessService), STEM_CLI
 process.stdout.write(`listening ${server.address}\n`);
 
 let ending = false;
-for (const signal of ['SIGTERM', 'SIGINT'] as const) {
-  process.on(signal, () => {
-    if (ending) return;
-    ending = true;
-    void server.close().then(() => process.exit(0));
-  });
-}
+const end = (): void => {
+  if (ending) return;
+  ending = true;
+  void server.close().then(() => process.exit(0));
+};
+for (const signal of ['SIGTERM', 'SIGINT'] as const) process.on(signal, end);
+// The start script may be killed without a chance to end us.
+const parent = process.ppid;
+setInterval(() => {
+  if (process.ppid !== parent) end();
+}, 500).unref();

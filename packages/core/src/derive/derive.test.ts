@@ -97,6 +97,28 @@ describe('decisions', () => {
     expect(lines[3]?.forced).toBe(true);
   });
 
+  it('to share an assembly take along all that it is made of, unless that was decided otherwise', () => {
+    const tree = nodes(
+      { number: 'TOP', children: ['A', 'B'] },
+      { number: 'A', children: ['P', 'FILE'] },
+      { number: 'B', children: ['P'] },
+      { number: 'P' },
+      { number: 'FILE', children: ['IN'] },
+      { number: 'IN', carrier: 'FILE' },
+    );
+    expect(decisions(plan(tree, { otherwise: 'copy', decisions: decide({ A: 'share' }) }))).toEqual([
+      'TOP copy top',
+      'A share decided',
+      'B copy all',
+      'P share within',
+      'FILE share within',
+      'IN share within',
+    ]);
+    expect(plan(tree, { decisions: decide({ A: 'share', P: 'copy' }) })[1]?.clash?.says).toBe(
+      'cannot be shared: it contains P, which is copied',
+    );
+  });
+
   it('that cannot be kept are in the way', () => {
     const tree = nodes({ number: 'TOP', children: ['IN'] }, { number: 'IN', carrier: 'TOP' });
     expect(plan(tree, { otherwise: 'copy', decisions: decide({ IN: 'share' }) })[1]?.clash).toEqual({

@@ -5,6 +5,7 @@
  * Two rules turn a few decisions into a whole plan:
  * - copying an item means copying every assembly between it and the top, for they must refer to the copy;
  * - products that live in one file go together, for the file can only be copied whole.
+ * Seen from the other side: what is decided to be shared takes along all that it is made of.
  */
 import {
   applyPattern,
@@ -57,6 +58,8 @@ export type Reason =
   | { readonly kind: 'notChosen' }
   | { readonly kind: 'bought' }
   | { readonly kind: 'designed' }
+  /** It is part of something that was decided to be shared, or lives in the same file. */
+  | { readonly kind: 'within'; readonly number: string }
   /** It contains something that is copied. */
   | { readonly kind: 'contains'; readonly number: string }
   /** Its file is copied with the carrier. */
@@ -136,6 +139,8 @@ export function sayReason(reason: Reason): string {
       return 'a bought part';
     case 'designed':
       return 'a part of our own design';
+    case 'within':
+      return `it belongs to ${reason.number}, which is shared`;
     case 'contains':
       return `it contains ${reason.number}, which is copied`;
     case 'livesIn':
@@ -154,6 +159,7 @@ interface OriginItem {
   readonly idInFile: string;
   readonly isTop: boolean;
   readonly parents: Set<string>;
+  readonly children: Set<string>;
   readonly carriers: Set<string>;
   readonly carried: Set<string>;
 }
@@ -173,12 +179,17 @@ function groupByItem(nodes: readonly OriginNode[]): Map<string, OriginItem> {
       idInFile,
       isTop: index === 0,
       parents: new Set(),
+      children: new Set(),
       carriers: new Set(),
       carried: new Set(),
     });
   }
   for (const node of nodes) {
-    for (const child of node.children) items.get(itemOf.get(child) ?? '')?.parents.add(node.itemId);
+    for (const child of node.children) {
+      const childItem = items.get(itemOf.get(child) ?? '');
+      childItem?.parents.add(node.itemId);
+      if (childItem) items.get(node.itemId)?.children.add(childItem.itemId);
+    }
     const carrier = node.carrierVersion === undefined ? undefined : itemOf.get(node.carrierVersion);
     if (carrier === undefined) continue;
     items.get(node.itemId)?.carriers.add(carrier);
@@ -198,8 +209,9 @@ function decide(
     outcome.set(item.itemId, { decision: 'copy', reason });
     queue.push(item);
   };
+  const sharedWith = followShares(items, request.decisions);
   for (const item of items.values()) {
-    const first = initialDecision(item, request);
+    const first = initialDecision(item, sharedWith.get(item.itemId), request);
     if (first.decision === 'copy') copy(item, first.reason);
     else outcome.set(item.itemId, first);
   }
@@ -211,13 +223,41 @@ function decide(
   return outcome;
 }
 
+/**
+ * What goes along with items that were decided to be shared, where nothing else was decided for it: all that they are
+ * made of, and what lives in the same files. A shared assembly can contain nothing else.
+ *
+ * @returns number of the item decided, by the item that goes along
+ */
+function followShares(
+  items: ReadonlyMap<string, OriginItem>,
+  decisions: ReadonlyMap<string, Decision>,
+): Map<string, string> {
+  const along = new Map<string, string>();
+  for (const decided of items.values()) {
+    if (decisions.get(decided.itemId) !== 'share') continue;
+    const waiting = [decided];
+    for (let item = waiting.pop(); item; item = waiting.pop()) {
+      for (const id of [...item.children, ...item.carried, ...item.carriers]) {
+        const next = items.get(id);
+        if (!next || next.isTop || along.has(id) || decisions.has(id)) continue;
+        along.set(id, decided.number);
+        waiting.push(next);
+      }
+    }
+  }
+  return along;
+}
+
 function initialDecision(
   item: OriginItem,
+  sharedWith: string | undefined,
   request: DerivationRequest,
 ): { decision: Decision; reason: Reason } {
   if (item.isTop) return { decision: 'copy', reason: { kind: 'top' } };
   const decided = request.decisions.get(item.itemId);
   if (decided) return { decision: decided, reason: { kind: 'decided' } };
+  if (sharedWith !== undefined) return { decision: 'share', reason: { kind: 'within', number: sharedWith } };
   if (request.otherwise === 'copy') return { decision: 'copy', reason: { kind: 'all' } };
   if (request.otherwise === 'share') return { decision: 'share', reason: { kind: 'notChosen' } };
   return item.source === 'bought'

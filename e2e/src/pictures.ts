@@ -1,0 +1,76 @@
+/** Makes the pictures of the documentation from the demo data: `npm run pictures -w e2e`. */
+import { join } from 'node:path';
+import { expect, test, type Page } from '@playwright/test';
+import { address, folderOfFiles, signIn } from './desk.js';
+
+const FOLDER = join(import.meta.dirname, '../../docs/screenshots');
+
+async function picture(page: Page, name: string): Promise<void> {
+  await page.waitForLoadState('networkidle');
+  await page.mouse.move(0, 799);
+  await page.screenshot({ path: join(FOLDER, `${name}.png`) });
+}
+
+test('find', async ({ page }) => {
+  await signIn(page);
+  await page.goto(address('/find'));
+  await expect(page.getByRole('grid', { name: 'Items found' })).toBeFocused();
+  await expect(page.getByRole('row', { name: /FM-2400/ })).toBeVisible();
+  for (let presses = 0; presses < 7; presses++) await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Space');
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Space');
+  await picture(page, 'find');
+});
+
+test('trace', async ({ page }) => {
+  await signIn(page);
+  await page.goto(address('/trace?item=FM-2300'));
+  await page.getByRole('option', { name: /FM-2900/ }).click();
+  await page.getByRole('option', { name: /FM-9012/ }).click();
+  await picture(page, 'trace');
+});
+
+test('compare', async ({ page }) => {
+  await signIn(page);
+  await page.goto(address('/compare?from=FM-1000@A/2&to=FM-1000@B/2'));
+  await expect(page.getByRole('treegrid', { name: 'Differences' })).toBeFocused();
+  await page.keyboard.press('ArrowDown');
+  await picture(page, 'compare');
+});
+
+test('derive', async ({ page }) => {
+  await signIn(page);
+  await page.goto(address('/derive?item=FM-1000'));
+  await page
+    .getByRole('row', { name: /FM-2100/ })
+    .getByRole('radio', { name: 'Share' })
+    .click();
+  await page
+    .getByRole('row', { name: /FM-2310/ })
+    .getByRole('radio', { name: 'Share' })
+    .click();
+  await page.getByText(/copied, /).waitFor();
+  await picture(page, 'derive-choose');
+  await page.getByRole('button', { name: 'On to names' }).click();
+  await page.getByLabel('Find in numbers and names').fill('FM-');
+  await page.getByLabel('Replace by').fill('FT-');
+  await page.getByRole('textbox', { name: 'New name for FM-1000' }).fill('Tide station');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'On to the check' }).click();
+  await page.getByRole('button', { name: 'Make the variant' }).click();
+  await page.getByRole('heading', { name: /is made/ }).waitFor();
+  await picture(page, 'derive-proof');
+});
+
+test('intake', async ({ page }) => {
+  await signIn(page);
+  await page.goto(address('/intake'));
+  const [chooser] = await Promise.all([
+    page.waitForEvent('filechooser'),
+    page.getByRole('button', { name: 'Choose a folder' }).click(),
+  ]);
+  await chooser.setFiles(folderOfFiles('Spaceship'));
+  await page.getByRole('grid', { name: 'Review' }).waitFor();
+  await picture(page, 'intake');
+});
