@@ -34,7 +34,12 @@ start(async () => {
   try {
     const url = process.env.DATABASE_URL ?? cluster.url;
     await ensureDatabase(url);
-    server = startServer({ url, data, empty, port: port ?? (await firstFree(DEFAULT_PORT)) });
+    server = startServer({
+      url,
+      data,
+      empty,
+      port: port === undefined ? await firstFree(DEFAULT_PORT) : await asked(port),
+    });
     const gone = new Promise((done) => server.once('exit', done));
     await Promise.race([
       gone,
@@ -111,13 +116,21 @@ function startServer({ url, data, empty, port }) {
 }
 
 async function firstFree(from) {
-  for (let port = from; port < from + 50; port++) {
-    const free = await new Promise((done) => {
-      const probe = createServer();
-      probe.once('error', () => done(false));
-      probe.listen(port, '127.0.0.1', () => probe.close(() => done(true)));
-    });
-    if (free) return port;
-  }
+  for (let port = from; port < from + 50; port++) if (await isFree(port)) return port;
   throw new Advice(`No free port between ${from} and ${from + 49}. Choose one: npm start -- --port N`);
+}
+
+/** The port that was asked for. @throws Advice where something else listens there */
+async function asked(port) {
+  if (!(await isFree(port)))
+    throw new Advice(`Something already listens on port ${port}. Choose another: npm start -- --port N`);
+  return port;
+}
+
+function isFree(port) {
+  return new Promise((done) => {
+    const probe = createServer();
+    probe.once('error', () => done(false));
+    probe.listen(port, '127.0.0.1', () => probe.close(() => done(true)));
+  });
 }
