@@ -124,6 +124,7 @@ export default tseslint.config(
         console: 'readonly',
         setTimeout: 'readonly',
         clearTimeout: 'readonly',
+        setInterval: 'readonly',
         URL: 'readonly',
         AbortController: 'readonly',
       },

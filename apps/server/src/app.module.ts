@@ -10,9 +10,14 @@ import { CompareService } from './compare/compare.service.js';
 import { dataSourceOptions } from './database/data-source.js';
 import { DemoPeople } from './demo/demo-people.js';
 import { WelcomeController } from './demo/welcome.controller.js';
+import { CustodyController } from './custody/custody.controller.js';
+import { CustodyService } from './custody/custody.service.js';
+import { VersionCopier } from './custody/version-copier.js';
 import { DeriveController } from './derive/derive.controller.js';
 import { DeriveService } from './derive/derive.service.js';
 import { ProofService } from './derive/proof.service.js';
+import { Feed } from './feed/feed.js';
+import { FeedController } from './feed/feed.controller.js';
 import { FetchController } from './fetch/fetch.controller.js';
 import { FetchService } from './fetch/fetch.service.js';
 import { FetchTreeService } from './fetch/fetch-tree.js';
@@ -21,6 +26,10 @@ import { IntakeService } from './intake/intake.service.js';
 import { CatalogueService } from './items/catalogue.service.js';
 import { ItemsController } from './items/items.controller.js';
 import { ReaderPool } from './jobs/reader-pool.js';
+import { LifecycleController } from './lifecycle/lifecycle.controller.js';
+import { LifecycleService } from './lifecycle/lifecycle.service.js';
+import { NoticesController } from './notices/notices.controller.js';
+import { NoticesService } from './notices/notices.service.js';
 import { ProblemFilter } from './problems/problem.filter.js';
 import { StructureController } from './structure/structure.controller.js';
 import { StructureLoader } from './structure/structure-loader.js';
@@ -49,6 +58,10 @@ export class AppModule {
         DeriveController,
         FetchController,
         WelcomeController,
+        CustodyController,
+        LifecycleController,
+        NoticesController,
+        FeedController,
       ],
       providers: [
         { provide: DemoPeople, useFactory: () => new DemoPeople(demoFolder) },
@@ -66,6 +79,11 @@ export class AppModule {
         FetchService,
         DeriveService,
         ProofService,
+        CustodyService,
+        VersionCopier,
+        LifecycleService,
+        NoticesService,
+        { provide: Feed, useFactory: () => new Feed(databaseUrl) },
       ],
     };
   }

@@ -1,7 +1,8 @@
 /** What the server accepts, as Joi schemas. Unknown members are refused everywhere. */
+import { LIFECYCLE } from '@stem-trace/core';
 import Joi from 'joi';
 import { isLensText } from './reference.js';
-import type { CorrectionRequest, DeriveRequest, IntakeRequest } from './types.js';
+import type { CorrectionRequest, DeriveRequest, FetchManifest, IntakeRequest } from './types.js';
 
 // eslint-disable-next-line no-control-regex -- control characters are what is refused
 const CONTROL = /[\u0000-\u001f\u007f]/;
@@ -56,7 +57,37 @@ export const compareSchema = Joi.object({
 
 export const fetchSchema = Joi.object({ item: reference.required(), lens });
 
+const sha256 = Joi.string().pattern(/^[0-9a-f]{64}$/, 'a SHA-256');
+
+/** A working copy's manifest, as it comes back from a disk where anybody may have changed it. */
+export const manifestSchema = Joi.object<FetchManifest>({
+  format: Joi.string().valid('stem-trace working copy').required(),
+  formatVersion: Joi.number().valid(1).required(),
+  item: number.required(),
+  version: text(40).required(),
+  lens: text(20).required(),
+  root: uploadPath.required(),
+  rewritten: Joi.number().integer().min(0).required(),
+  files: Joi.array()
+    .items(
+      Joi.object({
+        path: uploadPath.required(),
+        sha256: sha256.required(),
+        stored: sha256.required(),
+        items: Joi.array()
+          .items(Joi.object({ number: number.required(), version: text(40).required() }))
+          .required(),
+      }),
+    )
+    .max(100_000)
+    .required(),
+  left: Joi.array()
+    .items(Joi.object({ file: text(1100), reason: Joi.string().max(2000) }))
+    .required(),
+});
+
 export const intakeSchema = Joi.object<IntakeRequest>({
+  manifest: manifestSchema,
   place: placePath.default('/'),
   prefix: text(40).allow('').default(''),
 });
@@ -70,9 +101,35 @@ export const correctionSchema = Joi.object<CorrectionRequest>({
       Joi.object({ number: number.allow(''), name: text(200).allow(''), leaveOut: Joi.boolean() }),
     )
     .required(),
+  overwrite: Joi.array().items(Joi.string().max(1100)).max(10_000),
 });
 
-export const carryOutSchema = Joi.object({ comment: Joi.string().max(2000).allow('').default('') });
+const comment = Joi.string().max(2000).allow('').default('');
+
+export const carryOutSchema = Joi.object({ comment, letGo: Joi.boolean().default(true) });
+
+const items = Joi.array().items(reference).min(1).max(10_000).required();
+
+export const itemsSchema = Joi.object({ items });
+
+export const checkOutSchema = Joi.object({ items, reason: comment });
+
+export const breakHoldSchema = Joi.object({
+  item: reference.required(),
+  reason: Joi.string().trim().min(1).max(2000).required(),
+});
+
+export const stepSchema = Joi.object({
+  items,
+  step: Joi.string()
+    .valid(...LIFECYCLE.map(({ name }) => name))
+    .required(),
+  reason: comment,
+});
+
+export const bringBackSchema = Joi.object({ item: reference.required(), comment });
+
+export const watchSchema = Joi.object({ item: reference.required(), watch: Joi.boolean().required() });
 
 export const deriveSchema = Joi.object<DeriveRequest>({
   item: reference.required(),

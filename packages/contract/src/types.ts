@@ -3,17 +3,20 @@ import type {
   DifferenceCounts,
   DifferenceSign,
   ItemKind,
+  LifecycleRole,
+  LifecycleState,
   Proof,
   PropertyValue,
   RowCorrection,
+  StepName,
 } from '@stem-trace/core';
 
 /** Lens as written in addresses and on the command line: a word, or a date such as `2026-03-31`. */
 export type LensText = string;
 
-export type State = 'draft' | 'in check' | 'released' | 'superseded' | 'withdrawn';
+export type State = LifecycleState;
 
-export type Role = 'engineer' | 'checker' | 'planner' | 'viewer' | 'administrator';
+export type Role = LifecycleRole;
 
 export interface PersonView {
   readonly login: string;
@@ -33,6 +36,8 @@ export interface ItemRow {
   readonly place: string;
   readonly changedAt: string;
   readonly changedBy: string;
+  /** Null where nobody holds it. */
+  readonly heldBy: HolderView | null;
 }
 
 export interface FindAnswer {
@@ -76,6 +81,9 @@ export interface ItemView extends ItemRow {
   readonly usedIn: number;
   readonly madeOf: number;
   readonly gaps: number;
+  /** Links of the version shown that are behind, with the reason. */
+  readonly behindLinks: readonly BehindRow[];
+  readonly watched: boolean;
 }
 
 export interface StructureRow {
@@ -95,6 +103,7 @@ export interface StructureRow {
   readonly parent: string;
   /** Versions that the recorded one is behind the newest; 0 where it is not. */
   readonly behind: number;
+  readonly heldBy: HolderView | null;
   /** The version that the parent recorded; null for a gap. */
   readonly recorded: string | null;
   readonly gap: boolean;
@@ -153,7 +162,9 @@ export interface IntakeRowView {
   readonly name: string;
   readonly kind: ItemKind;
   readonly carrier: string | null;
-  readonly status: 'new' | 'new version' | 'unchanged' | 'left out' | 'same file' | 'problem';
+  readonly status: 'new' | 'new version' | 'unchanged' | 'left out' | 'same file' | 'problem' | 'refused';
+  /** Whether a refusal can be overruled by choosing to replace the newer version. */
+  readonly canOverwrite: boolean;
   /** The version that there is, for what is not new. */
   readonly existing: string | null;
   readonly references: { readonly resolved: number; readonly gaps: number };
@@ -175,10 +186,16 @@ export interface IntakeResult extends IntakeCounts {
   readonly passedOver: readonly { readonly file: string; readonly reason: string }[];
   /** Gaps of older links that this intake filled. */
   readonly filled: number;
+  /** Changed files that custody did not allow in. */
+  readonly refused: readonly { readonly file: string; readonly number: string; readonly reason: string }[];
+  /** Files of the working copy that did not come back. */
+  readonly missing: readonly string[];
 }
 
 export interface IntakeView {
   readonly id: string;
+  /** The item and version that the working copy was fetched as; null for an intake of other files. */
+  readonly workingCopy: { readonly item: string; readonly version: string } | null;
   readonly state: IntakeState;
   readonly place: string;
   readonly prefix: string;
@@ -196,10 +213,20 @@ export interface IntakeView {
 export interface IntakeRequest {
   readonly place: string;
   readonly prefix: string;
+  /** Of a working copy that comes back: makes this a check-in. */
+  readonly manifest?: FetchManifest;
+}
+
+export interface CarryOutRequest {
+  readonly comment: string;
+  /** Whether the holds of what is checked in are given up. */
+  readonly letGo: boolean;
 }
 
 export interface CorrectionRequest {
   readonly corrections: Readonly<Record<string, RowCorrection>>;
+  /** Keys of rows that may replace a newer version. */
+  readonly overwrite?: readonly string[];
 }
 
 export interface DeriveRequest {
@@ -290,4 +317,65 @@ export interface DemoPerson {
 export interface WelcomeAnswer {
   /** People of the demo data with their passwords; empty in a real store. */
   readonly demo: readonly DemoPerson[];
+}
+
+/** Kinds of change that the feed tells of. */
+export type FeedKind = 'holds' | 'items' | 'notices';
+
+/** Who holds an item. */
+export interface HolderView {
+  readonly login: string;
+  readonly name: string;
+  readonly initials: string;
+  readonly since: string;
+  readonly reason: string;
+}
+
+export interface HoldRow extends HolderView {
+  readonly number: string;
+  readonly itemName: string;
+  readonly version: string;
+  /** Links of the newest version whose recorded version is not the newest any more. */
+  readonly behind: number;
+}
+
+/** What happened to each of several items. */
+export interface CustodyAnswer {
+  readonly done: readonly { readonly number: string; readonly version: string }[];
+  readonly refused: readonly { readonly number: string; readonly reason: string }[];
+}
+
+export interface CheckOutRequest {
+  readonly items: readonly string[];
+  readonly reason: string;
+}
+
+export interface StepRequest {
+  readonly items: readonly string[];
+  readonly step: StepName;
+  readonly reason: string;
+}
+
+export interface NoticeRow {
+  readonly id: string;
+  readonly at: string;
+  readonly says: string;
+  /** The item that it is about; null where there is none. */
+  readonly number: string | null;
+  readonly read: boolean;
+}
+
+export interface NoticesAnswer {
+  readonly unread: number;
+  readonly rows: readonly NoticeRow[];
+}
+
+/** A recorded link that is not the newest, and why. */
+export interface BehindRow {
+  readonly number: string;
+  readonly name: string;
+  readonly recorded: string;
+  readonly newest: string;
+  /** `newer B/5 by … on …: comment` */
+  readonly says: string;
 }

@@ -80,3 +80,21 @@ export {
   type ProductNames,
   type Renaming,
 } from './fetch/plan.js';
+export {
+  guardPlan,
+  missingFrom,
+  type CheckInOptions,
+  type Custody,
+  type WorkingCopy,
+} from './custody/check-in.js';
+export {
+  LIFECYCLE,
+  refuseHold,
+  refuseStep,
+  revisionCode,
+  stepsFrom,
+  type LifecycleRole,
+  type LifecycleState,
+  type LifecycleStep,
+  type StepName,
+} from './lifecycle/lifecycle.js';

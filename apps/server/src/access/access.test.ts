@@ -23,6 +23,18 @@ const ROUTES = [
   ['POST', '/api/derive/preview'],
   ['POST', '/api/derive'],
   ['GET', '/api/fetch?item=X'],
+  ['GET', '/api/holds'],
+  ['POST', '/api/holds'],
+  ['POST', '/api/holds/let-go'],
+  ['POST', '/api/holds/break'],
+  ['POST', '/api/revise'],
+  ['POST', '/api/catch-up'],
+  ['POST', '/api/bring-back'],
+  ['POST', '/api/steps'],
+  ['GET', '/api/notices'],
+  ['POST', '/api/notices/read'],
+  ['POST', '/api/watch'],
+  ['GET', '/api/feed'],
 ] as const;
 
 async function status(

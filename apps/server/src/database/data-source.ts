@@ -3,6 +3,7 @@ import { AccessToken } from './entities/access-token.js';
 import { Intake, IntakeFileRow } from './entities/intake.js';
 import { Person } from './entities/person.js';
 import { Store1764000000001 } from './migrations/1-store.js';
+import { Custody1764000000002 } from './migrations/2-custody.js';
 
 /** Options for a database; migrations only, never synchronised from entities. */
 export function dataSourceOptions(url: string): DataSourceOptions {
@@ -10,7 +11,7 @@ export function dataSourceOptions(url: string): DataSourceOptions {
     type: 'postgres',
     url,
     entities: [Person, AccessToken, Intake, IntakeFileRow],
-    migrations: [Store1764000000001],
+    migrations: [Store1764000000001, Custody1764000000002],
     migrationsRun: true,
     synchronize: false,
     applicationName: 'stem-trace',

@@ -2,7 +2,7 @@ import { numberKey, type DerivationPlan, type StructureGraph } from '@stem-trace
 import type { EntityManager } from 'typeorm';
 import { insertRows } from '../database/rows.js';
 import { searchText, type DescribedVersion } from '../items/catalogue.service.js';
-import { insertVersions, ITEM_COLUMNS, placeIds } from '../store/store-writer.js';
+import { copyLinks, insertVersions, ITEM_COLUMNS, placeIds } from '../store/store-writer.js';
 
 export interface VariantContext {
   readonly origin: DescribedVersion;
@@ -88,19 +88,4 @@ async function insertItems(manager: EntityManager, context: VariantContext): Pro
     }),
   );
   return new Map(lines.map((line, index) => [line.itemId, ids[index] ?? '']));
-}
-
-async function copyLinks(manager: EntityManager, copies: ReadonlyMap<string, string>): Promise<void> {
-  await manager.query(
-    `WITH copy AS (
-       SELECT c.origin, c.made, v.item_id AS item
-       FROM jsonb_to_recordset($1::jsonb) AS c(origin bigint, made bigint) JOIN version v ON v.id = c.made
-     )
-     INSERT INTO link (version_id, position, relation, target_item_id, target_version_id, quantity, carried, target_ref,
-                       target_id_in_file, target_name_in_file, locator, occurrences)
-     SELECT parent.made, l.position, l.relation, coalesce(child.item, l.target_item_id), coalesce(child.made, l.target_version_id),
-            l.quantity, l.carried, l.target_ref, l.target_id_in_file, l.target_name_in_file, l.locator, l.occurrences
-     FROM copy parent JOIN link l ON l.version_id = parent.origin LEFT JOIN copy child ON child.origin = l.target_version_id`,
-    [JSON.stringify([...copies].map(([origin, made]) => ({ origin, made })))],
-  );
 }

@@ -47,7 +47,7 @@ export async function writeIntake(manager: EntityManager, context: IntakeContext
   const { plan } = context;
   const targets = new Map<string, Target>();
   for (const row of plan.rows) {
-    if (row.status.kind === 'unchanged')
+    if (row.status.kind === 'unchanged' || row.status.kind === 'refused')
       targets.set(row.key, { itemId: row.status.of.id, versionId: row.status.of.newest.id });
   }
   const writing = plan.rows.filter((row) => row.status.kind === 'new' || row.status.kind === 'newVersion');

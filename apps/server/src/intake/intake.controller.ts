@@ -1,5 +1,5 @@
 import { Body, Controller, Get, HttpCode, Param, Patch, Post, Put, Query, Req } from '@nestjs/common';
-import type { CorrectionRequest, IntakeRequest, IntakeView } from '@stem-trace/contract';
+import type { CarryOutRequest, CorrectionRequest, IntakeRequest, IntakeView } from '@stem-trace/contract';
 import { carryOutSchema, correctionSchema, intakeSchema, uploadSchema } from '@stem-trace/contract/schemas';
 import type { Request } from 'express';
 import { Caller } from '../access/access.guard.js';
@@ -49,9 +49,9 @@ export class IntakeController {
   @HttpCode(202)
   carryOut(
     @Param('id') id: string,
-    @Body(new Validate(carryOutSchema)) { comment }: { comment: string },
+    @Body(new Validate(carryOutSchema)) request: CarryOutRequest,
     @Caller() person: Person,
   ): Promise<IntakeView> {
-    return this.intakes.carryOut(id, comment, person);
+    return this.intakes.carryOut(id, request, person);
   }
 }

@@ -1,13 +1,22 @@
 import type { Readable } from 'node:stream';
 import { Injectable, Logger, type OnModuleInit } from '@nestjs/common';
 import type {
+  CarryOutRequest,
   CorrectionRequest,
+  FetchManifest,
   IntakeRequest,
   IntakeResult,
   IntakeRowView,
   IntakeView,
 } from '@stem-trace/contract';
-import { type IntakeFile, type IntakePlan, type IntakeRow } from '@stem-trace/core';
+import {
+  guardPlan,
+  missingFrom,
+  type IntakeFile,
+  type IntakePlan,
+  type IntakeRow,
+  type WorkingCopy,
+} from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { BlobStore } from '../blobs/blob-store.js';
 import { Intake, IntakeFileRow } from '../database/entities/intake.js';
@@ -15,6 +24,10 @@ import type { Person } from '../database/entities/person.js';
 import { ReaderPool } from '../jobs/reader-pool.js';
 import { ProblemError } from '../problems/problem.js';
 import { takeTurn } from '../store/store-writer.js';
+import { holdsOf } from '../custody/holds.js';
+import { announce } from '../feed/feed.js';
+import { record } from '../notices/record.js';
+import { CatalogueService } from '../items/catalogue.service.js';
 import { planAgainstStore } from './intake-store.js';
 import { writeIntake, type IntakeWritten } from './intake-writer.js';
 
@@ -28,6 +41,7 @@ export class IntakeService implements OnModuleInit {
     private readonly database: DataSource,
     private readonly blobs: BlobStore,
     private readonly readers: ReaderPool,
+    private readonly catalogue: CatalogueService,
   ) {}
 
   /** What was being carried out when the server stopped was rolled back with its transaction; it can be tried again. */
@@ -35,11 +49,17 @@ export class IntakeService implements OnModuleInit {
     await this.database.query(`UPDATE intake SET state = 'collecting' WHERE state = 'carrying out'`);
   }
 
-  async create(request: IntakeRequest, person: Person): Promise<IntakeView> {
+  /** Begins an intake, or a check-in where a working copy's manifest is given. */
+  async create({ manifest, ...request }: IntakeRequest, person: Person): Promise<IntakeView> {
     const intakes = this.database.getRepository(Intake);
+    const place = manifest ? await this.placeOfWorkingCopy(manifest, request.place) : request.place;
     const intake = await intakes.save(
       intakes.create({
         ...request,
+        place,
+        manifest: manifest ?? null,
+        overwrite: [],
+        letGo: true,
         comment: '',
         state: 'collecting',
         corrections: {},
@@ -49,6 +69,16 @@ export class IntakeService implements OnModuleInit {
       }),
     );
     return this.view(intake.id, person);
+  }
+
+  /** A working copy lies as its places do, from the one that all have in common. */
+  private async placeOfWorkingCopy(manifest: FetchManifest, otherwise: string): Promise<string> {
+    const root = await this.catalogue.resolve(manifest.item).catch(() => undefined);
+    const folder = manifest.root.includes('/')
+      ? `/${manifest.root.slice(0, manifest.root.lastIndexOf('/'))}`
+      : '';
+    if (!root?.place.endsWith(folder)) return otherwise;
+    return root.place.slice(0, root.place.length - folder.length) || '/';
   }
 
   /** Keeps one file and reads it. The same path again replaces it. */
@@ -73,18 +103,29 @@ export class IntakeService implements OnModuleInit {
     });
   }
 
-  async correct(id: string, { corrections }: CorrectionRequest, person: Person): Promise<IntakeView> {
+  async correct(
+    id: string,
+    { corrections, overwrite }: CorrectionRequest,
+    person: Person,
+  ): Promise<IntakeView> {
     const intake = await this.open(id, person);
     await this.database
       .getRepository(Intake)
-      .update({ id }, { corrections: { ...intake.corrections, ...corrections } });
+      .update(
+        { id },
+        {
+          corrections: { ...intake.corrections, ...corrections },
+          ...(overwrite ? { overwrite: [...overwrite] } : {}),
+        },
+      );
     return this.view(id, person);
   }
 
   async view(id: string, person: Person): Promise<IntakeView> {
     const intake = await this.find(id, person);
-    const files = await this.filesOf(id, this.database.manager);
-    const plan = intake.state === 'done' ? undefined : await this.plan(intake, files, this.database.manager);
+    const files = await this.filesOf(intake, this.database.manager);
+    const plan =
+      intake.state === 'done' ? undefined : await this.plan(intake, { files, person }, this.database.manager);
     const numbers = new Map(plan?.rows.map((row) => [row.key, row.number]));
     const rows = plan?.rows.map((row) => rowView(row, numbers)) ?? [];
     return {
@@ -92,10 +133,11 @@ export class IntakeService implements OnModuleInit {
       state: intake.state,
       place: intake.place,
       prefix: intake.prefix,
+      workingCopy: intake.manifest ? { item: intake.manifest.item, version: intake.manifest.version } : null,
       comment: intake.comment,
       progress: this.progress.get(id) ?? { done: 0, total: rows.length },
       rows,
-      expected: intake.result ?? resultOf(files, plan, expectedCounts(plan)),
+      expected: intake.result ?? resultOf(intake, { files, plan, written: expectedCounts(plan) }),
       result: intake.result,
       failure: intake.failure,
     };
@@ -105,12 +147,12 @@ export class IntakeService implements OnModuleInit {
    * Starts carrying out; the answer comes at once, progress and result are in the view. All of it is one
    * transaction. An intake that is done says so again.
    */
-  async carryOut(id: string, comment: string, person: Person): Promise<IntakeView> {
+  async carryOut(id: string, { comment, letGo }: CarryOutRequest, person: Person): Promise<IntakeView> {
     const intake = await this.find(id, person);
     if (intake.state === 'done' || intake.state === 'carrying out') return this.view(id, person);
     const started = await this.database
       .getRepository(Intake)
-      .update({ id, state: intake.state }, { state: 'carrying out', comment, failure: null });
+      .update({ id, state: intake.state }, { state: 'carrying out', comment, letGo, failure: null });
     if (started.affected === 1) void this.run(id, comment, person);
     return this.view(id, person);
   }
@@ -144,8 +186,8 @@ export class IntakeService implements OnModuleInit {
   ): Promise<IntakeResult> {
     await takeTurn(manager);
     const intake = await manager.getRepository(Intake).findOneByOrFail({ id });
-    const files = await this.filesOf(id, manager);
-    const plan = await this.plan(intake, files, manager);
+    const files = await this.filesOf(intake, manager);
+    const plan = await this.plan(intake, { files, person }, manager);
     const total = plan.rows.length;
     const written = await writeIntake(manager, {
       plan,
@@ -157,31 +199,81 @@ export class IntakeService implements OnModuleInit {
       schemaOf: new Map(files.map((file) => [file.path, file.reading?.schema ?? ''])),
       onProgress: (done) => this.progress.set(id, { done, total }),
     });
-    const result = resultOf(files, plan, written);
+    await this.finish(manager, { intake, plan, person, comment });
+    const result = resultOf(intake, { files, plan, written });
     await manager.getRepository(Intake).update({ id }, { state: 'done', result });
     return result;
   }
 
+  /** Trail, notices and holds of what came in. */
+  private async finish(
+    manager: EntityManager,
+    { intake, plan, person, comment }: { intake: Intake; plan: IntakePlan; person: Person; comment: string },
+  ): Promise<void> {
+    const changed = plan.rows.flatMap(({ status }) => (status.kind === 'newVersion' ? [status.of] : []));
+    const kind = intake.manifest ? 'check in' : 'intake';
+    const about = comment === '' ? '' : `: ${comment}`;
+    await record(manager, [
+      ...changed.map(
+        (item) =>
+          ({
+            personId: person.id,
+            kind,
+            itemId: item.id,
+            says: `${person.name} checked in ${item.number}${about}`,
+          }) as const,
+      ),
+      {
+        personId: person.id,
+        kind,
+        itemId: null,
+        says: `${person.name} brought in ${plan.rows.length} items${about}`,
+        detail: { intake: intake.id },
+      },
+    ]);
+    if (intake.manifest && intake.letGo) {
+      await manager.query('DELETE FROM hold WHERE person_id = $1 AND item_id = ANY($2::bigint[])', [
+        person.id,
+        changed.map(({ id }) => id),
+      ]);
+    }
+    await announce(manager, 'items', 'holds', 'notices');
+  }
+
   private async plan(
     intake: Intake,
-    files: readonly IntakeFile[],
+    { files, person }: { files: readonly IntakeFile[]; person: Person },
     manager: EntityManager,
   ): Promise<IntakePlan> {
-    return planAgainstStore(manager, {
+    const plan = await planAgainstStore(manager, {
       files,
       place: intake.place,
       prefix: intake.prefix,
       corrections: new Map(Object.entries(intake.corrections)),
     });
+    const holds = await holdsOf(
+      manager,
+      plan.rows.flatMap(({ status }) => (status.kind === 'newVersion' ? [status.of.id] : [])),
+    );
+    return guardPlan(plan, {
+      custody: {
+        holderOf: (item) => holds.get(item)?.name,
+        isMine: (item) => holds.get(item)?.personId === person.id,
+      },
+      ...(intake.manifest ? { workingCopy: workingCopyOf(intake.manifest) } : {}),
+      overwrite: new Set(intake.overwrite),
+    });
   }
 
-  private async filesOf(id: string, manager: EntityManager): Promise<IntakeFile[]> {
+  private async filesOf({ id, manifest }: Intake, manager: EntityManager): Promise<IntakeFile[]> {
+    const fetched = new Map(manifest?.files.map((file) => [file.path, file.sha256]));
     const rows = await manager
       .getRepository(IntakeFileRow)
       .find({ where: { intakeId: id }, order: { path: 'ASC' } });
     return rows.map(({ path, sha256, reading, problem, passedOver }) => ({
       path,
       sha256,
+      ...(fetched.get(path) === sha256 ? { asFetched: true } : {}),
       ...(reading ? { reading } : {}),
       ...(problem ? { problem } : {}),
       ...(passedOver === null ? {} : { passedOver }),
@@ -222,9 +314,12 @@ function expectedCounts(plan: IntakePlan | undefined): IntakeWritten {
 }
 
 function resultOf(
-  files: readonly IntakeFile[],
-  plan: IntakePlan | undefined,
-  written: IntakeWritten,
+  { manifest }: Intake,
+  {
+    files,
+    plan,
+    written,
+  }: { files: readonly IntakeFile[]; plan: IntakePlan | undefined; written: IntakeWritten },
 ): IntakeResult {
   return {
     files: files.filter((file) => file.passedOver === undefined).length,
@@ -232,7 +327,21 @@ function resultOf(
     gaps: plan?.gaps ?? [],
     problems: plan?.problems ?? [],
     passedOver: plan?.passedOver ?? [],
+    refused:
+      plan?.rows.flatMap(({ path, number, status }) =>
+        status.kind === 'refused' ? [{ file: path, number, reason: status.reason }] : [],
+      ) ?? [],
+    missing: manifest
+      ? missingFrom(
+          workingCopyOf(manifest),
+          files.map(({ path }) => path),
+        )
+      : [],
   };
+}
+
+function workingCopyOf(manifest: FetchManifest): WorkingCopy {
+  return { files: new Map(manifest.files.map(({ path, sha256, items }) => [path, { sha256, items }])) };
 }
 
 const STATUS_TEXT: Readonly<Record<IntakeRow['status']['kind'], IntakeRowView['status']>> = {
@@ -242,6 +351,7 @@ const STATUS_TEXT: Readonly<Record<IntakeRow['status']['kind'], IntakeRowView['s
   leftOut: 'left out',
   sameAs: 'same file',
   problem: 'problem',
+  refused: 'refused',
 };
 
 function rowView(row: IntakeRow, numbers: ReadonlyMap<string, string>): IntakeRowView {
@@ -255,8 +365,9 @@ function rowView(row: IntakeRow, numbers: ReadonlyMap<string, string>): IntakeRo
     kind: row.product.kind,
     carrier: numbers.get(row.carrier ?? '') ?? null,
     status: STATUS_TEXT[status.kind],
-    existing: status.kind === 'newVersion' || status.kind === 'unchanged' ? status.of.newest.label : null,
+    canOverwrite: status.kind === 'refused' && status.canOverwrite,
+    existing: 'of' in status ? status.of.newest.label : null,
     references: { resolved: row.links.length - gaps, gaps },
-    notes: [...(status.kind === 'problem' ? [status.reason] : []), ...row.notes],
+    notes: [...('reason' in status ? [status.reason] : []), ...row.notes],
   };
 }

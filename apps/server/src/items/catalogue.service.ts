@@ -1,7 +1,9 @@
 import { Injectable } from '@nestjs/common';
 import {
   parseReference,
+  type BehindRow,
   type FindAnswer,
+  type HolderView,
   type ItemRow,
   type ItemView,
   type LineageRow,
@@ -10,6 +12,7 @@ import {
 } from '@stem-trace/contract';
 import { numberKey, type ItemKind, type PropertyValue, type Source } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
+import { HELD_BY } from '../custody/holds.js';
 import { ProblemError } from '../problems/problem.js';
 
 /** One version with what is known of its item, as other modules need it. */
@@ -35,6 +38,7 @@ export interface DescribedVersion {
   readonly carrierVersion: string | null;
   readonly originVersion: string | null;
   readonly facts: VersionFacts;
+  readonly heldBy: HolderView | null;
 }
 
 /** What a version's file says about it. */
@@ -52,11 +56,11 @@ const DESCRIBED = `
   SELECT v.id, v.item_id AS "itemId", coalesce(i.stem_id, i.id) AS "stemId", i.number, i.name, i.kind, p.path AS place,
          i.file_name AS "fileName", v.file_name AS "storedFileName", ${LABEL} AS label, r.state, v.sha256,
          v.product_ref::int AS "productRef", v.id_in_file AS "idInFile", v.name_in_file AS "nameInFile",
-         v.carrier_version_id AS "carrierVersion", v.origin_version_id AS "originVersion", v.facts
+         v.carrier_version_id AS "carrierVersion", v.origin_version_id AS "originVersion", v.facts, ${HELD_BY}
   FROM version v JOIN item i ON i.id = v.item_id JOIN revision r ON r.id = v.revision_id JOIN place p ON p.id = i.place_id`;
 
 const ROW = `
-  i.number, i.name, i.kind, ${LABEL} AS version, r.state, p.path AS place, v.created_at AS "changedAt", a.name AS "changedBy"
+  i.number, i.name, i.kind, ${LABEL} AS version, r.state, p.path AS place, v.created_at AS "changedAt", a.name AS "changedBy", ${HELD_BY}
   FROM item i JOIN version v ON v.id = i.newest_version_id JOIN revision r ON r.id = v.revision_id
   JOIN place p ON p.id = i.place_id JOIN person a ON a.id = v.author_id`;
 
@@ -150,11 +154,40 @@ export class CatalogueService {
     );
   }
 
-  async view(reference: string): Promise<ItemView> {
+  /** The newest version of an item, as this transaction sees it. */
+  async newest(itemId: string, manager: EntityManager = this.database.manager): Promise<DescribedVersion> {
+    const [found]: DescribedVersion[] = await manager.query(
+      `${DESCRIBED} WHERE v.id = i.newest_version_id AND i.id = $1`,
+      [itemId],
+    );
+    if (!found) throw new Error(`item ${itemId} has no version`);
+    return found;
+  }
+
+  /** Links of a version whose recorded version is not the newest, with who made the newest and why. */
+  async behindOf(versionId: string, manager: EntityManager = this.database.manager): Promise<BehindRow[]> {
+    return manager.query(
+      `SELECT t.number, t.name, rr.code || '/' || rv.seq AS recorded, nr.code || '/' || nv.seq AS newest,
+              'newer ' || nr.code || '/' || nv.seq || ' by ' || a.name || ' on ' || to_char(nv.created_at, 'FMDD Mon YYYY')
+              || CASE WHEN nv.comment = '' THEN '' ELSE ': ' || nv.comment END AS says
+       FROM link l JOIN item t ON t.id = l.target_item_id
+       JOIN version rv ON rv.id = l.target_version_id JOIN revision rr ON rr.id = rv.revision_id
+       JOIN version nv ON nv.id = t.newest_version_id JOIN revision nr ON nr.id = nv.revision_id JOIN person a ON a.id = nv.author_id
+       WHERE l.version_id = $1 AND NOT l.carried AND nv.id <> rv.id ORDER BY l.position`,
+      [versionId],
+    );
+  }
+
+  async view(reference: string, personId: string): Promise<ItemView> {
     const shown = await this.resolve(reference);
     const [row]: ItemRow[] = await this.database.query(`SELECT ${ROW} WHERE i.id = $1`, [shown.itemId]);
     if (!row) throw new ProblemError('ITEM_UNKNOWN', `There is no item ${reference} in the store.`);
-    const [versions, derivedFrom, derivatives, counts, carrier] = await Promise.all([
+    const [behindLinks, watches, versions, derivedFrom, derivatives, counts, carrier] = await Promise.all([
+      this.behindOf(shown.id),
+      this.database.query('SELECT 1 FROM watch WHERE person_id = $1 AND item_id = $2', [
+        personId,
+        shown.itemId,
+      ]) as Promise<unknown[]>,
       this.versionsOf(shown.itemId),
       this.lineage(`JOIN item i ON i.id = o.item_id WHERE d.id = $1`, shown.itemId),
       this.lineage(`JOIN item i ON i.id = d.id WHERE o.item_id = $1`, shown.itemId),
@@ -174,6 +207,8 @@ export class CatalogueService {
       ...(derivedFrom[0] ? { derivedFrom: derivedFrom[0] } : {}),
       derivatives,
       ...counts,
+      behindLinks,
+      watched: watches.length > 0,
     };
   }
 

@@ -1,5 +1,5 @@
 /** Writing items, versions and links; shared by whatever makes them. Always inside the caller's transaction. */
-import type { Placement } from '@stem-trace/core';
+import { revisionCode, type Placement } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { insertRows } from '../database/rows.js';
 import type { VersionFacts } from '../items/catalogue.service.js';
@@ -175,14 +175,6 @@ async function openRevisions(
   return open;
 }
 
-/** A … Z, AA, AB, … for 1, 2, … */
-export function revisionCode(position: number): string {
-  let code = '';
-  for (let rest = position; rest > 0; rest = Math.floor((rest - 1) / 26))
-    code = String.fromCharCode(65 + ((rest - 1) % 26)) + code;
-  return code;
-}
-
 export async function insertLinks(manager: EntityManager, links: readonly NewLink[]): Promise<void> {
   await insertRows(
     manager,
@@ -213,5 +205,32 @@ export async function insertLinks(manager: EntityManager, links: readonly NewLin
       locator: link.locator,
       occurrences: link.occurrences,
     })),
+  );
+}
+
+/**
+ * Gives copies of versions the links of their originals: to the copies where the target was copied too, else as recorded, or
+ * to the newest version of what lies outside the file.
+ *
+ * @param copies new version by the version that it was copied from
+ */
+export async function copyLinks(
+  manager: EntityManager,
+  copies: ReadonlyMap<string, string>,
+  others: 'recorded' | 'newest' = 'recorded',
+): Promise<void> {
+  await manager.query(
+    `WITH copy AS (
+       SELECT c.origin, c.made, v.item_id AS item
+       FROM jsonb_to_recordset($1::jsonb) AS c(origin bigint, made bigint) JOIN version v ON v.id = c.made
+     )
+     INSERT INTO link (version_id, position, relation, target_item_id, target_version_id, quantity, carried, target_ref,
+                       target_id_in_file, target_name_in_file, locator, occurrences)
+     SELECT parent.made, l.position, l.relation, coalesce(child.item, l.target_item_id),
+            coalesce(child.made, CASE WHEN $2 AND NOT l.carried THEN t.newest_version_id ELSE l.target_version_id END),
+            l.quantity, l.carried, l.target_ref, l.target_id_in_file, l.target_name_in_file, l.locator, l.occurrences
+     FROM copy parent JOIN link l ON l.version_id = parent.origin LEFT JOIN copy child ON child.origin = l.target_version_id
+     LEFT JOIN item t ON t.id = l.target_item_id`,
+    [JSON.stringify([...copies].map(([origin, made]) => ({ origin, made }))), others === 'newest'],
   );
 }

@@ -65,7 +65,7 @@ export class StructureService {
   private common(
     row: { link: LinkEdge; version?: VersionNode },
     described: ReadonlyMap<string, DescribedVersion>,
-  ): Pick<StructureRow, 'number' | 'name' | 'kind' | 'version' | 'state' | 'recorded' | 'gap'> {
+  ): Pick<StructureRow, 'number' | 'name' | 'kind' | 'version' | 'state' | 'recorded' | 'gap' | 'heldBy'> {
     const version = row.version ? described.get(row.version.id) : undefined;
     const recorded = row.link.targetVersion === undefined ? undefined : described.get(row.link.targetVersion);
     const known = version ?? recorded;
@@ -77,6 +77,7 @@ export class StructureService {
       state: version?.state ?? null,
       recorded: recorded?.label ?? null,
       gap: version === undefined,
+      heldBy: known?.heldBy ?? null,
     };
   }
 

@@ -15,6 +15,8 @@ export interface IntakeFile {
   readonly sha256: string;
   readonly reading?: FileReading;
   readonly problem?: { readonly line: number; readonly reason: string };
+  /** Whether the content is what was once fetched, so that nothing changed though the stored bytes differ. */
+  readonly asFetched?: boolean;
   /** Why a file is passed over, where it is. */
   readonly passedOver?: string;
 }
@@ -47,6 +49,13 @@ export type RowStatus =
   | { readonly kind: 'newVersion'; readonly of: KnownItem }
   | { readonly kind: 'unchanged'; readonly of: KnownItem }
   | { readonly kind: 'leftOut' }
+  /** It is changed, but custody does not allow it in; the item stays as it is. */
+  | {
+      readonly kind: 'refused';
+      readonly of: KnownItem;
+      readonly reason: string;
+      readonly canOverwrite: boolean;
+    }
   /** The same content as another row; that row stands for both. */
   | { readonly kind: 'sameAs'; readonly key: string }
   | { readonly kind: 'problem'; readonly line: number; readonly reason: string };
@@ -153,7 +162,8 @@ export function planIntake(options: IntakeOptions): IntakePlan {
 
 /** Whether a row leads to something in the store after the intake. */
 export function comesIn(row: { readonly status: RowStatus }): boolean {
-  return row.status.kind === 'new' || row.status.kind === 'newVersion' || row.status.kind === 'unchanged';
+  const { kind } = row.status;
+  return kind === 'new' || kind === 'newVersion' || kind === 'unchanged' || kind === 'refused';
 }
 
 /** Place of a file: the intake's place with the file's folders below. */
@@ -301,7 +311,8 @@ function statusOf(
   if (invalid) return { kind: 'problem', line: 0, reason: `number '${draft.number}': ${invalid}` };
   const known = options.store.byNumber(draft.number);
   if (!known) return { kind: 'new' };
-  if (known.newest.sha256 === draft.file.sha256) return { kind: 'unchanged', of: known };
+  if (known.newest.sha256 === draft.file.sha256 || draft.file.asFetched)
+    return { kind: 'unchanged', of: known };
   if (known.fileName && base(draft.file.path).toLowerCase() !== known.fileName.toLowerCase()) {
     draft.notes.push(`${known.number} is in the store as ${known.fileName}; this file has another name.`);
   }

@@ -1,5 +1,5 @@
 import { Column, Entity, PrimaryColumn, PrimaryGeneratedColumn } from 'typeorm';
-import type { IntakeResult, IntakeState } from '@stem-trace/contract';
+import type { FetchManifest, IntakeResult, IntakeState } from '@stem-trace/contract';
 import type { FileReading, RowCorrection } from '@stem-trace/core';
 
 /** An intake sheet: one job of bringing files in, with what its review table says. */
@@ -22,6 +22,18 @@ export class Intake {
 
   @Column('jsonb')
   corrections!: Record<string, RowCorrection>;
+
+  /** Of the working copy, where the files are one that comes back. */
+  @Column('jsonb', { nullable: true })
+  manifest!: FetchManifest | null;
+
+  /** Keys of rows that may replace a newer version. */
+  @Column('jsonb')
+  overwrite!: string[];
+
+  /** Whether holds are given up with the check-in. */
+  @Column('boolean', { name: 'let_go' })
+  letGo!: boolean;
 
   @Column('jsonb', { nullable: true })
   result!: IntakeResult | null;

@@ -1,0 +1,25 @@
+import type { EntityManager } from 'typeorm';
+
+export interface StoredHold {
+  readonly itemId: string;
+  readonly personId: string;
+  readonly name: string;
+}
+
+/** Holds of items, by item. */
+export async function holdsOf(
+  manager: EntityManager,
+  itemIds: readonly string[],
+): Promise<Map<string, StoredHold>> {
+  const rows: StoredHold[] = await manager.query(
+    `SELECT h.item_id AS "itemId", h.person_id AS "personId", p.name
+     FROM hold h JOIN person p ON p.id = h.person_id WHERE h.item_id = ANY($1::bigint[])`,
+    [itemIds],
+  );
+  return new Map(rows.map((row) => [row.itemId, row]));
+}
+
+/** Column that gives an item's holder as `HolderView`, or null. Wants `item` as `i`. */
+export const HELD_BY = `(
+  SELECT jsonb_build_object('login', hp.login, 'name', hp.name, 'initials', hp.initials, 'since', h.since, 'reason', h.reason)
+  FROM hold h JOIN person hp ON hp.id = h.person_id WHERE h.item_id = i.id) AS "heldBy"`;

@@ -1,0 +1,58 @@
+import { Injectable } from '@nestjs/common';
+import type { EntityManager } from 'typeorm';
+import type { Person } from '../database/entities/person.js';
+import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
+import { copyLinks, insertVersions } from '../store/store-writer.js';
+
+export interface CopyOptions {
+  readonly comment: string;
+  readonly person: Person;
+  /** Which versions the new links record of what lies outside the file: as before, or the newest. */
+  readonly links: 'recorded' | 'newest';
+}
+
+/** Makes a version of an item out of one that it has: the same bytes, with what else lives in the file. */
+@Injectable()
+export class VersionCopier {
+  constructor(private readonly catalogue: CatalogueService) {}
+
+  /** @returns the new version's label */
+  async copy(
+    manager: EntityManager,
+    version: DescribedVersion,
+    { comment, person, links }: CopyOptions,
+  ): Promise<string> {
+    const contents = await this.catalogue.describeFileContents(
+      [version.carrierVersion ?? version.id],
+      manager,
+    );
+    const copies = new Map<string, string>();
+    const at = new Date();
+    for (const round of [
+      contents.filter((own) => own.carrierVersion === null),
+      contents.filter((own) => own.carrierVersion !== null),
+    ]) {
+      const ids = await insertVersions(
+        manager,
+        round.map((own) => ({
+          itemId: own.itemId,
+          comment,
+          authorId: person.id,
+          createdAt: at,
+          sha256: own.sha256,
+          fileName: own.storedFileName,
+          productRef: own.productRef,
+          idInFile: own.idInFile,
+          nameInFile: own.nameInFile,
+          carrierVersionId: own.carrierVersion === null ? null : (copies.get(own.carrierVersion) ?? null),
+          originVersionId: null,
+          facts: own.facts,
+        })),
+      );
+      round.forEach((own, index) => copies.set(own.id, ids[index] ?? ''));
+    }
+    await copyLinks(manager, copies, links);
+    const made = copies.get(version.id) ?? '';
+    return (await this.catalogue.describe([made], manager)).get(made)?.label ?? '';
+  }
+}

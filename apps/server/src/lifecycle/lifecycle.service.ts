@@ -1,0 +1,85 @@
+import { Injectable } from '@nestjs/common';
+import type { CustodyAnswer, StepRequest } from '@stem-trace/contract';
+import { LIFECYCLE, refuseStep } from '@stem-trace/core';
+import { DataSource, type EntityManager } from 'typeorm';
+import { holdsOf } from '../custody/holds.js';
+import type { Person } from '../database/entities/person.js';
+import { announce } from '../feed/feed.js';
+import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
+import { record } from '../notices/record.js';
+import { ProblemError } from '../problems/problem.js';
+import { takeTurn } from '../store/store-writer.js';
+
+const DID: Readonly<Record<StepRequest['step'], string>> = {
+  'ask for check': 'asks for a check of',
+  release: 'released',
+  'send back': 'sent back',
+  withdraw: 'withdrew',
+};
+
+/** Moves items from state to state: all of those named, or none. */
+@Injectable()
+export class LifecycleService {
+  constructor(
+    private readonly database: DataSource,
+    private readonly catalogue: CatalogueService,
+  ) {}
+
+  /** @throws ProblemError STEP_REFUSED where one of them cannot take it; nothing was changed then */
+  async take({ items, step: name, reason }: StepRequest, person: Person): Promise<CustodyAnswer> {
+    const step = LIFECYCLE.find((candidate) => candidate.name === name);
+    if (!step) throw new ProblemError('INPUT_INVALID', `There is no step '${name}'.`);
+    const named = await Promise.all(items.map((reference) => this.catalogue.resolve(reference)));
+    return this.database.transaction(async (manager) => {
+      await takeTurn(manager);
+      const targets = await Promise.all(named.map(({ itemId }) => this.catalogue.newest(itemId, manager)));
+      const holds = await holdsOf(
+        manager,
+        targets.map(({ itemId }) => itemId),
+      );
+      const refused = targets.flatMap((item) => {
+        const why = refuseStep(
+          step,
+          { state: item.state, heldBy: holds.get(item.itemId)?.name },
+          { role: person.role, reason },
+        );
+        return why === undefined ? [] : [`${item.number}: ${why}`];
+      });
+      if (refused.length > 0)
+        throw new ProblemError('STEP_REFUSED', `${refused.join('; ')}. Nothing was changed.`, refused);
+      await manager.query(
+        'UPDATE revision SET state = $2 FROM version v WHERE revision.id = v.revision_id AND v.id = ANY($1::bigint[])',
+        [targets.map(({ id }) => id), step.to],
+      );
+      if (step.to === 'released') await this.supersede(manager, targets);
+      const checkers = step.name === 'ask for check' ? await this.peopleOf(manager, 'checker') : [];
+      await record(
+        manager,
+        targets.map((item) => ({
+          personId: person.id,
+          kind: 'step',
+          itemId: item.itemId,
+          says: `${person.name} ${DID[step.name]} ${item.number} ${item.label}${reason === '' ? '' : `: ${reason}`}`,
+          detail: { step: step.name, from: item.state, to: step.to, version: item.label, reason },
+          alsoTell: checkers,
+        })),
+      );
+      await announce(manager, 'items', 'notices');
+      return { done: targets.map(({ number, label }) => ({ number, version: label })), refused: [] };
+    });
+  }
+
+  /** A released revision takes the place of those released before it. */
+  private async supersede(manager: EntityManager, targets: readonly DescribedVersion[]): Promise<void> {
+    await manager.query(
+      `UPDATE revision r SET state = 'superseded' WHERE r.item_id = ANY($1::bigint[]) AND r.state = 'released'
+       AND EXISTS (SELECT 1 FROM revision later WHERE later.item_id = r.item_id AND later.position > r.position AND later.state = 'released')`,
+      [targets.map(({ itemId }) => itemId)],
+    );
+  }
+
+  private async peopleOf(manager: EntityManager, role: string): Promise<string[]> {
+    const rows: { id: string }[] = await manager.query('SELECT id FROM person WHERE role = $1', [role]);
+    return rows.map(({ id }) => id);
+  }
+}

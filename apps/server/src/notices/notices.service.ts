@@ -1,0 +1,49 @@
+import { Injectable } from '@nestjs/common';
+import type { NoticesAnswer } from '@stem-trace/contract';
+import { DataSource } from 'typeorm';
+import type { Person } from '../database/entities/person.js';
+import { announce } from '../feed/feed.js';
+import { CatalogueService } from '../items/catalogue.service.js';
+
+const SHOWN = 200;
+
+/** What a person is told, and what they watch. */
+@Injectable()
+export class NoticesService {
+  constructor(
+    private readonly database: DataSource,
+    private readonly catalogue: CatalogueService,
+  ) {}
+
+  async list(person: Person): Promise<NoticesAnswer> {
+    const rows: NoticesAnswer['rows'] = await this.database.query(
+      `SELECT n.id, n.at, n.says, i.number, n.read_at IS NOT NULL AS read
+       FROM notice n LEFT JOIN item i ON i.id = n.item_id WHERE n.person_id = $1 ORDER BY n.id DESC LIMIT $2`,
+      [person.id, SHOWN],
+    );
+    const [counted]: { unread: number }[] = await this.database.query(
+      'SELECT count(*)::int AS unread FROM notice WHERE person_id = $1 AND read_at IS NULL',
+      [person.id],
+    );
+    return { unread: counted?.unread ?? 0, rows };
+  }
+
+  async readAll(person: Person): Promise<void> {
+    await this.database.transaction(async (manager) => {
+      await manager.query('UPDATE notice SET read_at = now() WHERE person_id = $1 AND read_at IS NULL', [
+        person.id,
+      ]);
+      await announce(manager, 'notices');
+    });
+  }
+
+  async watch(item: string, watch: boolean, person: Person): Promise<void> {
+    const { itemId } = await this.catalogue.resolve(item);
+    await this.database.query(
+      watch
+        ? 'INSERT INTO watch (person_id, item_id) VALUES ($1, $2) ON CONFLICT DO NOTHING'
+        : 'DELETE FROM watch WHERE person_id = $1 AND item_id = $2',
+      [person.id, itemId],
+    );
+  }
+}

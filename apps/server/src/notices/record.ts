@@ -1,0 +1,56 @@
+import type { EntityManager } from 'typeorm';
+
+export interface Happening {
+  readonly personId: string;
+  readonly kind:
+    | 'check out'
+    | 'let go'
+    | 'hold broken'
+    | 'check in'
+    | 'intake'
+    | 'step'
+    | 'revise'
+    | 'bring back'
+    | 'catch up'
+    | 'derive';
+  readonly itemId: string | null;
+  /** What happened, as those who watch the item read it: `Ines Halvorsen released FM-2300 B/2`. */
+  readonly says: string;
+  readonly detail?: Readonly<Record<string, unknown>>;
+  /** People who are told though they may not watch. */
+  readonly alsoTell?: readonly string[];
+}
+
+/**
+ * Writes what happened to the audit trail, and a notice for everybody who watches the item or is named, but for the one who
+ * did it. Inside the caller's transaction, so that trail and deed stand or fall together.
+ */
+export async function record(manager: EntityManager, happenings: readonly Happening[]): Promise<void> {
+  if (happenings.length === 0) return;
+  const rows = JSON.stringify(
+    happenings.map(({ personId, kind, itemId, says, detail = {}, alsoTell = [] }) => ({
+      person: personId,
+      kind,
+      item: itemId,
+      says,
+      detail: { ...detail, says },
+      tell: alsoTell,
+    })),
+  );
+  await manager.query(
+    `INSERT INTO event (person_id, kind, item_id, detail)
+     SELECT person, kind, item, detail FROM jsonb_to_recordset($1::jsonb) AS r(person bigint, kind text, item bigint, detail jsonb)`,
+    [rows],
+  );
+  await manager.query(
+    `INSERT INTO notice (person_id, item_id, says)
+     SELECT DISTINCT told.person_id, r.item, r.says
+     FROM jsonb_to_recordset($1::jsonb) AS r(person bigint, item bigint, says text, tell jsonb)
+     CROSS JOIN LATERAL (
+       SELECT w.person_id FROM watch w WHERE w.item_id = r.item
+       UNION SELECT value::bigint FROM jsonb_array_elements_text(r.tell)
+     ) told
+     WHERE told.person_id <> r.person`,
+    [rows],
+  );
+}
