@@ -1,6 +1,8 @@
 #!/usr/bin/env node
 import { CliError, connect } from './client.js';
+import { checkIn } from './verbs/check-in.js';
 import { compare } from './verbs/compare.js';
+import { bringBack, catchUp, checkOut, history, holds, inbox, letGo, revise, step } from './verbs/custody.js';
 import { derive } from './verbs/derive.js';
 import { fetchVerb } from './verbs/fetch.js';
 import { find } from './verbs/find.js';
@@ -16,6 +18,16 @@ const VERBS = new Map<string, Verb>([
   ['compare', compare],
   ['derive', derive],
   ['fetch', fetchVerb],
+  ['checkout', checkOut],
+  ['checkin', checkIn],
+  ['letgo', letGo],
+  ['holds', holds],
+  ['history', history],
+  ['revise', revise],
+  ['step', step],
+  ['catchup', catchUp],
+  ['bringback', bringBack],
+  ['inbox', inbox],
 ]);
 
 const [name, ...args] = process.argv.slice(2);

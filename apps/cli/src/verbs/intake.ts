@@ -1,6 +1,6 @@
 import { readdir, readFile, stat } from 'node:fs/promises';
 import { basename, join, resolve } from 'node:path';
-import type { IntakeView } from '@stem-trace/contract';
+import type { CarryOutRequest, IntakeView } from '@stem-trace/contract';
 import { parseVerb } from '../arguments.js';
 import { CliError, type Client } from '../client.js';
 import type { Answer, Verb } from './verb.js';
@@ -32,23 +32,26 @@ export const intake: Verb = {
     const done =
       expected.versions === 0 && expected.files === 0
         ? review
-        : await carryOut(client, sheet.id, parsed.text('comment') ?? '');
-    const { files, items, versions, links, gaps, problems, passedOver, filled } = done.result ?? expected;
+        : await carryOut(client, sheet.id, { comment: parsed.text('comment') ?? '', letGo: true });
+    const { files, items, versions, links, gaps, problems, passedOver, filled, refused } =
+      done.result ?? expected;
     return {
-      json: { files, items, versions, links, gaps, problems, passedOver, filled },
+      json: { files, items, versions, links, gaps, problems, passedOver, filled, refused },
       lines: [
         `${files} files: ${items} new items, ${versions} new versions, ${links} links.`,
         ...gaps.map(({ file, locator }) => `gap      ${file}: '${locator}' is missing`),
         ...problems.map(
           ({ file, line, reason }) => `problem  ${file}${line > 0 ? `:${line}` : ''}: ${reason}`,
         ),
+        ...refused.map(({ file, number, reason }) => `refused  ${file} (${number}): ${reason}`),
         ...passedOver.map(({ file, reason }) => `passed   ${file}: ${reason}`),
       ],
     };
   },
 };
 
-async function filesIn(folder: string): Promise<string[]> {
+/** Relative paths of all files below a folder. @throws CliError where it is not one */
+export async function filesIn(folder: string): Promise<string[]> {
   const info = await stat(folder).catch(() => undefined);
   if (!info?.isDirectory())
     throw new CliError(`${folder} is not a folder. Give the folder that holds the files.`);
@@ -59,7 +62,13 @@ async function filesIn(folder: string): Promise<string[]> {
     .sort();
 }
 
-async function upload(client: Client, id: string, folder: string, paths: readonly string[]): Promise<void> {
+/** Sends files to an intake sheet, a few at a time. */
+export async function upload(
+  client: Client,
+  id: string,
+  folder: string,
+  paths: readonly string[],
+): Promise<void> {
   let next = 0;
   const worker = async (): Promise<void> => {
     for (let path = paths[next++]; path !== undefined; path = paths[next++]) {
@@ -69,8 +78,9 @@ async function upload(client: Client, id: string, folder: string, paths: readonl
   await Promise.all(Array.from({ length: PARALLEL_UPLOADS }, worker));
 }
 
-async function carryOut(client: Client, id: string, comment: string): Promise<IntakeView> {
-  let view = await client.send<IntakeView>('POST', `/api/intakes/${id}/carry-out`, { comment });
+/** Carries a sheet out and waits for the end. @throws CliError with what the server says where it fails */
+export async function carryOut(client: Client, id: string, request: CarryOutRequest): Promise<IntakeView> {
+  let view = await client.send<IntakeView>('POST', `/api/intakes/${id}/carry-out`, request);
   while (view.state === 'carrying out') {
     await new Promise((done) => setTimeout(done, POLL_MS));
     view = await client.get<IntakeView>(`/api/intakes/${id}`);
