@@ -136,8 +136,8 @@ test('by keyboard alone', async ({ page }) => {
   await page.keyboard.press('Enter');
   await expect(page.getByRole('grid', { name: 'Items found' })).toBeFocused();
 
-  // Bring in: 5 is Intake.
-  await page.keyboard.press('5');
+  // Bring in: 6 is Intake.
+  await page.keyboard.press('6');
   await tabTo('Put before every number');
   await page.keyboard.type('K-');
   await tabTo('Choose a folder');

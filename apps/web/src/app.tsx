@@ -4,6 +4,7 @@ import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
 import { ApiProblem } from './api/client.js';
 import { sessionQuery } from './api/queries.js';
 import { DeskProvider } from './frame/desk.js';
+import { PersonContext } from './frame/person.js';
 import { Frame } from './frame/frame.js';
 import { FindPlace } from './places/find/find-place.js';
 import { SignIn } from './places/sign-in/sign-in.js';
@@ -18,6 +19,9 @@ const ComparePlace = lazy(() =>
 );
 const DerivePlace = lazy(() =>
   import('./places/derive/derive-place.js').then((module) => ({ default: module.DerivePlace })),
+);
+const WorkPlace = lazy(() =>
+  import('./places/work/work-place.js').then((module) => ({ default: module.WorkPlace })),
 );
 const IntakePlace = lazy(() =>
   import('./places/intake/intake-place.js').then((module) => ({ default: module.IntakePlace })),
@@ -52,19 +56,22 @@ function Gate(): React.JSX.Element | null {
     return <SignIn />;
   if (!session.data) return <Trouble>{session.error?.message}</Trouble>;
   return (
-    <DeskProvider>
-      <Suspense>
-        <Routes>
-          <Route element={<Frame person={session.data} />}>
-            <Route path="/find" element={<FindPlace />} />
-            <Route path="/trace" element={<TracePlace />} />
-            <Route path="/compare" element={<ComparePlace />} />
-            <Route path="/derive" element={<DerivePlace />} />
-            <Route path="/intake" element={<IntakePlace />} />
-            <Route path="*" element={<Navigate to="/find" replace />} />
-          </Route>
-        </Routes>
-      </Suspense>
-    </DeskProvider>
+    <PersonContext value={session.data}>
+      <DeskProvider>
+        <Suspense>
+          <Routes>
+            <Route element={<Frame person={session.data} />}>
+              <Route path="/find" element={<FindPlace />} />
+              <Route path="/trace" element={<TracePlace />} />
+              <Route path="/compare" element={<ComparePlace />} />
+              <Route path="/derive" element={<DerivePlace />} />
+              <Route path="/work" element={<WorkPlace />} />
+              <Route path="/intake" element={<IntakePlace />} />
+              <Route path="*" element={<Navigate to="/find" replace />} />
+            </Route>
+          </Routes>
+        </Suspense>
+      </DeskProvider>
+    </PersonContext>
   );
 }

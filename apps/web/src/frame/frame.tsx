@@ -1,24 +1,36 @@
 import type { PersonView } from '@stem-trace/contract';
-import { ArrowLeftRight, FolderInput, GitFork, Keyboard, LogOut, Route, Search } from 'lucide-react';
+import {
+  ArrowLeftRight,
+  ClipboardList,
+  FolderInput,
+  GitFork,
+  Keyboard,
+  LogOut,
+  Route,
+  Search,
+} from 'lucide-react';
 import { useMemo, useRef, useState } from 'react';
 import { Dialog, Heading, Modal, ModalOverlay } from 'react-aria-components';
 import { NavLink, Outlet, useNavigate } from 'react-router';
-import { useQueryClient } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import styled from 'styled-components';
 import { send } from '../api/client.js';
-import { Button, Choice, Mono, QuietButton } from '../ui/controls.js';
+import { noticesQuery, useDeeds } from '../api/custody.js';
+import { Button, Choice, Mono, QuietButton, Trouble } from '../ui/controls.js';
 import { colour, font, size } from '../ui/theme.js';
 import { compareAddress, deriveAddress, traceAddress, useLens } from './addresses.js';
 import { useDesk } from './desk.js';
 import { FindBox } from './find-box.js';
 import { useKeys, type KeyBinding } from './keys.js';
 import { Margin } from './margin.js';
+import { useFeed } from './use-feed.js';
 
 const PLACES = [
   { to: '/find', title: 'Find', icon: Search },
   { to: '/trace', title: 'Trace', icon: Route },
   { to: '/compare', title: 'Compare', icon: ArrowLeftRight },
   { to: '/derive', title: 'Derive', icon: GitFork },
+  { to: '/work', title: 'Work', icon: ClipboardList },
   { to: '/intake', title: 'Intake', icon: FolderInput },
 ] as const;
 
@@ -53,6 +65,8 @@ export function Frame({ person }: { readonly person: PersonView }): React.JSX.El
     [lens, setLens, toggleMargin, navigate],
   );
   useKeys(bindings);
+  useFeed();
+  const unread = useQuery(noticesQuery).data?.unread ?? 0;
   return (
     <Desk data-margin={desk.marginOpen || undefined} data-tray={desk.tray.length > 0 || undefined}>
       <Rail aria-label="Places">
@@ -60,6 +74,7 @@ export function Frame({ person }: { readonly person: PersonView }): React.JSX.El
           <NavLink key={to} to={to}>
             <Icon size={19} aria-hidden />
             {title}
+            {to === '/work' && unread > 0 ? <Unread aria-label={`${unread} unread`}>{unread}</Unread> : null}
           </NavLink>
         ))}
         <Foot person={person} />
@@ -114,6 +129,7 @@ function Foot({ person }: { readonly person: PersonView }): React.JSX.Element {
 
 /** The picked items, and what can be done with just these. */
 function Tray(): React.JSX.Element {
+  const deeds = useDeeds();
   const { tray, clearTray, toggleInTray } = useDesk();
   const navigate = useNavigate();
   const [first, second] = tray;
@@ -149,6 +165,15 @@ function Tray(): React.JSX.Element {
       >
         Derive
       </Button>
+      <Button
+        isDisabled={deeds.isBusy}
+        onPress={() =>
+          deeds.carryOut({ kind: 'check out', items: tray.map(({ number }) => number), reason: '' })
+        }
+      >
+        Check out
+      </Button>
+      {deeds.refusals.length > 0 ? <Trouble>{deeds.refusals.join('; ')}</Trouble> : null}
       <QuietButton onPress={clearTray}>Empty the tray</QuietButton>
     </TrayStrip>
   );
@@ -230,6 +255,17 @@ const Rail = styled.nav`
     border-left-color: ${colour.petrol};
     font-weight: 600;
   }
+`;
+const Unread = styled.span`
+  position: absolute;
+  margin: -4px 0 0 30px;
+  min-width: 17px;
+  padding: 0 4px;
+  border-radius: 9px;
+  text-align: center;
+  font: 600 10.5px/17px ${font.mono};
+  color: ${colour.raised};
+  background: ${colour.copper};
 `;
 const RailFoot = styled.div`
   margin-top: auto;

@@ -5,11 +5,14 @@ import { ArrowLeftRight, Download, GitFork, Route } from 'lucide-react';
 import { Link } from 'react-router';
 import styled from 'styled-components';
 import { itemQuery } from '../api/queries.js';
-import { Hint, Mono, Soft, Trouble } from '../ui/controls.js';
+import { useDeeds } from '../api/custody.js';
+import { usePerson } from './person.js';
+import { Hint, Mono, QuietButton, Soft, Trouble } from '../ui/controls.js';
 import { AttentionMark, StateGlyph } from '../ui/glyphs.js';
 import { colour, font } from '../ui/theme.js';
 import { When } from '../ui/when.js';
 import { compareAddress, deriveAddress, fetchAddress, traceAddress, useLens } from './addresses.js';
+import { CustodyActions } from './custody-actions.js';
 import { useDesk, type CursorNote } from './desk.js';
 
 /** What the thing under the cursor is, and where it can go next. */
@@ -69,6 +72,7 @@ function About({ item }: { readonly item: ItemView }): React.JSX.Element {
           <Download size={15} aria-hidden /> Fetch files
         </a>
       </Actions>
+      <CustodyActions item={item} />
       <Section>
         {item.description ? <p>{item.description}</p> : null}
         <List>
@@ -104,10 +108,32 @@ function About({ item }: { readonly item: ItemView }): React.JSX.Element {
               ) : null}
             </div>
             {version.comment ? <p>{version.comment}</p> : null}
+            <BringBack item={item} version={version.version} />
           </Version>
         ))}
       </Section>
     </>
+  );
+}
+
+/** For the holder: an older version made the newest again. */
+function BringBack({
+  item,
+  version,
+}: {
+  readonly item: ItemView;
+  readonly version: string;
+}): React.JSX.Element | null {
+  const person = usePerson();
+  const deeds = useDeeds();
+  if (item.heldBy?.login !== person.login || version === item.version) return null;
+  return (
+    <QuietButton
+      isDisabled={deeds.isBusy}
+      onPress={() => deeds.carryOut({ kind: 'bring back', item: `${item.number}@${version}`, comment: '' })}
+    >
+      Bring {version} back
+    </QuietButton>
   );
 }
 

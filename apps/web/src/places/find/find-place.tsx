@@ -9,6 +9,7 @@ import { useDesk } from '../../frame/desk.js';
 import { Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { StateGlyph } from '../../ui/glyphs.js';
 import { Grid, type GridColumn } from '../../ui/grid.js';
+import { HolderTag } from '../../ui/holder-tag.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import { When } from '../../ui/when.js';
 
@@ -40,6 +41,7 @@ const COLUMNS: readonly GridColumn<ItemRow>[] = [
   },
   { key: 'kind', title: 'Kind', width: '88px', sortable: true, cell: (row) => row.kind },
   { key: 'version', title: 'Version', width: '70px', cell: (row) => <Mono>{row.version}</Mono> },
+  { key: 'heldBy', title: 'Held', width: '56px', cell: (row) => <HolderTag holder={row.heldBy} /> },
   {
     key: 'changed',
     title: 'Changed',

@@ -1,6 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import type { IntakeView } from '@stem-trace/contract';
-import type { RowCorrection } from '@stem-trace/core';
+import type { CorrectionRequest, IntakeView } from '@stem-trace/contract';
 import { FolderInput } from 'lucide-react';
 import { useState } from 'react';
 import { DropZone, FileTrigger, ProgressBar, type DropItem } from 'react-aria-components';
@@ -8,10 +7,11 @@ import { Link, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { send } from '../../api/client.js';
 import { intakeQuery } from '../../api/queries.js';
-import { Button, Field, Hint, PrimaryButton, Soft, Trouble } from '../../ui/controls.js';
+import { Button, Choice, Field, Hint, PrimaryButton, Soft, Trouble } from '../../ui/controls.js';
 import { colour } from '../../ui/theme.js';
 import { filesOfDrop, filesOfInput, topFolderOf, uploadAll, type PickedFile } from './files.js';
 import { ReviewTable } from './review-table.js';
+import { readWorkingCopy } from './working-copy.js';
 
 /** Bringing files in: choose, review, carry out. */
 export function IntakePlace(): React.JSX.Element {
@@ -32,12 +32,15 @@ function Choosing({ onReady }: { readonly onReady: (id: string) => void }): Reac
     mutationFn: async (picked: readonly PickedFile[]) => {
       if (picked.length === 0)
         throw new Error('There are no files in it. Choose a folder with design files.');
-      setProgress({ done: 0, total: picked.length });
+      const workingCopy = await readWorkingCopy(picked);
+      const files = workingCopy?.changed ?? picked;
+      setProgress({ done: 0, total: files.length });
       const created = await send<IntakeView>('POST', '/api/intakes', {
         place: place || `/${topFolderOf(picked)}`,
         prefix,
+        ...(workingCopy ? { manifest: workingCopy.manifest } : {}),
       });
-      await uploadAll(created.id, picked, (done) => setProgress({ done, total: picked.length }));
+      await uploadAll(created.id, files, (done) => setProgress({ done, total: files.length }));
       return created.id;
     },
     onSuccess: onReady,
@@ -87,16 +90,16 @@ function Reviewing({
   const queries = useQueryClient();
   const sheet = useQuery(intakeQuery(id));
   const [comment, setComment] = useState('');
+  const [letGo, setLetGo] = useState(true);
   const keep = (view: IntakeView): void => {
     queries.setQueryData(intakeQuery(id).queryKey, view);
   };
   const correct = useMutation({
-    mutationFn: (corrections: Readonly<Record<string, RowCorrection>>) =>
-      send<IntakeView>('PATCH', `/api/intakes/${id}`, { corrections }),
+    mutationFn: (request: CorrectionRequest) => send<IntakeView>('PATCH', `/api/intakes/${id}`, request),
     onSuccess: keep,
   });
   const carryOut = useMutation({
-    mutationFn: () => send<IntakeView>('POST', `/api/intakes/${id}/carry-out`, { comment }),
+    mutationFn: () => send<IntakeView>('POST', `/api/intakes/${id}/carry-out`, { comment, letGo }),
     onSuccess: async (view) => {
       keep(view);
       await queries.invalidateQueries({
@@ -113,10 +116,24 @@ function Reviewing({
   return (
     <>
       <Line>
-        <h1>Review: {view.place}</h1>
+        <h1>
+          {view.workingCopy
+            ? `Check in: working copy of ${view.workingCopy.item} ${view.workingCopy.version}`
+            : `Review: ${view.place}`}
+        </h1>
         <Soft>{sayExpected(expected)}</Soft>
       </Line>
-      <ReviewTable view={view} onCorrect={(key, correction) => correct.mutate({ [key]: correction })} />
+      <ReviewTable
+        view={view}
+        onCorrect={(key, correction) => correct.mutate({ corrections: { [key]: correction } })}
+        onReplaceNewer={(key) => correct.mutate({ corrections: {}, overwrite: [key] })}
+      />
+      {view.workingCopy && expected.missing.length > 0 ? (
+        <Soft>
+          Not sent, since unchanged or not in the folder: {count(expected.missing.length, 'file')} of the
+          working copy.
+        </Soft>
+      ) : null}
       {correct.error ? <Trouble>{correct.error.message}</Trouble> : null}
       {carryOut.error ? <Trouble>{carryOut.error.message}</Trouble> : null}
       {view.failure ? <Trouble>{view.failure}</Trouble> : null}
@@ -132,7 +149,9 @@ function Reviewing({
         <PrimaryButton isDisabled={isBusy || expected.versions === 0} onPress={() => carryOut.mutate()}>
           {expected.problems.length > 0
             ? `Bring in, leaving out ${count(expected.problems.length, 'problem')}`
-            : 'Bring in'}
+            : view.workingCopy
+              ? 'Check in'
+              : 'Bring in'}
         </PrimaryButton>
         <Button isDisabled={isBusy} onPress={onAgain}>
           Start over
@@ -150,6 +169,7 @@ function sayExpected(expected: IntakeView['expected']): string {
     count(expected.versions, 'new version'),
     count(expected.links, 'link'),
     count(expected.gaps.length, 'gap'),
+    ...(expected.refused.length > 0 ? [`${expected.refused.length} refused`] : []),
     count(expected.problems.length, 'problem') +
       (passedOver > 0 ? `; ${count(passedOver, 'file')} of other kinds passed over` : ''),
   ].join(', ');
@@ -169,7 +189,7 @@ function Done({
   const result = view.result ?? view.expected;
   return (
     <Card aria-live="polite">
-      <h1>Brought in</h1>
+      <h1>{view.workingCopy ? 'Checked in' : 'Brought in'}</h1>
       <p>
         {result.files} files: {result.items} new items, {result.versions} new versions, {result.links} links
         {result.filled > 0 ? `, ${result.filled} older gaps filled` : ''}.

@@ -4,7 +4,7 @@ import { useEffect, useMemo, useState } from 'react';
 import { Checkbox } from 'react-aria-components';
 import styled from 'styled-components';
 import { useDesk } from '../../frame/desk.js';
-import { Choice, Mono, Soft } from '../../ui/controls.js';
+import { Choice, Mono, QuietButton, Soft } from '../../ui/controls.js';
 import { EditCell } from '../../ui/edit-cell.js';
 import { AttentionMark } from '../../ui/glyphs.js';
 import { Grid, type GridColumn } from '../../ui/grid.js';
@@ -14,12 +14,14 @@ import { colour } from '../../ui/theme.js';
 export interface ReviewTableProps {
   readonly view: IntakeView;
   readonly onCorrect: (key: string, correction: RowCorrection) => void;
+  /** Lets a row replace a version that came in since. */
+  readonly onReplaceNewer: (key: string) => void;
 }
 
 type Filter = 'all' | 'attention';
 
 /** What was recognised, row by row; numbers and names can be corrected, rows left out. */
-export function ReviewTable({ view, onCorrect }: ReviewTableProps): React.JSX.Element {
+export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProps): React.JSX.Element {
   const [cursor, setCursor] = useState(0);
   const [filter, setFilter] = useState<Filter>('all');
   const unreadable = view.expected.problems.filter(
@@ -48,7 +50,12 @@ export function ReviewTable({ view, onCorrect }: ReviewTableProps): React.JSX.El
       cell: (row) => (
         <Tick
           aria-label={`Bring in ${row.number}`}
-          isSelected={row.status !== 'left out' && row.status !== 'problem' && row.status !== 'same file'}
+          isSelected={
+            row.status !== 'left out' &&
+            row.status !== 'refused' &&
+            row.status !== 'problem' &&
+            row.status !== 'same file'
+          }
           isDisabled={row.carrier !== null}
           onChange={(selected) => onCorrect(row.key, { leaveOut: !selected })}
         >
@@ -89,7 +96,12 @@ export function ReviewTable({ view, onCorrect }: ReviewTableProps): React.JSX.El
       ),
     },
     { key: 'kind', title: 'Kind', width: '76px', cell: (row) => row.kind },
-    { key: 'status', title: 'Becomes', width: '126px', cell: (row) => <Status row={row} /> },
+    {
+      key: 'status',
+      title: 'Becomes',
+      width: '126px',
+      cell: (row) => <Status row={row} onReplaceNewer={onReplaceNewer} />,
+    },
     { key: 'references', title: 'Refers to', width: '92px', cell: (row) => <References row={row} /> },
     {
       key: 'notes',
@@ -134,8 +146,25 @@ function wantsAttention(row: IntakeRowView): boolean {
   );
 }
 
-function Status({ row }: { readonly row: IntakeRowView }): React.JSX.Element {
+function Status({
+  row,
+  onReplaceNewer,
+}: {
+  readonly row: IntakeRowView;
+  readonly onReplaceNewer: (key: string) => void;
+}): React.JSX.Element {
   if (row.status === 'problem') return <AttentionMark>problem</AttentionMark>;
+  if (row.canOverwrite) {
+    return (
+      <QuietButton
+        aria-label={`Replace ${row.number} ${row.existing ?? ''}`}
+        onPress={() => onReplaceNewer(row.key)}
+      >
+        Replace {row.existing}
+      </QuietButton>
+    );
+  }
+  if (row.status === 'refused') return <AttentionMark>refused</AttentionMark>;
   if (row.status === 'new version')
     return (
       <>

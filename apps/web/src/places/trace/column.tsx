@@ -6,6 +6,7 @@ import styled from 'styled-components';
 import { useDesk } from '../../frame/desk.js';
 import { Mono, Soft } from '../../ui/controls.js';
 import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
+import { HolderTag } from '../../ui/holder-tag.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import { colour } from '../../ui/theme.js';
 import { rowKey, type Trace, type TraceColumn } from './use-trace.js';
@@ -116,7 +117,7 @@ function Row({ row, column, trace, start, isChosen, isUnderCursor }: RowProps): 
                 behind by {row.behind}
               </AttentionMark>
             ) : null}{' '}
-            {row.version === null ? null : <Mono>{row.version}</Mono>}
+            <HolderTag holder={row.heldBy} /> {row.version === null ? null : <Mono>{row.version}</Mono>}
           </span>
         </Bottom>
       </Text>

@@ -1,0 +1,72 @@
+/** What can be done to items, as mutations that say what was refused. */
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import type { CustodyAnswer, HoldRow, NoticesAnswer, StepRequest } from '@stem-trace/contract';
+import { queryOptions } from '@tanstack/react-query';
+import { get, send } from './client.js';
+
+export const holdsQuery = queryOptions({
+  queryKey: ['holds'],
+  queryFn: ({ signal }) => get<HoldRow[]>('/api/holds', {}, signal),
+});
+
+export const noticesQuery = queryOptions({
+  queryKey: ['notices'],
+  queryFn: ({ signal }) => get<NoticesAnswer>('/api/notices', {}, signal),
+});
+
+export type Deed =
+  | { readonly kind: 'check out'; readonly items: readonly string[]; readonly reason: string }
+  | { readonly kind: 'let go' | 'revise' | 'catch up'; readonly items: readonly string[] }
+  | { readonly kind: 'bring back'; readonly item: string; readonly comment: string }
+  | { readonly kind: 'break hold'; readonly item: string; readonly reason: string }
+  | { readonly kind: 'watch'; readonly item: string; readonly watch: boolean }
+  | { readonly kind: 'step'; readonly request: StepRequest };
+
+async function carryOut(deed: Deed): Promise<CustodyAnswer | undefined> {
+  switch (deed.kind) {
+    case 'check out':
+      return send('POST', '/api/holds', { items: deed.items, reason: deed.reason });
+    case 'let go':
+      return send('POST', '/api/holds/let-go', { items: deed.items });
+    case 'revise':
+      return send('POST', '/api/revise', { items: deed.items });
+    case 'catch up':
+      return send('POST', '/api/catch-up', { items: deed.items });
+    case 'bring back':
+      await send('POST', '/api/bring-back', { item: deed.item, comment: deed.comment });
+      return undefined;
+    case 'break hold':
+      await send('POST', '/api/holds/break', { item: deed.item, reason: deed.reason });
+      return undefined;
+    case 'watch':
+      await send('POST', '/api/watch', { item: deed.item, watch: deed.watch });
+      return undefined;
+    case 'step':
+      return send('POST', '/api/steps', deed.request);
+  }
+}
+
+export interface Deeds {
+  carryOut(deed: Deed): void;
+  readonly isBusy: boolean;
+  /** What went wrong or was refused, in sentences; empty where all was done. */
+  readonly refusals: readonly string[];
+}
+
+/** Carries out deeds one at a time and asks anew for what they touch. */
+export function useDeeds(): Deeds {
+  const queries = useQueryClient();
+  const mutation = useMutation({
+    mutationFn: carryOut,
+    onSettled: () =>
+      queries.invalidateQueries({
+        predicate: ({ queryKey }) => queryKey[0] !== 'session' && queryKey[0] !== 'intake',
+      }),
+  });
+  const refused = mutation.data?.refused.map(({ number, reason }) => `${number}: ${reason}`) ?? [];
+  return {
+    carryOut: (deed) => mutation.mutate(deed),
+    isBusy: mutation.isPending,
+    refusals: mutation.error ? [mutation.error.message] : refused,
+  };
+}

@@ -1,0 +1,131 @@
+/** Two people at work on one assembly: holds, a check-in, being behind, catching up. */
+import { mkdirSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { AxeBuilder } from '@axe-core/playwright';
+import { expect, test, type Page } from '@playwright/test';
+import { unzipSync } from 'fflate';
+import { address, signIn } from './desk.js';
+
+/** Fetches an item as the page's person would and lays it in a folder. */
+async function fetchTo(page: Page, item: string): Promise<string> {
+  const response = await page.request.get(address(`/api/fetch?item=${item}`));
+  const folder = join(mkdtempSync(join(tmpdir(), 'stem-trace-copy-')), 'working copy');
+  for (const [path, bytes] of Object.entries(unzipSync(new Uint8Array(await response.body())))) {
+    mkdirSync(dirname(join(folder, path)), { recursive: true });
+    writeFileSync(join(folder, path), bytes);
+  }
+  return folder;
+}
+
+function change(file: string): void {
+  writeFileSync(
+    file,
+    readFileSync(file, 'latin1').replace('DATA;', 'DATA;\n/* hinge pin longer */'),
+    'latin1',
+  );
+}
+
+async function expectAccessible(page: Page): Promise<void> {
+  const { violations } = await new AxeBuilder({ page })
+    .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
+    .analyze();
+  expect(violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html).join('\n')}`)).toEqual(
+    [],
+  );
+}
+
+test('a hold shows to the other within a second; after the check-in the other is behind, and catches up', async ({
+  page: ines,
+  browser,
+}) => {
+  await signIn(ines, 'ines');
+  const context = await browser.newContext();
+  const teodor = await context.newPage();
+  await signIn(teodor, 'teodor');
+  await teodor.goto(address('/trace?item=FM-2300'));
+  await expect(teodor.getByRole('option', { name: /FM-3302/ })).toBeVisible();
+
+  // Ines checks out; Teodor sees it within a second.
+  await ines.goto(address('/trace?item=FM-3302'));
+  await ines.getByRole('button', { name: 'Check out' }).click();
+  await expect(ines.getByText('Held by you')).toBeVisible();
+  await expect(
+    teodor.getByRole('option', { name: /FM-3302/ }).getByRole('img', { name: /Held by Ines Halvorsen/ }),
+  ).toBeVisible({ timeout: 1000 });
+
+  // Teodor is refused, with the holder's name.
+  const refused = await teodor.request.post(address('/api/holds'), {
+    data: { items: ['FM-3302'], reason: '' },
+  });
+  expect(await refused.json()).toMatchObject({
+    refused: [{ number: 'FM-3302', reason: 'Ines Halvorsen holds it' }],
+  });
+
+  // Ines changes the file and drops the working copy back.
+  const folder = await fetchTo(ines, 'FM-3302');
+  change(join(folder, 'FM-3302 enclosure door.stp'));
+  await ines.goto(address('/intake'));
+  const [chooser] = await Promise.all([
+    ines.waitForEvent('filechooser'),
+    ines.getByRole('button', { name: 'Choose a folder' }).click(),
+  ]);
+  await chooser.setFiles(folder);
+  await expect(ines.getByRole('heading', { name: 'Check in: working copy of FM-3302 B/1' })).toBeVisible();
+  await expectAccessible(ines);
+  await ines.getByLabel('Comment for all new versions').fill('Hinge pin 4 mm longer');
+  await ines.getByRole('button', { name: 'Check in', exact: true }).click();
+  await expect(ines.getByRole('heading', { name: 'Checked in' })).toBeVisible();
+
+  // Teodor sees that the enclosure is behind, and why; he takes it and catches up.
+  await expect(teodor.getByRole('option', { name: /FM-3302/ })).toContainText('behind by 1');
+  await expect(teodor.getByLabel('About the item under the cursor')).toContainText(
+    /newer B\/2 by Ines Halvorsen on .*: Hinge pin 4 mm longer/,
+  );
+  await teodor.getByRole('button', { name: 'Check out …' }).click();
+  await expectAccessible(teodor);
+  await teodor.getByRole('button', { name: 'Check out 1' }).click();
+  await teodor.getByRole('button', { name: 'Catch up' }).click();
+  await expect(teodor.getByRole('option', { name: /FM-3302/ })).not.toContainText('behind');
+  await expect(teodor.getByRole('option', { name: /FM-3302/ })).toContainText('B/2');
+
+  // What he holds is on his desk; he lets it go.
+  await teodor.goto(address('/work'));
+  await expect(teodor.getByRole('row', { name: /FM-2300/ })).toBeVisible();
+  await expectAccessible(teodor);
+  await teodor.getByRole('button', { name: 'Let go' }).first().click();
+  await expect(teodor.getByText('You hold nothing.')).toBeVisible();
+  await context.close();
+});
+
+test('a checker is asked, sends back with a reason, and the one who watches is told', async ({
+  page: ines,
+  browser,
+}) => {
+  await signIn(ines, 'ines');
+  await ines.goto(address('/trace?item=FM-3402'));
+  await ines.getByRole('button', { name: 'Watch' }).click();
+  await ines.getByRole('button', { name: 'Ask for check' }).click();
+  await expect(ines.getByLabel('Focus')).toContainText('in check');
+
+  const context = await browser.newContext();
+  const maren = await context.newPage();
+  await signIn(maren, 'maren');
+  await maren.getByRole('link', { name: 'Work' }).click();
+  await maren.getByRole('link', { name: 'FM-3402' }).first().click();
+  await maren.getByRole('button', { name: 'Send back' }).click();
+  await maren.getByLabel('Reason').fill('The radius is missing');
+  await maren
+    .getByLabel('About the item under the cursor')
+    .getByRole('button', { name: 'Send back' })
+    .last()
+    .click();
+  await expect(maren.getByLabel('Focus')).toContainText('draft');
+
+  await expect(ines.getByRole('link', { name: 'Work' })).toContainText('1');
+  await ines.getByRole('link', { name: 'Work' }).click();
+  await expect(ines.getByText('Maren Oduya sent back FM-3402 B/1: The radius is missing')).toBeVisible();
+  await ines.getByRole('button', { name: 'Mark all as read' }).click();
+  await expect(ines.getByRole('heading', { name: 'Inbox', exact: true })).toBeVisible();
+  await context.close();
+});
