@@ -3,14 +3,14 @@
 //   -- --data DIR  where database and files lie
 //   -- --empty     without the demo data
 // DATABASE_URL uses an existing database instead of a cluster of our own.
-import { createHash } from 'node:crypto';
 import { spawn } from 'node:child_process';
 import { chmodSync, existsSync, mkdirSync } from 'node:fs';
 import { createServer } from 'node:net';
-import { join, resolve } from 'node:path';
+import { join } from 'node:path';
 import { parseArgs } from 'node:util';
 import { build } from './lib/build.mjs';
 import { ensureDatabase, startCluster } from './lib/cluster.mjs';
+import { dataFolder } from './lib/data-folder.mjs';
 import { ensurePackages, ensurePostgres, isRoot } from './lib/install.mjs';
 import { Advice, ROOT, start } from './lib/run.mjs';
 
@@ -79,15 +79,9 @@ function readOptions() {
     throw new Advice(`--port ${values.port} is not a port; give a number from 1 to 65535.`);
   return {
     port,
-    data: values.data ? resolve(process.env.INIT_CWD ?? process.cwd(), values.data) : defaultData(),
+    data: dataFolder(values.data),
     empty: values.empty,
   };
-}
-
-/** Beside the code; for root in /var/lib, since the database's user may not be able to reach the code. */
-function defaultData() {
-  if (!isRoot()) return join(ROOT, '.stem-trace/data');
-  return join('/var/lib/stem-trace', createHash('sha256').update(ROOT).digest('hex').slice(0, 12));
 }
 
 function startServer({ url, data, empty, port }) {

@@ -9,6 +9,7 @@ export function startCluster(options: {
   bin: string;
   folder: string;
   settings?: Readonly<Record<string, string | number>>;
+  port?: number;
 }): Promise<Cluster>;
 export function ensureDatabase(url: string, options?: { drop?: boolean }): Promise<void>;
 export function freePort(): Promise<number>;

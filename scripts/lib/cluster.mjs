@@ -11,17 +11,17 @@ const DATABASE = 'stem_trace';
 const OWNER = 'stem';
 
 /**
- * Starts the cluster in `folder/postgres`, making it first where there is none.
+ * Starts the cluster in `folder/postgres`, making it first where there is none; on a free port unless one is given.
  * @returns its connection address, and a function that ends it
  */
-export async function startCluster({ bin, folder, settings = {} }) {
+export async function startCluster({ bin, folder, settings = {}, port: wanted }) {
   const account = isRoot() ? postgresAccount() : {};
   const data = join(folder, 'postgres');
   const passwordFile = join(folder, 'database-password');
   if (!existsSync(join(data, 'PG_VERSION'))) await create({ bin, data, passwordFile, account });
   const password = readFileSync(passwordFile, 'utf8').trim();
   await endForgotten({ bin, data, account });
-  const port = await freePort();
+  const port = wanted ?? (await freePort());
   const options = Object.entries({
     listen_addresses: '127.0.0.1',
     port,

@@ -8,6 +8,7 @@ import { fetchVerb } from './verbs/fetch.js';
 import { find } from './verbs/find.js';
 import { intake } from './verbs/intake.js';
 import { made, used } from './verbs/structure.js';
+import { verify } from './verbs/verify.js';
 import type { Verb } from './verbs/verb.js';
 
 const VERBS = new Map<string, Verb>([
@@ -28,6 +29,7 @@ const VERBS = new Map<string, Verb>([
   ['catchup', catchUp],
   ['bringback', bringBack],
   ['inbox', inbox],
+  ['verify', verify],
 ]);
 
 const [name, ...args] = process.argv.slice(2);

@@ -35,6 +35,9 @@ import { StructureController } from './structure/structure.controller.js';
 import { StructureLoader } from './structure/structure-loader.js';
 import { StructureService } from './structure/structure.service.js';
 
+import { VerifyController } from './verify/verify.controller.js';
+import { VerifyService } from './verify/verify.service.js';
+
 export interface AppOptions {
   readonly databaseUrl: string;
   /** Folder of the blobs. */
@@ -62,6 +65,7 @@ export class AppModule {
         LifecycleController,
         NoticesController,
         FeedController,
+        VerifyController,
       ],
       providers: [
         { provide: DemoPeople, useFactory: () => new DemoPeople(demoFolder) },
@@ -83,6 +87,7 @@ export class AppModule {
         VersionCopier,
         LifecycleService,
         NoticesService,
+        VerifyService,
         { provide: Feed, useFactory: () => new Feed(databaseUrl) },
       ],
     };

@@ -379,3 +379,16 @@ export interface BehindRow {
   /** `newer B/5 by … on …: comment` */
   readonly says: string;
 }
+
+/** Whether the store is whole, with what was counted. */
+export interface VerifyAnswer {
+  readonly whole: boolean;
+  readonly items: number;
+  readonly versions: number;
+  readonly links: number;
+  readonly gaps: number;
+  readonly holds: number;
+  readonly blobs: number;
+  /** Each fault in a sentence. */
+  readonly faults: readonly string[];
+}

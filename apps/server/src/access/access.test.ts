@@ -35,6 +35,7 @@ const ROUTES = [
   ['POST', '/api/notices/read'],
   ['POST', '/api/watch'],
   ['GET', '/api/feed'],
+  ['GET', '/api/verify'],
 ] as const;
 
 async function status(

@@ -41,26 +41,29 @@ export class Feed implements OnModuleInit, OnModuleDestroy {
 
   private async connect(): Promise<void> {
     const client = new Client({ connectionString: this.databaseUrl, application_name: 'stem-trace feed' });
-    this.client = client;
     client.on('notification', ({ payload }: Notification) =>
       this.tell(JSON.parse(payload ?? '[]') as FeedKind[]),
     );
     client.on('error', (error) => this.logger.warn(error.message));
-    client.on('end', () => {
-      if (!this.ended) setTimeout(() => void this.reconnect(), AGAIN_MS).unref();
-    });
     await client.connect();
     await client.query(`LISTEN ${CHANNEL}`);
+    this.client = client;
+    client.once('end', () => {
+      if (!this.ended) void this.reconnect();
+    });
   }
 
   /** After a lost connection everything may have changed unheard. */
   private async reconnect(): Promise<void> {
-    try {
-      await this.connect();
-      this.tell(['holds', 'items', 'notices']);
-    } catch (error) {
-      this.logger.warn(error instanceof Error ? error.message : String(error));
-      setTimeout(() => void this.reconnect(), AGAIN_MS).unref();
+    while (!this.ended) {
+      await new Promise((done) => setTimeout(done, AGAIN_MS).unref());
+      try {
+        await this.connect();
+        this.tell(['holds', 'items', 'notices']);
+        return;
+      } catch (error) {
+        this.logger.warn(error instanceof Error ? error.message : String(error));
+      }
     }
   }
 

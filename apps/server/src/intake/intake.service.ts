@@ -31,6 +31,9 @@ import { CatalogueService } from '../items/catalogue.service.js';
 import { planAgainstStore } from './intake-store.js';
 import { writeIntake, type IntakeWritten } from './intake-writer.js';
 
+const MARK_TRIES = 120;
+const MARK_AGAIN_MS = 1000;
+
 /** Intake sheets: files are collected and read, the review is worked out anew at each look, and carried out once. */
 @Injectable()
 export class IntakeService implements OnModuleInit {
@@ -109,15 +112,13 @@ export class IntakeService implements OnModuleInit {
     person: Person,
   ): Promise<IntakeView> {
     const intake = await this.open(id, person);
-    await this.database
-      .getRepository(Intake)
-      .update(
-        { id },
-        {
-          corrections: { ...intake.corrections, ...corrections },
-          ...(overwrite ? { overwrite: [...overwrite] } : {}),
-        },
-      );
+    await this.database.getRepository(Intake).update(
+      { id },
+      {
+        corrections: { ...intake.corrections, ...corrections },
+        ...(overwrite ? { overwrite: [...overwrite] } : {}),
+      },
+    );
     return this.view(id, person);
   }
 
@@ -174,9 +175,24 @@ export class IntakeService implements OnModuleInit {
           ? error.message
           : 'Something went wrong on our side. Nothing was changed; try again.';
       if (!(error instanceof ProblemError)) this.logger.error(error instanceof Error ? error.stack : error);
-      await this.database.getRepository(Intake).update({ id }, { state: 'failed', failure });
+      await this.markFailed(id, failure);
     } finally {
       this.progress.delete(id);
+    }
+  }
+
+  /** The database may be what failed, so this is tried until it can be said; nobody waits for it. */
+  private async markFailed(id: string, failure: string): Promise<void> {
+    for (let tries = 0; tries < MARK_TRIES; tries++) {
+      try {
+        await this.database
+          .getRepository(Intake)
+          .update({ id, state: 'carrying out' }, { state: 'failed', failure });
+        return;
+      } catch (error) {
+        this.logger.warn(`intake ${id} could not be marked as failed yet: ${String(error)}`);
+        await new Promise((done) => setTimeout(done, MARK_AGAIN_MS));
+      }
     }
   }
 

@@ -35,24 +35,23 @@ export class Refused extends Error {
 export class TestStore {
   private constructor(
     readonly server: RunningServer,
-    private readonly folder: string,
+    readonly databaseUrl: string,
+    readonly blobFolder: string,
     readonly token: string,
   ) {}
 
-  static async open(): Promise<TestStore> {
-    const folder = await mkdtemp(join(tmpdir(), 'stem-trace-blobs-'));
-    const databaseUrl = inject('databaseUrl').replace(
-      /\/[^/]*$/,
-      `/test_${randomUUID().replaceAll('-', '')}`,
-    );
+  /** An empty store, or the one that is given. */
+  static async open(given?: {
+    readonly databaseUrl: string;
+    readonly blobFolder: string;
+  }): Promise<TestStore> {
+    const blobFolder = given?.blobFolder ?? (await mkdtemp(join(tmpdir(), 'stem-trace-blobs-')));
+    const databaseUrl =
+      given?.databaseUrl ??
+      inject('databaseUrl').replace(/\/[^/]*$/, `/test_${randomUUID().replaceAll('-', '')}`);
     await ensureDatabase(databaseUrl);
-    const server = await startServer({
-      databaseUrl,
-      blobFolder: folder,
-      port: 0,
-      logLevels: ['error', 'fatal'],
-    });
-    return new TestStore(server, folder, await tokenFor(server, 'ada', 'engineer'));
+    const server = await startServer({ databaseUrl, blobFolder, port: 0, logLevels: ['error', 'fatal'] });
+    return new TestStore(server, databaseUrl, blobFolder, await tokenFor(server, 'ada', 'engineer'));
   }
 
   get database(): DataSource {
@@ -65,7 +64,7 @@ export class TestStore {
 
   async close(): Promise<void> {
     await this.server.close();
-    await rm(this.folder, { recursive: true, force: true });
+    await rm(this.blobFolder, { recursive: true, force: true });
   }
 
   /** @throws Refused */

@@ -1,0 +1,189 @@
+/**
+ * Kills the server, and separately the database, at random moments of intake, check-in, revise and derive. After the restart
+ * nothing that was acknowledged is lost, and nothing is half there.
+ */
+import { spawn, type ChildProcess } from 'node:child_process';
+import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { readFile } from 'node:fs/promises';
+import type { CustodyAnswer, DeriveResult, FindAnswer, IntakeView, VerifyAnswer } from '@stem-trace/contract';
+import { afterAll, beforeAll, expect, it } from 'vitest';
+import { ensureDatabase, freePort, startCluster, type Cluster } from '../../../scripts/lib/cluster.mjs';
+import { ensurePostgres } from '../../../scripts/lib/install.mjs';
+import { readExchangeSet } from '../../../packages/formats/src/testing/exchange-files.js';
+
+const MAIN = join(import.meta.dirname, '../dist/main.js');
+const SERVER_KILLS = 20;
+const DATABASE_KILLS = 10;
+const WITHIN_MS = 450;
+const SHIP = readExchangeSet('s1_pe_214');
+
+let folder: string;
+let bin: string;
+let cluster: Cluster;
+let port: number;
+let server: ChildProcess;
+let address: string;
+/** The server's last words. */
+let said = '';
+let token: string;
+/** Numbers whose coming into the store was acknowledged. */
+const acknowledged = new Set<string>();
+
+async function startDatabase(): Promise<void> {
+  port ??= await freePort();
+  cluster = await startCluster({ bin, folder, port });
+}
+
+async function startServer(): Promise<void> {
+  const cliFile = join(folder, 'cli.json');
+  server = spawn(process.execPath, [MAIN], {
+    stdio: ['ignore', 'pipe', 'pipe'],
+    env: {
+      ...process.env,
+      NODE_OPTIONS: '',
+      STEM_DATABASE_URL: cluster.url,
+      STEM_BLOBS: join(folder, 'blobs'),
+      STEM_PORT: '0',
+      STEM_CLI_FILE: cliFile,
+    },
+  });
+  said = '';
+  server.stderr?.on('data', (chunk: Buffer) => (said = (said + chunk.toString()).slice(-4000)));
+  address = await new Promise<string>((ready, fail) => {
+    server.stdout?.on('data', (chunk: Buffer) => {
+      const found = /listening (\S+)/.exec(chunk.toString())?.[1];
+      if (found) ready(found);
+    });
+    server.once('exit', () => fail(new Error(`the server ended before it listened:\n${said}`)));
+  });
+  ({ token } = JSON.parse(await readFile(cliFile, 'utf8')) as { token: string });
+}
+
+async function ended(child: ChildProcess): Promise<void> {
+  if (child.exitCode === null && child.signalCode === null)
+    await new Promise((done) => child.once('exit', done));
+}
+
+async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
+  const bytes = body instanceof Uint8Array;
+  const response = await fetch(address + path, {
+    method,
+    headers: { Authorization: `Bearer ${token}`, ...(bytes ? {} : { 'Content-Type': 'application/json' }) },
+    ...(body === undefined ? {} : { body: bytes ? (body as Uint8Array<ArrayBuffer>) : JSON.stringify(body) }),
+  });
+  if (!response.ok) throw new Error(`${response.status} ${await response.text()}`);
+  return (response.status === 204 ? undefined : await response.json()) as T;
+}
+
+async function intake(prefix: string): Promise<void> {
+  const sheet = await call<IntakeView>('POST', '/api/intakes', { place: '/faults', prefix });
+  for (const [path, bytes] of SHIP) await call('PUT', `/api/intakes/${sheet.id}/files?path=${path}`, bytes);
+  let view = await call<IntakeView>('POST', `/api/intakes/${sheet.id}/carry-out`, {});
+  while (view.state === 'carrying out') view = await call<IntakeView>('GET', `/api/intakes/${sheet.id}`);
+  if (view.state === 'done') acknowledged.add(`${prefix}S1_PE_TOP`).add(`${prefix}TAIL_TURBINE`);
+}
+
+async function derive(prefix: string): Promise<void> {
+  const result = await call<DeriveResult>('POST', '/api/derive', {
+    item: 'BASE-S1_PE_TOP',
+    copy: 'all',
+    prefix,
+  });
+  for (const { to } of result.made) acknowledged.add(to);
+}
+
+async function changeOne(round: number): Promise<void> {
+  const name = 'head_back_prt.stp';
+  await call<CustodyAnswer>('POST', '/api/holds', { items: ['BASE-HEAD_BACK'], reason: '' });
+  const text = new TextDecoder('latin1')
+    .decode(SHIP.get(name))
+    .replace('DATA;', `DATA;\n/* round ${round} */`);
+  const sheet = await call<IntakeView>('POST', '/api/intakes', { place: '/faults', prefix: 'BASE-' });
+  await call('PUT', `/api/intakes/${sheet.id}/files?path=${name}`, new TextEncoder().encode(text));
+  await call('POST', `/api/intakes/${sheet.id}/carry-out`, { comment: `round ${round}` });
+}
+
+async function reviseOne(): Promise<void> {
+  const items = ['BASE-FOOT_BACK'];
+  await call('POST', '/api/holds/let-go', { items });
+  await call('POST', '/api/steps', { items, step: 'ask for check' });
+  await call('POST', '/api/steps', { items, step: 'release' });
+  await call('POST', '/api/revise', { items });
+}
+
+/** Everything at once, and a blow at a random moment; what fails then fails. */
+async function workUntil(round: number, blow: () => void): Promise<void> {
+  const work = Promise.allSettled([
+    intake(`I${round}-`),
+    derive(`D${round}-`),
+    changeOne(round),
+    reviseOne(),
+  ]);
+  await new Promise((done) => setTimeout(done, Math.random() * WITHIN_MS));
+  blow();
+  await work;
+}
+
+async function expectWhole(): Promise<void> {
+  const answer = await call<VerifyAnswer>('GET', '/api/verify').catch((error: unknown) => {
+    throw new Error(
+      `${String(error)}; the server's end: ${server.exitCode ?? server.signalCode}; its last words: ${said}`,
+    );
+  });
+  expect(answer.faults).toEqual([]);
+  const { rows } = await call<FindAnswer>('GET', '/api/items?limit=1000');
+  const present = new Set(rows.map(({ number }) => number));
+  expect([...acknowledged].filter((number) => !present.has(number))).toEqual([]);
+  // An intake or a derivation is there with all its items, or with none.
+  const byPrefix = new Map<string, number>();
+  for (const { number } of rows) {
+    const prefix = /^(I\d+|D\d+)-/.exec(number)?.[1];
+    if (prefix) byPrefix.set(prefix, (byPrefix.get(prefix) ?? 0) + 1);
+  }
+  expect([...byPrefix].filter(([, count]) => count !== SHIP.size)).toEqual([]);
+}
+
+beforeAll(async () => {
+  folder = mkdtempSync(join(tmpdir(), 'stem-trace-faults-'));
+  chmodSync(folder, 0o711);
+  bin = await ensurePostgres();
+  await startDatabase();
+  await ensureDatabase(cluster.url);
+  await startServer();
+  await intake('BASE-');
+});
+afterAll(async () => {
+  server.kill('SIGTERM');
+  await ended(server);
+  await cluster.stop();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+it(
+  'a killed server loses nothing acknowledged and leaves nothing half done',
+  { timeout: 180_000 },
+  async () => {
+    for (let round = 0; round < SERVER_KILLS; round++) {
+      await workUntil(round, () => server.kill('SIGKILL'));
+      await ended(server);
+      await startServer();
+      await expectWhole();
+    }
+  },
+);
+
+it(
+  'a killed database neither; the server goes on by itself when it is back',
+  { timeout: 180_000 },
+  async () => {
+    for (let round = 100; round < 100 + DATABASE_KILLS; round++) {
+      await workUntil(round, () => process.kill(cluster.pid, 'SIGKILL'));
+      await cluster.ended;
+      await startDatabase();
+      await new Promise((done) => setTimeout(done, 200));
+      await expectWhole();
+    }
+  },
+);

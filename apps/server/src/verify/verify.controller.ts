@@ -1,0 +1,18 @@
+import { Controller, Get } from '@nestjs/common';
+import type { VerifyAnswer } from '@stem-trace/contract';
+import { Caller } from '../access/access.guard.js';
+import { Person } from '../database/entities/person.js';
+import { ProblemError } from '../problems/problem.js';
+import { VerifyService } from './verify.service.js';
+
+@Controller('api/verify')
+export class VerifyController {
+  constructor(private readonly verifier: VerifyService) {}
+
+  @Get()
+  verify(@Caller() person: Person): Promise<VerifyAnswer> {
+    if (person.role !== 'administrator')
+      throw new ProblemError('NOT_ALLOWED', 'Only an administrator may verify the store.');
+    return this.verifier.verify();
+  }
+}

@@ -1,0 +1,120 @@
+import { createHash } from 'node:crypto';
+import { pipeline } from 'node:stream/promises';
+import { Injectable } from '@nestjs/common';
+import type { VerifyAnswer } from '@stem-trace/contract';
+import { DataSource } from 'typeorm';
+import { BlobStore } from '../blobs/blob-store.js';
+
+/** A rule that the rows of the store keep, as a query for those that break it. */
+interface Rule {
+  readonly says: string;
+  /** Gives `what` for each row that breaks it. */
+  readonly sql: string;
+}
+
+const RULES: readonly Rule[] = [
+  {
+    says: 'every item has a version, and knows its newest',
+    sql: `SELECT i.number AS what FROM item i LEFT JOIN LATERAL (
+            SELECT id FROM version WHERE item_id = i.id ORDER BY ordinal DESC LIMIT 1) n ON true
+          WHERE i.newest_version_id IS DISTINCT FROM n.id OR n.id IS NULL`,
+  },
+  {
+    says: 'versions of an item are counted without holes',
+    sql: `SELECT i.number AS what FROM version v JOIN item i ON i.id = v.item_id
+          GROUP BY i.id HAVING min(v.ordinal) <> 1 OR max(v.ordinal) <> count(*)`,
+  },
+  {
+    says: 'versions of a revision are counted without holes',
+    sql: `SELECT i.number || ' ' || r.code AS what FROM version v JOIN revision r ON r.id = v.revision_id JOIN item i ON i.id = r.item_id
+          GROUP BY i.id, r.id HAVING min(v.seq) <> 1 OR max(v.seq) <> count(*)`,
+  },
+  {
+    says: 'every revision has a version',
+    sql: `SELECT i.number || ' ' || r.code AS what FROM revision r JOIN item i ON i.id = r.item_id
+          WHERE NOT EXISTS (SELECT 1 FROM version WHERE revision_id = r.id)`,
+  },
+  {
+    says: 'a link records a version of the item that it leads to',
+    sql: `SELECT i.number AS what FROM link l JOIN version t ON t.id = l.target_version_id JOIN version v ON v.id = l.version_id
+          JOIN item i ON i.id = v.item_id WHERE t.item_id <> l.target_item_id`,
+  },
+  {
+    says: 'a link within a file leads to what lives in the same file',
+    sql: `SELECT i.number AS what FROM link l JOIN version t ON t.id = l.target_version_id JOIN version v ON v.id = l.version_id
+          JOIN item i ON i.id = v.item_id
+          WHERE l.carried AND coalesce(t.carrier_version_id, t.id) <> coalesce(v.carrier_version_id, v.id)`,
+  },
+  {
+    says: 'what lives in a file has the content of its carrier',
+    sql: `SELECT i.number AS what FROM version v JOIN version c ON c.id = v.carrier_version_id JOIN item i ON i.id = v.item_id
+          WHERE c.sha256 <> v.sha256 OR c.carrier_version_id IS NOT NULL`,
+  },
+  {
+    says: 'a copied item has an origin of its stem',
+    sql: `SELECT i.number AS what FROM item i LEFT JOIN version o ON o.id = i.origin_version_id LEFT JOIN item oi ON oi.id = o.item_id
+          WHERE i.derivation_id IS NOT NULL AND (oi.id IS NULL OR i.stem_id IS DISTINCT FROM coalesce(oi.stem_id, oi.id))`,
+  },
+  {
+    says: 'only drafts are held',
+    sql: `SELECT i.number AS what FROM hold h JOIN item i ON i.id = h.item_id JOIN version v ON v.id = i.newest_version_id
+          JOIN revision r ON r.id = v.revision_id WHERE r.state <> 'draft'`,
+  },
+  {
+    says: 'numbers are unique without regard to case',
+    sql: `SELECT min(number) AS what FROM item GROUP BY lower(number) HAVING count(*) > 1`,
+  },
+];
+
+const FAULTS_SHOWN = 100;
+
+/** Proves that the store is whole: every rule over its rows, every blob there and hashing to its name. */
+@Injectable()
+export class VerifyService {
+  constructor(
+    private readonly database: DataSource,
+    private readonly blobs: BlobStore,
+  ) {}
+
+  async verify(): Promise<VerifyAnswer> {
+    const faults: string[] = [];
+    for (const { says, sql } of RULES) {
+      const broken: { what: string }[] = await this.database.query(`${sql} LIMIT ${FAULTS_SHOWN}`);
+      faults.push(...broken.map(({ what }) => `${what}: does not hold that ${says}`));
+    }
+    const blobs: { sha256: string; size: string }[] = await this.database.query(
+      'SELECT sha256, size FROM blob ORDER BY sha256',
+    );
+    for (const { sha256, size } of blobs) {
+      const fault = await this.blobFault(sha256, Number(size));
+      if (fault !== undefined) faults.push(`blob ${sha256}: ${fault}`);
+    }
+    const [counts]: { items: number; versions: number; links: number; gaps: number; holds: number }[] =
+      await this.database.query(
+        `SELECT (SELECT count(*)::int FROM item) AS items, (SELECT count(*)::int FROM version) AS versions,
+              (SELECT count(*)::int FROM link) AS links, (SELECT count(*)::int FROM link WHERE target_item_id IS NULL) AS gaps,
+              (SELECT count(*)::int FROM hold) AS holds`,
+      );
+    return {
+      whole: faults.length === 0,
+      blobs: blobs.length,
+      ...(counts ?? { items: 0, versions: 0, links: 0, gaps: 0, holds: 0 }),
+      faults,
+    };
+  }
+
+  private async blobFault(sha256: string, size: number): Promise<string | undefined> {
+    if (!(await this.blobs.has(sha256))) return 'is not on the disk';
+    const hash = createHash('sha256');
+    let bytes = 0;
+    await pipeline(this.blobs.stream(sha256), async (content: AsyncIterable<Buffer>) => {
+      for await (const chunk of content) {
+        bytes += chunk.length;
+        hash.update(chunk);
+      }
+    });
+    return hash.digest('hex') === sha256 && bytes === size
+      ? undefined
+      : 'has another content than it was stored with';
+  }
+}
