@@ -35,6 +35,8 @@ import { StructureController } from './structure/structure.controller.js';
 import { StructureLoader } from './structure/structure-loader.js';
 import { StructureService } from './structure/structure.service.js';
 
+import { PlacesController } from './places/places.controller.js';
+import { PlacesService } from './places/places.service.js';
 import { VerifyController } from './verify/verify.controller.js';
 import { VerifyService } from './verify/verify.service.js';
 
@@ -66,6 +68,7 @@ export class AppModule {
         NoticesController,
         FeedController,
         VerifyController,
+        PlacesController,
       ],
       providers: [
         { provide: DemoPeople, useFactory: () => new DemoPeople(demoFolder) },
@@ -88,6 +91,7 @@ export class AppModule {
         LifecycleService,
         NoticesService,
         VerifyService,
+        PlacesService,
         { provide: Feed, useFactory: () => new Feed(databaseUrl) },
       ],
     };

@@ -37,6 +37,7 @@ export const findSchema = Joi.object({
   offset: Joi.number().integer().min(0).max(10_000_000).default(0),
   sort: Joi.string().valid('number', 'name', 'kind', 'state', 'changed').default('number'),
   order: Joi.string().valid('up', 'down').default('up'),
+  place: placePath,
 });
 
 export const itemSchema = Joi.object({ item: reference.required() });
@@ -149,3 +150,20 @@ export const deriveSchema = Joi.object<DeriveRequest>({
 });
 
 export const tokenSchema = Joi.object({ name: text(80).required() });
+
+export const createPlaceSchema = Joi.object({ path: placePath.invalid('/').required() });
+
+export const movePlaceSchema = Joi.object({
+  from: placePath.required(),
+  to: placePath.invalid('/').required(),
+});
+
+export const moveItemsSchema = Joi.object({ items, place: placePath.required() });
+
+export const renameItemSchema = Joi.object({
+  item: reference.required(),
+  name: text(200).trim().min(1),
+  fileName: text(200)
+    .pattern(/^[^<>:"/\\|?*]+$/, 'a file name that every system takes')
+    .pattern(/^\.|[. ]$/, { invert: true, name: 'no dot in front and no dot or blank at the end' }),
+}).or('name', 'fileName');

@@ -392,3 +392,20 @@ export interface VerifyAnswer {
   /** Each fault in a sentence. */
   readonly faults: readonly string[];
 }
+
+export interface PlaceRow {
+  readonly path: string;
+  /** Items right in it, not below. */
+  readonly items: number;
+}
+
+export interface MoveItemsRequest {
+  readonly items: readonly string[];
+  readonly place: string;
+}
+
+export interface RenameItemRequest {
+  readonly item: string;
+  readonly name?: string;
+  readonly fileName?: string;
+}

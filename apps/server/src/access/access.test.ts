@@ -36,6 +36,11 @@ const ROUTES = [
   ['POST', '/api/watch'],
   ['GET', '/api/feed'],
   ['GET', '/api/verify'],
+  ['GET', '/api/places'],
+  ['POST', '/api/places'],
+  ['POST', '/api/places/move'],
+  ['POST', '/api/items/move'],
+  ['POST', '/api/items/rename'],
 ] as const;
 
 async function status(

@@ -117,21 +117,34 @@ async function ensureItems(
     })),
   );
   fresh.forEach((row, index) => ids.set(row.key, inserted[index] ?? ''));
-  for (const row of rows) {
-    if (row.status.kind !== 'newVersion') continue;
-    ids.set(row.key, row.status.of.id);
+  await updateItems(manager, rows, context);
+  for (const row of rows) if (row.status.kind === 'newVersion') ids.set(row.key, row.status.of.id);
+  return ids;
+}
+
+/** A name or file name that was given in the store stays, unless the file itself says something new. */
+async function updateItems(
+  manager: EntityManager,
+  rows: readonly IntakeRow[],
+  context: IntakeContext,
+): Promise<void> {
+  const changing = rows.flatMap((row) =>
+    row.status.kind === 'newVersion' ? [{ row, of: row.status.of }] : [],
+  );
+  const stored: { id: string; saidBefore: string }[] = await manager.query(
+    `SELECT i.id, v.name_in_file AS "saidBefore" FROM item i JOIN version v ON v.id = i.newest_version_id WHERE i.id = ANY($1::bigint[])`,
+    [changing.map(({ of }) => of.id)],
+  );
+  const saidBefore = new Map(stored.map((item) => [item.id, item.saidBefore]));
+  for (const { row, of } of changing) {
+    const isNews = row.name !== row.number && row.name !== saidBefore.get(of.id);
+    const name = isNews ? row.name : of.name;
+    const fileName = row.carrier !== undefined ? '' : of.fileName || base(row.path);
     await manager.query(
       'UPDATE item SET name = $2, kind = $3, file_name = $4, search_text = $5 WHERE id = $1',
-      [
-        row.status.of.id,
-        row.name === row.number ? row.status.of.name : row.name,
-        row.product.kind,
-        row.carrier === undefined ? base(row.path) : '',
-        searchText(row.status.of.number, row.name, factsOf(row, context)),
-      ],
+      [of.id, name, row.product.kind, fileName, searchText(of.number, name, factsOf(row, context))],
     );
   }
-  return ids;
 }
 
 function factsOf(row: IntakeRow, context: IntakeContext): VersionFacts {

@@ -78,6 +78,8 @@ export interface FindRequest {
   readonly offset: number;
   readonly sort: string;
   readonly order: 'up' | 'down';
+  /** Only what lies in this place or below. */
+  readonly place?: string;
 }
 
 /** Items by words, and what the store knows of one. */
@@ -86,18 +88,20 @@ export class CatalogueService {
   constructor(private readonly database: DataSource) {}
 
   /** Every word must occur in number, name or property text; an exact number comes first. */
-  async find({ words, limit, offset, sort, order }: FindRequest): Promise<FindAnswer> {
+  async find({ words, limit, offset, sort, order, place = '/' }: FindRequest): Promise<FindAnswer> {
     const patterns = words.toLowerCase().split(/\s+/).filter(Boolean).map(likePattern);
-    const where = 'WHERE i.search_text LIKE ALL ($1::text[])';
+    const within = place === '/' ? '' : place;
+    const where = `WHERE i.search_text LIKE ALL ($1::text[])
+      AND ($2 = '' OR i.place_id IN (SELECT id FROM place WHERE path = $2 OR starts_with(path, $2 || '/')))`;
     const direction = order === 'down' ? 'DESC' : 'ASC';
     const [counted]: { total: string }[] = await this.database.query(
       `SELECT count(*) AS total FROM item i ${where}`,
-      [patterns],
+      [patterns, within],
     );
     const rows: ItemRow[] = await this.database.query(
       `SELECT ${ROW} ${where}
-       ORDER BY (i.number_key = $2) DESC, ${SORT[sort] ?? SORT.number} ${direction}, i.number_key LIMIT $3 OFFSET $4`,
-      [patterns, numberKey(words.trim()), limit, offset],
+       ORDER BY (i.number_key = $3) DESC, ${SORT[sort] ?? SORT.number} ${direction}, i.number_key LIMIT $4 OFFSET $5`,
+      [patterns, within, numberKey(words.trim()), limit, offset],
     );
     return { total: Number(counted?.total ?? 0), rows };
   }

@@ -12,7 +12,9 @@ export interface Happening {
     | 'revise'
     | 'bring back'
     | 'catch up'
-    | 'derive';
+    | 'derive'
+    | 'move'
+    | 'place';
   readonly itemId: string | null;
   /** What happened, as those who watch the item read it: `Ines Halvorsen released FM-2300 B/2`. */
   readonly says: string;
