@@ -24,6 +24,12 @@ await ensureAdministrator(server.app.get(AccessService), (line) => process.stdou
 if (STEM_CLI_FILE) await provideTokenFor(server.app.get(AccessService), STEM_CLI_FILE, server.address);
 process.stdout.write(`listening ${server.address}\n`);
 
+// A connection may be lost at a moment when nobody waits for it; whoever asks next gets a new one.
+process.on('uncaughtException', (error) => {
+  process.stderr.write(`${error.stack ?? error.message}\n`);
+  if (!isLostConnection(error)) process.exit(1);
+});
+
 let ending = false;
 const end = (): void => {
   if (ending) return;
@@ -36,3 +42,12 @@ const parent = process.ppid;
 setInterval(() => {
   if (process.ppid !== parent) end();
 }, 500).unref();
+
+/** Codes of PostgreSQL (class 57P) and of sockets for a database that went away. */
+function isLostConnection(error: Error): boolean {
+  const code = 'code' in error ? String(error.code) : '';
+  return (
+    /^(57P\d\d|ECONNRESET|ECONNREFUSED|EPIPE)$/.test(code) ||
+    error.message.startsWith('Connection terminated')
+  );
+}

@@ -5,6 +5,7 @@ import type {
   ItemView,
   LensText,
   PersonView,
+  PlaceRow,
   StructureAnswer,
   WelcomeAnswer,
 } from '@stem-trace/contract';
@@ -30,6 +31,7 @@ export interface FindQuery {
   readonly words: string;
   readonly sort: string;
   readonly order: 'up' | 'down';
+  readonly place?: string | undefined;
 }
 
 export const findPageQuery = (query: FindQuery, page: number, limit = PAGE) =>
@@ -65,3 +67,8 @@ export const intakeQuery = (id: string) =>
     queryFn: ({ signal }) => get<IntakeView>(`/api/intakes/${id}`, {}, signal),
     refetchInterval: ({ state }) => (state.data?.state === 'carrying out' ? 300 : false),
   });
+
+export const placesQuery = queryOptions({
+  queryKey: ['items', 'places'],
+  queryFn: ({ signal }) => get<PlaceRow[]>('/api/places', {}, signal),
+});

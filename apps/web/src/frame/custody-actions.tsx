@@ -11,6 +11,7 @@ import { Mono, Soft } from '../ui/controls.js';
 import { When } from '../ui/when.js';
 import { CheckOutDialog } from './check-out-dialog.js';
 import { usePerson } from './person.js';
+import { RenameActions } from './rename-actions.js';
 
 /** Who holds the item under the cursor, and what may be done about it by the one who looks. */
 export function CustodyActions({ item }: { readonly item: ItemView }): React.JSX.Element {
@@ -72,6 +73,7 @@ export function CustodyActions({ item }: { readonly item: ItemView }): React.JSX
             <Stamp size={15} aria-hidden /> {capital(step.name)}
           </QuietButton>
         ))}
+        <RenameActions item={item} />
         <QuietButton
           onPress={() => deeds.carryOut({ kind: 'watch', item: item.number, watch: !item.watched })}
         >

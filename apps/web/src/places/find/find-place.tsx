@@ -1,6 +1,8 @@
 import { keepPreviousData, useQueries } from '@tanstack/react-query';
 import type { ItemRow } from '@stem-trace/contract';
+import { FolderTree } from 'lucide-react';
 import { useCallback, useEffect, useState } from 'react';
+import { ToggleButton as AriaToggle } from 'react-aria-components';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { findPageQuery, PAGE } from '../../api/queries.js';
@@ -11,7 +13,9 @@ import { StateGlyph } from '../../ui/glyphs.js';
 import { Grid, type GridColumn } from '../../ui/grid.js';
 import { HolderTag } from '../../ui/holder-tag.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
+import { colour } from '../../ui/theme.js';
 import { When } from '../../ui/when.js';
+import { PlacesTree } from './places-tree.js';
 
 const COLUMNS: readonly GridColumn<ItemRow>[] = [
   {
@@ -61,12 +65,17 @@ const COLUMNS: readonly GridColumn<ItemRow>[] = [
   },
 ];
 
+/** Beside the tree of places there is less room. */
+const NARROW = COLUMNS.filter(({ key }) => key !== 'changedBy' && key !== 'kind');
+
 /** Items by words: a table for any number of them. */
 export function FindPlace(): React.JSX.Element {
   const [search, setSearch] = useSearchParams();
   const words = search.get('words') ?? '';
   const sort = search.get('sort') ?? 'number';
   const order = search.get('order') === 'down' ? 'down' : 'up';
+  const place = search.get('place') ?? '/';
+  const [placesShown, showPlaces] = useState(place !== '/');
   const [sight, setSight] = useState<readonly [number, number]>([0, 0]);
   const [cursor, setCursor] = useState(0);
   const desk = useDesk();
@@ -78,7 +87,7 @@ export function FindPlace(): React.JSX.Element {
   const pages = [0, ...range(Math.max(1, firstPage), Math.floor(sight[1] / PAGE))];
   const answers = useQueries({
     queries: pages.map((page) => ({
-      ...findPageQuery({ words, sort, order }, page),
+      ...findPageQuery({ words, sort, order, place: place === '/' ? undefined : place }, page),
       placeholderData: keepPreviousData,
     })),
   });
@@ -87,7 +96,7 @@ export function FindPlace(): React.JSX.Element {
     answers[pages.indexOf(Math.floor(index / PAGE))]?.data?.rows[index % PAGE];
   const under = rowAt(cursor)?.number ?? '';
   useEffect(() => pointAt(under), [pointAt, under]);
-  useEffect(() => setCursor(0), [words, sort, order]);
+  useEffect(() => setCursor(0), [words, sort, order, place]);
   const look = useCallback((first: number, last: number) => setSight([first, last]), []);
 
   const change = (changes: Readonly<Record<string, string>>): void => {
@@ -105,33 +114,43 @@ export function FindPlace(): React.JSX.Element {
   return (
     <>
       <Line>
-        <h1 aria-live="polite">{answers[0]?.data ? sayCount(total, words) : 'Finding …'}</h1>
+        <h1 aria-live="polite">{answers[0]?.data ? sayCount(total, words, place) : 'Finding …'}</h1>
         <Soft>Enter opens an item in Trace, Space puts it into the tray.</Soft>
+        <Spacer />
+        <ToggleButton isSelected={placesShown} onChange={showPlaces}>
+          <FolderTree size={15} aria-hidden /> Places
+        </ToggleButton>
       </Line>
       {error ? <Trouble>{error.message}</Trouble> : null}
       {answers[0]?.data && total === 0 ? <Nothing words={words} /> : null}
-      <Grid
-        label="Items found"
-        columns={COLUMNS}
-        rowCount={total}
-        row={rowAt}
-        cursor={cursor}
-        onCursor={setCursor}
-        onOpen={(row) => void navigate(traceAddress(row.number, lens))}
-        onPick={(row) => desk.toggleInTray({ number: row.number, name: row.name })}
-        isPicked={(row) => desk.isInTray(row.number)}
-        sort={{ key: sort, order }}
-        onSort={sortBy}
-        onSight={look}
-        takesFocus
-      />
+      <Halves>
+        {placesShown ? (
+          <PlacesTree place={place} onPlace={(path) => change({ place: path === '/' ? '' : path })} />
+        ) : null}
+        <Grid
+          label="Items found"
+          columns={placesShown ? NARROW : COLUMNS}
+          rowCount={total}
+          row={rowAt}
+          cursor={cursor}
+          onCursor={setCursor}
+          onOpen={(row) => void navigate(traceAddress(row.number, lens))}
+          onPick={(row) => desk.toggleInTray({ number: row.number, name: row.name })}
+          isPicked={(row) => desk.isInTray(row.number)}
+          sort={{ key: sort, order }}
+          onSort={sortBy}
+          onSight={look}
+          takesFocus
+        />
+      </Halves>
     </>
   );
 }
 
-function sayCount(total: number, words: string): string {
+function sayCount(total: number, words: string, place: string): string {
   const items = `${total.toLocaleString('en-GB')} ${total === 1 ? 'item' : 'items'}`;
-  return words === '' ? items : `${items} with “${words}”`;
+  const where = place === '/' ? '' : ` in ${place}`;
+  return words === '' ? `${items}${where}` : `${items} with “${words}”${where}`;
 }
 
 function Nothing({ words }: { readonly words: string }): React.JSX.Element {
@@ -154,4 +173,30 @@ const Line = styled.div`
   display: flex;
   align-items: baseline;
   gap: 14px;
+`;
+const Spacer = styled.span`
+  flex: 1;
+`;
+const Halves = styled.div`
+  flex: 1;
+  min-height: 0;
+  display: flex;
+  gap: 12px;
+`;
+const ToggleButton = styled(AriaToggle)`
+  display: inline-flex;
+  align-items: center;
+  gap: 6px;
+  padding: 4px 10px;
+  border: 1px solid ${colour.lineStrong};
+  border-radius: 4px;
+  background: ${colour.raised};
+  color: ${colour.ink};
+  font: inherit;
+  font-weight: 500;
+  cursor: default;
+  &[data-selected] {
+    background: ${colour.petrolSoft};
+    border-color: ${colour.petrol};
+  }
 `;
