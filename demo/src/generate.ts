@@ -56,7 +56,9 @@ async function writeStep(step: HistoryStep): Promise<void> {
 async function partFile(model: PartModel, at: string): Promise<Uint8Array> {
   const shape = model.build();
   const volumeMm3 = measureVolume(shape);
-  const step = new Uint8Array(await exportSTEP([{ shape, name: model.number }]).arrayBuffer());
+  const step = new Uint8Array(
+    await exportSTEP([{ shape, name: model.number, color: model.colour }]).arrayBuffer(),
+  );
   const number = (name: string, value: number, unit: string): PropertyValue => ({
     name,
     kind: 'number',

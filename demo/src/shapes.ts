@@ -47,7 +47,7 @@ export function tray(width: number, depth: number, height: number, wall: number)
 
 /** Half a clamp around a mast: a block with a half-round seat and two bolt holes. */
 export function clampHalf(mast: number, width: number, height: number, bolt: number): Shape3D {
-  const block = solid(drawRectangle(width, 36).translate(0, 18 + 1), height);
+  const block = solid(drawRectangle(width, mast * 0.66).translate(0, mast * 0.33 + 1), height);
   const seat = makeCylinder(mast / 2, height, [0, 0, 0], [0, 0, 1]);
   const offset = mast / 2 + 14;
   const holes = [-offset, offset].map((x) => makeCylinder(bolt / 2, 60, [x, -2, height / 2], [0, 1, 0]));

@@ -15,6 +15,8 @@ export interface PartModel {
   readonly source: 'made' | 'bought';
   readonly material: string;
   readonly densityKgM3: number;
+  /** `#rrggbb` */
+  readonly colour: string;
   readonly build: () => Shape3D;
 }
 
@@ -36,11 +38,11 @@ const STATION = 'River stage station';
 const SHARED = 'Shared assemblies';
 const STANDARD = 'Standard parts';
 
-const STEEL = { material: 'Steel S355, hot-dip galvanised', densityKgM3: 7850 };
-const STAINLESS = { material: 'Stainless steel A4-70', densityKgM3: 7900 };
-const ALUMINIUM = { material: 'Aluminium EN AW-6082 T6', densityKgM3: 2700 };
-const POLYCARBONATE = { material: 'Polycarbonate, UV-stabilised', densityKgM3: 1200 };
-const NYLON = { material: 'Polyamide 6, glass-filled', densityKgM3: 1360 };
+const STEEL = { material: 'Steel S355, hot-dip galvanised', densityKgM3: 7850, colour: '#9aa5ab' };
+const STAINLESS = { material: 'Stainless steel A4-70', densityKgM3: 7900, colour: '#b9c1c6' };
+const ALUMINIUM = { material: 'Aluminium EN AW-6082 T6', densityKgM3: 2700, colour: '#cfd6d9' };
+const POLYCARBONATE = { material: 'Polycarbonate, UV-stabilised', densityKgM3: 1200, colour: '#dfe3dc' };
+const NYLON = { material: 'Polyamide 6, glass-filled', densityKgM3: 1360, colour: '#3d454a' };
 
 const MAST_OUTER = 76.1;
 
@@ -144,7 +146,7 @@ export function parts(stage: Stage): PartModel[] {
     made(
       'FM-3311',
       'Logger circuit board',
-      { material: 'FR-4', densityKgM3: 1850 },
+      { material: 'FR-4', densityKgM3: 1850, colour: '#2f6b4f' },
       'Six layers, coated',
       () => shape.plate(160, 100, 1.6, square(148, 88), 3.2, 3),
     ),
@@ -183,14 +185,14 @@ export function parts(stage: Stage): PartModel[] {
     bought(
       'FM-9301',
       'Solar panel 20 W',
-      { material: 'Glass, aluminium', densityKgM3: 2300 },
+      { material: 'Glass, aluminium', densityKgM3: 2300, colour: '#26384f' },
       'Monocrystalline, 12 V',
       () => shape.block(350, 480, 17, 4),
     ),
     bought(
       'FM-9401',
       'Battery 12 V 24 Ah',
-      { material: 'Lead, AGM', densityKgM3: 2600 },
+      { material: 'Lead, AGM', densityKgM3: 2600, colour: '#4a4f54' },
       'Maintenance-free',
       () => shape.block(166, 175, 125, 3),
     ),

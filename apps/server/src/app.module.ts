@@ -25,6 +25,7 @@ import { IntakeController } from './intake/intake.controller.js';
 import { IntakeService } from './intake/intake.service.js';
 import { CatalogueService } from './items/catalogue.service.js';
 import { ItemsController } from './items/items.controller.js';
+import { TessellatePool } from './jobs/tessellate-pool.js';
 import { ReaderPool } from './jobs/reader-pool.js';
 import { LifecycleController } from './lifecycle/lifecycle.controller.js';
 import { LifecycleService } from './lifecycle/lifecycle.service.js';
@@ -35,6 +36,8 @@ import { StructureController } from './structure/structure.controller.js';
 import { StructureLoader } from './structure/structure-loader.js';
 import { StructureService } from './structure/structure.service.js';
 
+import { MeshesController } from './meshes/meshes.controller.js';
+import { MeshesService } from './meshes/meshes.service.js';
 import { PlacesController } from './places/places.controller.js';
 import { PlacesService } from './places/places.service.js';
 import { VerifyController } from './verify/verify.controller.js';
@@ -69,6 +72,7 @@ export class AppModule {
         FeedController,
         VerifyController,
         PlacesController,
+        MeshesController,
       ],
       providers: [
         { provide: DemoPeople, useFactory: () => new DemoPeople(demoFolder) },
@@ -92,6 +96,8 @@ export class AppModule {
         NoticesService,
         VerifyService,
         PlacesService,
+        MeshesService,
+        { provide: TessellatePool, useFactory: () => new TessellatePool() },
         { provide: Feed, useFactory: () => new Feed(databaseUrl) },
       ],
     };

@@ -9,6 +9,7 @@ import express, { type NextFunction, type Request, type Response } from 'express
 import helmet from 'helmet';
 import { AppModule, type AppOptions } from './app.module.js';
 import { ReaderPool } from './jobs/reader-pool.js';
+import { TessellatePool } from './jobs/tessellate-pool.js';
 
 export interface ServerOptions extends AppOptions {
   /** 0 for any free port. */
@@ -44,7 +45,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     close: async () => {
       server.closeAllConnections();
       await app.close();
-      await app.get(ReaderPool).close();
+      await Promise.all([app.get(ReaderPool).close(), app.get(TessellatePool).close()]);
     },
   };
 }

@@ -36,6 +36,7 @@ const ROUTES = [
   ['POST', '/api/watch'],
   ['GET', '/api/feed'],
   ['GET', '/api/verify'],
+  ['GET', '/api/mesh?item=X'],
   ['GET', '/api/places'],
   ['POST', '/api/places'],
   ['POST', '/api/places/move'],

@@ -21,6 +21,11 @@ export const MAX_FILE_BYTES = 2 * 1024 ** 3;
 export class BlobStore {
   constructor(private readonly root: string) {}
 
+  /** Where the blobs lie; what can be made from them may be kept beside them. */
+  get folder(): string {
+    return this.root;
+  }
+
   /**
    * @throws ProblemError FILE_TOO_LARGE beyond `maxBytes`; nothing is kept then
    */

@@ -13,6 +13,7 @@ const STATUS: Readonly<Record<ProblemCode, number>> = {
   INTAKE_NOTHING_TO_DO: 409,
   INTAKE_CYCLE: 409,
   FILE_TOO_LARGE: 413,
+  NO_GEOMETRY: 404,
   PLACE_TAKEN: 409,
   PLACE_UNKNOWN: 404,
   NOT_HELD: 409,

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { ItemView } from '@stem-trace/contract';
 import type { PropertyValue } from '@stem-trace/core';
 import { ArrowLeftRight, Download, GitFork, Route } from 'lucide-react';
+import { lazy, Suspense } from 'react';
 import { Link } from 'react-router';
 import styled from 'styled-components';
 import { itemQuery } from '../api/queries.js';
@@ -14,6 +15,8 @@ import { When } from '../ui/when.js';
 import { compareAddress, deriveAddress, fetchAddress, traceAddress, useLens } from './addresses.js';
 import { CustodyActions } from './custody-actions.js';
 import { useDesk, type CursorNote } from './desk.js';
+
+const PartPicture = lazy(() => import('./part-picture.js'));
 
 /** What the thing under the cursor is, and where it can go next. */
 export function Margin(): React.JSX.Element {
@@ -48,6 +51,13 @@ function About({ item }: { readonly item: ItemView }): React.JSX.Element {
   const state = item.versions[index]?.state ?? item.state;
   return (
     <>
+      {item.kind === 'part' && !item.carrier ? (
+        <Suspense>
+          <Picture>
+            <PartPicture item={`${item.number}@${item.shown}`} />
+          </Picture>
+        </Suspense>
+      ) : null}
       <header>
         <Number>{item.number}</Number>
         <Name>{item.name}</Name>
@@ -219,6 +229,14 @@ const Facts = styled.p`
   color: ${colour.inkSoft};
   margin: 4px 0;
   white-space: pre-wrap;
+`;
+const Picture = styled.div`
+  figure {
+    margin: 0;
+    display: grid;
+    gap: 4px;
+    font-size: 12px;
+  }
 `;
 const Actions = styled.nav`
   display: grid;

@@ -1,0 +1,97 @@
+import { readFile } from 'node:fs/promises';
+import { createRequire } from 'node:module';
+import { Document, NodeIO } from '@gltf-transform/core';
+import { massOf, type TriangleMesh } from '@stem-trace/core';
+import type { TessellateTask, Tessellated } from './tessellate-pool.js';
+
+interface KernelMesh {
+  readonly color?: readonly [number, number, number];
+  readonly attributes: {
+    readonly position: { readonly array: number[] };
+    readonly normal?: { readonly array: number[] };
+  };
+  readonly index: { readonly array: number[] };
+}
+
+interface Kernel {
+  ReadStepFile(content: Uint8Array, parameters: object | null): { success: boolean; meshes: KernelMesh[] };
+}
+
+const load = createRequire(import.meta.url)('occt-import-js') as () => Promise<Kernel>;
+let kernel: Promise<Kernel> | undefined;
+
+/** Deviation of the mesh from the true shape, in millimetres and radians: fine enough to look at. */
+const FINENESS = {
+  linearUnit: 'millimeter',
+  linearDeflectionType: 'bounding_box_ratio',
+  linearDeflection: 0.002,
+  angularDeflection: 0.4,
+};
+
+/** Makes a binary glTF 2.0 of a STEP file's own geometry, with mass properties worked out from the mesh. */
+export default async function tessellate({ file }: TessellateTask): Promise<Tessellated> {
+  kernel ??= load();
+  const result = (await kernel).ReadStepFile(await readFile(file), FINENESS);
+  const meshes = result.success ? result.meshes.filter((mesh) => mesh.index.array.length > 0) : [];
+  if (meshes.length === 0) return { kind: 'nothing' };
+  const mass = massOf(
+    meshes.map((mesh): TriangleMesh => ({
+      positions: mesh.attributes.position.array,
+      indices: mesh.index.array,
+    })),
+  );
+  return { kind: 'mesh', glb: await toGlb(meshes, mass), mass };
+}
+
+async function toGlb(meshes: readonly KernelMesh[], mass: object): Promise<Uint8Array> {
+  const document = new Document();
+  document.getRoot().getAsset().generator = 'Stem Trace';
+  document.getRoot().setExtras({ mass });
+  const buffer = document.createBuffer();
+  const scene = document.createScene();
+  for (const { attributes, index, color } of meshes) {
+    const [red, green, blue] = color ?? [0.62, 0.68, 0.71];
+    const material = document
+      .createMaterial()
+      .setBaseColorFactor([red, green, blue, 1])
+      .setMetallicFactor(0.1)
+      .setRoughnessFactor(0.65);
+    const primitive = document
+      .createPrimitive()
+      .setMaterial(material)
+      .setIndices(
+        document.createAccessor().setType('SCALAR').setArray(new Uint32Array(index.array)).setBuffer(buffer),
+      )
+      .setAttribute(
+        'POSITION',
+        document
+          .createAccessor()
+          .setType('VEC3')
+          .setArray(turned(attributes.position.array, 0.001))
+          .setBuffer(buffer),
+      );
+    if (attributes.normal) {
+      primitive.setAttribute(
+        'NORMAL',
+        document
+          .createAccessor()
+          .setType('VEC3')
+          .setArray(turned(attributes.normal.array, 1))
+          .setBuffer(buffer),
+      );
+    }
+    scene.addChild(document.createNode().setMesh(document.createMesh().addPrimitive(primitive)));
+  }
+  return new NodeIO().writeBinary(document);
+}
+
+/** STEP has z up and millimetres here; glTF has y up and metres (glTF 2.0, 3.4). */
+function turned(array: readonly number[], scale: number): Float32Array<ArrayBuffer> {
+  const out = new Float32Array(array.length);
+  for (let i = 0; i + 2 < array.length; i += 3) {
+    out[i] = (array[i] ?? 0) * scale;
+    out[i + 1] = (array[i + 2] ?? 0) * scale;
+    out[i + 2] = -(array[i + 1] ?? 0) * scale;
+  }
+  return out;
+}

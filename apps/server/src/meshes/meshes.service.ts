@@ -1,0 +1,55 @@
+import { randomUUID } from 'node:crypto';
+import { mkdir, readFile, rename, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { Injectable } from '@nestjs/common';
+import { BlobStore } from '../blobs/blob-store.js';
+import { CatalogueService } from '../items/catalogue.service.js';
+import { TessellatePool } from '../jobs/tessellate-pool.js';
+import { ProblemError } from '../problems/problem.js';
+
+/** Changes when meshes are made in another way, so that kept ones are made anew. */
+const RECIPE = 'a';
+
+/** Meshes of parts as binary glTF, made when first asked for and kept beside the blobs; they can be made again. */
+@Injectable()
+export class MeshesService {
+  private readonly making = new Map<string, Promise<Uint8Array>>();
+
+  constructor(
+    private readonly blobs: BlobStore,
+    private readonly catalogue: CatalogueService,
+    private readonly pool: TessellatePool,
+  ) {}
+
+  /** @throws ProblemError NO_GEOMETRY where the item's file has none of its own */
+  async meshOf(reference: string): Promise<Uint8Array> {
+    const version = await this.catalogue.resolve(reference);
+    if (version.carrierVersion !== null) {
+      throw new ProblemError(
+        'NO_GEOMETRY',
+        `${version.number} lives in another’s file and has no picture of its own yet.`,
+      );
+    }
+    const known = await readFile(this.pathOf(version.sha256)).catch(() => undefined);
+    if (known) return known;
+    const made = this.making.get(version.sha256) ?? this.make(version.sha256, version.number);
+    this.making.set(version.sha256, made);
+    return made.finally(() => this.making.delete(version.sha256));
+  }
+
+  private async make(sha256: string, number: string): Promise<Uint8Array> {
+    const result = await this.pool.tessellate({ file: this.blobs.pathOf(sha256) });
+    if (result.kind === 'nothing')
+      throw new ProblemError('NO_GEOMETRY', `The file of ${number} has no geometry of its own.`);
+    const path = this.pathOf(sha256);
+    await mkdir(join(path, '..'), { recursive: true });
+    const temporary = `${path}.${randomUUID()}`;
+    await writeFile(temporary, result.glb);
+    await rename(temporary, path);
+    return result.glb;
+  }
+
+  private pathOf(sha256: string): string {
+    return join(this.blobs.folder, 'meshes', `${sha256}-${RECIPE}.glb`);
+  }
+}

@@ -1,0 +1,37 @@
+import { NodeIO } from '@gltf-transform/core';
+import type { MeshMass } from '@stem-trace/core';
+import { afterAll, beforeAll, expect, it } from 'vitest';
+import { readExchangeSet } from '../../../../packages/formats/src/testing/exchange-files.js';
+import { TestStore } from '../testing/test-store.js';
+
+let store: TestStore;
+beforeAll(async () => {
+  store = await TestStore.open();
+  await store.intake(readExchangeSet('s1-tu-203'), { prefix: 'T-' });
+  await store.intake(readExchangeSet('s1_pe_214'));
+});
+afterAll(() => store.close());
+
+it('a part has a mesh whose mass properties agree with those that its file states', async () => {
+  const fetchMesh = async (): Promise<Uint8Array> =>
+    new Uint8Array(await (await store.call('GET', '/api/mesh?item=T-tailturbine')).arrayBuffer());
+  const [glb, again] = await Promise.all([fetchMesh(), fetchMesh()]);
+  expect(again).toEqual(glb);
+  const root = (await new NodeIO().readBinary(glb)).getRoot();
+  expect(root.listMeshes().length).toBeGreaterThan(0);
+  const { mass } = root.getExtras() as { mass: MeshMass };
+  const stated = (
+    await store.json<{ properties: { name: string; value: number }[] }>('GET', '/api/item?item=T-tailturbine')
+  ).properties;
+  const valueOf = (name: string): number => stated.find((property) => property.name === name)?.value ?? NaN;
+  // The mesh cuts corners; within two in a hundred it is the same body.
+  expect(mass.volumeMm3 / valueOf('volume')).toBeCloseTo(1, 1);
+  expect(mass.areaMm2 / valueOf('surface')).toBeCloseTo(1, 1);
+});
+
+it('an assembly that only refers to others has none, and says so', async () => {
+  await expect(store.call('GET', '/api/mesh?item=TAIL_ASM')).rejects.toMatchObject({
+    status: 404,
+    problem: { code: 'NO_GEOMETRY' },
+  });
+});
