@@ -248,11 +248,11 @@ export function assemblies(stage: Stage): AssemblyModel[] {
     ]),
     assembly('FM-2200', 'Sensor arm', 'Holds the sensor head over the water', [
       use('FM-2900', 0, 0, 0),
-      use('FM-3201', 70, 0, 20),
-      use('FM-3202', 70 + stage.armLength, 0, 20),
-      use('FM-3203', 60, 0, 20),
-      use('FM-2210', 70 + stage.armLength, 0, -90),
-      ...shape.corners(60, 60).map(([x, y]) => use('FM-9002', 70 + stage.armLength + x, y, 28)),
+      use('FM-3201', 50, 0, 20, LYING),
+      use('FM-3202', 50 + stage.armLength, 0, 20, LYING),
+      use('FM-3203', 46, 0, 20, LYING),
+      use('FM-2210', 110 + stage.armLength, 0, -76),
+      ...shape.corners(60, 60).map(([y, z]) => use('FM-9002', 58 + stage.armLength, y, 20 + z, LYING)),
     ]),
     assembly('FM-2310', 'Logger board', 'Circuit board with standoffs', [
       use('FM-3311', 0, 0, 8),
@@ -264,8 +264,8 @@ export function assemblies(stage: Stage): AssemblyModel[] {
       use('FM-3303', -130, 60, 20),
       use('FM-3303', -130, -60, 20),
       use('FM-2310', 0, 0, 30),
-      use('FM-2900', 0, 150, -60),
-      use('FM-2900', 0, -150, -60),
+      use('FM-2900', 0, 150, -160, UNFACING),
+      use('FM-2900', 0, -150, -160, UNFACING),
       ...Array.from({ length: stage.sunRoof ? 4 : 3 }, (_, index) =>
         use('FM-9101', -90 + 60 * index, -200, 60),
       ),
@@ -281,7 +281,7 @@ export function assemblies(stage: Stage): AssemblyModel[] {
       use('FM-3401', 0, 0, 0),
       use('FM-3402', -100, 0, -30),
       use('FM-3402', 100, 0, -30),
-      use('FM-2900', 0, 0, -120),
+      use('FM-2900', 0, -134.4, -219.2, UNTILTED),
       ...shape.corners(200, 60).map(([x, y]) => use('FM-9002', x, y, -5)),
     ]),
     assembly('FM-2500', 'Battery unit', 'Tray with battery', [
@@ -289,13 +289,13 @@ export function assemblies(stage: Stage): AssemblyModel[] {
       use('FM-9401', 0, 0, 2),
       use('FM-3502', -30, 0, 2),
       use('FM-3502', 30, 0, 2),
-      use('FM-2900', 0, 110, 0),
+      use('FM-2900', 0, -170, 0),
     ]),
     assembly('FM-1000', 'River stage station', 'Measures water level by radar, sends it every ten minutes', [
       use('FM-2100', 0, 0, 0),
       use('FM-2200', 0, 0, 2700),
-      use('FM-2300', 0, 160, height),
-      use('FM-2400', 0, -60, 2850),
+      use('FM-2300', 0, 160, height, FACING),
+      use('FM-2400', 0, -60, 2850, TILTED),
       use('FM-2500', 0, 170, height - 500),
       // Drawn by mistake in the first model: these bolts come with the clamps.
       ...(stage.hingeLeft ? [] : shape.corners(60, 40).map(([x, y]) => use('FM-9002', x, y, height + 20))),
@@ -303,12 +303,29 @@ export function assemblies(stage: Stage): AssemblyModel[] {
   ];
 }
 
-/** A use at a position, turned about the upright axis by so many degrees. */
-function use(number: string, x: number, y: number, z: number, degrees = 0): Use {
+/** Three rows of a turn: where the used item's x, y and z come to lie. */
+type Turn = readonly [number, number, number, number, number, number, number, number, number];
+
+/** Its z points along x: tubes that lie. */
+const LYING: Turn = [0, 0, 1, 0, 1, 0, -1, 0, 0];
+/** Its z points along y: boxes that open to the front. */
+const FACING: Turn = [1, 0, 0, 0, 0, 1, 0, -1, 0];
+/** Upright within what faces the front. */
+const UNFACING: Turn = [1, 0, 0, 0, 0, -1, 0, 1, 0];
+/** Half a right angle back from the sun, and upright within that. */
+const HALF = Math.round(Math.SQRT1_2 * 1e12) / 1e12;
+const TILTED: Turn = [1, 0, 0, 0, HALF, -HALF, 0, HALF, HALF];
+const UNTILTED: Turn = [1, 0, 0, 0, HALF, HALF, 0, -HALF, HALF];
+
+/** A use at a position, turned; a number turns about the upright axis by so many degrees. */
+function use(number: string, x: number, y: number, z: number, turn: number | Turn = 0): Use {
+  const [a, b, c, d, e, f, g, h, i] = typeof turn === 'number' ? aboutZ(turn) : turn;
+  return { number, at: [a, b, c, x, d, e, f, y, g, h, i, z] };
+}
+
+function aboutZ(degrees: number): Turn {
   const angle = (degrees * Math.PI) / 180;
-  const [cos, sin] = [Math.cos(angle), Math.sin(angle)].map((value) => Math.round(value * 1e12) / 1e12) as [
-    number,
-    number,
-  ];
-  return { number, at: [cos, -sin, 0, x, sin, cos, 0, y, 0, 0, 1, z] };
+  const round = (value: number): number => Math.round(value * 1e12) / 1e12;
+  const [cos, sin] = [round(Math.cos(angle)), round(Math.sin(angle))];
+  return [cos, -sin, 0, sin, cos, 0, 0, 0, 1];
 }

@@ -5,6 +5,7 @@ import type {
   ItemKind,
   LifecycleRole,
   LifecycleState,
+  Placement,
   Proof,
   PropertyValue,
   RowCorrection,
@@ -408,4 +409,9 @@ export interface RenameItemRequest {
   readonly item: string;
   readonly name?: string;
   readonly fileName?: string;
+}
+
+/** Where meshes stand: placements as 3×4 matrices in millimetres, z up, in the frame of the item asked for. */
+export interface SceneAnswer {
+  readonly meshes: readonly { readonly item: string; readonly at: readonly Placement[] }[];
 }

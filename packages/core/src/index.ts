@@ -46,6 +46,8 @@ export { StructureGraph, type LinkEdge, type VersionNode } from './structure/gra
 export { behindBy, follow, pickVersion, RECORDED, type Lens } from './structure/lens.js';
 export { explode, type ExplodedRow, type TreeOptions } from './structure/explode.js';
 export { topsOf, whereUsed, type UsedRow } from './structure/where-used.js';
+export { invertRigid, multiply } from './shape/placement.js';
+export { sceneOf, type SceneFile, type SceneNode } from './shape/scene.js';
 export { massOf, type MeshMass, type TriangleMesh } from './shape/mass.js';
 export { StructureTooLarge } from './structure/errors.js';
 export {

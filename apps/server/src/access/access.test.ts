@@ -37,6 +37,7 @@ const ROUTES = [
   ['GET', '/api/feed'],
   ['GET', '/api/verify'],
   ['GET', '/api/mesh?item=X'],
+  ['GET', '/api/scene?item=X'],
   ['GET', '/api/places'],
   ['POST', '/api/places'],
   ['POST', '/api/places/move'],

@@ -2,10 +2,19 @@ import { randomUUID } from 'node:crypto';
 import { mkdir, readFile, rename, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Injectable } from '@nestjs/common';
+import { formatReference, type LensText, type SceneAnswer } from '@stem-trace/contract';
+import { explode, sceneOf } from '@stem-trace/core';
 import { BlobStore } from '../blobs/blob-store.js';
 import { CatalogueService } from '../items/catalogue.service.js';
 import { TessellatePool } from '../jobs/tessellate-pool.js';
 import { ProblemError } from '../problems/problem.js';
+import { parseLens } from '../structure/lens-text.js';
+import { StructureLoader } from '../structure/structure-loader.js';
+
+export interface SceneRequest {
+  readonly item: string;
+  readonly lens: LensText;
+}
 
 /** Changes when meshes are made in another way, so that kept ones are made anew. */
 const RECIPE = 'a';
@@ -19,7 +28,33 @@ export class MeshesService {
     private readonly blobs: BlobStore,
     private readonly catalogue: CatalogueService,
     private readonly pool: TessellatePool,
+    private readonly loader: StructureLoader,
   ) {}
+
+  /** Where the meshes of everything below an item stand in its frame, under a lens. */
+  async sceneOf({ item, lens }: SceneRequest): Promise<SceneAnswer> {
+    const root = await this.catalogue.resolve(item);
+    const graph = await this.loader.below(root.id, parseLens(lens));
+    const ids = new Set([root.id]);
+    for (const { version } of explode(graph, root.id, { lens: parseLens(lens) }))
+      if (version) ids.add(version.id);
+    const versions = await this.catalogue.describe([...ids]);
+    const files = sceneOf(graph, root.id, {
+      lens: parseLens(lens),
+      nodeOf: (id) => {
+        const version = versions.get(id);
+        return version && { isPart: version.kind === 'part', file: version.carrierVersion ?? id };
+      },
+    });
+    return {
+      meshes: files.flatMap(({ file, at }) => {
+        const version = versions.get(file);
+        return version
+          ? [{ item: formatReference({ number: version.number, version: version.label }), at }]
+          : [];
+      }),
+    };
+  }
 
   /** @throws ProblemError NO_GEOMETRY where the item's file has none of its own */
   async meshOf(reference: string): Promise<Uint8Array> {

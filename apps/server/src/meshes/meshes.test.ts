@@ -1,4 +1,5 @@
 import { NodeIO } from '@gltf-transform/core';
+import type { SceneAnswer } from '@stem-trace/contract';
 import type { MeshMass } from '@stem-trace/core';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { readExchangeSet } from '../../../../packages/formats/src/testing/exchange-files.js';
@@ -27,6 +28,26 @@ it('a part has a mesh whose mass properties agree with those that its file state
   // The mesh cuts corners; within two in a hundred it is the same body.
   expect(mass.volumeMm3 / valueOf('volume')).toBeCloseTo(1, 1);
   expect(mass.areaMm2 / valueOf('surface')).toBeCloseTo(1, 1);
+});
+
+it('an assembly stands together from the meshes of its parts, each in all its places', async () => {
+  const scene = await store.json<SceneAnswer>('GET', '/api/scene?item=T-s1');
+  const counts = scene.meshes.map(({ item, at }) => `${item} ×${at.length}`).sort();
+  expect(counts).toEqual([
+    'T-footback@A/1 ×2',
+    'T-footfront@A/1 ×2',
+    'T-headback@A/1 ×1',
+    'T-headfront@A/1 ×1',
+    'T-mainbodyback@A/1 ×1',
+    'T-mainbodyfront@A/1 ×1',
+    'T-tailmiddlepart@A/1 ×1',
+    'T-tailturbine@A/1 ×2',
+  ]);
+  const turbines = scene.meshes.find(({ item }) => item === 'T-tailturbine@A/1')?.at ?? [];
+  expect(turbines.map((at) => [at[3], at[7], at[11]].map((value) => Math.round(value ?? NaN)))).toEqual([
+    [315, -75, 0],
+    [315, 75, 0],
+  ]);
 });
 
 it('an assembly that only refers to others has none, and says so', async () => {

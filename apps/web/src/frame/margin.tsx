@@ -16,7 +16,7 @@ import { compareAddress, deriveAddress, fetchAddress, traceAddress, useLens } fr
 import { CustodyActions } from './custody-actions.js';
 import { useDesk, type CursorNote } from './desk.js';
 
-const PartPicture = lazy(() => import('./part-picture.js'));
+const Picture = lazy(() => import('./picture.js'));
 
 /** What the thing under the cursor is, and where it can go next. */
 export function Margin(): React.JSX.Element {
@@ -51,13 +51,11 @@ function About({ item }: { readonly item: ItemView }): React.JSX.Element {
   const state = item.versions[index]?.state ?? item.state;
   return (
     <>
-      {item.kind === 'part' && !item.carrier ? (
-        <Suspense>
-          <Picture>
-            <PartPicture item={`${item.number}@${item.shown}`} />
-          </Picture>
-        </Suspense>
-      ) : null}
+      <Suspense>
+        <PictureBox>
+          <Picture key={`${reference} ${lens}`} item={`${item.number}@${item.shown}`} lens={lens} />
+        </PictureBox>
+      </Suspense>
       <header>
         <Number>{item.number}</Number>
         <Name>{item.name}</Name>
@@ -230,7 +228,10 @@ const Facts = styled.p`
   margin: 4px 0;
   white-space: pre-wrap;
 `;
-const Picture = styled.div`
+const PictureBox = styled.div`
+  &:empty {
+    display: none;
+  }
   figure {
     margin: 0;
     display: grid;

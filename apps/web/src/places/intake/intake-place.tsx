@@ -146,6 +146,17 @@ function Reviewing({
           width="420px"
           placeholder="What changed, and why"
         />
+        {view.workingCopy ? (
+          <Choice<'letGo' | 'keep'>
+            label="Holds of what is checked in"
+            options={[
+              { key: 'letGo', text: 'Let go' },
+              { key: 'keep', text: 'Keep holding' },
+            ]}
+            value={letGo ? 'letGo' : 'keep'}
+            onChange={(chosen) => setLetGo(chosen === 'letGo')}
+          />
+        ) : null}
         <PrimaryButton isDisabled={isBusy || expected.versions === 0} onPress={() => carryOut.mutate()}>
           {expected.problems.length > 0
             ? `Bring in, leaving out ${count(expected.problems.length, 'problem')}`

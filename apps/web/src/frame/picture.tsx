@@ -1,0 +1,131 @@
+/** A part or an assembly in three dimensions, to be turned. three.js comes with this file, when first needed. */
+import { useQueries, useQuery, type UseQueryResult } from '@tanstack/react-query';
+import type { LensText, SceneAnswer } from '@stem-trace/contract';
+import type { Placement } from '@stem-trace/core';
+import { useEffect, useMemo, useRef } from 'react';
+import styled from 'styled-components';
+import { Box3, Group, Matrix4, Vector3, type Object3D } from 'three';
+import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
+import { addressOf, get } from '../api/client.js';
+import { Soft } from '../ui/controls.js';
+import { colour } from '../ui/theme.js';
+import { Stage, withEdges } from './picture-stage.js';
+
+export interface PictureProps {
+  /** `NUMBER@B/3` */
+  readonly item: string;
+  readonly lens: LensText;
+}
+
+async function loadMesh(item: string, signal: AbortSignal): Promise<Object3D | null> {
+  const response = await fetch(addressOf('/api/mesh', { item }), { signal });
+  if (!response.ok) return null;
+  const { scene } = await new GLTFLoader().parseAsync(await response.arrayBuffer(), '');
+  return withEdges(scene);
+}
+
+export default function Picture({ item, lens }: PictureProps): React.JSX.Element | null {
+  const scene = useQuery({
+    queryKey: ['scene', item, lens],
+    queryFn: ({ signal }) => get<SceneAnswer>('/api/scene', { item, lens }, signal),
+  });
+  const placed = useMemo(() => scene.data?.meshes ?? [], [scene.data]);
+  const { loaded, done } = useQueries({
+    queries: placed.map((mesh) => ({
+      queryKey: ['mesh', mesh.item],
+      queryFn: ({ signal }: { signal: AbortSignal }) => loadMesh(mesh.item, signal),
+      staleTime: Infinity,
+      gcTime: 120_000,
+    })),
+    combine,
+  });
+  const box = useRef<HTMLDivElement>(null);
+  const model = useMemo(() => assemble(placed, loaded), [placed, loaded]);
+  useEffect(() => {
+    if (!box.current || model.children.length === 0) return undefined;
+    const stage = new Stage(box.current, model);
+    return () => stage.end();
+  }, [model]);
+  if (scene.data && (placed.length === 0 || (done === placed.length && model.children.length === 0)))
+    return null;
+  return (
+    <figure>
+      <Frame ref={box} role="img" aria-label={`${item} in three dimensions`} />
+      <figcaption>
+        <Soft>
+          {done < placed.length || !scene.data
+            ? `Making the picture: ${done} of ${placed.length} parts`
+            : sayBox(model)}
+        </Soft>
+      </figcaption>
+    </figure>
+  );
+}
+
+/** What is there so far; the same array while nothing more has come. */
+function combine(results: readonly UseQueryResult<Object3D | null>[]): {
+  loaded: (Object3D | undefined)[];
+  done: number;
+} {
+  return {
+    loaded: results.map(({ data }) => data ?? undefined),
+    done: results.filter(({ isPending }) => !isPending).length,
+  };
+}
+
+/** From millimetres with z up, as placements are, to metres with y up, as meshes are. */
+const TO_GLTF = new Matrix4().set(0.001, 0, 0, 0, 0, 0, 0.001, 0, 0, -0.001, 0, 0, 0, 0, 0, 1);
+const FROM_GLTF = TO_GLTF.clone().invert();
+
+function assemble(placed: SceneAnswer['meshes'], meshes: readonly (Object3D | undefined)[]): Group {
+  const group = new Group();
+  placed.forEach(({ at }, index) => {
+    const mesh = meshes[index];
+    for (const placement of mesh ? at : []) {
+      const copy = mesh?.clone();
+      if (!copy) continue;
+      copy.applyMatrix4(TO_GLTF.clone().multiply(matrixOf(placement)).multiply(FROM_GLTF));
+      group.add(copy);
+    }
+  });
+  return group;
+}
+
+function matrixOf(placement: Placement): Matrix4 {
+  const m = (index: number): number => placement[index] ?? 0;
+  return new Matrix4().set(
+    m(0),
+    m(1),
+    m(2),
+    m(3),
+    m(4),
+    m(5),
+    m(6),
+    m(7),
+    m(8),
+    m(9),
+    m(10),
+    m(11),
+    0,
+    0,
+    0,
+    1,
+  );
+}
+
+/** Width, depth and height as the design has them. */
+function sayBox(model: Object3D): string {
+  const { x, y, z } = new Box3().setFromObject(model).getSize(new Vector3());
+  return `${[x, z, y].map((metres) => Number((metres * 1000).toPrecision(4))).join(' × ')} mm`;
+}
+
+const Frame = styled.div`
+  height: 212px;
+  border: 1px solid ${colour.line};
+  border-radius: 4px;
+  background: ${colour.raised};
+  overflow: hidden;
+  canvas {
+    display: block;
+  }
+`;

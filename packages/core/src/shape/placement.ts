@@ -1,0 +1,37 @@
+/** Arithmetic of placements: 3×4 matrices, row by row; see `Placement`. */
+import type { Placement } from '../intake/reading.js';
+
+/** Product of two 3×4 placements: first `b`, then `a`. */
+export function multiply(a: Placement, b: Placement): Placement {
+  const out: number[] = [];
+  for (let row = 0; row < 3; row++) {
+    for (let column = 0; column < 4; column++) {
+      let sum = column === 3 ? at(a, row, 3) : 0;
+      for (let k = 0; k < 3; k++) sum += at(a, row, k) * at(b, k, column);
+      out.push(tidy(sum));
+    }
+  }
+  return out;
+}
+
+/** Inverse of a placement that turns and shifts but does not scale. */
+export function invertRigid(m: Placement): Placement {
+  const out: number[] = [];
+  for (let row = 0; row < 3; row++) {
+    for (let column = 0; column < 3; column++) out.push(at(m, column, row));
+    out.push(
+      tidy(-(at(m, 0, row) * at(m, 0, 3) + at(m, 1, row) * at(m, 1, 3) + at(m, 2, row) * at(m, 2, 3))),
+    );
+  }
+  return out;
+}
+
+function at(m: Placement, row: number, column: number): number {
+  return m[row * 4 + column] ?? 0;
+}
+
+/** Rounds away the noise of the arithmetic, so that equal placements compare equal: 1e-9 mm. */
+function tidy(value: number): number {
+  const rounded = Math.round(value * 1e9) / 1e9;
+  return rounded === 0 ? 0 : rounded;
+}
