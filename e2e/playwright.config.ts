@@ -5,7 +5,7 @@ export default defineConfig({
   testDir: 'src',
   globalSetup: './src/application.setup.ts',
   workers: 1,
-  timeout: 60_000,
+  timeout: 150_000,
   expect: { timeout: 10_000 },
   reporter: [['list']],
   use: {

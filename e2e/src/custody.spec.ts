@@ -1,39 +1,6 @@
 /** Two people at work on one assembly: holds, a check-in, being behind, catching up. */
-import { mkdirSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { dirname, join } from 'node:path';
-import { AxeBuilder } from '@axe-core/playwright';
-import { expect, test, type Page } from '@playwright/test';
-import { unzipSync } from 'fflate';
-import { address, signIn } from './desk.js';
-
-/** Fetches an item as the page's person would and lays it in a folder. */
-async function fetchTo(page: Page, item: string): Promise<string> {
-  const response = await page.request.get(address(`/api/fetch?item=${item}`));
-  const folder = join(mkdtempSync(join(tmpdir(), 'stem-trace-copy-')), 'working copy');
-  for (const [path, bytes] of Object.entries(unzipSync(new Uint8Array(await response.body())))) {
-    mkdirSync(dirname(join(folder, path)), { recursive: true });
-    writeFileSync(join(folder, path), bytes);
-  }
-  return folder;
-}
-
-function change(file: string): void {
-  writeFileSync(
-    file,
-    readFileSync(file, 'latin1').replace('DATA;', 'DATA;\n/* hinge pin longer */'),
-    'latin1',
-  );
-}
-
-async function expectAccessible(page: Page): Promise<void> {
-  const { violations } = await new AxeBuilder({ page })
-    .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
-    .analyze();
-  expect(violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html).join('\n')}`)).toEqual(
-    [],
-  );
-}
+import { expect, test } from '@playwright/test';
+import { address, expectAccessible, signIn, workingCopyOf } from './desk.js';
 
 test('a hold shows to the other within a second; after the check-in the other is behind, and catches up', async ({
   page: ines,
@@ -63,8 +30,7 @@ test('a hold shows to the other within a second; after the check-in the other is
   });
 
   // Ines changes the file and drops the working copy back.
-  const folder = await fetchTo(ines, 'FM-3302');
-  change(join(folder, 'FM-3302 enclosure door.stp'));
+  const folder = await workingCopyOf(ines, 'FM-3302', ['FM-3302']);
   await ines.goto(address('/intake'));
   const [chooser] = await Promise.all([
     ines.waitForEvent('filechooser'),

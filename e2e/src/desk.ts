@@ -1,9 +1,10 @@
 /** What every story does: sign in, and check what was fetched. */
-import { mkdtempSync, cpSync } from 'node:fs';
+import { cpSync, mkdirSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
+import { AxeBuilder } from '@axe-core/playwright';
 import { expect, type Download, type Page } from '@playwright/test';
 import { readStep } from '@stem-trace/formats';
 import { unzipSync } from 'fflate';
@@ -46,4 +47,32 @@ export async function referencesOf(download: Download): Promise<string[]> {
       );
     })
     .sort();
+}
+
+/**
+ * Fetches an item as the page's person would, lays it in a folder, and changes the files of the given numbers.
+ * @returns the folder
+ */
+export async function workingCopyOf(page: Page, item: string, changed: readonly string[]): Promise<string> {
+  const response = await page.request.get(address(`/api/fetch?item=${item}`));
+  const folder = join(mkdtempSync(join(tmpdir(), 'stem-trace-copy-')), 'working copy');
+  for (const [path, bytes] of Object.entries(unzipSync(new Uint8Array(await response.body())))) {
+    const file = join(folder, path);
+    mkdirSync(dirname(file), { recursive: true });
+    writeFileSync(file, bytes);
+    if (changed.some((number) => path.includes(number))) {
+      writeFileSync(file, readFileSync(file, 'latin1').replace('DATA;', 'DATA;\n/* changed */'), 'latin1');
+    }
+  }
+  return folder;
+}
+
+/** No findings of the accessibility rules on what is shown. */
+export async function expectAccessible(page: Page): Promise<void> {
+  const { violations } = await new AxeBuilder({ page })
+    .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
+    .analyze();
+  expect(violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html).join('\n')}`)).toEqual(
+    [],
+  );
 }

@@ -1,12 +1,13 @@
 /** Makes the pictures of the documentation from the demo data: `npm run pictures -w e2e`. */
 import { join } from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
-import { address, folderOfFiles, signIn } from './desk.js';
+import { address, folderOfFiles, signIn, workingCopyOf } from './desk.js';
 
 const FOLDER = join(import.meta.dirname, '../../docs/screenshots');
 
 async function picture(page: Page, name: string): Promise<void> {
   await page.waitForLoadState('networkidle');
+  await expect(page.getByText('Making the picture')).toBeHidden({ timeout: 45_000 });
   await page.mouse.move(0, 799);
   await page.screenshot({ path: join(FOLDER, `${name}.png`) });
 }
@@ -73,4 +74,46 @@ test('intake', async ({ page }) => {
   await chooser.setFiles(folderOfFiles('Spaceship'));
   await page.getByRole('grid', { name: 'Review' }).waitFor();
   await picture(page, 'intake');
+});
+
+test('work and check-in', async ({ page }) => {
+  await signIn(page);
+  const call = (path: string, data: unknown): Promise<unknown> => page.request.post(address(path), { data });
+  await call('/api/watch', { item: 'FM-2400', watch: true });
+  await call('/api/holds', { items: ['FM-1000', 'FM-3302', 'FM-3402'], reason: 'tide station: longer arm' });
+  const teodor = { login: 'teodor', password: 'fenmark-teodor' };
+  const other = await page.context().browser()?.newContext();
+  await other?.request.post(address('/api/session'), { data: teodor });
+  await other?.request.post(address('/api/revise'), { data: { items: ['FM-2400'] } });
+  await other?.request.post(address('/api/catch-up'), { data: { items: ['FM-2400'] } });
+  await page.goto(address('/work'));
+  await expect(page.getByRole('row', { name: /FM-3402/ })).toBeVisible();
+  await picture(page, 'work');
+
+  const folder = await workingCopyOf(page, 'FM-2300', ['FM-3302', 'FM-3304', 'FM-9103']);
+  await page.goto(address('/intake'));
+  const [chooser] = await Promise.all([
+    page.waitForEvent('filechooser'),
+    page.getByRole('button', { name: 'Choose a folder' }).click(),
+  ]);
+  await chooser.setFiles(folder);
+  await page.getByRole('grid', { name: 'Review' }).waitFor();
+  await picture(page, 'check-in');
+});
+
+test('places', async ({ page }) => {
+  await signIn(page);
+  await page.goto(address('/find?place=/Fenmark/Standard%20parts'));
+  await expect(page.getByRole('row', { name: /FM-9101/ })).toBeVisible();
+  await expect(page.getByRole('grid', { name: 'Items found' })).toBeFocused();
+  for (let presses = 0; presses < 6; presses++) await page.keyboard.press('ArrowDown');
+  await picture(page, 'places');
+});
+
+test('history', async ({ page }) => {
+  await signIn(page);
+  await page.goto(address('/history?item=FM-1000'));
+  await expect(page.getByRole('grid', { name: 'Versions' })).toBeFocused();
+  await page.keyboard.press('ArrowDown');
+  await picture(page, 'history');
 });

@@ -1,17 +1,6 @@
 /** The whole story, once by mouse and once by keyboard alone: from a folder of files to a fetched variant. */
-import { AxeBuilder } from '@axe-core/playwright';
-import { expect, test, type Page } from '@playwright/test';
-import { address, folderOfFiles, referencesOf, signIn } from './desk.js';
-
-/** No findings of the accessibility rules on what is shown. */
-async function expectAccessible(page: Page): Promise<void> {
-  const { violations } = await new AxeBuilder({ page })
-    .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
-    .analyze();
-  expect(violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html).join('\n')}`)).toEqual(
-    [],
-  );
-}
+import { expect, test } from '@playwright/test';
+import { address, expectAccessible, folderOfFiles, referencesOf, signIn } from './desk.js';
 
 test('by mouse', async ({ page }) => {
   await page.goto(address('/'));

@@ -23,6 +23,9 @@ const DerivePlace = lazy(() =>
 const WorkPlace = lazy(() =>
   import('./places/work/work-place.js').then((module) => ({ default: module.WorkPlace })),
 );
+const HistoryPlace = lazy(() =>
+  import('./places/history/history-place.js').then((module) => ({ default: module.HistoryPlace })),
+);
 const IntakePlace = lazy(() =>
   import('./places/intake/intake-place.js').then((module) => ({ default: module.IntakePlace })),
 );
@@ -65,6 +68,7 @@ function Gate(): React.JSX.Element | null {
               <Route path="/trace" element={<TracePlace />} />
               <Route path="/compare" element={<ComparePlace />} />
               <Route path="/derive" element={<DerivePlace />} />
+              <Route path="/history" element={<HistoryPlace />} />
               <Route path="/work" element={<WorkPlace />} />
               <Route path="/intake" element={<IntakePlace />} />
               <Route path="*" element={<Navigate to="/find" replace />} />

@@ -10,6 +10,10 @@ export function compareAddress(from: string, to: string): string {
   return `/compare?from=${encodeURIComponent(from)}&to=${encodeURIComponent(to)}`;
 }
 
+export function historyAddress(number: string): string {
+  return `/history?item=${encodeURIComponent(number)}`;
+}
+
 export function deriveAddress(item: string): string {
   return `/derive?item=${encodeURIComponent(item)}`;
 }

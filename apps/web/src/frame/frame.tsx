@@ -11,12 +11,13 @@ import {
 } from 'lucide-react';
 import { useMemo, useRef, useState } from 'react';
 import { Dialog, Heading, Modal, ModalOverlay } from 'react-aria-components';
-import { NavLink, Outlet, useNavigate } from 'react-router';
+import { NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import styled from 'styled-components';
 import { send } from '../api/client.js';
 import { noticesQuery, useDeeds } from '../api/custody.js';
 import { Button, Choice, Mono, QuietButton, Trouble } from '../ui/controls.js';
+import { ErrorBoundary } from '../ui/error-boundary.js';
 import { colour, font, size } from '../ui/theme.js';
 import { compareAddress, deriveAddress, traceAddress, useLens } from './addresses.js';
 import { useDesk } from './desk.js';
@@ -46,6 +47,7 @@ type LensKey = (typeof LENSES)[number]['key'];
 export function Frame({ person }: { readonly person: PersonView }): React.JSX.Element {
   const desk = useDesk();
   const navigate = useNavigate();
+  const { pathname } = useLocation();
   const [lens, setLens] = useLens();
   const [keysShown, showKeys] = useState(false);
   const box = useRef<HTMLInputElement>(null);
@@ -94,9 +96,15 @@ export function Frame({ person }: { readonly person: PersonView }): React.JSX.El
         </QuietButton>
       </TopLine>
       <Sheet>
-        <Outlet />
+        <ErrorBoundary key={pathname}>
+          <Outlet />
+        </ErrorBoundary>
       </Sheet>
-      {desk.marginOpen ? <Margin /> : null}
+      {desk.marginOpen ? (
+        <ErrorBoundary key={desk.underCursor}>
+          <Margin />
+        </ErrorBoundary>
+      ) : null}
       {desk.tray.length > 0 ? <Tray /> : null}
       <KeysDialog isOpen={keysShown} onClose={() => showKeys(false)} bindings={bindings} />
     </Desk>

@@ -12,7 +12,14 @@ import { Hint, Mono, QuietButton, Soft, Trouble } from '../ui/controls.js';
 import { AttentionMark, StateGlyph } from '../ui/glyphs.js';
 import { colour, font } from '../ui/theme.js';
 import { When } from '../ui/when.js';
-import { compareAddress, deriveAddress, fetchAddress, traceAddress, useLens } from './addresses.js';
+import {
+  compareAddress,
+  deriveAddress,
+  fetchAddress,
+  historyAddress,
+  traceAddress,
+  useLens,
+} from './addresses.js';
 import { CustodyActions } from './custody-actions.js';
 import { useDesk, type CursorNote } from './desk.js';
 
@@ -98,7 +105,9 @@ function About({ item }: { readonly item: ItemView }): React.JSX.Element {
       </Section>
       <Lineage item={item} />
       <Section>
-        <h2>History</h2>
+        <h2>
+          <Link to={historyAddress(item.number)}>History</Link>
+        </h2>
         {item.versions.map((version) => (
           <Version key={version.version} data-shown={version.version === item.shown || undefined}>
             <div>

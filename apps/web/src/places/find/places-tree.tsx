@@ -18,6 +18,8 @@ import { Button, Mono, Soft } from '../../ui/controls.js';
 import { colour } from '../../ui/theme.js';
 
 interface Node extends PlaceRow {
+  /** The path again, under the name by which the tree tells nodes apart. */
+  readonly id: string;
   readonly children: readonly Node[];
 }
 
@@ -118,7 +120,7 @@ function Branch({ node }: { readonly node: Node }): React.JSX.Element {
 
 /** Nests places by their paths; the server lists every place above another. */
 function treeOf(rows: readonly PlaceRow[]): Node[] {
-  const nodes = new Map(rows.map((row) => [row.path, { ...row, children: [] as Node[] }]));
+  const nodes = new Map(rows.map((row) => [row.path, { ...row, id: row.path, children: [] as Node[] }]));
   const roots: Node[] = [];
   for (const [path, node] of nodes) {
     const parent = path === '/' ? undefined : nodes.get(path.slice(0, path.lastIndexOf('/')) || '/');

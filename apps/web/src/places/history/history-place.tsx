@@ -1,0 +1,142 @@
+import { useQuery } from '@tanstack/react-query';
+import type { ItemView, VersionRow } from '@stem-trace/contract';
+import { ArrowLeftRight, Download, RotateCcw, Route } from 'lucide-react';
+import { useEffect, useState } from 'react';
+import { useNavigate, useSearchParams } from 'react-router';
+import styled from 'styled-components';
+import { useDeeds } from '../../api/custody.js';
+import { itemQuery } from '../../api/queries.js';
+import { compareAddress, fetchAddress, traceAddress } from '../../frame/addresses.js';
+import { useDesk } from '../../frame/desk.js';
+import { usePerson } from '../../frame/person.js';
+import { Button, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
+import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
+import { Grid, type GridColumn } from '../../ui/grid.js';
+import { MiddleCut } from '../../ui/middle-cut.js';
+import { When } from '../../ui/when.js';
+import { RevisionLine } from './revision-line.js';
+
+const COLUMNS: readonly GridColumn<VersionRow>[] = [
+  {
+    key: 'state',
+    title: '',
+    width: '34px',
+    align: 'center',
+    cell: (row) => <StateGlyph state={row.state} />,
+  },
+  { key: 'version', title: 'Version', width: '70px', cell: (row) => <Mono>{row.version}</Mono> },
+  {
+    key: 'when',
+    title: 'When',
+    width: '112px',
+    cell: (row) => (
+      <Soft>
+        <When at={row.createdAt} />
+      </Soft>
+    ),
+  },
+  { key: 'who', title: 'Who', width: '130px', cell: (row) => row.author },
+  {
+    key: 'comment',
+    title: 'Comment',
+    width: 'minmax(200px, 2fr)',
+    cell: (row) => <span title={row.comment}>{row.comment}</span>,
+  },
+  {
+    key: 'file',
+    title: 'File',
+    width: 'minmax(120px, 1fr)',
+    cell: (row) => (
+      <Soft>
+        <MiddleCut text={row.fileName} />
+      </Soft>
+    ),
+  },
+  {
+    key: 'behind',
+    title: '',
+    width: '92px',
+    cell: (row) => (row.behind > 0 ? <AttentionMark>{row.behind} behind</AttentionMark> : null),
+  },
+];
+
+/** Every version of an item, as a line through its revisions and as a table; each can be looked at, compared, fetched, brought back. */
+export function HistoryPlace(): React.JSX.Element {
+  const [search] = useSearchParams();
+  const number = search.get('item') ?? '';
+  const item = useQuery(itemQuery(number));
+  if (number === '') return <Hint>Open the history of an item from its margin.</Hint>;
+  if (item.error) return <Trouble>{item.error.message}</Trouble>;
+  return item.data ? <History item={item.data} /> : <Soft>Looking it up …</Soft>;
+}
+
+function History({ item }: { readonly item: ItemView }): React.JSX.Element {
+  const [cursor, setCursor] = useState(0);
+  const { pointAt } = useDesk();
+  const navigate = useNavigate();
+  const person = usePerson();
+  const deeds = useDeeds();
+  const { versions } = item;
+  const chosen = versions[Math.min(cursor, versions.length - 1)];
+  const reference = chosen ? `${item.number}@${chosen.version}` : '';
+  const older = versions[cursor + 1];
+  const newest = versions[0];
+  useEffect(() => pointAt(reference), [pointAt, reference]);
+  const compare = (other: VersionRow | undefined): void => {
+    if (other && chosen) void navigate(compareAddress(`${item.number}@${other.version}`, reference));
+  };
+  return (
+    <>
+      <h1>
+        History of <Mono>{item.number}</Mono> {item.name}
+      </h1>
+      <RevisionLine versions={versions} chosen={cursor} onChoose={setCursor} />
+      <Line>
+        <Button isDisabled={!chosen} onPress={() => void navigate(traceAddress(reference))}>
+          <Route size={15} aria-hidden /> Trace {chosen?.version}
+        </Button>
+        <Button isDisabled={!older} onPress={() => compare(older)}>
+          <ArrowLeftRight size={15} aria-hidden /> Compare with the one before
+        </Button>
+        <Button
+          isDisabled={cursor === 0}
+          onPress={() =>
+            newest && chosen && void navigate(compareAddress(reference, `${item.number}@${newest.version}`))
+          }
+        >
+          Compare with the newest
+        </Button>
+        <Button isDisabled={!chosen} onPress={() => window.location.assign(fetchAddress(reference))}>
+          <Download size={15} aria-hidden /> Fetch as it was
+        </Button>
+        {item.heldBy?.login === person.login ? (
+          <Button
+            isDisabled={cursor === 0 || deeds.isBusy}
+            onPress={() => deeds.carryOut({ kind: 'bring back', item: reference, comment: '' })}
+          >
+            <RotateCcw size={15} aria-hidden /> Bring back
+          </Button>
+        ) : null}
+      </Line>
+      {deeds.refusals.map((refusal) => (
+        <Trouble key={refusal}>{refusal}</Trouble>
+      ))}
+      <Grid
+        label="Versions"
+        columns={COLUMNS}
+        rowCount={versions.length}
+        row={(index) => versions[index]}
+        cursor={cursor}
+        onCursor={setCursor}
+        onOpen={() => void navigate(traceAddress(reference))}
+        takesFocus
+      />
+    </>
+  );
+}
+
+const Line = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+`;
