@@ -31,7 +31,7 @@ export function Margin(): React.JSX.Element {
   const item = useQuery({ ...itemQuery(underCursor), placeholderData: (before) => before });
   return (
     <Column aria-label="About the item under the cursor">
-      {note ? <Note note={note} /> : null}
+      {note ? <Note note={note} isAlone={underCursor === ''} /> : null}
       {underCursor === '' && !note ? <Hint>Move the cursor over a row to see here what it is.</Hint> : null}
       {underCursor !== '' && item.error ? <Trouble>{item.error.message}</Trouble> : null}
       {underCursor !== '' && item.data && !item.error ? <About item={item.data} /> : null}
@@ -39,10 +39,16 @@ export function Margin(): React.JSX.Element {
   );
 }
 
-function Note({ note }: { readonly note: CursorNote }): React.JSX.Element {
+function Note({
+  note,
+  isAlone,
+}: {
+  readonly note: CursorNote;
+  readonly isAlone: boolean;
+}): React.JSX.Element {
   return (
     <>
-      <Number>{note.title}</Number>
+      {isAlone ? <Number>{note.title}</Number> : null}
       {note.lines.map((line) => (
         <p key={line}>{line}</p>
       ))}

@@ -278,6 +278,11 @@ const Cell = styled.div`
   min-width: 0;
   overflow: hidden;
   white-space: nowrap;
+  > span {
+    min-width: 0;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
   &[data-align='right'] {
     justify-content: flex-end;
   }

@@ -99,10 +99,10 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
     {
       key: 'status',
       title: 'Becomes',
-      width: '126px',
+      width: '152px',
       cell: (row) => <Status row={row} onReplaceNewer={onReplaceNewer} />,
     },
-    { key: 'references', title: 'Refers to', width: '92px', cell: (row) => <References row={row} /> },
+    { key: 'references', title: 'Refers to', width: '84px', cell: (row) => <References row={row} /> },
     {
       key: 'notes',
       title: 'Notes',
