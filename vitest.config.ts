@@ -1,8 +1,8 @@
 import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
-  resolve: { conditions: ['source'] },
-  ssr: { resolve: { conditions: ['source'] } },
+  resolve: { conditions: ['stem-trace-source', 'module', 'node', 'development|production'] },
+  ssr: { resolve: { conditions: ['stem-trace-source', 'module', 'node', 'development|production'] } },
   test: {
     // What takes a database or a browser has a configuration of its own.
     include: ['packages/**/*.test.ts', 'apps/cli/**/*.test.ts', 'apps/web/**/*.test.{ts,tsx}'],

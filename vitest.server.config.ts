@@ -2,8 +2,8 @@ import { defineConfig } from 'vitest/config';
 
 /** Server tests: on a real PostgreSQL, whose address the test script (or the person who runs them) gives. */
 export default defineConfig({
-  resolve: { conditions: ['source'] },
-  ssr: { resolve: { conditions: ['source'] } },
+  resolve: { conditions: ['stem-trace-source', 'module', 'node', 'development|production'] },
+  ssr: { resolve: { conditions: ['stem-trace-source', 'module', 'node', 'development|production'] } },
   test: {
     include: ['apps/server/**/*.test.ts'],
     globalSetup: ['apps/server/src/testing/cluster.setup.ts'],

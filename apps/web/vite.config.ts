@@ -3,7 +3,7 @@ import { defineConfig } from 'vite';
 
 export default defineConfig({
   plugins: [react()],
-  resolve: { conditions: ['source', 'module', 'browser', 'development|production'] },
+  resolve: { conditions: ['stem-trace-source', 'module', 'browser', 'development|production'] },
   server: { host: '127.0.0.1', proxy: { '/api': process.env.STEM_URL ?? 'http://127.0.0.1:4170' } },
   build: { target: 'es2022', sourcemap: false, chunkSizeWarningLimit: 900 },
   worker: { format: 'es' },

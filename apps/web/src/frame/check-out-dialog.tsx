@@ -2,10 +2,11 @@ import { useQuery } from '@tanstack/react-query';
 import type { StructureAnswer, StructureRow } from '@stem-trace/contract';
 import { refuseHold } from '@stem-trace/core';
 import { useMemo, useState } from 'react';
-import { Checkbox, Dialog, Heading, Modal, ModalOverlay } from 'react-aria-components';
+import { Checkbox } from 'react-aria-components';
 import styled from 'styled-components';
 import { get } from '../api/client.js';
 import { Button, Field, Mono, PrimaryButton, Soft } from '../ui/controls.js';
+import { DialogFrame } from '../ui/dialog-frame.js';
 import { AttentionMark, StateGlyph } from '../ui/glyphs.js';
 import { HolderTag } from '../ui/holder-tag.js';
 import { colour } from '../ui/theme.js';
@@ -43,79 +44,74 @@ export function CheckOutDialog({ item, onClose, onChosen }: CheckOutDialogProps)
   };
   const free = lines.filter((line) => line.refusal === undefined);
   return (
-    <Overlay isOpen onOpenChange={(open) => (open ? undefined : onClose())} isDismissable>
-      <Modal>
-        <Dialog>
-          <Heading slot="title">Check out {item}</Heading>
-          <Scroll>
-            <Table>
-              <thead>
-                <tr>
-                  <th>Take</th>
-                  <th>Number</th>
-                  <th>Name</th>
-                  <th>State</th>
-                  <th>Held by</th>
-                  <th>Behind</th>
-                </tr>
-              </thead>
-              <tbody>
-                {lines.map((line) => (
-                  <tr key={line.number}>
-                    <td>
-                      <Checkbox
-                        aria-label={`Take ${line.number}`}
-                        isSelected={chosen.has(line.number) && line.refusal === undefined}
-                        isDisabled={line.refusal !== undefined}
-                        onChange={() => toggle(line.number)}
-                      >
-                        <Tick aria-hidden />
-                      </Checkbox>
-                    </td>
-                    <td style={{ paddingLeft: 8 + line.level * 14 }}>
-                      <Mono>{line.number}</Mono>
-                    </td>
-                    <td>{line.name}</td>
-                    <td>
-                      <StateGlyph state={line.state} /> <Soft>{line.refusal ?? line.state}</Soft>
-                    </td>
-                    <td>
-                      <HolderTag holder={line.heldBy} />
-                    </td>
-                    <td>{line.behind > 0 ? <AttentionMark>behind by {line.behind}</AttentionMark> : null}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </Table>
-          </Scroll>
-          <Field
-            label="Why (everybody sees it)"
-            value={reason}
-            onChange={setReason}
-            placeholder="e.g. longer arm for the tide station"
-          />
-          <Buttons>
-            <Button onPress={() => setChosen(new Set(free.map(({ number }) => number)))}>
-              Choose all that can be had
-            </Button>
-            <span />
-            <Button onPress={onClose}>Cancel</Button>
-            <PrimaryButton
-              isDisabled={chosen.size === 0}
-              onPress={() => {
-                onChosen(
-                  free.flatMap(({ number }) => (chosen.has(number) ? [number] : [])),
-                  reason,
-                );
-                onClose();
-              }}
-            >
-              Check out {free.filter(({ number }) => chosen.has(number)).length}
-            </PrimaryButton>
-          </Buttons>
-        </Dialog>
-      </Modal>
-    </Overlay>
+    <DialogFrame title={`Check out ${item}`} widthPx={860} onClose={onClose}>
+      <Scroll>
+        <Table>
+          <thead>
+            <tr>
+              <th>Take</th>
+              <th>Number</th>
+              <th>Name</th>
+              <th>State</th>
+              <th>Held by</th>
+              <th>Behind</th>
+            </tr>
+          </thead>
+          <tbody>
+            {lines.map((line) => (
+              <tr key={line.number}>
+                <td>
+                  <Checkbox
+                    aria-label={`Take ${line.number}`}
+                    isSelected={chosen.has(line.number) && line.refusal === undefined}
+                    isDisabled={line.refusal !== undefined}
+                    onChange={() => toggle(line.number)}
+                  >
+                    <Tick aria-hidden />
+                  </Checkbox>
+                </td>
+                <td style={{ paddingLeft: 8 + line.level * 14 }}>
+                  <Mono>{line.number}</Mono>
+                </td>
+                <td>{line.name}</td>
+                <td>
+                  <StateGlyph state={line.state} /> <Soft>{line.refusal ?? line.state}</Soft>
+                </td>
+                <td>
+                  <HolderTag holder={line.heldBy} />
+                </td>
+                <td>{line.behind > 0 ? <AttentionMark>behind by {line.behind}</AttentionMark> : null}</td>
+              </tr>
+            ))}
+          </tbody>
+        </Table>
+      </Scroll>
+      <Field
+        label="Why (everybody sees it)"
+        value={reason}
+        onChange={setReason}
+        placeholder="e.g. longer arm for the tide station"
+      />
+      <Buttons>
+        <Button onPress={() => setChosen(new Set(free.map(({ number }) => number)))}>
+          Choose all that can be had
+        </Button>
+        <span />
+        <Button onPress={onClose}>Cancel</Button>
+        <PrimaryButton
+          isDisabled={chosen.size === 0}
+          onPress={() => {
+            onChosen(
+              free.flatMap(({ number }) => (chosen.has(number) ? [number] : [])),
+              reason,
+            );
+            onClose();
+          }}
+        >
+          Check out {free.filter(({ number }) => chosen.has(number)).length}
+        </PrimaryButton>
+      </Buttons>
+    </DialogFrame>
   );
 }
 
@@ -131,30 +127,6 @@ function linesOf({ item, rows }: StructureAnswer): Line[] {
   return [...lines.values()];
 }
 
-const Overlay = styled(ModalOverlay)`
-  position: fixed;
-  inset: 0;
-  display: grid;
-  place-items: center;
-  background: #0006;
-  z-index: 10;
-  section {
-    width: 860px;
-    max-height: 84vh;
-    background: ${colour.raised};
-    color: ${colour.ink};
-    border-radius: 6px;
-    padding: 18px 22px;
-    outline: none;
-    display: flex;
-    flex-direction: column;
-    gap: 12px;
-  }
-  h2 {
-    margin: 0;
-    font-size: 16px;
-  }
-`;
 const Scroll = styled.div`
   overflow: auto;
   border: 1px solid ${colour.line};

@@ -10,13 +10,13 @@ import {
   Search,
 } from 'lucide-react';
 import { useMemo, useRef, useState } from 'react';
-import { Dialog, Heading, Modal, ModalOverlay } from 'react-aria-components';
 import { NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import styled from 'styled-components';
 import { send } from '../api/client.js';
 import { noticesQuery, useDeeds } from '../api/custody.js';
 import { Button, Choice, Mono, QuietButton, Trouble } from '../ui/controls.js';
+import { DialogFrame } from '../ui/dialog-frame.js';
 import { ErrorBoundary } from '../ui/error-boundary.js';
 import { colour, font, size } from '../ui/theme.js';
 import { compareAddress, deriveAddress, traceAddress, useLens } from './addresses.js';
@@ -205,24 +205,21 @@ function KeysDialog({
   bindings: readonly KeyBinding[];
 }): React.JSX.Element {
   return (
-    <Overlay isOpen={isOpen} onOpenChange={(open) => (open ? undefined : onClose())} isDismissable>
-      <Modal>
-        <Dialog>
-          <Heading slot="title">Keys</Heading>
-          <dl>
-            {[...bindings.map(({ key, says }) => [key, says] as const), ...ROW_KEYS].map(([key, says]) => (
-              <div key={key}>
-                <dt>
-                  <kbd>{key}</kbd>
-                </dt>
-                <dd>{says}</dd>
-              </div>
-            ))}
-          </dl>
-          <Button slot="close">Close</Button>
-        </Dialog>
-      </Modal>
-    </Overlay>
+    <DialogFrame title="Keys" widthPx={420} isOpen={isOpen} onClose={onClose}>
+      <Keys>
+        {[...bindings.map(({ key, says }) => [key, says] as const), ...ROW_KEYS].map(([key, says]) => (
+          <div key={key}>
+            <dt>
+              <kbd>{key}</kbd>
+            </dt>
+            <dd>{says}</dd>
+          </div>
+        ))}
+      </Keys>
+      <div>
+        <Button slot="close">Close</Button>
+      </div>
+    </DialogFrame>
   );
 }
 
@@ -344,33 +341,11 @@ const Chip = styled.button`
     text-decoration: line-through;
   }
 `;
-const Overlay = styled(ModalOverlay)`
-  position: fixed;
-  inset: 0;
+const Keys = styled.dl`
+  margin: 0;
   display: grid;
-  place-items: center;
-  background: #0006;
-  z-index: 10;
-  section {
-    background: ${colour.raised};
-    color: ${colour.ink};
-    border-radius: 6px;
-    padding: 20px 24px;
-    outline: none;
-    display: grid;
-    gap: 14px;
-    min-width: 380px;
-  }
-  h2 {
-    margin: 0;
-    font-size: 16px;
-  }
-  dl {
-    margin: 0;
-    display: grid;
-    gap: 5px;
-  }
-  dl > div {
+  gap: 5px;
+  > div {
     display: grid;
     grid-template-columns: 100px 1fr;
   }

@@ -1,8 +1,8 @@
 import { useState } from 'react';
-import { Dialog, Form, Heading, Modal, ModalOverlay } from 'react-aria-components';
+import { Form } from 'react-aria-components';
 import styled from 'styled-components';
 import { Button, Field, PrimaryButton, Trouble } from './controls.js';
-import { colour } from './theme.js';
+import { DialogFrame } from './dialog-frame.js';
 
 export interface AskedField {
   readonly key: string;
@@ -34,59 +34,34 @@ export function AskDialog({ title, action, fields, onAnswer, onClose }: AskDialo
     }
   };
   return (
-    <Overlay isOpen onOpenChange={(open) => (open ? undefined : onClose())} isDismissable>
-      <Modal>
-        <Dialog>
-          <Heading slot="title">{title}</Heading>
-          <Form
-            onSubmit={(event) => {
-              event.preventDefault();
-              void submit();
-            }}
-          >
-            {fields.map(({ key, label }) => (
-              <Field
-                key={key}
-                label={label}
-                value={answers[key] ?? ''}
-                onChange={(value) => setAnswers({ ...answers, [key]: value })}
-              />
-            ))}
-            {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
-            <Buttons>
-              <Button onPress={onClose}>Cancel</Button>
-              <PrimaryButton type="submit">{action}</PrimaryButton>
-            </Buttons>
-          </Form>
-        </Dialog>
-      </Modal>
-    </Overlay>
+    <DialogFrame title={title} widthPx={440} onClose={onClose}>
+      <Fields
+        onSubmit={(event) => {
+          event.preventDefault();
+          void submit();
+        }}
+      >
+        {fields.map(({ key, label }) => (
+          <Field
+            key={key}
+            label={label}
+            value={answers[key] ?? ''}
+            onChange={(value) => setAnswers({ ...answers, [key]: value })}
+          />
+        ))}
+        {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
+        <Buttons>
+          <Button onPress={onClose}>Cancel</Button>
+          <PrimaryButton type="submit">{action}</PrimaryButton>
+        </Buttons>
+      </Fields>
+    </DialogFrame>
   );
 }
 
-const Overlay = styled(ModalOverlay)`
-  position: fixed;
-  inset: 0;
+const Fields = styled(Form)`
   display: grid;
-  place-items: center;
-  background: #0006;
-  z-index: 10;
-  section {
-    width: 440px;
-    background: ${colour.raised};
-    color: ${colour.ink};
-    border-radius: 6px;
-    padding: 18px 22px;
-    outline: none;
-  }
-  h2 {
-    margin: 0 0 12px;
-    font-size: 16px;
-  }
-  form {
-    display: grid;
-    gap: 12px;
-  }
+  gap: 12px;
 `;
 const Buttons = styled.div`
   display: flex;

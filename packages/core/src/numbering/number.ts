@@ -29,7 +29,7 @@ export const NO_PATTERN: NumberPattern = { replace: [], prefix: '' };
 
 export function applyPattern(text: string, pattern: NumberPattern): string {
   const replaced = pattern.replace.reduce(
-    (sofar, { from, to }) => (from === '' ? sofar : sofar.replaceAll(from, to)),
+    (sofar, { from, to }) => (from === '' ? sofar : sofar.replaceAll(from, () => to)),
     text,
   );
   return pattern.prefix + replaced;

@@ -1,0 +1,241 @@
+/** The command line as its users run it, against a running server: exit codes, sentences, and the JSON forms of docs/cli.md. */
+import { execFile } from 'node:child_process';
+import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { EXCHANGE_FOLDER } from '../../../../packages/formats/src/testing/exchange-files.js';
+import { TestStore } from '../testing/test-store.js';
+
+const MAIN = join(import.meta.dirname, '../../../cli/dist/main.js');
+
+let store: TestStore;
+let folder: string;
+beforeAll(async () => {
+  store = await TestStore.open();
+  folder = mkdtempSync(join(tmpdir(), 'stem-trace-cli-'));
+  cpSync(join(EXCHANGE_FOLDER, 's1_pe_214'), join(folder, 'ship'), { recursive: true });
+});
+afterAll(async () => {
+  await store.close();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+interface Outcome {
+  readonly code: number;
+  readonly out: string;
+  readonly err: string;
+}
+
+function stem(args: readonly string[], env: Readonly<Record<string, string>> = {}): Promise<Outcome> {
+  return new Promise((done) => {
+    const known = {
+      ...process.env,
+      NODE_OPTIONS: '',
+      STEM_URL: store.server.address,
+      STEM_TOKEN: store.token,
+      INIT_CWD: folder,
+    };
+    execFile(process.execPath, [MAIN, ...args], { env: { ...known, ...env } }, (error, out, err) => {
+      done({ code: error ? Number(error.code ?? 1) : 0, out, err });
+    });
+  });
+}
+
+async function json(...args: string[]): Promise<unknown> {
+  const { code, out, err } = await stem([...args, '--json']);
+  expect({ code, err }).toEqual({ code: 0, err: '' });
+  return JSON.parse(out);
+}
+
+async function refusal(...args: string[]): Promise<string> {
+  const { code, out, err } = await stem(args);
+  expect({ code, out }).toEqual({ code: 1, out: '' });
+  return err;
+}
+
+describe('from a folder to a variant', () => {
+  it('intake', async () => {
+    expect(await json('intake', 'ship', '--prefix', 'S-', '--comment', 'first')).toEqual({
+      files: 13,
+      items: 13,
+      versions: 13,
+      links: 12,
+      gaps: [],
+      problems: [],
+      passedOver: [],
+      filled: 0,
+      refused: [],
+    });
+    expect(await json('intake', 'ship', '--prefix', 'S-')).toMatchObject({ items: 0, versions: 0, links: 0 });
+    expect(await refusal('intake', 'nowhere')).toMatch(/nowhere is not a folder/);
+  });
+
+  it('find', async () => {
+    expect(await json('find', 'tail', '--limit', '2')).toEqual({
+      total: 3,
+      rows: [
+        { number: 'S-TAIL_ASM', name: 'S-TAIL_ASM', kind: 'assembly', version: 'A/1', state: 'draft' },
+        {
+          number: 'S-TAIL_MIDDLE_PART',
+          name: 'S-TAIL_MIDDLE_PART',
+          kind: 'part',
+          version: 'A/1',
+          state: 'draft',
+        },
+      ],
+    });
+  });
+
+  it('made and used', async () => {
+    expect(await json('made', 'S-TAIL_ASM@A/1', '--lens', 'newest')).toMatchObject({
+      item: { number: 'S-TAIL_ASM', version: 'A/1' },
+      lens: 'newest',
+      rows: [
+        {
+          level: 1,
+          number: 'S-TAIL_MIDDLE_PART',
+          quantity: 1,
+          total: 1,
+          parent: 'S-TAIL_ASM',
+          behind: 0,
+          gap: false,
+        },
+        { level: 1, number: 'S-TAIL_TURBINE', kind: 'part', version: 'A/1', quantity: 2, total: 2 },
+      ],
+    });
+    expect(await json('used', 'S-TAIL_TURBINE', '--tops')).toMatchObject({
+      rows: [{ number: 'S-S1_PE_TOP', total: 2 }],
+    });
+    expect((await stem(['made', 'S-S1_PE_TOP', '--all'])).out).toMatch(
+      /^S-S1_PE_TOP +A\/1 .*\n {2}S-MAINBODY_ASM +A\/1 +×1 +=/,
+    );
+    expect(await refusal('made', 'NONE')).toBe(
+      'There is no item NONE in the store. Check the number, or find it by a word.\n',
+    );
+  });
+
+  it('derive and compare', async () => {
+    expect(
+      await json('derive', 'S-TAIL_ASM', '--copy', 'all', '--replace', 'S-=V-', '--dry-run'),
+    ).toMatchObject({ variant: 'V-TAIL_ASM', proof: null });
+    expect(await json('derive', 'S-TAIL_ASM', '--copy', 'S-TAIL_TURBINE', '--replace', 'S-=V-')).toEqual({
+      variant: 'V-TAIL_ASM',
+      made: [
+        { from: 'S-TAIL_ASM', to: 'V-TAIL_ASM' },
+        { from: 'S-TAIL_TURBINE', to: 'V-TAIL_TURBINE' },
+      ],
+      shared: ['S-TAIL_MIDDLE_PART'],
+      proof: { references: 2, copied: 1, shared: 1, dangling: 0, leaking: 0 },
+      notes: [],
+    });
+    expect(await refusal('derive', 'S-TAIL_ASM', '--copy', 'all')).toMatch(
+      /The variant was not made.*number of its own/,
+    );
+    expect(await refusal('derive', 'S-TAIL_ASM', '--replace', 'nothing')).toMatch(/write FROM=TO/);
+    expect(await json('compare', 'S-TAIL_ASM', 'V-TAIL_ASM')).toMatchObject({
+      from: { number: 'S-TAIL_ASM', version: 'A/1' },
+      sentence: 'From S-TAIL_ASM A/1 to V-TAIL_ASM A/1: no difference.',
+      counts: { added: 0, removed: 0, changed: 0, replaced: 0, moved: 0, same: 2 },
+      rows: [
+        { sign: 'same', chain: ['S-TAIL_MIDDLE_PART'] },
+        { sign: 'same', before: { number: 'S-TAIL_TURBINE' }, after: { number: 'V-TAIL_TURBINE' } },
+      ],
+    });
+  });
+
+  it('fetch', async () => {
+    expect(await json('fetch', 'V-TAIL_ASM', '--to', 'variant')).toEqual({
+      root: 'V-TAIL_ASM.stp',
+      files: 3,
+      rewritten: 3,
+      left: [],
+    });
+    expect(readdirSync(join(folder, 'variant')).sort()).toEqual([
+      'V-TAIL_ASM.stp',
+      'V-TAIL_TURBINE.stp',
+      'stem-trace.json',
+      'tail_middle_part_prt.stp',
+    ]);
+    expect(await refusal('fetch', 'V-TAIL_ASM', '--to', 'variant')).toMatch(
+      /is not empty. Nothing was written/,
+    );
+    expect(await refusal('fetch', 'V-TAIL_ASM')).toMatch(/Say where to/);
+  });
+});
+
+describe('custody', () => {
+  it('checkout, checkin, history, letgo', async () => {
+    expect(await json('checkout', 'V-TAIL_ASM', '--levels', 'all', '--reason', 'try')).toMatchObject({
+      done: [{ number: 'V-TAIL_ASM' }, { number: 'S-TAIL_MIDDLE_PART' }, { number: 'V-TAIL_TURBINE' }],
+      refused: [],
+    });
+    const path = join(folder, 'variant/V-TAIL_TURBINE.stp');
+    writeFileSync(path, readFileSync(path, 'latin1').replace('DATA;', 'DATA;\n/* again */'), 'latin1');
+    rmSync(join(folder, 'variant/tail_middle_part_prt.stp'));
+    expect(await json('checkin', 'variant', '--comment', 'turned', '--keep')).toMatchObject({
+      versions: 1,
+      items: 0,
+      unchanged: 1,
+      refused: [],
+      missing: ['tail_middle_part_prt.stp'],
+    });
+    expect(await json('history', 'V-TAIL_TURBINE')).toMatchObject({
+      number: 'V-TAIL_TURBINE',
+      versions: [{ version: 'A/2', comment: 'turned' }, { version: 'A/1' }],
+    });
+    expect(await json('catchup', 'V-TAIL_ASM')).toEqual({
+      done: [{ number: 'V-TAIL_ASM', version: 'A/2' }],
+      refused: [],
+    });
+    expect(await json('bringback', 'V-TAIL_TURBINE@A/1')).toEqual({
+      number: 'V-TAIL_TURBINE',
+      version: 'A/3',
+    });
+    expect(await json('holds')).toMatchObject({
+      rows: [
+        { number: 'V-TAIL_ASM', reason: 'try' },
+        { number: 'S-TAIL_MIDDLE_PART' },
+        { number: 'V-TAIL_TURBINE' },
+      ],
+    });
+    expect(await json('letgo', 'V-TAIL_ASM', 'V-TAIL_TURBINE', 'S-TAIL_MIDDLE_PART')).toMatchObject({
+      refused: [],
+    });
+    expect(await refusal('letgo', 'V-TAIL_ASM')).toBe('V-TAIL_ASM: you do not hold it\n');
+    expect(await refusal('checkin', 'ship')).toMatch(/is not a working copy/);
+  });
+
+  it('step, revise, inbox', async () => {
+    expect(await json('step', 'ask for check', 'S-HEAD_ASM')).toMatchObject({
+      done: [{ number: 'S-HEAD_ASM', version: 'A/1' }],
+    });
+    expect(await refusal('step', 'release', 'S-HEAD_ASM')).toMatch(
+      /only checker or administrator may release/,
+    );
+    expect(await refusal('revise', 'S-HEAD_ASM')).toBe('S-HEAD_ASM: it is in check, not released\n');
+    expect(await json('inbox')).toMatchObject({ unread: 0, rows: [] });
+  });
+
+  it('verify', async () => {
+    expect(await refusal('verify')).toMatch(/Only an administrator/);
+    const STEM_TOKEN = await store.tokenFor('dora', 'administrator');
+    const { code, out } = await stem(['verify'], { STEM_TOKEN });
+    expect([code, out]).toEqual([0, expect.stringMatching(/^Whole: 15 items, 18 versions/)]);
+  });
+});
+
+describe('what goes wrong', () => {
+  it('is said in a sentence, with what to do', async () => {
+    expect(await refusal()).toMatch(/Say what to do/);
+    expect(await refusal('dance')).toMatch(/There is no verb 'dance'/);
+    expect(await refusal('made')).toMatch(/Usage: stem made/);
+    expect((await stem(['find'], { STEM_TOKEN: 'st_wrong' })).err).toMatch(/Sign in first, or send a token/);
+    expect((await stem(['find'], { STEM_URL: 'http://127.0.0.1:9' })).err).toMatch(
+      /Nothing answers at http:\/\/127.0.0.1:9/,
+    );
+    expect(
+      (await stem(['find'], { STEM_URL: '', STEM_TOKEN: '', STEM_CLI_FILE: join(folder, 'none.json') })).err,
+    ).toMatch(/No token was found/);
+  });
+});

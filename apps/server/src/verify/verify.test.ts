@@ -1,0 +1,88 @@
+/** Each rule of the verification is broken on purpose, past the guards, and must be found. */
+import type { VerifyAnswer } from '@stem-trace/contract';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { readExchangeSet } from '../../../../packages/formats/src/testing/exchange-files.js';
+import { TestStore } from '../testing/test-store.js';
+import { VerifyService } from './verify.service.js';
+
+let store: TestStore;
+beforeEach(async () => {
+  store = await TestStore.open();
+  await store.intake(readExchangeSet('s1-tu-203'));
+  await store.derive({ item: 's1', copy: 'all', prefix: 'V-' });
+});
+afterEach(() => store.close());
+
+const verify = (): Promise<VerifyAnswer> => store.server.app.get(VerifyService).verify();
+
+/** Changes rows that triggers protect. */
+async function damage(sql: string): Promise<void> {
+  await store.database.query(
+    `SET session_replication_role = replica; ${sql}; SET session_replication_role = DEFAULT`,
+  );
+}
+
+describe('a whole store', () => {
+  it('is said to be whole, with what was counted', async () => {
+    expect(await verify()).toEqual({
+      whole: true,
+      items: 26,
+      versions: 26,
+      links: 24,
+      gaps: 0,
+      holds: 0,
+      blobs: 9,
+      faults: [],
+    });
+  });
+});
+
+describe('what is broken is found', () => {
+  it.each([
+    [
+      'an item that does not know its newest version',
+      `UPDATE item SET newest_version_id = NULL WHERE number = 'foot'`,
+      'foot: does not hold that every item has a version, and knows its newest',
+    ],
+    [
+      'a hole in the count of versions',
+      `UPDATE version SET ordinal = 7 WHERE item_id = (SELECT id FROM item WHERE number = 'tail')`,
+      'tail: does not hold that versions of an item are counted without holes',
+    ],
+    [
+      'a hole in the count of a revision',
+      `UPDATE version SET seq = 7 WHERE item_id = (SELECT id FROM item WHERE number = 'tail')`,
+      'tail A: does not hold that versions of a revision are counted without holes',
+    ],
+    [
+      'a revision without a version',
+      `INSERT INTO revision (item_id, code, position) SELECT id, 'B', 2 FROM item WHERE number = 'head'`,
+      'head B: does not hold that every revision has a version',
+    ],
+    [
+      'a link to a version of another item',
+      `UPDATE link SET target_item_id = (SELECT id FROM item WHERE number = 'headback') WHERE target_id_in_file = 'footback' AND id = (SELECT min(id) FROM link WHERE target_id_in_file = 'footback')`,
+      'foot: does not hold that a link records a version of the item that it leads to',
+    ],
+    [
+      'a link within a file to another file',
+      `UPDATE link SET carried = true WHERE id = (SELECT min(id) FROM link WHERE target_id_in_file = 'headback')`,
+      'head: does not hold that a link within a file leads to what lives in the same file',
+    ],
+    [
+      'a copied item of no stem',
+      `UPDATE item SET stem_id = id WHERE number = 'V-head'`,
+      'V-head: does not hold that a copied item has an origin of its stem',
+    ],
+    [
+      'a hold of what is no draft',
+      `UPDATE revision SET state = 'released' WHERE item_id = (SELECT id FROM item WHERE number = 's1'); INSERT INTO hold (item_id, person_id, reason) SELECT i.id, p.id, '' FROM item i, person p WHERE i.number = 's1'`,
+      's1: does not hold that only drafts are held',
+    ],
+  ])('%s', async (_, sql, fault) => {
+    await damage(sql);
+    const { whole, faults } = await verify();
+    expect(whole).toBe(false);
+    expect(faults).toContain(fault);
+  });
+});

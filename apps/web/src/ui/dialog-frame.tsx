@@ -1,0 +1,56 @@
+import type { ReactNode } from 'react';
+import { Dialog, Heading, Modal, ModalOverlay } from 'react-aria-components';
+import styled from 'styled-components';
+import { colour } from './theme.js';
+
+export interface DialogFrameProps {
+  readonly title: string;
+  readonly widthPx: number;
+  readonly isOpen?: boolean;
+  readonly onClose: () => void;
+  readonly children: ReactNode;
+}
+
+/** A dialog over the sheet; Escape and a click beside it close it. */
+export function DialogFrame({
+  title,
+  widthPx,
+  isOpen = true,
+  onClose,
+  children,
+}: DialogFrameProps): React.JSX.Element {
+  return (
+    <Overlay isOpen={isOpen} onOpenChange={(open) => (open ? undefined : onClose())} isDismissable>
+      <Modal>
+        <Dialog style={{ width: widthPx }}>
+          <Heading slot="title">{title}</Heading>
+          {children}
+        </Dialog>
+      </Modal>
+    </Overlay>
+  );
+}
+
+const Overlay = styled(ModalOverlay)`
+  position: fixed;
+  inset: 0;
+  display: grid;
+  place-items: center;
+  background: #0006;
+  z-index: 10;
+  section {
+    max-height: 84vh;
+    display: flex;
+    flex-direction: column;
+    gap: 12px;
+    background: ${colour.raised};
+    color: ${colour.ink};
+    border-radius: 6px;
+    padding: 18px 22px;
+    outline: none;
+  }
+  h2 {
+    margin: 0;
+    font-size: 16px;
+  }
+`;

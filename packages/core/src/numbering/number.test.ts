@@ -1,0 +1,68 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { applyPattern, MAX_NUMBER_LENGTH, numberKey, uniqueFileName, validateNumber } from './number.js';
+
+describe('numbers', () => {
+  it.each(['FM-1000', 'Träger 7', '部品', "O'Ring (12×2)", 'a@b', '*MASTER'])('%j is one', (number) => {
+    expect(validateNumber(number)).toBeUndefined();
+  });
+
+  it.each([
+    ['', /empty/],
+    ['   ', /empty/],
+    [' A', /begin or end/],
+    ['A ', /begin or end/],
+    ['A\u0007B', /control/],
+    ['A\u2028B', /control/],
+    ['A@B/3', /like a version/],
+    ['x'.repeat(MAX_NUMBER_LENGTH + 1), /at most/],
+  ])('%j is none', (number, why) => {
+    expect(validateNumber(number)).toMatch(why);
+  });
+
+  it('are the same in any case and any composition', () => {
+    expect(numberKey('FM-é')).toBe(numberKey('fm-e\u0301'));
+  });
+});
+
+describe('patterns', () => {
+  it('replace at every place, one after another, and put the prefix before', () => {
+    const pattern = {
+      replace: [
+        { from: 'FM', to: 'FT' },
+        { from: 'T-', to: 'T/' },
+      ],
+      prefix: 'X ',
+    };
+    expect(applyPattern('FM-1 FM-2', pattern)).toBe('X FT/1 FT/2');
+  });
+
+  it('take what is replaced as it is written, not as an expression', () => {
+    expect(applyPattern('a.b', { replace: [{ from: '.', to: '$&' }], prefix: '' })).toBe('a$&b');
+    expect(applyPattern('abc', { replace: [{ from: '', to: 'x' }], prefix: '' })).toBe('abc');
+  });
+});
+
+describe('file names', () => {
+  it('are made unique by a count before the ending', () => {
+    expect(uniqueFileName('a.stp', new Set(['a.stp', 'a-2.stp']))).toBe('a-3.stp');
+    expect(uniqueFileName('A.STP', new Set(['a.stp']))).toBe('A-2.STP');
+    expect(uniqueFileName('noending', new Set(['noending']))).toBe('noending-2');
+  });
+
+  it('are unique whatever is taken', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.constantFrom('a.stp', 'a-2.stp', 'b', 'A.stp', '.x'), { maxLength: 30 }),
+        (names) => {
+          const taken = new Set<string>();
+          for (const name of names) {
+            const unique = uniqueFileName(name, taken);
+            expect(taken.has(unique.toLowerCase())).toBe(false);
+            taken.add(unique.toLowerCase());
+          }
+        },
+      ),
+    );
+  });
+});
