@@ -13,6 +13,9 @@ module.exports = {
     exclude: { path: '(dist|node_modules)/' },
     tsPreCompilationDeps: 'specify',
     tsConfig: { fileName: 'tsconfig.base.json' },
-    enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['stem-trace-source', 'import', 'default'] },
+    enhancedResolveOptions: {
+      exportsFields: ['exports'],
+      conditionNames: ['stem-trace-source', 'import', 'default'],
+    },
   },
 };

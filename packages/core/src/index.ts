@@ -17,10 +17,10 @@ export {
   type Allowance,
   type LocatorMatch,
 } from './intake/locate.js';
+export { planIntake } from './intake/plan.js';
 export {
   comesIn,
   placeOf,
-  planIntake,
   type IntakeFile,
   type IntakeOptions,
   type IntakePlan,
@@ -31,7 +31,7 @@ export {
   type PlannedLink,
   type RowCorrection,
   type RowStatus,
-} from './intake/plan.js';
+} from './intake/plan-types.js';
 export {
   applyPattern,
   fileNameFor,

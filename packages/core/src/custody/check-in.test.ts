@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { planIntake, type IntakePlan } from '../intake/plan.js';
+import { planIntake } from '../intake/plan.js';
+import type { IntakePlan } from '../intake/plan-types.js';
 import { file, store } from '../testing/builders.js';
 import { guardPlan, missingFrom, type CheckInOptions, type WorkingCopy } from './check-in.js';
 

@@ -1,5 +1,5 @@
 /** What may come back into the store, and what stands in the way, row by row. */
-import type { IntakePlan, IntakeRow, KnownItem } from '../intake/plan.js';
+import type { IntakePlan, IntakeRow, KnownItem } from '../intake/plan-types.js';
 
 /** A working copy's manifest, as far as a check-in needs it. */
 export interface WorkingCopy {

@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { file, store } from '../testing/builders.js';
 import { FileIndex, joinPath } from './locate.js';
-import { planIntake, type IntakeFile, type IntakeOptions, type IntakePlan } from './plan.js';
+import { planIntake } from './plan.js';
+import type { IntakeFile, IntakeOptions, IntakePlan } from './plan-types.js';
 
 function plan(files: readonly IntakeFile[], options: Partial<IntakeOptions> = {}): IntakePlan {
   return planIntake({ files, store: store(), place: '/in', ...options });

@@ -2,7 +2,7 @@
 import fc from 'fast-check';
 import type { FileReading, ProductReading } from '../intake/reading.js';
 import { IDENTITY_PLACEMENT } from '../intake/reading.js';
-import type { IntakeFile, IntakeStore, KnownItem } from '../intake/plan.js';
+import type { IntakeFile, IntakeStore, KnownItem } from '../intake/plan-types.js';
 import { numberKey } from '../numbering/number.js';
 import { StructureGraph, type LinkEdge, type VersionNode } from '../structure/graph.js';
 

@@ -1,0 +1,61 @@
+/** A row of an intake while it is worked out. */
+import { stemOf, type FileIndex } from './locate.js';
+import type { IntakeFile, PlannedLink, RowStatus } from './plan-types.js';
+import type { FileReading, ProductReading } from './reading.js';
+
+export interface Draft {
+  readonly key: string;
+  readonly file: IntakeFile;
+  readonly reading: FileReading;
+  readonly index: number;
+  readonly product: ProductReading;
+  readonly carrierKey?: string;
+  number: string;
+  name: string;
+  status: RowStatus;
+  links: PlannedLink[];
+  notes: string[];
+}
+
+export function rowKey(path: string, product: ProductReading): string {
+  return `${path}#${product.ref}`;
+}
+
+/** A reference of a file to itself is no reference: the product is defined right here. */
+export function definesItself(file: IntakeFile, product: ProductReading, index: FileIndex): boolean {
+  if (product.locator === undefined) return true;
+  const match = index.find(product.locator, file.path);
+  return match.kind === 'found' && match.path === file.path;
+}
+
+/** A row for every product that a file defines, carriers before what they carry. */
+export function draftRows(files: readonly IntakeFile[], index: FileIndex): Draft[] {
+  return files.flatMap((file): Draft[] => {
+    const { reading } = file;
+    const root = reading?.products[reading.root];
+    if (!reading || !root) return [];
+    const own = reading.products.flatMap((product, at) =>
+      at === reading.root || definesItself(file, product, index) ? [{ product, at }] : [],
+    );
+    // The root first, so that a carrier always stands before what it carries.
+    own.sort((a, b) => Number(b.at === reading.root) - Number(a.at === reading.root) || a.at - b.at);
+    return own.map(({ product, at }) => ({
+      key: rowKey(file.path, product),
+      file,
+      reading,
+      index: at,
+      product,
+      ...(at === reading.root ? {} : { carrierKey: rowKey(file.path, root) }),
+      number: '',
+      name: '',
+      status: { kind: 'new' },
+      links: [],
+      notes: [],
+    }));
+  });
+}
+
+/** What the product calls itself; the file's name where it is silent. */
+export function ownId(draft: Draft): string {
+  return draft.product.id || draft.product.name || stemOf(draft.file.path);
+}
