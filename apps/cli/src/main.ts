@@ -1,5 +1,6 @@
 #!/usr/bin/env node
 import { CliError, connect } from './client.js';
+import { audit } from './verbs/audit.js';
 import { checkIn } from './verbs/check-in.js';
 import { compare } from './verbs/compare.js';
 import { bringBack, catchUp, checkOut, history, holds, inbox, letGo, revise, step } from './verbs/custody.js';
@@ -30,6 +31,7 @@ const VERBS = new Map<string, Verb>([
   ['bringback', bringBack],
   ['inbox', inbox],
   ['verify', verify],
+  ['audit', audit],
 ]);
 
 const [name, ...args] = process.argv.slice(2);

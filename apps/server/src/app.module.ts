@@ -4,6 +4,8 @@ import { TypeOrmModule } from '@nestjs/typeorm';
 import { AccessController } from './access/access.controller.js';
 import { AccessGuard } from './access/access.guard.js';
 import { AccessService } from './access/access.service.js';
+import { AuditController } from './audit/audit.controller.js';
+import { AuditService } from './audit/audit.service.js';
 import { BlobStore } from './blobs/blob-store.js';
 import { CompareController } from './compare/compare.controller.js';
 import { CompareService } from './compare/compare.service.js';
@@ -73,6 +75,7 @@ export class AppModule {
         VerifyController,
         PlacesController,
         MeshesController,
+        AuditController,
       ],
       providers: [
         { provide: DemoPeople, useFactory: () => new DemoPeople(demoFolder) },
@@ -82,6 +85,7 @@ export class AppModule {
         { provide: APP_FILTER, useClass: ProblemFilter },
         AccessService,
         CatalogueService,
+        AuditService,
         StructureLoader,
         StructureService,
         CompareService,

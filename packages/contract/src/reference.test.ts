@@ -34,6 +34,7 @@ describe('references', () => {
     ['recorded', true],
     ['2026-03-31', true],
     ['2026-13-31', false],
+    ['2026-02-31', false],
     ['yesterday', false],
     ['', false],
   ])('lens %j: %s', (text, valid) => {

@@ -17,8 +17,11 @@ export function formatReference({ number, version }: ItemReference): string {
 
 /** `recorded`, `newest`, `released`, or a day such as `2026-03-31`. */
 export function isLensText(text: string): boolean {
-  return (
-    /^(recorded|newest|released)$/.test(text) ||
-    (/^\d{4}-\d{2}-\d{2}$/.test(text) && !Number.isNaN(Date.parse(text)))
-  );
+  return /^(recorded|newest|released)$/.test(text) || isDay(text);
+}
+
+/** Whether a text is a day that exists, as ISO 8601 writes it: `2026-02-31` does not. */
+export function isDay(text: string): boolean {
+  const time = /^\d{4}-\d{2}-\d{2}$/.test(text) ? Date.parse(text) : NaN;
+  return !Number.isNaN(time) && new Date(time).toISOString().startsWith(text);
 }

@@ -1,7 +1,8 @@
 /** What the server accepts, as Joi schemas. Unknown members are refused everywhere. */
 import { LIFECYCLE } from '@stem-trace/core';
 import Joi from 'joi';
-import { isLensText } from './reference.js';
+import { AUDIT_KINDS } from './audit.js';
+import { isDay, isLensText } from './reference.js';
 import type { CorrectionRequest, DeriveRequest, FetchManifest, IntakeRequest } from './types.js';
 
 // eslint-disable-next-line no-control-regex -- control characters are what is refused
@@ -167,3 +168,25 @@ export const renameItemSchema = Joi.object({
     .pattern(/^[^<>:"/\\|?*]+$/, 'a file name that every system takes')
     .pattern(/^\.|[. ]$/, { invert: true, name: 'no dot in front and no dot or blank at the end' }),
 }).or('name', 'fileName');
+
+/** A day of the calendar, UTC. */
+const day = text(10)
+  .custom((value: string, helpers) => (isDay(value) ? value : helpers.error('any.invalid')))
+  .messages({ 'any.invalid': '{{#label}} must be a day such as 2026-03-31' });
+
+const auditFilters = {
+  item: number,
+  person: text(80),
+  kind: Joi.string().valid(...AUDIT_KINDS),
+  since: day,
+  until: day,
+};
+
+/** `before` is the id of the last row of the page before. */
+export const auditSchema = Joi.object({
+  ...auditFilters,
+  before: Joi.string().pattern(/^\d{1,18}$/, 'the id of a row'),
+  limit: Joi.number().integer().min(1).max(1000).default(100),
+});
+
+export const auditFileSchema = Joi.object(auditFilters);

@@ -36,6 +36,8 @@ const ROUTES = [
   ['POST', '/api/watch'],
   ['GET', '/api/feed'],
   ['GET', '/api/verify'],
+  ['GET', '/api/audit'],
+  ['GET', '/api/audit.csv'],
   ['GET', '/api/mesh?item=X'],
   ['GET', '/api/scene?item=X'],
   ['GET', '/api/places'],

@@ -223,6 +223,19 @@ describe('custody', () => {
     const { code, out } = await stem(['verify'], { STEM_TOKEN });
     expect([code, out]).toEqual([0, expect.stringMatching(/^Whole: 15 items, 18 versions/)]);
   });
+
+  it('audit', async () => {
+    expect(await refusal('audit')).toMatch(/Only an administrator/);
+    const STEM_TOKEN = await store.tokenFor('dora', 'administrator');
+    const { code, out } = await stem(['audit', '--kind', 'fetch', '--person', 'ada'], { STEM_TOKEN });
+    expect([code, out]).toEqual([
+      0,
+      expect.stringMatching(/^\d{4}-\d\d-\d\d \d\d:\d\d +fetch +ada fetched V-TAIL_ASM A\/1, 3 files/m),
+    ]);
+    const file = join(folder, 'trail.csv');
+    expect((await stem(['audit', '--csv', file], { STEM_TOKEN })).code).toBe(0);
+    expect(readFileSync(file, 'utf8').split('\r\n')[0]).toBe('at,person,kind,number,says');
+  });
 });
 
 describe('what goes wrong', () => {

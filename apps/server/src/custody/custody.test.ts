@@ -378,6 +378,7 @@ it('the audit trail holds what happened and cannot be changed', async () => {
   expect(rows.map(({ kind }) => kind)).toEqual([
     'check out',
     'let go',
+    'fetch',
     'check out',
     'let go',
     'step',

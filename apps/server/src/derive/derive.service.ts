@@ -15,6 +15,7 @@ import {
 import { DataSource, type EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
+import { record } from '../notices/record.js';
 import { ProblemError } from '../problems/problem.js';
 import { takeTurn } from '../store/store-writer.js';
 import { StructureLoader } from '../structure/structure-loader.js';
@@ -79,6 +80,16 @@ export class DeriveService {
         at: new Date(),
         comment: `Derived from ${prepared.origin.number} ${prepared.origin.label}`,
       });
+      const { origin, plan } = prepared;
+      await record(manager, [
+        {
+          personId: person.id,
+          kind: 'derive',
+          itemId: origin.itemId,
+          says: `${person.name} derived ${plan.lines[0]?.copy?.number ?? ''} from ${origin.number} ${origin.label}`,
+          detail: { derivation: derivation?.id ?? '' },
+        },
+      ]);
       return { derivationId: derivation?.id ?? '', outcome: { ...prepared, variant } };
     });
     const proof = await this.proofs.prove(

@@ -1,6 +1,8 @@
 import { Controller, Get, Query, Res, StreamableFile } from '@nestjs/common';
 import { fetchSchema } from '@stem-trace/contract/schemas';
 import type { Response } from 'express';
+import { Caller } from '../access/access.guard.js';
+import { Person } from '../database/entities/person.js';
 import { Validate } from '../problems/validate.js';
 import { FetchService, type FetchRequest } from './fetch.service.js';
 
@@ -11,9 +13,10 @@ export class FetchController {
   @Get('fetch')
   async fetch(
     @Query(new Validate(fetchSchema)) request: FetchRequest,
+    @Caller() person: Person,
     @Res({ passthrough: true }) response: Response,
   ): Promise<StreamableFile> {
-    const { name, content } = await this.fetches.zip(request);
+    const { name, content } = await this.fetches.zip(request, person);
     // RFC 6266 with RFC 8187: the plain name for old programs, the encoded one for all others.
     const plain = name.replace(/[^ -~]|["\\/]/g, '_');
     response.setHeader(

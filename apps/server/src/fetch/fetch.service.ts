@@ -6,8 +6,11 @@ import type { FetchManifest, LensText } from '@stem-trace/contract';
 import { isUntouched, type PlannedFile } from '@stem-trace/core';
 import { rewriteStep } from '@stem-trace/formats';
 import { ZipArchive } from 'archiver';
+import { DataSource } from 'typeorm';
 import { BlobStore } from '../blobs/blob-store.js';
+import type { Person } from '../database/entities/person.js';
 import { CatalogueService } from '../items/catalogue.service.js';
+import { recordQuietly } from '../notices/record.js';
 import { parseLens } from '../structure/lens-text.js';
 import { FetchTreeService, type FetchTree } from './fetch-tree.js';
 
@@ -24,15 +27,25 @@ export class FetchService {
   private readonly logger = new Logger('fetch');
 
   constructor(
+    private readonly database: DataSource,
     private readonly catalogue: CatalogueService,
     private readonly trees: FetchTreeService,
     private readonly blobs: BlobStore,
   ) {}
 
   /** A ZIP, written while it is read: one file at a time in memory, the manifest last. */
-  async zip({ item, lens }: FetchRequest): Promise<{ name: string; content: Readable }> {
+  async zip({ item, lens }: FetchRequest, person: Person): Promise<{ name: string; content: Readable }> {
     const version = await this.catalogue.resolve(item);
     const tree = await this.trees.collect(version, parseLens(lens));
+    await recordQuietly(this.database.manager, [
+      {
+        personId: person.id,
+        kind: 'fetch',
+        itemId: version.itemId,
+        says: `${person.name} fetched ${version.number} ${version.label}, ${tree.plan.files.length} files`,
+        detail: { lens },
+      },
+    ]);
     const archive = new ZipArchive({ zlib: { level: 6 } });
     const describe = { item: version.number, version: version.label, lens };
     void this.fill(archive, tree, describe).catch((error: unknown) => {

@@ -1,20 +1,9 @@
+import type { AuditKind } from '@stem-trace/contract';
 import type { EntityManager } from 'typeorm';
 
 export interface Happening {
   readonly personId: string;
-  readonly kind:
-    | 'check out'
-    | 'let go'
-    | 'hold broken'
-    | 'check in'
-    | 'intake'
-    | 'step'
-    | 'revise'
-    | 'bring back'
-    | 'catch up'
-    | 'derive'
-    | 'move'
-    | 'place';
+  readonly kind: AuditKind;
   readonly itemId: string | null;
   /** What happened, as those who watch the item read it: `Ines Halvorsen released FM-2300 B/2`. */
   readonly says: string;
@@ -29,20 +18,14 @@ export interface Happening {
  */
 export async function record(manager: EntityManager, happenings: readonly Happening[]): Promise<void> {
   if (happenings.length === 0) return;
+  await recordQuietly(manager, happenings);
   const rows = JSON.stringify(
-    happenings.map(({ personId, kind, itemId, says, detail = {}, alsoTell = [] }) => ({
+    happenings.map(({ personId, itemId, says, alsoTell = [] }) => ({
       person: personId,
-      kind,
       item: itemId,
       says,
-      detail: { ...detail, says },
       tell: alsoTell,
     })),
-  );
-  await manager.query(
-    `INSERT INTO event (person_id, kind, item_id, detail)
-     SELECT person, kind, item, detail FROM jsonb_to_recordset($1::jsonb) AS r(person bigint, kind text, item bigint, detail jsonb)`,
-    [rows],
   );
   await manager.query(
     `INSERT INTO notice (person_id, item_id, says)
@@ -54,5 +37,20 @@ export async function record(manager: EntityManager, happenings: readonly Happen
      ) told
      WHERE told.person_id <> r.person`,
     [rows],
+  );
+}
+
+/** Writes what happened to the audit trail alone: nobody is told. */
+export async function recordQuietly(manager: EntityManager, happenings: readonly Happening[]): Promise<void> {
+  const rows = happenings.map(({ personId, kind, itemId, says, detail = {} }) => ({
+    person: personId,
+    kind,
+    item: itemId,
+    detail: { ...detail, says },
+  }));
+  await manager.query(
+    `INSERT INTO event (person_id, kind, item_id, detail)
+     SELECT person, kind, item, detail FROM jsonb_to_recordset($1::jsonb) AS r(person bigint, kind text, item bigint, detail jsonb)`,
+    [JSON.stringify(rows)],
   );
 }

@@ -1,0 +1,43 @@
+/** What the audit trail tells apart. */
+export const AUDIT_KINDS = [
+  'check out',
+  'let go',
+  'hold broken',
+  'check in',
+  'intake',
+  'step',
+  'revise',
+  'bring back',
+  'catch up',
+  'derive',
+  'fetch',
+  'move',
+  'place',
+] as const;
+export type AuditKind = (typeof AUDIT_KINDS)[number];
+
+export interface AuditQuery {
+  readonly item?: string;
+  /** Login. */
+  readonly person?: string;
+  readonly kind?: AuditKind;
+  /** First and last day, UTC, both included. */
+  readonly since?: string;
+  readonly until?: string;
+}
+
+export interface AuditRow {
+  readonly id: string;
+  readonly at: string;
+  readonly person: string;
+  readonly kind: AuditKind;
+  readonly number: string | null;
+  readonly says: string;
+}
+
+export interface AuditAnswer {
+  /** Newest first. */
+  readonly rows: readonly AuditRow[];
+  /** Whether there are older ones. */
+  readonly more: boolean;
+}
