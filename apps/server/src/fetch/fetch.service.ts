@@ -10,7 +10,7 @@ import { DataSource } from 'typeorm';
 import { BlobStore } from '../blobs/blob-store.js';
 import type { Person } from '../database/entities/person.js';
 import { CatalogueService } from '../items/catalogue.service.js';
-import { recordQuietly } from '../notices/record.js';
+import { counted, recordQuietly } from '../notices/record.js';
 import { parseLens } from '../structure/lens-text.js';
 import { FetchTreeService, type FetchTree } from './fetch-tree.js';
 
@@ -42,7 +42,7 @@ export class FetchService {
         personId: person.id,
         kind: 'fetch',
         itemId: version.itemId,
-        says: `${person.name} fetched ${version.number} ${version.label}, ${tree.plan.files.length} files`,
+        says: `${person.name} fetched ${version.number} ${version.label}, ${counted(tree.plan.files.length, 'file')}`,
         detail: { lens },
       },
     ]);

@@ -26,7 +26,7 @@ import { ProblemError } from '../problems/problem.js';
 import { takeTurn } from '../store/store-writer.js';
 import { holdsOf } from '../custody/holds.js';
 import { announce } from '../feed/feed.js';
-import { record } from '../notices/record.js';
+import { counted, record } from '../notices/record.js';
 import { CatalogueService } from '../items/catalogue.service.js';
 import { planAgainstStore } from './intake-store.js';
 import { writeIntake, type IntakeWritten } from './intake-writer.js';
@@ -243,7 +243,7 @@ export class IntakeService implements OnModuleInit {
         personId: person.id,
         kind,
         itemId: null,
-        says: `${person.name} brought in ${plan.rows.length} items${about}`,
+        says: `${person.name} brought in ${counted(plan.rows.length, 'item')}${about}`,
         detail: { intake: intake.id },
       },
     ]);

@@ -40,6 +40,9 @@ export async function record(manager: EntityManager, happenings: readonly Happen
   );
 }
 
+/** `1 item`, `3 items`. */
+export const counted = (count: number, noun: string): string => `${count} ${noun}${count === 1 ? '' : 's'}`;
+
 /** Writes what happened to the audit trail alone: nobody is told. */
 export async function recordQuietly(manager: EntityManager, happenings: readonly Happening[]): Promise<void> {
   const rows = happenings.map(({ personId, kind, itemId, says, detail = {} }) => ({
