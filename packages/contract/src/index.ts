@@ -1,4 +1,11 @@
 export type * from './audit.js';
 export { PROBLEM_CODES, type Problem, type ProblemCode } from './errors.js';
-export { formatReference, isLensText, parseReference, type ItemReference } from './reference.js';
+export { MANIFEST_NAME, type FetchManifest } from './manifest.js';
+export {
+  formatReference,
+  isLensText,
+  parseReference,
+  type ItemReference,
+  type LensText,
+} from './reference.js';
 export type * from './types.js';

@@ -15,6 +15,9 @@ export function formatReference({ number, version }: ItemReference): string {
   return version === undefined ? number : `${number}@${version}`;
 }
 
+/** Lens as written in addresses and on the command line: a word, or a date such as `2026-03-31`. */
+export type LensText = string;
+
 /** `recorded`, `newest`, `released`, or a day such as `2026-03-31`. */
 export function isLensText(text: string): boolean {
   return /^(recorded|newest|released)$/.test(text) || isDay(text);

@@ -2,8 +2,9 @@
 import { LIFECYCLE } from '@stem-trace/core';
 import Joi from 'joi';
 import { AUDIT_KINDS } from './audit.js';
+import type { FetchManifest } from './manifest.js';
 import { isDay, isLensText } from './reference.js';
-import type { CorrectionRequest, DeriveRequest, FetchManifest, IntakeRequest } from './types.js';
+import type { CorrectionRequest, DeriveRequest, IntakeRequest } from './types.js';
 
 // eslint-disable-next-line no-control-regex -- control characters are what is refused
 const CONTROL = /[\u0000-\u001f\u007f]/;

@@ -11,9 +11,8 @@ import type {
   RowCorrection,
   StepName,
 } from '@stem-trace/core';
-
-/** Lens as written in addresses and on the command line: a word, or a date such as `2026-03-31`. */
-export type LensText = string;
+import type { FetchManifest } from './manifest.js';
+import type { LensText } from './reference.js';
 
 export type State = LifecycleState;
 
@@ -284,27 +283,6 @@ export interface DeriveResult {
   readonly proof: Proof;
   /** What decisions dragged along, in words. */
   readonly notes: readonly string[];
-}
-
-/** `stem-trace.json` in a fetched folder. */
-export interface FetchManifest {
-  readonly format: 'stem-trace working copy';
-  readonly formatVersion: 1;
-  readonly item: string;
-  readonly version: string;
-  readonly lens: LensText;
-  /** Path of the item's own file, or of the file that holds it. */
-  readonly root: string;
-  readonly rewritten: number;
-  readonly files: readonly {
-    readonly path: string;
-    /** Of the bytes in this folder. */
-    readonly sha256: string;
-    /** Of the bytes in the store. */
-    readonly stored: string;
-    readonly items: readonly { readonly number: string; readonly version: string }[];
-  }[];
-  readonly left: readonly { readonly file: string; readonly reason: string }[];
 }
 
 export interface DemoPerson {

@@ -1,13 +1,11 @@
 import { createHash } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
-import type { FetchManifest, IntakeView } from '@stem-trace/contract';
+import { MANIFEST_NAME, type FetchManifest, type IntakeView } from '@stem-trace/contract';
 import { parseVerb } from '../arguments.js';
 import { CliError } from '../client.js';
 import { carryOut, filesIn, upload } from './intake.js';
 import type { Answer, Verb } from './verb.js';
-
-const MANIFEST_NAME = 'stem-trace.json';
 
 export const checkIn: Verb = {
   usage: 'checkin DIR [--comment C] [--keep] [--replace-newer]',

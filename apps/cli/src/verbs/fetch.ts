@@ -1,12 +1,10 @@
 import { mkdir, readdir, writeFile } from 'node:fs/promises';
 import { dirname, resolve, sep } from 'node:path';
-import type { FetchManifest } from '@stem-trace/contract';
+import { MANIFEST_NAME, type FetchManifest } from '@stem-trace/contract';
 import { unzipSync } from 'fflate';
 import { parseVerb } from '../arguments.js';
 import { CliError } from '../client.js';
 import type { Answer, Verb } from './verb.js';
-
-const MANIFEST_NAME = 'stem-trace.json';
 
 export const fetchVerb: Verb = {
   usage: 'fetch NUMBER[@VERSION] --to DIR [--lens L]',

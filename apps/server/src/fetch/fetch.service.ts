@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { once } from 'node:events';
 import type { Readable } from 'node:stream';
 import { Injectable, Logger } from '@nestjs/common';
-import type { FetchManifest, LensText } from '@stem-trace/contract';
+import { MANIFEST_NAME, type FetchManifest, type LensText } from '@stem-trace/contract';
 import { isUntouched, type PlannedFile } from '@stem-trace/core';
 import { rewriteStep } from '@stem-trace/formats';
 import { ZipArchive } from 'archiver';
@@ -13,8 +13,6 @@ import { CatalogueService } from '../items/catalogue.service.js';
 import { counted, recordQuietly } from '../notices/record.js';
 import { parseLens } from '../structure/lens-text.js';
 import { FetchTreeService, type FetchTree } from './fetch-tree.js';
-
-export const MANIFEST_NAME = 'stem-trace.json';
 
 export interface FetchRequest {
   readonly item: string;

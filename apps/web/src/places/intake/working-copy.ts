@@ -1,7 +1,5 @@
-import type { FetchManifest } from '@stem-trace/contract';
+import { MANIFEST_NAME, type FetchManifest } from '@stem-trace/contract';
 import type { PickedFile } from './files.js';
-
-const MANIFEST_NAME = 'stem-trace.json';
 
 export interface PickedWorkingCopy {
   readonly manifest: FetchManifest;

@@ -1,0 +1,25 @@
+import type { LensText } from './reference.js';
+
+/** The file that makes a folder a working copy: what was fetched, as JSON, beside the design files. */
+export const MANIFEST_NAME = 'stem-trace.json';
+
+/** `stem-trace.json` in a fetched folder. */
+export interface FetchManifest {
+  readonly format: 'stem-trace working copy';
+  readonly formatVersion: 1;
+  readonly item: string;
+  readonly version: string;
+  readonly lens: LensText;
+  /** Path of the item's own file, or of the file that holds it. */
+  readonly root: string;
+  readonly rewritten: number;
+  readonly files: readonly {
+    readonly path: string;
+    /** Of the bytes in this folder. */
+    readonly sha256: string;
+    /** Of the bytes in the store. */
+    readonly stored: string;
+    readonly items: readonly { readonly number: string; readonly version: string }[];
+  }[];
+  readonly left: readonly { readonly file: string; readonly reason: string }[];
+}
