@@ -40,6 +40,8 @@ import { StructureService } from './structure/structure.service.js';
 
 import { MeshesController } from './meshes/meshes.controller.js';
 import { MeshesService } from './meshes/meshes.service.js';
+import { FilesController } from './files/files.controller.js';
+import { FilesService } from './files/files.service.js';
 import { PlacesController } from './places/places.controller.js';
 import { PlacesService } from './places/places.service.js';
 import { VerifyController } from './verify/verify.controller.js';
@@ -76,6 +78,7 @@ export class AppModule {
         PlacesController,
         MeshesController,
         AuditController,
+        FilesController,
       ],
       providers: [
         { provide: DemoPeople, useFactory: () => new DemoPeople(demoFolder) },
@@ -86,6 +89,7 @@ export class AppModule {
         AccessService,
         CatalogueService,
         AuditService,
+        FilesService,
         StructureLoader,
         StructureService,
         CompareService,

@@ -26,6 +26,9 @@ const WorkPlace = lazy(() =>
 const HistoryPlace = lazy(() =>
   import('./places/history/history-place.js').then((module) => ({ default: module.HistoryPlace })),
 );
+const LookPlace = lazy(() =>
+  import('./places/look/look-place.js').then((module) => ({ default: module.LookPlace })),
+);
 const IntakePlace = lazy(() =>
   import('./places/intake/intake-place.js').then((module) => ({ default: module.IntakePlace })),
 );
@@ -69,6 +72,7 @@ function Gate(): React.JSX.Element | null {
               <Route path="/compare" element={<ComparePlace />} />
               <Route path="/derive" element={<DerivePlace />} />
               <Route path="/history" element={<HistoryPlace />} />
+              <Route path="/look" element={<LookPlace />} />
               <Route path="/work" element={<WorkPlace />} />
               <Route path="/intake" element={<IntakePlace />} />
               <Route path="*" element={<Navigate to="/find" replace />} />

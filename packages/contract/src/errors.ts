@@ -16,6 +16,7 @@ export const PROBLEM_CODES = [
   'INTAKE_CYCLE',
   'FILE_TOO_LARGE',
   'NO_GEOMETRY',
+  'NO_TEXT',
   'PLACE_TAKEN',
   'PLACE_UNKNOWN',
   'NOT_HELD',

@@ -58,7 +58,11 @@ export const compareSchema = Joi.object({
   lens,
 });
 
-export const fetchSchema = Joi.object({ item: reference.required(), lens });
+export const fetchSchema = Joi.object({
+  item: reference.required(),
+  lens,
+  drawings: Joi.boolean().default(false),
+});
 
 const sha256 = Joi.string().pattern(/^[0-9a-f]{64}$/, 'a SHA-256');
 
@@ -101,7 +105,12 @@ export const correctionSchema = Joi.object<CorrectionRequest>({
   corrections: Joi.object()
     .pattern(
       Joi.string().max(1100),
-      Joi.object({ number: number.allow(''), name: text(200).allow(''), leaveOut: Joi.boolean() }),
+      Joi.object({
+        number: number.allow(''),
+        name: text(200).allow(''),
+        leaveOut: Joi.boolean(),
+        belongsTo: number.allow(''),
+      }),
     )
     .required(),
   overwrite: Joi.array().items(Joi.string().max(1100)).max(10_000),

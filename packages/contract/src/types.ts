@@ -2,12 +2,14 @@ import type {
   Decision,
   DifferenceCounts,
   DifferenceSign,
+  FileFormat,
   ItemKind,
   LifecycleRole,
   LifecycleState,
   Placement,
   Proof,
   PropertyValue,
+  Relation,
   RowCorrection,
   StepName,
 } from '@stem-trace/core';
@@ -66,6 +68,24 @@ export interface LineageRow {
   readonly derivedBy: string;
 }
 
+/** Running text of a file, cut where it is long. */
+export interface FileTextAnswer {
+  readonly format: FileFormat;
+  readonly text: string;
+}
+
+/** An item that another one shows, describes or draws on, or the other way round. */
+export interface BesideRow {
+  readonly number: string;
+  readonly name: string;
+  readonly kind: ItemKind;
+  readonly version: string;
+  readonly state: State;
+  readonly relation: Relation;
+  /** Whether the row refers to the item asked about, rather than being referred to. */
+  readonly isUser: boolean;
+}
+
 export interface ItemView extends ItemRow {
   /** The version that this view is about; the newest where none was asked for. */
   readonly shown: string;
@@ -74,6 +94,8 @@ export interface ItemView extends ItemRow {
   /** Number of the item whose file holds this one, where it has none of its own. */
   readonly carrier?: string;
   readonly description: string;
+  /** What its file was recognised as. */
+  readonly format: FileFormat;
   readonly properties: readonly PropertyValue[];
   readonly versions: readonly VersionRow[];
   readonly derivedFrom?: LineageRow;
@@ -81,6 +103,8 @@ export interface ItemView extends ItemRow {
   readonly usedIn: number;
   readonly madeOf: number;
   readonly gaps: number;
+  /** Its drawings and documents; of a drawing or a document what it is about and what it draws on. */
+  readonly beside: readonly BesideRow[];
   /** Links of the version shown that are behind, with the reason. */
   readonly behindLinks: readonly BehindRow[];
   readonly watched: boolean;
@@ -167,6 +191,8 @@ export interface IntakeRowView {
   readonly canOverwrite: boolean;
   /** The version that there is, for what is not new. */
   readonly existing: string | null;
+  /** Number of the model that a drawing or a document belongs to; null where it belongs to none, or is a model. */
+  readonly belongsTo: string | null;
   readonly references: { readonly resolved: number; readonly gaps: number };
   readonly notes: readonly string[];
 }

@@ -1,11 +1,15 @@
 export {
   IDENTITY_PLACEMENT,
+  MAX_TEXT,
+  type FileFormat,
   type FileReading,
   type ItemKind,
   type Placement,
   type ProductReading,
   type PropertyValue,
+  type Relation,
   type Source,
+  type TitleBlockField,
   type UseReading,
 } from './intake/reading.js';
 export {
@@ -17,6 +21,14 @@ export {
   type Allowance,
   type LocatorMatch,
 } from './intake/locate.js';
+export {
+  applyTitleBlock,
+  DEFAULT_TITLE_BLOCK,
+  FIELD_MEANINGS,
+  type FieldMeaning,
+  type TitleBlockRule,
+} from './intake/title-block.js';
+export { isModel } from './intake/belonging.js';
 export { planIntake } from './intake/plan.js';
 export {
   comesIn,
@@ -81,6 +93,7 @@ export {
   type FetchReference,
   type PlannedFile,
   type ProductNames,
+  type RenamedProduct,
   type Renaming,
 } from './fetch/plan.js';
 export {

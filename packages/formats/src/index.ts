@@ -1,6 +1,11 @@
+export { FormatError, KeptWhole } from './errors.js';
+export { readFile, rewriteFile } from './read-file.js';
 export { readStep } from './step/read.js';
 export { rewriteStep, type RewrittenStep, type StepRenaming } from './step/rewrite.js';
 export { writeStepAssembly, type StepAssembly } from './step/write.js';
 export { annotateStepPart, type StepAnnotation } from './step/annotate.js';
 export { StepError } from './step/errors.js';
 export { decodeStepString, encodeStepString } from './step/strings.js';
+export { recognise } from './documents/recognise.js';
+export { readDxf } from './dxf/read.js';
+export { rewriteDxf, type DxfRenaming } from './dxf/rewrite.js';

@@ -40,6 +40,8 @@ const ROUTES = [
   ['GET', '/api/audit.csv'],
   ['GET', '/api/mesh?item=X'],
   ['GET', '/api/scene?item=X'],
+  ['GET', '/api/file?item=X'],
+  ['GET', '/api/text?item=X'],
   ['GET', '/api/places'],
   ['POST', '/api/places'],
   ['POST', '/api/places/move'],

@@ -67,6 +67,10 @@ export class BlobStore {
     return createReadStream(this.pathOf(sha256));
   }
 
+  async sizeOf(sha256: string): Promise<number> {
+    return (await stat(this.pathOf(sha256))).size;
+  }
+
   async has(sha256: string): Promise<boolean> {
     return stat(this.pathOf(sha256)).then(
       () => true,

@@ -9,6 +9,7 @@ import {
   type Decision,
   type DerivationLine,
   type DerivationPlan,
+  type Lens,
   type OriginNode,
   type StructureGraph,
 } from '@stem-trace/core';
@@ -30,6 +31,8 @@ interface Prepared {
   readonly nodes: readonly OriginNode[];
   readonly plan: DerivationPlan;
 }
+
+const NEWEST: Lens = { kind: 'newest' };
 
 /** Makes variants: plans them, writes them in one transaction, and proves them by reading back their files. */
 @Injectable()
@@ -134,8 +137,14 @@ export class DeriveService {
       );
     }
     const graph = await this.loader.below(origin.id, RECORDED, Infinity, manager);
-    const versions = await this.versionsBelow(graph, origin, manager);
-    const nodes = originNodes(graph, origin, versions);
+    const below = await this.versionsBelow(graph, origin, manager);
+    const drawings = await this.loader.drawingsOf(
+      [...new Set([...below.values()].map(({ itemId }) => itemId))],
+      NEWEST,
+      manager,
+    );
+    const versions = new Map([...below, ...(await this.catalogue.describe([...drawings.keys()], manager))]);
+    const nodes = originNodes(graph, { origin, versions, drawings });
     const place = request.place || origin.place;
     const byNumber = new Map(
       [...versions.values()].map((version) => [numberKey(version.number), version.itemId]),
@@ -221,8 +230,16 @@ export class DeriveService {
 
 function originNodes(
   graph: StructureGraph,
-  origin: DescribedVersion,
-  versions: ReadonlyMap<string, DescribedVersion>,
+  {
+    origin,
+    versions,
+    drawings,
+  }: {
+    origin: DescribedVersion;
+    versions: ReadonlyMap<string, DescribedVersion>;
+    /** Items shown, by the drawing's version. */
+    drawings: ReadonlyMap<string, readonly string[]>;
+  },
 ): OriginNode[] {
   const ordered = [origin, ...[...versions.values()].filter((version) => version.id !== origin.id)];
   return ordered.map((version) => ({
@@ -235,6 +252,7 @@ function originNodes(
     idInFile: version.idInFile,
     ...(version.carrierVersion === null ? {} : { carrierVersion: version.carrierVersion }),
     children: graph.linksOf(version.id).flatMap((link) => link.targetVersion ?? []),
+    ...(drawings.has(version.id) ? { depicts: drawings.get(version.id) ?? [] } : {}),
   }));
 }
 

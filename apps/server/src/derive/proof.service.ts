@@ -1,13 +1,14 @@
 import { Injectable } from '@nestjs/common';
 import {
+  applyTitleBlock,
+  DEFAULT_TITLE_BLOCK,
   proveVariant,
   RECORDED,
-  stemOf,
   type ExpectedReference,
   type FileReading,
   type Proof,
 } from '@stem-trace/core';
-import { readStep } from '@stem-trace/formats';
+import { readFile } from '@stem-trace/formats';
 import { DataSource } from 'typeorm';
 import { FetchService } from '../fetch/fetch.service.js';
 import { FetchTreeService } from '../fetch/fetch-tree.js';
@@ -35,16 +36,21 @@ export class ProofService {
   ): Promise<Proof> {
     const top = (await this.catalogue.describe([topVersion])).get(topVersion);
     if (!top) throw new Error(`version ${topVersion} is not in the store`);
-    const tree = await this.trees.collect(top, RECORDED);
+    const tree = await this.trees.collect(top, { lens: RECORDED, drawings: true });
     const readings = new Map<string, FileReading>();
     const pathOf = new Map(tree.plan.files.map((file) => [file.versionId, file.path]));
     for (const file of tree.plan.files) {
       const { bytes } = await this.fetches.bytesOf(file);
-      readings.set(file.path, readStep(bytes, stemOf(file.path)));
+      readings.set(file.path, applyTitleBlock(await readFile(bytes, file.path), DEFAULT_TITLE_BLOCK));
     }
     const inTree = new Map([...tree.contents.values()].flat().map((version) => [version.id, version]));
     const made = new Set(copies.values());
-    const links = await loadLinks(this.database.manager, 'l.version_id', [...inTree.keys()]);
+    const links = await loadLinks(
+      this.database.manager,
+      'l.version_id',
+      [...inTree.keys()],
+      ['component', 'depicts', 'draws on'],
+    );
     const fileOf = (version: DescribedVersion): string =>
       pathOf.get(version.carrierVersion ?? version.id) ?? '';
     const expected = links.flatMap((link): ExpectedReference[] => {

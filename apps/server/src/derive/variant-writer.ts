@@ -82,6 +82,7 @@ async function insertItems(manager: EntityManager, context: VariantContext): Pro
         place_id: placeId,
         file_name: fileName,
         search_text: version ? searchText(number, name, version.facts) : '',
+        body_text: '',
         stem_id: version?.stemId,
         derivation_id: context.derivationId,
       };

@@ -9,9 +9,12 @@ import {
   type Lens,
   type LinkEdge,
   type PlannedFile,
+  type ProductNames,
+  type Relation,
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
+import { StructureLoader } from '../structure/structure-loader.js';
 
 export interface FetchTree {
   readonly plan: FetchPlan;
@@ -25,6 +28,13 @@ interface StoredLink extends LinkEdge {
   readonly targetRef: number;
   readonly idInFile: string;
   readonly nameInFile: string;
+  readonly relation: Relation;
+}
+
+export interface TreeChoice {
+  readonly lens: Lens;
+  /** Whether the drawings of everything in the tree belong to it. */
+  readonly drawings: boolean;
 }
 
 /** Works out which files belong to a version and everything below it, under a lens, and what they must say. */
@@ -33,15 +43,17 @@ export class FetchTreeService {
   constructor(
     private readonly database: DataSource,
     private readonly catalogue: CatalogueService,
+    private readonly loader: StructureLoader,
   ) {}
 
-  async collect(version: DescribedVersion, lens: Lens): Promise<FetchTree> {
+  async collect(version: DescribedVersion, { lens, drawings }: TreeChoice): Promise<FetchTree> {
     const { manager } = this.database;
     const rootFile = version.carrierVersion ?? version.id;
     const contents = new Map<string, DescribedVersion[]>();
     const links: StoredLink[] = [];
     const targets = new Map<string, string>();
     let frontier = [rootFile];
+    let drawingsAdded = !drawings;
     while (frontier.length > 0) {
       const inFiles = await this.catalogue.describeFileContents(frontier, manager);
       for (const found of inFiles) {
@@ -53,10 +65,16 @@ export class FetchTreeService {
         inFiles.map((found) => found.id),
       );
       links.push(...outward);
-      const chosen = await this.choose(manager, outward, lens);
+      const chosen = await this.choose(manager, outward.filter(leadsToFile), lens);
       for (const [link, target] of chosen) targets.set(link, target);
       const next = [...new Set([...chosen.values()])].filter((file) => !contents.has(file));
       frontier = next;
+      if (frontier.length === 0 && !drawingsAdded) {
+        drawingsAdded = true;
+        const items = [...contents.values()].flat().map(({ itemId }) => itemId);
+        const found = await this.loader.drawingsOf([...new Set(items)], lens);
+        frontier = [...found.keys()].filter((file) => !contents.has(file));
+      }
     }
     const files = fetchFiles(contents, links, targets, await this.targetsOf(links));
     const plan = planFetch(files);
@@ -68,7 +86,7 @@ export class FetchTreeService {
   private async outwardLinks(manager: EntityManager, versionIds: readonly string[]): Promise<StoredLink[]> {
     return manager.query(
       `SELECT id, version_id AS "parentVersion", target_item_id AS "targetItem", target_version_id AS "targetVersion", quantity::float8,
-              carried, locator, target_ref::int AS "targetRef", target_id_in_file AS "idInFile", target_name_in_file AS "nameInFile",
+              carried, locator, target_ref::int AS "targetRef", target_id_in_file AS "idInFile", target_name_in_file AS "nameInFile", relation,
               '' AS "targetText", '[]'::jsonb AS occurrences
        FROM link WHERE version_id = ANY($1::bigint[]) AND NOT carried ORDER BY version_id, position`,
       [versionIds],
@@ -117,6 +135,11 @@ export class FetchTreeService {
   }
 }
 
+/** Whether a link's target is a file that must lie beside; a drawing only names what it shows. */
+function leadsToFile({ relation }: StoredLink): boolean {
+  return relation === 'component' || relation === 'draws on';
+}
+
 function fetchFiles(
   contents: ReadonlyMap<string, readonly DescribedVersion[]>,
   links: readonly StoredLink[],
@@ -130,9 +153,21 @@ function fetchFiles(
     const own = versions.find((version) => version.id === fileVersion);
     if (!own) return [];
     const references = new Map<number, FetchReference>();
+    const names: ProductNames[] = [];
     for (const link of versions.flatMap((version) => linksByVersion.get(version.id) ?? [])) {
       const item = items.get(link.targetItem ?? '');
       const target = targets.get(link.id);
+      if (!leadsToFile(link)) {
+        if (item)
+          names.push({
+            ref: link.targetRef,
+            idInFile: link.idInFile,
+            nameInFile: '',
+            number: item.number,
+            name: '',
+          });
+        continue;
+      }
       references.set(link.targetRef, {
         product: {
           ref: link.targetRef,
@@ -159,6 +194,7 @@ function fetchFiles(
           number,
           name,
         })),
+        names,
         references: [...references.values()],
       },
     ];

@@ -4,7 +4,7 @@ import type { Readable } from 'node:stream';
 import { Injectable, Logger } from '@nestjs/common';
 import { MANIFEST_NAME, type FetchManifest, type LensText } from '@stem-trace/contract';
 import { isUntouched, type PlannedFile } from '@stem-trace/core';
-import { rewriteStep } from '@stem-trace/formats';
+import { rewriteFile } from '@stem-trace/formats';
 import { ZipArchive } from 'archiver';
 import { DataSource } from 'typeorm';
 import { BlobStore } from '../blobs/blob-store.js';
@@ -17,6 +17,8 @@ import { FetchTreeService, type FetchTree } from './fetch-tree.js';
 export interface FetchRequest {
   readonly item: string;
   readonly lens: LensText;
+  /** Whether drawings of everything in the tree come along. */
+  readonly drawings: boolean;
 }
 
 /** Hands out an item with everything below it as files that refer to one another. */
@@ -32,9 +34,12 @@ export class FetchService {
   ) {}
 
   /** A ZIP, written while it is read: one file at a time in memory, the manifest last. */
-  async zip({ item, lens }: FetchRequest, person: Person): Promise<{ name: string; content: Readable }> {
+  async zip(
+    { item, lens, drawings }: FetchRequest,
+    person: Person,
+  ): Promise<{ name: string; content: Readable }> {
     const version = await this.catalogue.resolve(item);
-    const tree = await this.trees.collect(version, parseLens(lens));
+    const tree = await this.trees.collect(version, { lens: parseLens(lens), drawings });
     await recordQuietly(this.database.manager, [
       {
         personId: person.id,
@@ -57,7 +62,7 @@ export class FetchService {
   async bytesOf(file: PlannedFile): Promise<{ bytes: Uint8Array; changed: boolean }> {
     const stored = await this.blobs.read(file.sha256);
     if (isUntouched(file.renaming)) return { bytes: stored, changed: false };
-    const { bytes, changed } = rewriteStep(stored, file.renaming);
+    const { bytes, changed } = rewriteFile(stored, file.storedFileName, file.renaming);
     return { bytes, changed: changed > 0 };
   }
 

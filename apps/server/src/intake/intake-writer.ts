@@ -1,10 +1,12 @@
 import {
   base,
   comesIn,
+  isModel,
   joinPath,
   normaliseLocator,
   numberKey,
   placeOf,
+  type IntakeFile,
   type IntakePlan,
   type IntakeRow,
 } from '@stem-trace/core';
@@ -20,8 +22,8 @@ export interface IntakeContext {
   readonly comment: string;
   readonly authorId: string;
   readonly at: Date;
-  readonly shaOf: ReadonlyMap<string, string>;
-  readonly schemaOf: ReadonlyMap<string, string>;
+  /** By path. */
+  readonly files: ReadonlyMap<string, IntakeFile>;
   readonly onProgress: (rowsDone: number) => void;
 }
 
@@ -64,7 +66,7 @@ export async function writeIntake(manager: EntityManager, context: IntakeContext
         comment: context.comment,
         authorId: context.authorId,
         createdAt: context.at,
-        sha256: context.shaOf.get(row.path) ?? '',
+        sha256: context.files.get(row.path)?.sha256 ?? '',
         fileName: base(row.path),
         productRef: row.product.ref,
         idInFile: row.product.id,
@@ -114,6 +116,7 @@ async function ensureItems(
       place_id: places.get(placeOf(context.place, row.path)),
       file_name: row.carrier === undefined ? base(row.path) : '',
       search_text: searchText(row.number, row.name, factsOf(row, context)),
+      body_text: textOf(row, context),
     })),
   );
   fresh.forEach((row, index) => ids.set(row.key, inserted[index] ?? ''));
@@ -141,15 +144,28 @@ async function updateItems(
     const name = isNews ? row.name : of.name;
     const fileName = row.carrier !== undefined ? '' : of.fileName || base(row.path);
     await manager.query(
-      'UPDATE item SET name = $2, kind = $3, file_name = $4, search_text = $5 WHERE id = $1',
-      [of.id, name, row.product.kind, fileName, searchText(of.number, name, factsOf(row, context))],
+      'UPDATE item SET name = $2, kind = $3, file_name = $4, search_text = $5, body_text = $6 WHERE id = $1',
+      [
+        of.id,
+        name,
+        row.product.kind,
+        fileName,
+        searchText(of.number, name, factsOf(row, context)),
+        textOf(row, context),
+      ],
     );
   }
 }
 
 function factsOf(row: IntakeRow, context: IntakeContext): VersionFacts {
   const { description, versionText, source, properties } = row.product;
-  return { description, schema: context.schemaOf.get(row.path) ?? '', versionText, source, properties };
+  const { format = 'other', schema = '' } = context.files.get(row.path)?.reading ?? {};
+  return { description, format, schema, versionText, source, properties };
+}
+
+/** Text of a file is found with what the file is about, not with everything that lives in it. */
+function textOf(row: IntakeRow, { files }: IntakeContext): string {
+  return row.carrier === undefined ? (files.get(row.path)?.reading?.text ?? '') : '';
 }
 
 function linksOf(row: IntakeRow, targets: ReadonlyMap<string, Target>): NewLink[] {
@@ -163,6 +179,7 @@ function linksOf(row: IntakeRow, targets: ReadonlyMap<string, Target>): NewLink[
     return {
       versionId: targets.get(row.key)?.versionId ?? '',
       position,
+      relation: link.relation,
       targetItemId: target?.itemId ?? null,
       targetVersionId: target?.versionId ?? null,
       quantity: link.occurrences.length,
@@ -184,25 +201,40 @@ async function fillGaps(
   context: IntakeContext,
 ): Promise<number> {
   const newcomers = new Map<string, Target>();
+  const newNumbers = new Map<string, Target>();
   const written = new Set<string>();
   for (const row of plan.rows) {
     const target = targets.get(row.key);
     if (target) written.add(target.versionId);
-    if (!target || !comesIn(row) || row.carrier !== undefined) continue;
+    if (!target || !comesIn(row)) continue;
+    if (isModel(row.product.kind)) newNumbers.set(numberKey(row.number), target);
+    if (row.carrier !== undefined) continue;
     newcomers.set(
       `${placeOf(context.place, row.path)}/${base(row.path)}`.replace('//', '/').toLowerCase(),
       target,
     );
   }
-  const gaps: { id: string; versionId: string; locator: string; place: string }[] = await manager.query(
-    `SELECT l.id, l.version_id AS "versionId", l.locator, p.path AS place
+  const gaps: {
+    id: string;
+    versionId: string;
+    locator: string | null;
+    number: string;
+    place: string;
+  }[] = await manager.query(
+    `SELECT l.id, l.version_id AS "versionId", l.locator, l.target_id_in_file AS number, p.path AS place
      FROM link l JOIN version v ON v.id = l.version_id JOIN item i ON i.id = v.item_id JOIN place p ON p.id = i.place_id
-     WHERE l.target_item_id IS NULL AND l.locator IS NOT NULL`,
+     WHERE l.target_item_id IS NULL AND (l.locator IS NOT NULL OR l.relation = 'depicts')`,
   );
   let filled = 0;
   for (const gap of gaps) {
-    const path = joinPath(gap.place.slice(1), normaliseLocator(gap.locator).path);
-    const target = path === undefined ? undefined : newcomers.get(`/${path}`.toLowerCase());
+    const path =
+      gap.locator === null ? undefined : joinPath(gap.place.slice(1), normaliseLocator(gap.locator).path);
+    const target =
+      gap.locator === null
+        ? newNumbers.get(numberKey(gap.number))
+        : path === undefined
+          ? undefined
+          : newcomers.get(`/${path}`.toLowerCase());
     if (!target || written.has(gap.versionId)) continue;
     await manager.query('UPDATE link SET target_item_id = $2, target_version_id = $3 WHERE id = $1', [
       gap.id,

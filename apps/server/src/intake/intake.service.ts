@@ -211,8 +211,7 @@ export class IntakeService implements OnModuleInit {
       comment,
       authorId: person.id,
       at,
-      shaOf: new Map(files.map((file) => [file.path, file.sha256])),
-      schemaOf: new Map(files.map((file) => [file.path, file.reading?.schema ?? ''])),
+      files: new Map(files.map((file) => [file.path, file])),
       onProgress: (done) => this.progress.set(id, { done, total }),
     });
     await this.finish(manager, { intake, plan, person, comment });
@@ -370,6 +369,12 @@ const STATUS_TEXT: Readonly<Record<IntakeRow['status']['kind'], IntakeRowView['s
   refused: 'refused',
 };
 
+function belongsTo(row: IntakeRow, numbers: ReadonlyMap<string, string>): string | null {
+  const link = row.links.find(({ relation }) => relation === 'depicts' || relation === 'describes');
+  if (link?.target.kind === 'row') return numbers.get(link.target.key) ?? null;
+  return link?.target.kind === 'item' ? link.target.item.number : null;
+}
+
 function rowView(row: IntakeRow, numbers: ReadonlyMap<string, string>): IntakeRowView {
   const { status } = row;
   const gaps = row.links.filter((link) => link.target.kind === 'gap').length;
@@ -383,6 +388,7 @@ function rowView(row: IntakeRow, numbers: ReadonlyMap<string, string>): IntakeRo
     status: STATUS_TEXT[status.kind],
     canOverwrite: status.kind === 'refused' && status.canOverwrite,
     existing: 'of' in status ? status.of.newest.label : null,
+    belongsTo: belongsTo(row, numbers),
     references: { resolved: row.links.length - gaps, gaps },
     notes: [...('reason' in status ? [status.reason] : []), ...row.notes],
   };

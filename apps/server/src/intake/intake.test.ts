@@ -152,14 +152,14 @@ describe('bad input', () => {
       new Map([
         ['cut.stp', whole.subarray(0, whole.length - 40)],
         ['text.stp', new TextEncoder().encode('hello')],
-        ['readme.txt', new TextEncoder().encode('hello')],
+        ['Thumbs.db', new TextEncoder().encode('hello')],
         ['loop-a.stp', assembly('LOOP-A', ['loop-b'])],
         ['loop-b.stp', assembly('LOOP-B', ['loop-a'])],
         ['good.stp', part('GOOD')],
       ]),
       { place: '/bad' },
     );
-    expect(result).toMatchObject({ files: 5, items: 1, passedOver: [{ file: 'readme.txt' }] });
+    expect(result).toMatchObject({ files: 5, items: 1, passedOver: [{ file: 'Thumbs.db' }] });
     expect(result.problems.map(({ file, line, reason }) => `${file}:${line} ${reason}`)).toEqual([
       expect.stringMatching(/^cut\.stp:\d+ /) as string,
       "text.stp:1 not a STEP file: it does not begin with 'ISO-10303-21;'",

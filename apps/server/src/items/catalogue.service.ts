@@ -2,6 +2,7 @@ import { Injectable } from '@nestjs/common';
 import {
   parseReference,
   type BehindRow,
+  type BesideRow,
   type FindAnswer,
   type HolderView,
   type ItemRow,
@@ -10,7 +11,7 @@ import {
   type State,
   type VersionRow,
 } from '@stem-trace/contract';
-import { numberKey, type ItemKind, type PropertyValue, type Source } from '@stem-trace/core';
+import { numberKey, type FileFormat, type ItemKind, type PropertyValue, type Source } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { HELD_BY } from '../custody/holds.js';
 import { ProblemError } from '../problems/problem.js';
@@ -44,6 +45,7 @@ export interface DescribedVersion {
 /** What a version's file says about it. */
 export interface VersionFacts {
   readonly description: string;
+  readonly format?: FileFormat;
   readonly schema: string;
   readonly versionText: string;
   readonly source: Source;
@@ -87,21 +89,20 @@ export interface FindRequest {
 export class CatalogueService {
   constructor(private readonly database: DataSource) {}
 
-  /** Every word must occur in number, name or property text; an exact number comes first. */
+  /** Every word must occur in number, name, properties or the text of the file; an exact number comes first. */
   async find({ words, limit, offset, sort, order, place = '/' }: FindRequest): Promise<FindAnswer> {
-    const patterns = words.toLowerCase().split(/\s+/).filter(Boolean).map(likePattern);
-    const within = place === '/' ? '' : place;
-    const where = `WHERE i.search_text LIKE ALL ($1::text[])
-      AND ($2 = '' OR i.place_id IN (SELECT id FROM place WHERE path = $2 OR starts_with(path, $2 || '/')))`;
+    const { where, values } = conditions(words, place);
+    const next = values.length + 1;
     const direction = order === 'down' ? 'DESC' : 'ASC';
     const [counted]: { total: string }[] = await this.database.query(
-      `SELECT count(*) AS total FROM item i ${where}`,
-      [patterns, within],
+      `SELECT count(*) AS total FROM item i WHERE ${where}`,
+      values,
     );
     const rows: ItemRow[] = await this.database.query(
-      `SELECT ${ROW} ${where}
-       ORDER BY (i.number_key = $3) DESC, ${SORT[sort] ?? SORT.number} ${direction}, i.number_key LIMIT $4 OFFSET $5`,
-      [patterns, within, numberKey(words.trim()), limit, offset],
+      `SELECT ${ROW} WHERE ${where}
+       ORDER BY (i.number_key = $${next}) DESC, ${SORT[sort] ?? SORT.number} ${direction}, i.number_key
+       LIMIT $${next + 1} OFFSET $${next + 2}`,
+      [...values, numberKey(words.trim()), limit, offset],
     );
     return { total: Number(counted?.total ?? 0), rows };
   }
@@ -186,18 +187,20 @@ export class CatalogueService {
     const shown = await this.resolve(reference);
     const [row]: ItemRow[] = await this.database.query(`SELECT ${ROW} WHERE i.id = $1`, [shown.itemId]);
     if (!row) throw new ProblemError('ITEM_UNKNOWN', `There is no item ${reference} in the store.`);
-    const [behindLinks, watches, versions, derivedFrom, derivatives, counts, carrier] = await Promise.all([
-      this.behindOf(shown.id),
-      this.database.query('SELECT 1 FROM watch WHERE person_id = $1 AND item_id = $2', [
-        personId,
-        shown.itemId,
-      ]) as Promise<unknown[]>,
-      this.versionsOf(shown.itemId),
-      this.lineage(`JOIN item i ON i.id = o.item_id WHERE d.id = $1`, shown.itemId),
-      this.lineage(`JOIN item i ON i.id = d.id WHERE o.item_id = $1`, shown.itemId),
-      this.countsOf(shown),
-      shown.carrierVersion === null ? undefined : this.describe([shown.carrierVersion]),
-    ]);
+    const [behindLinks, watches, versions, derivedFrom, derivatives, counts, beside, carrier] =
+      await Promise.all([
+        this.behindOf(shown.id),
+        this.database.query('SELECT 1 FROM watch WHERE person_id = $1 AND item_id = $2', [
+          personId,
+          shown.itemId,
+        ]) as Promise<unknown[]>,
+        this.versionsOf(shown.itemId),
+        this.lineage(`JOIN item i ON i.id = o.item_id WHERE d.id = $1`, shown.itemId),
+        this.lineage(`JOIN item i ON i.id = d.id WHERE o.item_id = $1`, shown.itemId),
+        this.countsOf(shown),
+        this.besideOf(shown),
+        shown.carrierVersion === null ? undefined : this.describe([shown.carrierVersion]),
+      ]);
     const holder = carrier?.get(shown.carrierVersion ?? '');
     return {
       ...row,
@@ -206,11 +209,13 @@ export class CatalogueService {
       fileName: holder ? holder.fileName : shown.fileName,
       ...(holder ? { carrier: holder.number } : {}),
       description: shown.facts.description,
+      format: formatOf(shown.facts),
       properties: shown.facts.properties,
       versions,
       ...(derivedFrom[0] ? { derivedFrom: derivedFrom[0] } : {}),
       derivatives,
       ...counts,
+      beside,
       behindLinks,
       watched: watches.length > 0,
     };
@@ -236,15 +241,63 @@ export class CatalogueService {
     );
   }
 
+  /** Drawings and documents of a model; of a drawing or a document what it is about and what it needs. */
+  private async besideOf(shown: DescribedVersion): Promise<BesideRow[]> {
+    const row = `i.number, i.name, i.kind, l.relation, r.code || '/' || v.seq AS version, r.state`;
+    const newest = `JOIN version v ON v.id = i.newest_version_id JOIN revision r ON r.id = v.revision_id`;
+    return this.database.query(
+      `SELECT ${row}, true AS "isUser" FROM link l JOIN item i ON i.newest_version_id = l.version_id ${newest}
+       WHERE l.target_item_id = $1 AND l.relation <> 'component'
+       UNION ALL
+       SELECT ${row}, false FROM link l JOIN item i ON i.id = l.target_item_id ${newest}
+       WHERE l.version_id = $2 AND l.relation <> 'component'
+       ORDER BY kind, number`,
+      [shown.itemId, shown.id],
+    );
+  }
+
   private async countsOf(shown: DescribedVersion): Promise<{ usedIn: number; madeOf: number; gaps: number }> {
     const [counts]: { usedIn: number; madeOf: number; gaps: number }[] = await this.database.query(
-      `SELECT (SELECT count(DISTINCT p.id)::int FROM link l JOIN item p ON p.newest_version_id = l.version_id WHERE l.target_item_id = $1) AS "usedIn",
+      `SELECT (SELECT count(DISTINCT p.id)::int FROM link l JOIN item p ON p.newest_version_id = l.version_id
+               WHERE l.target_item_id = $1 AND l.relation = 'component') AS "usedIn",
               (SELECT count(*)::int FROM link WHERE version_id = $2) AS "madeOf",
               (SELECT count(*)::int FROM link WHERE version_id = $2 AND target_item_id IS NULL) AS gaps`,
       [shown.itemId, shown.id],
     );
     return counts ?? { usedIn: 0, madeOf: 0, gaps: 0 };
   }
+}
+
+/** Versions from before other kinds of file were taken in do not say: they are STEP. */
+export function formatOf(facts: VersionFacts): FileFormat {
+  return facts.format ?? 'step';
+}
+
+/** What rows of a search must meet, with `$1` and on for the values. */
+function conditions(words: string, place: string): { where: string; values: unknown[] } {
+  const values: unknown[] = [];
+  const put = (value: unknown): string => `$${values.push(value)}`;
+  const parts = words
+    .toLowerCase()
+    .split(/\s+/)
+    .filter(Boolean)
+    .map(
+      (word) =>
+        `(i.search_text LIKE ${put(likePattern(word))}
+          OR to_tsvector('simple', i.body_text) @@ to_tsquery('simple', ${put(beginningOf(word))}))`,
+    );
+  if (place !== '/') {
+    const path = put(place);
+    parts.push(
+      `i.place_id IN (SELECT id FROM place WHERE path = ${path} OR starts_with(path, ${path} || '/'))`,
+    );
+  }
+  return { where: parts.join(' AND ') || 'true', values };
+}
+
+/** A full-text query for words that begin so. */
+function beginningOf(word: string): string {
+  return `'${word.replace(/[\\']/g, '$&$&')}':*`;
 }
 
 function likePattern(word: string): string {

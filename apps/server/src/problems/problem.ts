@@ -14,6 +14,7 @@ const STATUS: Readonly<Record<ProblemCode, number>> = {
   INTAKE_CYCLE: 409,
   FILE_TOO_LARGE: 413,
   NO_GEOMETRY: 404,
+  NO_TEXT: 404,
   PLACE_TAKEN: 409,
   PLACE_UNKNOWN: 404,
   NOT_HELD: 409,

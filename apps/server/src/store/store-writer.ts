@@ -1,5 +1,5 @@
 /** Writing items, versions and links; shared by whatever makes them. Always inside the caller's transaction. */
-import { revisionCode, type Placement } from '@stem-trace/core';
+import { revisionCode, type Placement, type Relation } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { insertRows } from '../database/rows.js';
 import type { VersionFacts } from '../items/catalogue.service.js';
@@ -12,6 +12,7 @@ export const ITEM_COLUMNS = {
   place_id: 'bigint',
   file_name: 'text',
   search_text: 'text',
+  body_text: 'text',
 } as const;
 
 export interface NewVersion {
@@ -32,6 +33,7 @@ export interface NewVersion {
 export interface NewLink {
   readonly versionId: string;
   readonly position: number;
+  readonly relation: Relation;
   readonly targetItemId: string | null;
   readonly targetVersionId: string | null;
   readonly quantity: number;
@@ -182,6 +184,7 @@ export async function insertLinks(manager: EntityManager, links: readonly NewLin
     {
       version_id: 'bigint',
       position: 'int',
+      relation: 'text',
       target_item_id: 'bigint',
       target_version_id: 'bigint',
       quantity: 'numeric',
@@ -195,6 +198,7 @@ export async function insertLinks(manager: EntityManager, links: readonly NewLin
     links.map((link) => ({
       version_id: link.versionId,
       position: link.position,
+      relation: link.relation,
       target_item_id: link.targetItemId,
       target_version_id: link.targetVersionId,
       quantity: link.quantity,
@@ -221,15 +225,19 @@ export async function copyLinks(
 ): Promise<void> {
   await manager.query(
     `WITH copy AS (
-       SELECT c.origin, c.made, v.item_id AS item
-       FROM jsonb_to_recordset($1::jsonb) AS c(origin bigint, made bigint) JOIN version v ON v.id = c.made
+       SELECT c.origin, c.made, v.item_id AS item, o.item_id AS origin_item
+       FROM jsonb_to_recordset($1::jsonb) AS c(origin bigint, made bigint)
+       JOIN version v ON v.id = c.made JOIN version o ON o.id = c.origin
      )
      INSERT INTO link (version_id, position, relation, target_item_id, target_version_id, quantity, carried, target_ref,
                        target_id_in_file, target_name_in_file, locator, occurrences)
      SELECT parent.made, l.position, l.relation, coalesce(child.item, l.target_item_id),
             coalesce(child.made, CASE WHEN $2 AND NOT l.carried THEN t.newest_version_id ELSE l.target_version_id END),
             l.quantity, l.carried, l.target_ref, l.target_id_in_file, l.target_name_in_file, l.locator, l.occurrences
-     FROM copy parent JOIN link l ON l.version_id = parent.origin LEFT JOIN copy child ON child.origin = l.target_version_id
+     FROM copy parent JOIN link l ON l.version_id = parent.origin
+     -- A drawing may have been drawn of an older version than the one that was copied; it goes with the copy all the same.
+     LEFT JOIN copy child ON child.origin = l.target_version_id
+       OR (l.relation <> 'component' AND child.origin_item = l.target_item_id AND child.item <> child.origin_item)
      LEFT JOIN item t ON t.id = l.target_item_id`,
     [JSON.stringify([...copies].map(([origin, made]) => ({ origin, made }))), others === 'newest'],
   );

@@ -1,5 +1,13 @@
 import { Injectable } from '@nestjs/common';
-import { follow, StructureGraph, type Lens, type LinkEdge, type VersionNode } from '@stem-trace/core';
+import {
+  follow,
+  pickVersion,
+  StructureGraph,
+  type Lens,
+  type LinkEdge,
+  type Relation,
+  type VersionNode,
+} from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 
 const LINK = `
@@ -45,6 +53,33 @@ export class StructureLoader {
     return new StructureGraph(versions, links);
   }
 
+  /**
+   * Drawings of items: for each drawing the version that the lens picks, and the items that it shows.
+   *
+   * @returns items shown by the drawing's version
+   */
+  async drawingsOf(
+    itemIds: readonly string[],
+    lens: Lens,
+    manager: EntityManager = this.database.manager,
+  ): Promise<Map<string, string[]>> {
+    const drawings: { id: string }[] = await manager.query(
+      `SELECT DISTINCT v.item_id AS id FROM link l JOIN version v ON v.id = l.version_id
+       WHERE l.target_item_id = ANY($1::bigint[]) AND l.relation = 'depicts'`,
+      [itemIds],
+    );
+    const ids = drawings.map(({ id }) => id);
+    const graph = new StructureGraph(await loadVersions(manager, 'v.item_id = ANY($1::bigint[])', ids), []);
+    const picked = ids.flatMap((id) => pickVersion(graph, id, lens)?.id ?? []);
+    const shown: { version: string; items: string[] }[] = await manager.query(
+      `SELECT version_id AS version, array_agg(target_item_id::text) AS items FROM link
+       WHERE version_id = ANY($1::bigint[]) AND relation = 'depicts' AND target_item_id = ANY($2::bigint[])
+       GROUP BY version_id`,
+      [picked, itemIds],
+    );
+    return new Map(shown.map(({ version, items }) => [version, items]));
+  }
+
   /** All that uses an item, in any version, up to the tops. */
   async above(itemId: string): Promise<StructureGraph> {
     const { manager } = this.database;
@@ -85,10 +120,11 @@ export async function loadLinks(
   manager: EntityManager,
   column: 'l.version_id' | 'l.target_item_id',
   ids: readonly string[],
+  relations: readonly Relation[] = ['component'],
 ): Promise<LinkEdge[]> {
   const rows: LinkRow[] = await manager.query(
-    `${LINK} WHERE ${column} = ANY($1::bigint[]) ORDER BY l.version_id, l.position`,
-    [ids],
+    `${LINK} WHERE ${column} = ANY($1::bigint[]) AND l.relation = ANY($2::text[]) ORDER BY l.version_id, l.position`,
+    [ids, relations],
   );
   return rows.map((row) => withoutNulls(row));
 }

@@ -14,6 +14,10 @@ export function historyAddress(number: string): string {
   return `/history?item=${encodeURIComponent(number)}`;
 }
 
+export function lookAddress(item: string): string {
+  return `/look?item=${encodeURIComponent(item)}`;
+}
+
 export function deriveAddress(item: string): string {
   return `/derive?item=${encodeURIComponent(item)}`;
 }

@@ -1,9 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
 import type { ItemView } from '@stem-trace/contract';
-import type { PropertyValue } from '@stem-trace/core';
-import { ArrowLeftRight, Download, GitFork, Route } from 'lucide-react';
-import { lazy, Suspense } from 'react';
-import { Link } from 'react-router';
+import type { PropertyValue, Relation } from '@stem-trace/core';
+import { ArrowLeftRight, Download, Expand, GitFork, Route } from 'lucide-react';
+import { Link, useLocation } from 'react-router';
 import styled from 'styled-components';
 import { itemQuery } from '../api/queries.js';
 import { useDeeds } from '../api/custody.js';
@@ -17,13 +16,13 @@ import {
   deriveAddress,
   fetchAddress,
   historyAddress,
+  lookAddress,
   traceAddress,
   useLens,
 } from './addresses.js';
 import { CustodyActions } from './custody-actions.js';
+import { hasPicture, Picture } from '../pictures/picture.js';
 import { useDesk, type CursorNote } from './desk.js';
-
-const Picture = lazy(() => import('./picture.js'));
 
 /** What the thing under the cursor is, and where it can go next. */
 export function Margin(): React.JSX.Element {
@@ -58,17 +57,14 @@ function Note({
 
 function About({ item }: { readonly item: ItemView }): React.JSX.Element {
   const [lens] = useLens();
+  const isLookedAt = useLocation().pathname === '/look';
   const reference = item.shown === item.version ? item.number : `${item.number}@${item.shown}`;
   const index = item.versions.findIndex(({ version }) => version === item.shown);
   const previous = item.versions[index + 1];
   const state = item.versions[index]?.state ?? item.state;
   return (
     <>
-      <Suspense>
-        <PictureBox>
-          <Picture key={`${reference} ${lens}`} item={`${item.number}@${item.shown}`} lens={lens} />
-        </PictureBox>
-      </Suspense>
+      {isLookedAt ? null : <Picture item={item} lens={lens} />}
       <header>
         <Number>{item.number}</Number>
         <Name>{item.name}</Name>
@@ -81,6 +77,11 @@ function About({ item }: { readonly item: ItemView }): React.JSX.Element {
         <Link to={traceAddress(reference, lens)}>
           <Route size={15} aria-hidden /> Trace
         </Link>
+        {hasPicture(item) && !isLookedAt ? (
+          <Link to={lookAddress(reference)}>
+            <Expand size={15} aria-hidden /> Look closely
+          </Link>
+        ) : null}
         {previous ? (
           <Link to={compareAddress(`${item.number}@${previous.version}`, `${item.number}@${item.shown}`)}>
             <ArrowLeftRight size={15} aria-hidden /> Compare with {previous.version}
@@ -109,6 +110,7 @@ function About({ item }: { readonly item: ItemView }): React.JSX.Element {
           <Pair name="file" value={item.carrier ? `in the file of ${item.carrier}` : item.fileName} />
         </List>
       </Section>
+      <Beside item={item} />
       <Lineage item={item} />
       <Section>
         <h2>
@@ -157,6 +159,33 @@ function BringBack({
     >
       Bring {version} back
     </QuietButton>
+  );
+}
+
+/** What a relation is called, seen from the one that refers and from the one referred to. */
+const RELATIONS: Readonly<Record<Relation, readonly [string, string]>> = {
+  component: ['made of', 'used in'],
+  depicts: ['shows', 'drawing'],
+  describes: ['is about', 'document'],
+  'draws on': ['draws on', 'needed by'],
+};
+
+/** Drawings and documents of a model; of those, what they show or are about. */
+function Beside({ item }: { readonly item: ItemView }): React.JSX.Element | null {
+  if (item.beside.length === 0) return null;
+  return (
+    <Section>
+      <h2>Beside it</h2>
+      {item.beside.map((row) => (
+        <p key={`${row.number} ${row.relation} ${row.isUser}`}>
+          <StateGlyph state={row.state} /> {RELATIONS[row.relation][row.isUser ? 1 : 0]}{' '}
+          <Link to={lookAddress(row.number)}>
+            <Mono>{row.number}</Mono>
+          </Link>{' '}
+          {row.name}
+        </p>
+      ))}
+    </Section>
   );
 }
 
@@ -242,17 +271,6 @@ const Facts = styled.p`
   color: ${colour.inkSoft};
   margin: 4px 0;
   white-space: pre-wrap;
-`;
-const PictureBox = styled.div`
-  &:empty {
-    display: none;
-  }
-  figure {
-    margin: 0;
-    display: grid;
-    gap: 4px;
-    font-size: 12px;
-  }
 `;
 const Actions = styled.nav`
   display: grid;

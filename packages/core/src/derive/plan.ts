@@ -33,6 +33,8 @@ export interface OriginNode {
   readonly carrierVersion?: string;
   /** Versions it is made of. */
   readonly children: readonly string[];
+  /** Items that it shows, where it is a drawing: it goes with them, and they do not depend on it. */
+  readonly depicts?: readonly string[];
 }
 
 export interface DerivationRequest {
@@ -64,6 +66,9 @@ export type Reason =
   | { readonly kind: 'contains'; readonly number: string }
   /** Its file is copied with the carrier. */
   | { readonly kind: 'livesIn'; readonly number: string }
+  /** It is the drawing of something that is copied, or of nothing that is. */
+  | { readonly kind: 'drawingOf'; readonly number: string }
+  | { readonly kind: 'drawingStays' }
   /** Something that lives in its file is copied. */
   | { readonly kind: 'carries'; readonly number: string };
 
@@ -145,6 +150,10 @@ export function sayReason(reason: Reason): string {
       return `it contains ${reason.number}, which is copied`;
     case 'livesIn':
       return `it lives in the file of ${reason.number}, which is copied`;
+    case 'drawingOf':
+      return `it is the drawing of ${reason.number}, which is copied`;
+    case 'drawingStays':
+      return 'what it shows is shared';
     case 'carries':
       return `${reason.number}, which is copied, lives in its file`;
   }
@@ -158,6 +167,7 @@ interface OriginItem {
   readonly source: Source;
   readonly idInFile: string;
   readonly isTop: boolean;
+  readonly depicts: Set<string>;
   readonly parents: Set<string>;
   readonly children: Set<string>;
   readonly carriers: Set<string>;
@@ -178,6 +188,7 @@ function groupByItem(nodes: readonly OriginNode[]): Map<string, OriginItem> {
       source,
       idInFile,
       isTop: index === 0,
+      depicts: new Set(),
       parents: new Set(),
       children: new Set(),
       carriers: new Set(),
@@ -185,6 +196,7 @@ function groupByItem(nodes: readonly OriginNode[]): Map<string, OriginItem> {
     });
   }
   for (const node of nodes) {
+    for (const shown of node.depicts ?? []) items.get(node.itemId)?.depicts.add(shown);
     for (const child of node.children) {
       const childItem = items.get(itemOf.get(child) ?? '');
       childItem?.parents.add(node.itemId);
@@ -220,7 +232,32 @@ function decide(
     for (const carrier of item.carriers) copy(items.get(carrier), { kind: 'carries', number: item.number });
     for (const carried of item.carried) copy(items.get(carried), { kind: 'livesIn', number: item.number });
   }
+  for (const drawing of items.values()) {
+    if (drawing.depicts.size === 0 || drawing.isTop || request.decisions.has(drawing.itemId)) continue;
+    outcome.set(drawing.itemId, followModel(drawing, { items, outcome, request }));
+  }
   return outcome;
+}
+
+/** A drawing nobody decided about is copied with the first of what it shows that is. */
+function followModel(
+  drawing: OriginItem,
+  {
+    items,
+    outcome,
+    request,
+  }: {
+    items: ReadonlyMap<string, OriginItem>;
+    outcome: ReadonlyMap<string, { decision: Decision }>;
+    request: DerivationRequest;
+  },
+): { decision: Decision; reason: Reason } {
+  if (request.otherwise === 'share') return { decision: 'share', reason: { kind: 'notChosen' } };
+  const copied = [...drawing.depicts].find((shown) => outcome.get(shown)?.decision === 'copy');
+  const model = copied === undefined ? undefined : items.get(copied);
+  return model
+    ? { decision: 'copy', reason: { kind: 'drawingOf', number: model.number } }
+    : { decision: 'share', reason: { kind: 'drawingStays' } };
 }
 
 /**
@@ -257,6 +294,7 @@ function initialDecision(
   if (item.isTop) return { decision: 'copy', reason: { kind: 'top' } };
   const decided = request.decisions.get(item.itemId);
   if (decided) return { decision: decided, reason: { kind: 'decided' } };
+  if (item.depicts.size > 0) return { decision: 'share', reason: { kind: 'drawingStays' } };
   if (sharedWith !== undefined) return { decision: 'share', reason: { kind: 'within', number: sharedWith } };
   if (request.otherwise === 'copy') return { decision: 'copy', reason: { kind: 'all' } };
   if (request.otherwise === 'share') return { decision: 'share', reason: { kind: 'notChosen' } };

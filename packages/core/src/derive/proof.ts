@@ -47,6 +47,7 @@ export function proveVariant(input: ProofInput): Proof {
   for (const [path, reading] of input.readings) {
     for (const [key, reference] of referencesIn(path, reading)) {
       found.set(key, reference);
+      if (reference.namedOnly) continue;
       const missing = reference.childPath === undefined || !input.readings.has(reference.childPath);
       if (missing && !input.knownGaps.has(`${path}#${reference.locator}`)) {
         dangling++;
@@ -57,8 +58,13 @@ export function proveVariant(input: ProofInput): Proof {
   let copied = 0;
   let shared = 0;
   for (const expected of input.expected) {
-    const reference = found.get(referenceKey(expected.path, expected.parentNumber, expected.childNumber));
-    const holds = reference?.childPath === expected.childPath && reference.quantity === expected.quantity;
+    // A drawing names the files that it draws on by their paths alone.
+    const reference =
+      found.get(referenceKey(expected.path, expected.parentNumber, expected.childNumber)) ??
+      found.get(referenceKey(expected.path, expected.parentNumber, expected.childPath));
+    const holds =
+      reference?.quantity === expected.quantity &&
+      (reference.namedOnly || reference.childPath === expected.childPath);
     if (!holds) {
       dangling++;
       faults.push(
@@ -81,6 +87,8 @@ export function proveVariant(input: ProofInput): Proof {
 interface Found {
   readonly locator: string;
   readonly childPath: string | undefined;
+  /** The file says the child's number, not where it lies. */
+  readonly namedOnly: boolean;
   quantity: number;
 }
 
@@ -91,13 +99,14 @@ function referencesIn(path: string, reading: FileReading): Map<string, Found> {
     const parent = reading.products[use.parent];
     const child = reading.products[use.child];
     if (!parent || !child) continue;
-    const key = referenceKey(path, parent.id, child.id);
+    const childPath =
+      child.locator === undefined ? path : joinPath(folder, normaliseLocator(child.locator).path);
+    const key = referenceKey(path, parent.id, child.id || (childPath ?? ''));
     const known = found.get(key);
     if (known) known.quantity++;
     else {
-      const childPath =
-        child.locator === undefined ? path : joinPath(folder, normaliseLocator(child.locator).path);
-      found.set(key, { locator: child.locator ?? child.id, childPath, quantity: 1 });
+      const namedOnly = child.byNumber === true;
+      found.set(key, { locator: child.locator ?? child.id, childPath, namedOnly, quantity: 1 });
     }
   }
   return found;

@@ -52,7 +52,8 @@ describe('planning a fetch', () => {
       stored('top', { references: [{ product: copied, locator: 'old.stp', targetVersion: 'copy' }] }),
       stored('copy', { fileName: 'NEW.stp', storedFileName: 'old.stp', products: [copied] }),
     ]);
-    const renamed = [{ ref: 7, id: 'NEW', name: 'New part' }];
+    const was = { id: 'OLD', name: 'OLD' };
+    const renamed = [{ ref: 7, was, id: 'NEW', name: 'New part' }];
     expect(plan.files[0]?.renaming).toEqual({ products: renamed, locators: [{ ref: 7, to: 'NEW.stp' }] });
     expect(plan.files[1]?.renaming).toEqual({ products: renamed, locators: [], fileName: 'NEW.stp' });
   });

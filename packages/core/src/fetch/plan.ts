@@ -23,6 +23,8 @@ export interface FetchFile {
   readonly sha256: string;
   /** Products that live in the file. */
   readonly products: readonly ProductNames[];
+  /** Products that the file only names, as a drawing names the part that it shows. */
+  readonly names?: readonly ProductNames[];
   readonly references: readonly FetchReference[];
 }
 
@@ -35,15 +37,25 @@ export interface FetchReference {
 }
 
 export interface Renaming {
-  readonly products: readonly { readonly ref: number; readonly id?: string; readonly name?: string }[];
+  readonly products: readonly RenamedProduct[];
   readonly locators: readonly { readonly ref: number; readonly to: string }[];
   readonly fileName?: string;
+}
+
+export interface RenamedProduct {
+  readonly ref: number;
+  /** What the file says. */
+  readonly was: { readonly id: string; readonly name: string };
+  readonly id?: string;
+  readonly name?: string;
 }
 
 export interface PlannedFile {
   readonly versionId: string;
   /** Relative path with `/`. */
   readonly path: string;
+  /** File name when the bytes were stored. */
+  readonly storedFileName: string;
   readonly sha256: string;
   readonly renaming: Renaming;
 }
@@ -76,9 +88,14 @@ export function planFetch(files: readonly FetchFile[]): FetchPlan {
     return {
       versionId: file.versionId,
       path,
+      storedFileName: file.storedFileName,
       sha256: file.sha256,
       renaming: {
-        products: [...file.products, ...resolved.map(({ product }) => product)].flatMap(renameProduct),
+        products: [
+          ...file.products,
+          ...(file.names ?? []),
+          ...resolved.map(({ product }) => product),
+        ].flatMap(renameProduct),
         locators,
         ...(baseOf(path) === file.storedFileName ? {} : { fileName: baseOf(path) }),
       },
@@ -93,13 +110,20 @@ export function isUntouched(renaming: Renaming): boolean {
 }
 
 /** A blank name in a file stays blank while the item is called by its number only. */
-function renameProduct(product: ProductNames): { ref: number; id?: string; name?: string }[] {
+function renameProduct(product: ProductNames): RenamedProduct[] {
   const id = product.number === product.idInFile ? undefined : product.number;
   const sameName =
     product.name === product.nameInFile || (product.nameInFile === '' && product.name === product.number);
   const name = sameName ? undefined : product.name;
   if (id === undefined && name === undefined) return [];
-  return [{ ref: product.ref, ...(id === undefined ? {} : { id }), ...(name === undefined ? {} : { name }) }];
+  return [
+    {
+      ref: product.ref,
+      was: { id: product.idInFile, name: product.nameInFile },
+      ...(id === undefined ? {} : { id }),
+      ...(name === undefined ? {} : { name }),
+    },
+  ];
 }
 
 /** Folders as in the store, from the deepest place that all have in common; names made unique where they meet. */

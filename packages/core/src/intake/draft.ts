@@ -2,6 +2,7 @@
 import { stemOf, type FileIndex } from './locate.js';
 import type { IntakeFile, PlannedLink, RowStatus } from './plan-types.js';
 import type { FileReading, ProductReading } from './reading.js';
+import { applyTitleBlock, type TitleBlockRule } from './title-block.js';
 
 export interface Draft {
   readonly key: string;
@@ -23,15 +24,20 @@ export function rowKey(path: string, product: ProductReading): string {
 
 /** A reference of a file to itself is no reference: the product is defined right here. */
 export function definesItself(file: IntakeFile, product: ProductReading, index: FileIndex): boolean {
+  if (product.byNumber) return false;
   if (product.locator === undefined) return true;
   const match = index.find(product.locator, file.path);
   return match.kind === 'found' && match.path === file.path;
 }
 
 /** A row for every product that a file defines, carriers before what they carry. */
-export function draftRows(files: readonly IntakeFile[], index: FileIndex): Draft[] {
+export function draftRows(
+  files: readonly IntakeFile[],
+  index: FileIndex,
+  titleBlock: readonly TitleBlockRule[],
+): Draft[] {
   return files.flatMap((file): Draft[] => {
-    const { reading } = file;
+    const reading = file.reading && applyTitleBlock(file.reading, titleBlock);
     const root = reading?.products[reading.root];
     if (!reading || !root) return [];
     const own = reading.products.flatMap((product, at) =>
@@ -50,12 +56,12 @@ export function draftRows(files: readonly IntakeFile[], index: FileIndex): Draft
       name: '',
       status: { kind: 'new' },
       links: [],
-      notes: [],
+      notes: reading.unread === undefined ? [] : [`Kept whole: ${reading.unread}.`],
     }));
   });
 }
 
-/** What the product calls itself; the file's name where it is silent. */
+/** What a model calls itself; the file's name where it is silent. */
 export function ownId(draft: Draft): string {
   return draft.product.id || draft.product.name || stemOf(draft.file.path);
 }

@@ -1,6 +1,7 @@
 /** What an intake plan is made from, and what it says. Plain data. */
 import type { Allowance } from './locate.js';
-import type { FileReading, Placement, ProductReading } from './reading.js';
+import type { FileReading, ItemKind, Placement, ProductReading, Relation } from './reading.js';
+import type { TitleBlockRule } from './title-block.js';
 
 export interface IntakeFile {
   /** Relative path with `/`. */
@@ -19,6 +20,8 @@ export interface RowCorrection {
   readonly number?: string;
   readonly name?: string;
   readonly leaveOut?: boolean;
+  /** Number of the model that a drawing or a document belongs to; empty where it belongs to none. */
+  readonly belongsTo?: string;
 }
 
 /** An item of the store that may be met. */
@@ -26,6 +29,7 @@ export interface KnownItem {
   readonly id: string;
   readonly number: string;
   readonly name: string;
+  readonly kind: ItemKind;
   readonly fileName: string;
   readonly place: string;
   readonly newest: { readonly id: string; readonly label: string; readonly sha256: string };
@@ -35,6 +39,8 @@ export interface IntakeStore {
   byNumber(number: string): KnownItem | undefined;
   /** The one item of a place with this file name; case does not count. */
   byFile(place: string, fileName: string): KnownItem | undefined;
+  /** The one part or assembly of a place whose file has this name without its ending; case does not count. */
+  byStem(place: string, stem: string): KnownItem | undefined;
 }
 
 export type RowStatus =
@@ -61,6 +67,7 @@ export type LinkTarget =
 export interface PlannedLink {
   /** The placeholder, or the product itself where it lives in the same file. */
   readonly product: ProductReading;
+  readonly relation: Relation;
   readonly target: LinkTarget;
   /** Whether the target lives in the same file. */
   readonly carried: boolean;
@@ -98,6 +105,8 @@ export interface IntakeOptions {
   readonly prefix?: string;
   /** Place in the store that the folder becomes. */
   readonly place: string;
+  /** What the fields of title blocks mean; `DEFAULT_TITLE_BLOCK` where absent. */
+  readonly titleBlock?: readonly TitleBlockRule[];
 }
 
 /** Whether a row leads to something in the store after the intake. */

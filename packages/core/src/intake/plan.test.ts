@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { file, store } from '../testing/builders.js';
+import { document, drawing, file, store } from '../testing/builders.js';
 import { FileIndex, joinPath } from './locate.js';
 import { planIntake } from './plan.js';
 import type { IntakeFile, IntakeOptions, IntakePlan } from './plan-types.js';
@@ -200,5 +200,62 @@ describe('what an intake does', () => {
     expect(planned.problems).toEqual([{ file: 'x.stp', ...problem }]);
     expect(planned.passedOver).toEqual([{ file: 'y.log', reason: 'other kind' }]);
     expect(statuses(planned)).toEqual(['A: new']);
+  });
+});
+
+describe('drawings and documents', () => {
+  const belonging = (planned: IntakePlan): string[] =>
+    planned.rows.flatMap((row) =>
+      row.links.map(({ relation, target }) => {
+        const to = target.kind === 'row' ? target.key : target.kind === 'item' ? target.item.number : 'gap';
+        return `${row.number} ${relation} ${to}`;
+      }),
+    );
+
+  it('belong to the model with the same base name, and are called after it', () => {
+    const planned = plan([
+      file('a/arm.stp', ['P-1']),
+      drawing('a/ARM.dxf'),
+      document('b/arm.pdf'),
+      document('a/else.pdf'),
+    ]);
+    expect(numbers(planned)).toEqual(['P-1', 'P-1-DXF', 'P-1-PDF', 'else']);
+    expect(planned.rows.map(({ name }) => name)).toEqual(['P-1', 'P-1', 'P-1', 'else']);
+    expect(belonging(planned)).toEqual(['P-1-DXF depicts a/arm.stp#1', 'P-1-PDF describes a/arm.stp#1']);
+  });
+
+  it('belong to a model of the store that lies where they come in', () => {
+    const known = store([{ number: 'P-1', fileName: 'arm.stp', place: '/in/a' }]);
+    expect(belonging(plan([document('a/arm.pdf'), document('b/arm.pdf')], { store: known }))).toEqual([
+      'P-1-PDF describes P-1',
+    ]);
+  });
+
+  it('depict what their title block names, whatever their file is called', () => {
+    const files = [file('arm.stp', ['P-1']), file('other.stp', ['P-2']), drawing('arm.dxf', 'D-9', 'P-2')];
+    expect(belonging(plan(files))).toEqual(['D-9 depicts other.stp#1']);
+    expect(
+      belonging(plan([drawing('arm.dxf', 'D-9', 'P-3')], { store: store([{ number: 'P-3' }]) })),
+    ).toEqual(['D-9 depicts P-3']);
+    expect(belonging(plan([drawing('arm.dxf', 'D-9', 'P-3')]))).toEqual(['D-9 depicts gap']);
+    expect(belonging(plan(files, { prefix: 'V-' }))).toEqual(['V-D-9 depicts other.stp#1']);
+  });
+
+  it('belong to what a person says, or to nothing', () => {
+    const files = [file('arm.stp', ['P-1']), file('other.stp', ['P-2']), document('arm.pdf')];
+    const say = (belongsTo: string): string[] =>
+      belonging(plan(files, { corrections: new Map([['arm.pdf#0', { belongsTo }]]) }));
+    expect(say('p-2')).toEqual(['P-1-PDF describes other.stp#1']);
+    expect(say('')).toEqual([]);
+    expect(say('P-77')).toEqual([]);
+  });
+
+  it('never become a version of a part, nor take its number', () => {
+    const planned = plan([file('arm.stp', ['P-1']), drawing('sheet.dxf', 'P-1', 'P-1')]);
+    expect(statuses(planned)).toEqual(['P-1: new', 'P-1-DXF: new']);
+    const known = store([{ number: 'P-1' }]);
+    const corrections = new Map([['sheet.dxf#0', { number: 'P-1' }]]);
+    expect(statuses(plan([drawing('sheet.dxf')], { store: known, corrections }))).toEqual(['P-1: problem']);
+    expect(numbers(plan([drawing('sheet.dxf', 'P-1')], { store: known }))).toEqual(['P-1-DXF']);
   });
 });

@@ -6,6 +6,7 @@
  * carries it out, on what the store holds then.
  */
 import { numberKey, validateNumber } from '../numbering/number.js';
+import { isModel, ownersByName } from './belonging.js';
 import { draftRows, type Draft } from './draft.js';
 import { base, FileIndex } from './locate.js';
 import {
@@ -18,13 +19,15 @@ import {
 import { proposeNumbers } from './propose-numbers.js';
 import { refuseCycles } from './refuse-cycles.js';
 import { linksOf, pathAndId } from './resolve-links.js';
+import { DEFAULT_TITLE_BLOCK } from './title-block.js';
 
 /** Plans an intake. `O(files + products + uses)`. */
 export function planIntake(options: IntakeOptions): IntakePlan {
   const readable = options.files.filter((file) => file.reading !== undefined);
   const index = new FileIndex(readable.map((file) => file.path));
-  const drafts = draftRows(readable, index);
-  proposeNumbers(drafts, index, options);
+  const drafts = draftRows(readable, index, options.titleBlock ?? DEFAULT_TITLE_BLOCK);
+  const owners = ownersByName(drafts, options);
+  proposeNumbers(drafts, { index, owners, options });
   decideStatus(drafts, options);
   const byKey = new Map(drafts.map((draft) => [draft.key, draft]));
   const rootOf = new Map(
@@ -33,7 +36,11 @@ export function planIntake(options: IntakeOptions): IntakePlan {
   const byPathAndId = new Map(
     drafts.map((draft) => [pathAndId(draft.file.path, draft.product.id), draft.key]),
   );
-  for (const draft of drafts) draft.links = linksOf(draft, { index, byKey, rootOf, byPathAndId, options });
+  const byNumber = new Map(
+    drafts.flatMap((draft) => (comesIn(draft) ? [[numberKey(draft.number), draft] as const] : [])),
+  );
+  const scope = { index, byKey, rootOf, byPathAndId, byNumber, owners, options };
+  for (const draft of drafts) draft.links = linksOf(draft, scope);
   refuseCycles(byKey);
   return {
     rows: drafts.map(toRow),
@@ -101,6 +108,13 @@ function statusOf(
   if (invalid) return { kind: 'problem', line: 0, reason: `number '${draft.number}': ${invalid}` };
   const known = options.store.byNumber(draft.number);
   if (!known) return { kind: 'new' };
+  if (isModel(known.kind) !== isModel(draft.product.kind)) {
+    return {
+      kind: 'problem',
+      line: 0,
+      reason: `number '${draft.number}' is that of a ${known.kind} in the store; give this ${draft.product.kind} a number of its own`,
+    };
+  }
   if (known.newest.sha256 === draft.file.sha256 || draft.file.asFetched)
     return { kind: 'unchanged', of: known };
   if (known.fileName && base(draft.file.path).toLowerCase() !== known.fileName.toLowerCase()) {

@@ -13,6 +13,16 @@ export const IDENTITY_PLACEMENT: Placement = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0
 
 export type ItemKind = 'assembly' | 'part' | 'drawing' | 'document';
 
+/**
+ * What a link means. `component`: an assembly is built from it. `depicts`: a drawing shows it. `describes`: a document
+ * is about it. `draws on`: a file needs it to be complete, as a sheet frame or a picture.
+ */
+export type Relation = 'component' | 'depicts' | 'describes' | 'draws on';
+
+/** What a file was recognised as, by its contents where they tell. */
+export type FileFormat =
+  'step' | 'dxf' | 'pdf' | 'workbook' | 'text document' | 'table' | 'text' | 'image' | 'other';
+
 /** Whether the maker of the design makes the thing or buys it; ISO 10303-44 `make_or_buy`. */
 export type Source = 'made' | 'bought' | 'unknown';
 
@@ -28,11 +38,13 @@ export interface ProductReading {
   readonly description: string;
   /** The version the design system gave it, a text of its own making. */
   readonly versionText: string;
-  readonly kind: 'assembly' | 'part';
+  readonly kind: ItemKind;
   readonly source: Source;
   readonly properties: readonly PropertyValue[];
   /** The text by which this file names the file that really defines the product; absent where this one does. */
   readonly locator?: string;
+  /** The file only names the product's number; which item that is, is for the store to know. */
+  readonly byNumber?: true;
 }
 
 export interface UseReading {
@@ -43,13 +55,32 @@ export interface UseReading {
   /** Occurrence name, e.g. `nut_3`. */
   readonly name: string;
   readonly placement: Placement;
+  /** `component` where absent. */
+  readonly relation?: Relation;
+}
+
+/** A filled-in field of a drawing's title block. */
+export interface TitleBlockField {
+  /** Where the file says it: the line of the text. */
+  readonly ref: number;
+  readonly tag: string;
+  readonly text: string;
 }
 
 export interface FileReading {
-  readonly format: 'step';
+  readonly format: FileFormat;
   readonly schema: string;
   readonly products: readonly ProductReading[];
   /** Index of the product the file is about; the file's other products live in it. */
   readonly root: number;
   readonly uses: readonly UseReading[];
+  /** Of a drawing. What the fields mean is for the store to say. */
+  readonly titleBlock?: readonly TitleBlockField[];
+  /** Running text, for finding; cut at `MAX_TEXT`. */
+  readonly text?: string;
+  /** Why the file is kept without having been read, where it is. */
+  readonly unread?: string;
 }
+
+/** Most characters of running text that are kept of a file for finding. */
+export const MAX_TEXT = 200_000;

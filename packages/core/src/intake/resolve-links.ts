@@ -1,4 +1,6 @@
-/** What each file refers to: rows of the same intake, items of the store, or nothing that is there. */
+/** What each file refers to or belongs to: rows of the same intake, items of the store, or nothing that is there. */
+import { numberKey } from '../numbering/number.js';
+import { isModel, numberOf, relationOf, type Owner } from './belonging.js';
 import { definesItself, rowKey, type Draft } from './draft.js';
 import { base, type FileIndex, type Allowance } from './locate.js';
 import {
@@ -9,7 +11,7 @@ import {
   type LinkTarget,
   type PlannedLink,
 } from './plan-types.js';
-import type { Placement, ProductReading } from './reading.js';
+import { IDENTITY_PLACEMENT, type Placement, type ProductReading, type Relation } from './reading.js';
 
 export interface LinkScope {
   readonly index: FileIndex;
@@ -18,26 +20,85 @@ export interface LinkScope {
   readonly rootOf: ReadonlyMap<string, string>;
   /** Keys of rows by path and product id, for references to a product that is not what its file is about. */
   readonly byPathAndId: ReadonlyMap<string, string>;
+  /** Rows that come in, by number key. */
+  readonly byNumber: ReadonlyMap<string, Draft>;
+  /** What drawings and documents belong to by their names. */
+  readonly owners: ReadonlyMap<Draft, Owner>;
   readonly options: IntakeOptions;
 }
 
 export function linksOf(draft: Draft, scope: LinkScope): PlannedLink[] {
+  return [...usesOf(draft, scope), ...belongingOf(draft, scope)];
+}
+
+function usesOf(draft: Draft, scope: LinkScope): PlannedLink[] {
+  const isCorrected = scope.options.corrections?.get(draft.key)?.belongsTo !== undefined;
   const byChild = new Map<number, { name: string; placement: Placement }[]>();
+  const relations = new Map<number, Relation>();
   for (const use of draft.reading.uses) {
     if (use.parent !== draft.index) continue;
     const list = byChild.get(use.child) ?? [];
     list.push({ name: use.name, placement: use.placement });
     byChild.set(use.child, list);
+    relations.set(use.child, use.relation ?? 'component');
   }
   return [...byChild].flatMap(([child, occurrences]): PlannedLink[] => {
     const product = draft.reading.products[child];
-    if (!product) return [];
+    const relation = relations.get(child) ?? 'component';
+    if (!product || (product.byNumber && isCorrected)) return [];
+    if (product.byNumber) {
+      const target = byNumber(product.id, scope);
+      if (target.kind === 'gap')
+        draft.notes.push(`It depicts ${product.id}, which is not in the store; that stays a gap.`);
+      return [{ product, relation, target, carried: false, occurrences }];
+    }
     if (definesItself(draft.file, product, scope.index)) {
       const key = rowKey(draft.file.path, product);
-      return [{ product, target: follow(key, scope.byKey), carried: true, occurrences }];
+      return [{ product, relation, target: follow(key, scope.byKey), carried: true, occurrences }];
     }
-    return [{ product, ...resolve(draft, product, scope), carried: false, occurrences }];
+    return [{ product, relation, ...resolve(draft, product, scope), carried: false, occurrences }];
   });
+}
+
+/** The link of a drawing or a document to its model, where a person said it or the name of the file does. */
+function belongingOf(draft: Draft, scope: LinkScope): PlannedLink[] {
+  const { kind } = draft.product;
+  if (isModel(kind)) return [];
+  const said = scope.options.corrections?.get(draft.key)?.belongsTo;
+  const owner = said === undefined ? scope.owners.get(draft) : undefined;
+  const number = said ?? (owner ? numberOf(owner) : '');
+  if (number === '') return [];
+  const target =
+    owner?.kind === 'row'
+      ? follow(owner.draft.key, scope.byKey)
+      : owner?.kind === 'item'
+        ? ({ kind: 'item', item: owner.item } as const)
+        : byNumber(number, scope);
+  if (target.kind === 'gap') {
+    if (said !== undefined) draft.notes.push(`${number} is not in the store; the link was not made.`);
+    return [];
+  }
+  const product: ProductReading = {
+    ref: 0,
+    id: number,
+    name: '',
+    description: '',
+    versionText: '',
+    kind: 'part',
+    source: 'unknown',
+    properties: [],
+    byNumber: true,
+  };
+  const occurrences = [{ name: '', placement: IDENTITY_PLACEMENT }];
+  return [{ product, relation: relationOf(kind), target, carried: false, occurrences }];
+}
+
+/** A number as a file or a person says it: with the intake's prefix where it is that of a newcomer. */
+function byNumber(number: string, { byNumber: rows, options }: LinkScope): LinkTarget {
+  const row = rows.get(numberKey((options.prefix ?? '') + number)) ?? rows.get(numberKey(number));
+  if (row && isModel(row.product.kind)) return { kind: 'row', key: row.key };
+  const item = options.store.byNumber(number);
+  return item && isModel(item.kind) ? { kind: 'item', item } : { kind: 'gap' };
 }
 
 function resolve(

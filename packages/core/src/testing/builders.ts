@@ -1,6 +1,7 @@
 /** Small builders for tests: readings of files, and random histories of a store. */
 import fc from 'fast-check';
-import type { FileReading, ProductReading } from '../intake/reading.js';
+import { stemOf } from '../intake/locate.js';
+import type { FileReading, ItemKind, ProductReading } from '../intake/reading.js';
 import { IDENTITY_PLACEMENT } from '../intake/reading.js';
 import type { IntakeFile, IntakeStore, KnownItem } from '../intake/plan-types.js';
 import { numberKey } from '../numbering/number.js';
@@ -48,21 +49,52 @@ export function file(
   return { path, sha256, reading };
 }
 
+/** A drawing with the number and the model that its title block names. */
+export function drawing(path: string, number = '', shown = ''): IntakeFile {
+  const fields = [
+    { ref: 10, tag: 'DRAWING_NUMBER', text: number },
+    { ref: 20, tag: 'PART_NUMBER', text: shown },
+  ];
+  return whole(path, 'drawing', { format: 'dxf', titleBlock: fields.filter(({ text }) => text !== '') });
+}
+
+export function document(path: string): IntakeFile {
+  return whole(path, 'document', { format: 'pdf' });
+}
+
+function whole(path: string, kind: ItemKind, about: Pick<FileReading, 'format' | 'titleBlock'>): IntakeFile {
+  const root: ProductReading = { ...product('', 0), kind };
+  return { path, sha256: path, reading: { schema: '', root: 0, products: [root], uses: [], ...about } };
+}
+
 export function store(
-  items: readonly { number: string; fileName?: string; place?: string; sha256?: string }[] = [],
+  items: readonly {
+    number: string;
+    kind?: ItemKind;
+    fileName?: string;
+    place?: string;
+    sha256?: string;
+  }[] = [],
 ): IntakeStore {
-  const known = items.map(({ number, fileName = `${number}.stp`, place = '/', sha256 = '' }): KnownItem => ({
-    id: `id of ${number}`,
-    number,
-    name: number,
-    fileName,
-    place,
-    newest: { id: `version of ${number}`, label: 'A/1', sha256 },
-  }));
+  const known = items.map(
+    ({ number, kind = 'part', fileName = `${number}.stp`, place = '/', sha256 = '' }): KnownItem => ({
+      id: `id of ${number}`,
+      number,
+      name: number,
+      kind,
+      fileName,
+      place,
+      newest: { id: `version of ${number}`, label: 'A/1', sha256 },
+    }),
+  );
   return {
     byNumber: (number) => known.find((item) => numberKey(item.number) === numberKey(number)),
     byFile: (place, fileName) =>
       known.find((item) => item.place === place && item.fileName.toLowerCase() === fileName.toLowerCase()),
+    byStem: (place, stem) =>
+      known.find(
+        (item) => item.place === place && stemOf(item.fileName).toLowerCase() === stem.toLowerCase(),
+      ),
   };
 }
 

@@ -1,18 +1,9 @@
-/** A STEP file that cannot be understood: what is wrong, and where. */
-export class StepError extends Error {
-  readonly code = 'STEP_UNREADABLE';
+import { FormatError } from '../errors.js';
 
-  /**
-   * @param reason what is wrong, as a sentence part without the place
-   * @param line 1-based line in the file, 0 where no line applies
-   */
-  constructor(
-    readonly reason: string,
-    readonly line: number,
-  ) {
-    super(line > 0 ? `line ${line}: ${reason}` : reason);
-    this.name = 'StepError';
-  }
+/** A STEP file that cannot be understood. */
+export class StepError extends FormatError {
+  override readonly code = 'STEP_UNREADABLE';
+  override readonly name = 'StepError';
 }
 
 /** 1-based line of a byte offset. `O(offset)`; only for messages. */

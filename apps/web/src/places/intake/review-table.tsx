@@ -102,6 +102,20 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
       width: '152px',
       cell: (row) => <Status row={row} onReplaceNewer={onReplaceNewer} />,
     },
+    {
+      key: 'belongs',
+      title: 'Belongs to',
+      width: '116px',
+      cell: (row) =>
+        row.kind === 'part' || row.kind === 'assembly' ? null : (
+          <EditCell
+            mono
+            label={`Model that ${row.number} belongs to`}
+            value={row.belongsTo ?? ''}
+            onCommit={(belongsTo) => onCorrect(row.key, { belongsTo })}
+          />
+        ),
+    },
     { key: 'references', title: 'Refers to', width: '84px', cell: (row) => <References row={row} /> },
     {
       key: 'notes',

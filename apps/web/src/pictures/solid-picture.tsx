@@ -3,18 +3,18 @@ import { useQueries, useQuery, type UseQueryResult } from '@tanstack/react-query
 import type { LensText, SceneAnswer } from '@stem-trace/contract';
 import type { Placement } from '@stem-trace/core';
 import { useEffect, useMemo, useRef } from 'react';
-import styled from 'styled-components';
 import { Box3, Group, Matrix4, Vector3, type Object3D } from 'three';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
 import { addressOf, get } from '../api/client.js';
 import { Soft } from '../ui/controls.js';
-import { colour } from '../ui/theme.js';
-import { Stage, withEdges } from './picture-stage.js';
+import { Figure, PictureFrame } from './picture-frame.js';
+import { Stage, withEdges } from './solid-stage.js';
 
-export interface PictureProps {
+export interface SolidPictureProps {
   /** `NUMBER@B/3` */
   readonly item: string;
   readonly lens: LensText;
+  readonly isLarge: boolean;
 }
 
 async function loadMesh(item: string, signal: AbortSignal): Promise<Object3D | null> {
@@ -24,7 +24,7 @@ async function loadMesh(item: string, signal: AbortSignal): Promise<Object3D | n
   return withEdges(scene);
 }
 
-export default function Picture({ item, lens }: PictureProps): React.JSX.Element | null {
+export default function SolidPicture({ item, lens, isLarge }: SolidPictureProps): React.JSX.Element | null {
   const scene = useQuery({
     queryKey: ['scene', item, lens],
     queryFn: ({ signal }) => get<SceneAnswer>('/api/scene', { item, lens }, signal),
@@ -49,8 +49,13 @@ export default function Picture({ item, lens }: PictureProps): React.JSX.Element
   if (scene.data && (placed.length === 0 || (done === placed.length && model.children.length === 0)))
     return null;
   return (
-    <figure>
-      <Frame ref={box} role="img" aria-label={`${item} in three dimensions`} />
+    <Figure>
+      <PictureFrame
+        ref={box}
+        data-large={isLarge || undefined}
+        role="img"
+        aria-label={`${item} in three dimensions`}
+      />
       <figcaption>
         <Soft>
           {done < placed.length || !scene.data
@@ -58,7 +63,7 @@ export default function Picture({ item, lens }: PictureProps): React.JSX.Element
             : sayBox(model)}
         </Soft>
       </figcaption>
-    </figure>
+    </Figure>
   );
 }
 
@@ -118,14 +123,3 @@ function sayBox(model: Object3D): string {
   const { x, y, z } = new Box3().setFromObject(model).getSize(new Vector3());
   return `${[x, z, y].map((metres) => Number((metres * 1000).toPrecision(4))).join(' × ')} mm`;
 }
-
-const Frame = styled.div`
-  height: 212px;
-  border: 1px solid ${colour.line};
-  border-radius: 4px;
-  background: ${colour.raised};
-  overflow: hidden;
-  canvas {
-    display: block;
-  }
-`;

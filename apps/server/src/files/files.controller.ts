@@ -1,0 +1,35 @@
+import { Controller, Get, Query, Res, StreamableFile } from '@nestjs/common';
+import type { FileTextAnswer } from '@stem-trace/contract';
+import { itemSchema } from '@stem-trace/contract/schemas';
+import type { Response } from 'express';
+import { Validate } from '../problems/validate.js';
+import { FilesService } from './files.service.js';
+
+/** An item's file as it was stored, for looking at in the browser. */
+@Controller('api')
+export class FilesController {
+  constructor(private readonly files: FilesService) {}
+
+  @Get('file')
+  async file(
+    @Query(new Validate(itemSchema)) { item }: { item: string },
+    @Res({ passthrough: true }) response: Response,
+  ): Promise<StreamableFile> {
+    const { name, type, size, content, etag } = await this.files.open(item);
+    response.set({
+      ETag: etag,
+      'Cache-Control': 'private, no-cache',
+      // Whatever somebody brought in: it is shown, and never runs.
+      'Content-Security-Policy': "sandbox; default-src 'none'; style-src 'unsafe-inline'",
+      'Content-Disposition': `${type === UNKNOWN ? 'attachment' : 'inline'}; filename*=UTF-8''${encodeURIComponent(name)}`,
+    });
+    return new StreamableFile(content, { type, length: size });
+  }
+
+  @Get('text')
+  text(@Query(new Validate(itemSchema)) { item }: { item: string }): Promise<FileTextAnswer> {
+    return this.files.textOf(item);
+  }
+}
+
+const UNKNOWN = 'application/octet-stream';

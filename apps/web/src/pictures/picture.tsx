@@ -1,0 +1,80 @@
+/** An item's picture, whatever its file is; each kind brings its code when first needed. */
+import type { ItemView, LensText } from '@stem-trace/contract';
+import type { FileFormat } from '@stem-trace/core';
+import { lazy, Suspense } from 'react';
+import styled from 'styled-components';
+import { addressOf } from '../api/client.js';
+import { Soft } from '../ui/controls.js';
+import { Figure, PictureFrame } from './picture-frame.js';
+
+const SolidPicture = lazy(() => import('./solid-picture.js'));
+const DrawingPicture = lazy(() => import('./drawing-picture.js'));
+const PagePicture = lazy(() => import('./page-picture.js'));
+const TextPicture = lazy(() => import('./text-picture.js'));
+
+export interface FilePictureProps {
+  /** `NUMBER@B/3` */
+  readonly item: string;
+  readonly isLarge: boolean;
+}
+
+const BY_FORMAT: Readonly<
+  Record<FileFormat, ((props: FilePictureProps & { readonly lens: LensText }) => React.JSX.Element) | null>
+> = {
+  step: (props) => <SolidPicture {...props} />,
+  dxf: (props) => <DrawingPicture {...props} />,
+  pdf: (props) => <PagePicture {...props} />,
+  image: (props) => <ImagePicture {...props} />,
+  workbook: (props) => <TextPicture {...props} />,
+  'text document': (props) => <TextPicture {...props} />,
+  table: (props) => <TextPicture {...props} />,
+  text: (props) => <TextPicture {...props} />,
+  other: null,
+};
+
+export interface PictureProps {
+  readonly item: ItemView;
+  readonly lens: LensText;
+  readonly isLarge?: boolean;
+}
+
+export function hasPicture(item: ItemView): boolean {
+  return BY_FORMAT[item.format] !== null;
+}
+
+export function Picture({ item, lens, isLarge = false }: PictureProps): React.JSX.Element | null {
+  const draw = BY_FORMAT[item.format];
+  if (!draw) return null;
+  const reference = `${item.number}@${item.shown}`;
+  return (
+    <Suspense fallback={<Soft>Loading the picture …</Soft>}>
+      <Holder key={`${reference} ${lens}`} data-large={isLarge || undefined}>
+        {draw({ item: reference, lens, isLarge })}
+      </Holder>
+    </Suspense>
+  );
+}
+
+function ImagePicture({ item, isLarge }: FilePictureProps): React.JSX.Element {
+  return (
+    <Figure>
+      <PictureFrame data-large={isLarge || undefined}>
+        <Whole src={addressOf('/api/file', { item })} alt={item} />
+      </PictureFrame>
+    </Figure>
+  );
+}
+
+const Holder = styled.div`
+  display: flex;
+  min-height: 0;
+  flex: none;
+  &[data-large] {
+    flex: 1;
+  }
+`;
+const Whole = styled.img`
+  width: 100%;
+  height: 100%;
+  object-fit: contain;
+`;

@@ -1,0 +1,122 @@
+import fc from 'fast-check';
+import { strToU8, zipSync } from 'fflate';
+import excel from 'exceljs';
+import { PDFDocument, StandardFonts } from 'pdf-lib';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { FormatError } from '../errors.js';
+import { readFile } from '../read-file.js';
+import { refuseBloat } from './bloat.js';
+import { recognise } from './recognise.js';
+
+let pdf: Uint8Array;
+let workbook: Uint8Array;
+const docx = zipSync({
+  '[Content_Types].xml': strToU8(
+    '<?xml version="1.0"?><Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="xml" ContentType="application/xml"/><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Override PartName="/word/document.xml" ContentType="application/vnd.openxmlformats-officedocument.wordprocessingml.document.main+xml"/></Types>',
+  ),
+  '_rels/.rels': strToU8(
+    '<?xml version="1.0"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Id="r1" Type="http://schemas.openxmlformats.org/officeDocument/2006/relationships/officeDocument" Target="word/document.xml"/></Relationships>',
+  ),
+  'word/document.xml': strToU8(
+    '<?xml version="1.0"?><w:document xmlns:w="http://schemas.openxmlformats.org/wordprocessingml/2006/main"><w:body><w:p><w:r><w:t>Gauge zero is 12.40 m</w:t></w:r></w:p></w:body></w:document>',
+  ),
+});
+
+beforeAll(async () => {
+  const document = await PDFDocument.create();
+  document.setTitle('Radar sensor');
+  document.setAuthor('Somebody');
+  const font = await document.embedFont(StandardFonts.Helvetica);
+  for (const line of ['Beam angle 8 degrees', 'Second page'])
+    document.addPage([300, 300]).drawText(line, { x: 20, y: 200, size: 12, font });
+  pdf = await document.save();
+  const book = new excel.Workbook();
+  book.addWorksheet('Cables').addRows([
+    ['Length', 3.5],
+    ['Gland', 'M16'],
+  ]);
+  workbook = new Uint8Array(await book.xlsx.writeBuffer());
+});
+
+describe('reading documents', () => {
+  it('tells a PDF’s title, author, pages and text', async () => {
+    const reading = await readFile(Buffer.from(pdf), 'radar.pdf');
+    expect(reading).toMatchObject({
+      format: 'pdf',
+      products: [
+        {
+          kind: 'document',
+          name: 'Radar sensor',
+          properties: [
+            { name: 'pages', value: 2 },
+            { name: 'author', text: 'Somebody' },
+          ],
+        },
+      ],
+    });
+    expect(reading.text).toMatch(/Beam angle 8 degrees[^]*Second page/);
+  });
+
+  it('tells the cells of a workbook and the text of a text document', async () => {
+    expect((await readFile(Buffer.from(workbook), 'a.xlsx')).text).toBe('Cables\nLength\t3.5\nGland\tM16');
+    expect((await readFile(docx, 'a.docx')).text).toContain('Gauge zero is 12.40 m');
+    expect(await readFile(strToU8('a,b\n1,2'), 'a.csv')).toMatchObject({ format: 'table', text: 'a,b\n1,2' });
+  });
+
+  it('keeps whole what it does not know or cannot read, and says why', async () => {
+    expect(await readFile(Uint8Array.of(1, 2, 0, 3), 'model.xyz')).toMatchObject({
+      format: 'other',
+      text: '',
+    });
+    expect((await readFile(strToU8('%PDF-1.7 and nothing more'), 'a.pdf')).unread).toMatch(
+      /PDF file cannot be read/,
+    );
+    const binary = await readFile(strToU8('A Binary DXF\r\n\u001a\u0000'), 'a.dxf');
+    expect(binary).toMatchObject({ format: 'dxf', products: [{ kind: 'drawing' }] });
+    expect(binary.unread).toMatch(/binary DXF/);
+  });
+
+  it('keeps no character that a database refuses', async () => {
+    expect((await readFile(Uint8Array.of(65, 0, 66), 'a.txt')).text).toBe('AB');
+  });
+
+  it('recognises a file by its contents before its ending', () => {
+    expect(recognise('a.bin', strToU8('%PDF-1.7'))).toBe('pdf');
+    expect(recognise('a.txt', strToU8('ISO-10303-21;'))).toBe('step');
+    expect(recognise('a.DXF', strToU8('0'))).toBe('dxf');
+    expect(recognise('noending', strToU8(''))).toBe('other');
+  });
+});
+
+describe('documents that are not what they seem', () => {
+  it('are refused where they unpack to far more than they should', async () => {
+    const bomb = zipSync({ 'xl/sheet.xml': new Uint8Array(3_000_000) });
+    await expect(refuseBloat(bomb, 1_000_000)).rejects.toThrow(/unpacks to more than 1 MB/);
+    await expect(refuseBloat(bomb, 4_000_000)).resolves.toBeUndefined();
+    await expect(readFile(strToU8('PK no archive'), 'a.xlsx')).rejects.toThrow(FormatError);
+  });
+
+  it('are read, kept or refused, never anything else', async () => {
+    const originals = [
+      [pdf, 'a.pdf'],
+      [workbook, 'a.xlsx'],
+      [docx, 'a.docx'],
+    ] as const;
+    await fc.assert(
+      fc.asyncProperty(
+        fc.constantFrom(...originals),
+        fc.array(fc.record({ at: fc.nat(), byte: fc.nat(255) }), { minLength: 1, maxLength: 8 }),
+        async ([original, name], changes) => {
+          const bytes = Uint8Array.from(original);
+          for (const { at, byte } of changes) bytes[at % bytes.length] = byte;
+          try {
+            await readFile(bytes, name);
+          } catch (error) {
+            expect(error).toBeInstanceOf(FormatError);
+          }
+        },
+      ),
+      { numRuns: 60 },
+    );
+  });
+});
