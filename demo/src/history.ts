@@ -1,4 +1,6 @@
-import type { Stage } from './station.js';
+/** Three years of the demo's history: who brought in what, derived, released, withdrew, and holds now. */
+import type { RiverStage } from './river-station.js';
+import type { TideStage } from './tide-station.js';
 
 export interface Person {
   readonly login: string;
@@ -14,78 +16,241 @@ export const PEOPLE: readonly Person[] = [
   { login: 'ines', name: 'Ines Halvorsen', initials: 'IH', role: 'engineer', password: 'fenmark-ines' },
   { login: 'teodor', name: 'Teodor Wick', initials: 'TW', role: 'engineer', password: 'fenmark-teodor' },
   { login: 'maren', name: 'Maren Oduya', initials: 'MO', role: 'checker', password: 'fenmark-maren' },
+  { login: 'pavo', name: 'Pavo Lindqvist', initials: 'PL', role: 'planner', password: 'fenmark-pavo' },
   { login: 'jonas', name: 'Jonas Eklund', initials: 'JE', role: 'viewer', password: 'fenmark-jonas' },
 ];
 
-/** One check-in of the history: the station as it was, and which files came in then. */
-export interface HistoryStep {
-  readonly folder: string;
+/** The designs as they were at a time. */
+export interface Stage {
+  readonly river: RiverStage;
+  readonly tide: TideStage;
+}
+
+interface Happening {
   /** ISO 8601 */
   readonly at: string;
   readonly by: string;
+}
+
+/** One folder of files that comes in. */
+export interface BringIn extends Happening {
+  readonly kind: 'bring in';
+  readonly folder: string;
   readonly comment: string;
   readonly stage: Stage;
-  /** Numbers whose files came in; all where absent. */
-  readonly only?: readonly string[];
+  /** Models by folder or by number; both where both are given. */
+  readonly folders?: readonly string[];
+  readonly numbers?: readonly string[];
   readonly without?: readonly string[];
+  /** Numbers of models whose drawings come in, or those of all models of these folders. */
+  readonly drawings?: readonly string[];
+  readonly papers?: 'datasheets' | 'specifications' | 'lists';
   /** Items whose newest revision was released right after. */
   readonly release?: 'all' | readonly string[];
 }
 
-const FIRST: Stage = {
+export interface Derive extends Happening {
+  readonly kind: 'derive';
+  readonly item: string;
+  readonly place: string;
+  readonly share: readonly string[];
+  readonly replace: readonly { readonly from: string; readonly to: string }[];
+}
+
+export interface Hold extends Happening {
+  readonly kind: 'hold';
+  readonly items: readonly string[];
+  readonly reason: string;
+}
+
+export interface Withdraw extends Happening {
+  readonly kind: 'withdraw';
+  readonly item: string;
+  readonly reason: string;
+}
+
+export type HistoryStep = BringIn | Derive | Hold | Withdraw;
+
+const FIRST: RiverStage = {
   armLength: 1200,
   enclosureHeight: 1500,
   sunRoof: false,
   tiltBracketThickness: 3,
   hingeLeft: false,
 };
-const LONGER_ARM: Stage = { ...FIRST, armLength: 1400, enclosureHeight: 1350 };
-const SUN_ROOF: Stage = { ...LONGER_ARM, sunRoof: true };
-const HINGE: Stage = { ...SUN_ROOF, hingeLeft: true };
+const LONGER_ARM: RiverStage = { ...FIRST, armLength: 1400, enclosureHeight: 1350 };
+const SUN_ROOF: RiverStage = { ...LONGER_ARM, sunRoof: true };
+const HINGE: RiverStage = { ...SUN_ROOF, hingeLeft: true };
+const BARE: TideStage = { anodes: false };
+const ANODES: TideStage = { anodes: true };
+
+const at = (river: RiverStage, tide: TideStage = BARE): Stage => ({ river, tide });
 
 export const HISTORY: readonly HistoryStep[] = [
   {
-    folder: '1-first-model',
-    at: '2025-03-10T09:42:00Z',
+    kind: 'bring in',
+    folder: '01-first-model',
+    at: '2023-11-14T09:42:00Z',
     by: 'ines',
     comment: 'First complete model of the river stage station',
-    stage: FIRST,
+    stage: at(FIRST),
+    folders: ['River stage station', 'Shared assemblies', 'Standard parts', 'Electronic parts'],
     without: ['FM-9103'],
   },
   {
-    folder: '2-longer-arm',
-    at: '2025-06-18T14:05:00Z',
+    kind: 'bring in',
+    folder: '02-drawings',
+    at: '2024-02-20T15:10:00Z',
+    by: 'ines',
+    comment: 'Drawings for the first ten stations',
+    stage: at(FIRST),
+    drawings: ['River stage station', 'Shared assemblies'],
+  },
+  {
+    kind: 'bring in',
+    folder: '03-longer-arm',
+    at: '2024-06-18T14:05:00Z',
     by: 'teodor',
     comment:
       'Arm 200 mm longer: the beam touched the bank at low water. Enclosure lowered to reading height.',
-    stage: LONGER_ARM,
-    only: ['FM-3201', 'FM-2200', 'FM-1000'],
+    stage: at(LONGER_ARM),
+    numbers: ['FM-3201', 'FM-2200', 'FM-1000'],
+    drawings: ['FM-3201', 'FM-2200', 'FM-1000'],
     release: 'all',
   },
   {
-    folder: '3-sun-roof',
-    at: '2026-02-03T10:20:00Z',
+    kind: 'bring in',
+    folder: '04-datasheets',
+    at: '2024-09-03T08:30:00Z',
+    by: 'pavo',
+    comment: 'Datasheets of bought parts',
+    stage: at(LONGER_ARM),
+    papers: 'datasheets',
+    release: 'all',
+  },
+  {
+    kind: 'bring in',
+    folder: '05-specifications',
+    at: '2024-11-11T11:00:00Z',
+    by: 'maren',
+    comment: 'Requirements and manual as agreed with the river authority',
+    stage: at(LONGER_ARM),
+    papers: 'specifications',
+  },
+  {
+    kind: 'bring in',
+    folder: '06-sun-roof',
+    at: '2025-02-03T10:20:00Z',
     by: 'ines',
     comment: 'Sun roof after the logger overheated in two stations; fourth gland for the rain gauge',
-    stage: SUN_ROOF,
-    only: ['FM-3304', 'FM-2300', 'FM-1000'],
+    stage: at(SUN_ROOF),
+    numbers: ['FM-3304', 'FM-2300', 'FM-1000'],
+    drawings: ['FM-3304'],
     release: ['FM-3304'],
   },
   {
-    folder: '4-hinge',
+    kind: 'bring in',
+    folder: '07-tide-station',
+    at: '2025-05-19T13:40:00Z',
+    by: 'teodor',
+    comment:
+      'Tide station for Saltmarsh pier: sensor head, enclosure, panel and battery as on the river station',
+    stage: at(SUN_ROOF),
+    folders: ['Tide station'],
+    drawings: ['Tide station'],
+    release: 'all',
+  },
+  {
+    kind: 'bring in',
+    folder: '08-lists',
+    at: '2025-07-08T09:05:00Z',
+    by: 'pavo',
+    comment: 'Cable list, spare parts and notes from the field',
+    stage: at(SUN_ROOF),
+    papers: 'lists',
+  },
+  {
+    kind: 'derive',
+    at: '2025-11-17T10:00:00Z',
+    by: 'ines',
+    item: 'FM-1000',
+    place: '/Fenmark/Snow depth station',
+    share: ['FM-2900', 'FM-2310', 'FM-2400', 'FM-2500'],
+    replace: [
+      { from: 'FM-1', to: 'FM-5' },
+      { from: 'FM-2', to: 'FM-6' },
+      { from: 'FM-3', to: 'FM-7' },
+      { from: 'River stage', to: 'Snow depth' },
+    ],
+  },
+  {
+    kind: 'bring in',
+    folder: '09-snow-arm',
+    at: '2025-12-15T16:20:00Z',
+    by: 'ines',
+    comment: 'Ultrasonic snow sensor instead of the radar; arm 800 mm, shorter against the wind on ridges',
+    stage: at(SUN_ROOF),
+    numbers: ['FM-7201', 'FM-6200'],
+  },
+  {
+    kind: 'bring in',
+    folder: '10-anodes',
+    at: '2026-01-28T12:15:00Z',
+    by: 'teodor',
+    comment: 'Zinc anodes on the pier bracket: pitting near the welds after the first winter',
+    stage: at(SUN_ROOF, ANODES),
+    numbers: ['FM-4110', 'FM-2610'],
+    drawings: ['FM-4110', 'FM-2610'],
+  },
+  {
+    kind: 'bring in',
+    folder: '11-hinge',
     at: '2026-05-27T08:15:00Z',
     by: 'ines',
     comment: 'Door hinged on the left, away from the prevailing wind; vent plugs instead of the M16 glands',
-    stage: HINGE,
-    only: ['FM-3302', 'FM-9103', 'FM-2300', 'FM-1000'],
+    stage: at(HINGE, ANODES),
+    numbers: ['FM-3302', 'FM-9103', 'FM-2300', 'FM-1000'],
+    drawings: ['FM-3302'],
     release: ['FM-9103'],
   },
   {
-    folder: '5-tilt-bracket',
+    kind: 'bring in',
+    folder: '12-half-done',
+    at: '2026-08-12T15:55:00Z',
+    by: 'teodor',
+    comment: 'Groundwater logger and rain gauge, first shapes',
+    stage: at(HINGE, ANODES),
+    folders: ['Groundwater logger', 'Rain gauge'],
+  },
+  {
+    kind: 'bring in',
+    folder: '13-tilt-bracket',
     at: '2026-09-22T16:31:00Z',
     by: 'teodor',
     comment: 'Tilt bracket 4 mm instead of 3 mm: bent under snow load',
-    stage: { ...HINGE, tiltBracketThickness: 4 },
-    only: ['FM-3402'],
+    stage: at({ ...HINGE, tiltBracketThickness: 4 }, ANODES),
+    numbers: ['FM-3402'],
+    drawings: ['FM-3402'],
+  },
+  {
+    kind: 'withdraw',
+    at: '2026-10-06T09:30:00Z',
+    by: 'maren',
+    item: 'FM-9502',
+    reason: 'The supplier has stopped making it; the rod of the tide station needs another source',
+  },
+  {
+    kind: 'hold',
+    at: '2026-11-20T08:05:00Z',
+    by: 'ines',
+    items: ['FM-1300'],
+    reason: 'Funnel to be deeper, splashes lost in heavy rain',
+  },
+  {
+    kind: 'hold',
+    at: '2026-11-23T13:25:00Z',
+    by: 'teodor',
+    items: ['FM-4110'],
+    reason: 'Anodes last one year only: 2 kg instead of 1.2',
   },
 ];

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { DemoPerson } from '@stem-trace/contract';
+import type { DemoPerson, DeriveRequest } from '@stem-trace/contract';
 
 export interface DemoHistory {
   readonly place: string;
@@ -8,14 +8,41 @@ export interface DemoHistory {
   readonly history: readonly DemoStep[];
 }
 
-export interface DemoStep {
-  readonly folder: string;
+interface Happened {
   readonly at: string;
+  /** Login. */
   readonly by: string;
+}
+
+export interface DemoFolder extends Happened {
+  readonly kind: 'bring in';
+  readonly folder: string;
   readonly comment: string;
   /** Items whose newest revision is released right after. */
   readonly release: 'all' | readonly string[];
 }
+
+export interface DemoDerivation extends Happened {
+  readonly kind: 'derive';
+  readonly item: string;
+  readonly place: string;
+  readonly share: readonly string[];
+  readonly replace: DeriveRequest['replace'];
+}
+
+export interface DemoHold extends Happened {
+  readonly kind: 'hold';
+  readonly items: readonly string[];
+  readonly reason: string;
+}
+
+export interface DemoWithdrawal extends Happened {
+  readonly kind: 'withdraw';
+  readonly item: string;
+  readonly reason: string;
+}
+
+export type DemoStep = DemoFolder | DemoDerivation | DemoHold | DemoWithdrawal;
 
 /** The made-up people of the demo data, whose passwords the sign-in page tells. */
 export class DemoPeople {

@@ -2,11 +2,22 @@ import { createReadStream } from 'node:fs';
 import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { INestApplication } from '@nestjs/common';
-import { DataSource } from 'typeorm';
+import { DataSource, type EntityManager } from 'typeorm';
 import { AccessService } from '../access/access.service.js';
 import type { Person } from '../database/entities/person.js';
 import { IntakeService } from '../intake/intake.service.js';
-import { readHistory, type DemoStep } from './demo-people.js';
+import { DeriveService } from '../derive/derive.service.js';
+import { recordQuietly } from '../notices/record.js';
+import {
+  readHistory,
+  type DemoFolder,
+  type DemoHold,
+  type DemoStep,
+  type DemoWithdrawal,
+} from './demo-people.js';
+
+/** Files that are read side by side. */
+const PARALLEL = 3;
 
 /** Fills an empty store with the demo organisation, by the same intake as everybody's, at the times of its history. */
 export async function loadDemo(
@@ -23,31 +34,120 @@ export async function loadDemo(
   for (const step of history) {
     const person = byLogin.get(step.by);
     if (!person) throw new Error(`the demo's history names '${step.by}', who is not among its people`);
-    await bringIn(app.get(IntakeService), {
-      step,
-      person,
-      place,
-      folder: join(folder, 'models', step.folder),
-    });
-    await release(app.get(DataSource), step.release);
+    await takeStep(app, { step, person, place, folder: join(folder, 'models') });
+  }
+}
+
+interface StepContext<S extends DemoStep = DemoStep> {
+  readonly step: S;
+  readonly person: Person;
+  readonly place: string;
+  readonly folder: string;
+}
+
+async function takeStep(app: INestApplication, context: StepContext): Promise<void> {
+  const { step, person } = context;
+  const database = app.get(DataSource);
+  switch (step.kind) {
+    case 'bring in':
+      await bringIn(app.get(IntakeService), { ...context, step });
+      await release(database, step.release);
+      return;
+    case 'derive':
+      await app.get(DeriveService).carryOutAt(
+        {
+          item: step.item,
+          copy: 'proposed',
+          alsoCopy: [],
+          share: step.share,
+          replace: step.replace,
+          prefix: '',
+          renamed: {},
+          place: step.place,
+          key: '',
+        },
+        person,
+        new Date(step.at),
+      );
+      return;
+    case 'hold':
+      await database.transaction((manager) => hold(manager, step, person));
+      return;
+    case 'withdraw':
+      await database.transaction((manager) => withdraw(manager, step, person));
   }
 }
 
 async function bringIn(
   intakes: IntakeService,
-  { step, person, place, folder }: { step: DemoStep; person: Person; place: string; folder: string },
+  { step, person, place, folder }: StepContext<DemoFolder>,
 ): Promise<void> {
   const sheet = await intakes.create({ place, prefix: '' }, person);
-  const entries = await readdir(folder, { recursive: true, withFileTypes: true });
-  for (const entry of entries) {
-    if (!entry.isFile()) continue;
-    const file = join(entry.parentPath, entry.name);
-    await intakes.addFile(sheet.id, file.slice(folder.length + 1), createReadStream(file), person);
-  }
+  const root = join(folder, step.folder);
+  const entries = await readdir(root, { recursive: true, withFileTypes: true });
+  const files = entries
+    .filter((entry) => entry.isFile())
+    .map((entry) => join(entry.parentPath, entry.name).slice(root.length + 1));
+  await Promise.all(
+    Array.from({ length: PARALLEL }, async (_, lane) => {
+      for (let at = lane; at < files.length; at += PARALLEL) {
+        const path = files[at] ?? '';
+        await intakes.addFile(sheet.id, path, createReadStream(join(root, path)), person);
+      }
+    }),
+  );
   await intakes.carryOutAt(sheet.id, step.comment, person, new Date(step.at));
 }
 
-async function release(database: DataSource, which: DemoStep['release']): Promise<void> {
+async function hold(manager: EntityManager, { items, reason, at }: DemoHold, person: Person): Promise<void> {
+  const held: { id: string; number: string }[] = await manager.query(
+    `INSERT INTO hold (item_id, person_id, since, reason)
+     SELECT id, $2, $3, $4 FROM item WHERE number = ANY($1::text[])
+     RETURNING item_id AS id, (SELECT number FROM item WHERE id = item_id) AS number`,
+    [items, person.id, at, reason],
+  );
+  await recordQuietly(
+    manager,
+    held.map(({ id, number }) => ({
+      personId: person.id,
+      kind: 'check out',
+      itemId: id,
+      says: `${person.name} checked out ${number}`,
+      detail: { reason },
+      at: new Date(at),
+    })),
+  );
+}
+
+async function withdraw(
+  manager: EntityManager,
+  { item, reason, at }: DemoWithdrawal,
+  person: Person,
+): Promise<void> {
+  const [found]: { id: string; version: string }[] = await manager.query(
+    `SELECT i.id, r.code || '/' || v.seq AS version FROM item i JOIN version v ON v.id = i.newest_version_id
+     JOIN revision r ON r.id = v.revision_id WHERE i.number = $1`,
+    [item],
+  );
+  if (!found) throw new Error(`the demo's history withdraws ${item}, which never came in`);
+  await manager.query(
+    `UPDATE revision r SET state = 'withdrawn' FROM version v JOIN item i ON i.newest_version_id = v.id
+     WHERE r.id = v.revision_id AND i.id = $1`,
+    [found.id],
+  );
+  await recordQuietly(manager, [
+    {
+      personId: person.id,
+      kind: 'step',
+      itemId: found.id,
+      says: `${person.name} withdrew ${item} ${found.version}: ${reason}`,
+      detail: { step: 'withdraw', from: 'released', to: 'withdrawn', version: found.version, reason },
+      at: new Date(at),
+    },
+  ]);
+}
+
+async function release(database: DataSource, which: DemoFolder['release']): Promise<void> {
   await database.query(
     `UPDATE revision r SET state = 'released' FROM item i JOIN version v ON v.id = i.newest_version_id
      WHERE r.id = v.revision_id AND ($1 OR i.number = ANY($2::text[]))`,

@@ -66,6 +66,11 @@ export class DeriveService {
 
   /** @throws ProblemError DERIVATION_CLASH where something stands in the way; nothing is written then */
   async carryOut(request: DeriveRequest, person: Person): Promise<DeriveResult> {
+    return this.carryOutAt(request, person, new Date());
+  }
+
+  /** @param at the time that the copies get */
+  async carryOutAt(request: DeriveRequest, person: Person, at: Date): Promise<DeriveResult> {
     const before = await this.resultOf(request.key);
     if (before) return before;
     const { derivationId, outcome } = await this.database.transaction(async (manager) => {
@@ -73,14 +78,14 @@ export class DeriveService {
       const prepared = await this.prepare(request, manager);
       refuseClashes(prepared.plan);
       const [derivation]: { id: string }[] = await manager.query(
-        "INSERT INTO derivation (request_key, origin_version_id, plan, created_by) VALUES (nullif($1, ''), $2, $3, $4) RETURNING id",
-        [request.key, prepared.origin.id, JSON.stringify(prepared.plan), person.id],
+        "INSERT INTO derivation (request_key, origin_version_id, plan, created_by, created_at) VALUES (nullif($1, ''), $2, $3, $4, $5) RETURNING id",
+        [request.key, prepared.origin.id, JSON.stringify(prepared.plan), person.id, at],
       );
       const variant = await writeVariant(manager, {
         ...prepared,
         derivationId: derivation?.id ?? '',
         authorId: person.id,
-        at: new Date(),
+        at,
         comment: `Derived from ${prepared.origin.number} ${prepared.origin.label}`,
       });
       const { origin, plan } = prepared;
@@ -91,6 +96,7 @@ export class DeriveService {
           itemId: origin.itemId,
           says: `${person.name} derived ${plan.lines[0]?.copy?.number ?? ''} from ${origin.number} ${origin.label}`,
           detail: { derivation: derivation?.id ?? '' },
+          at,
         },
       ]);
       return { derivationId: derivation?.id ?? '', outcome: { ...prepared, variant } };

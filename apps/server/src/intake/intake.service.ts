@@ -214,7 +214,7 @@ export class IntakeService implements OnModuleInit {
       files: new Map(files.map((file) => [file.path, file])),
       onProgress: (done) => this.progress.set(id, { done, total }),
     });
-    await this.finish(manager, { intake, plan, person, comment });
+    await this.finish(manager, { intake, plan, person, comment, at });
     const result = resultOf(intake, { files, plan, written });
     await manager.getRepository(Intake).update({ id }, { state: 'done', result });
     return result;
@@ -223,7 +223,13 @@ export class IntakeService implements OnModuleInit {
   /** Trail, notices and holds of what came in. */
   private async finish(
     manager: EntityManager,
-    { intake, plan, person, comment }: { intake: Intake; plan: IntakePlan; person: Person; comment: string },
+    {
+      intake,
+      plan,
+      person,
+      comment,
+      at,
+    }: { intake: Intake; plan: IntakePlan; person: Person; comment: string; at: Date },
   ): Promise<void> {
     const changed = plan.rows.flatMap(({ status }) => (status.kind === 'newVersion' ? [status.of] : []));
     const kind = intake.manifest ? 'check in' : 'intake';
@@ -236,6 +242,7 @@ export class IntakeService implements OnModuleInit {
             kind,
             itemId: item.id,
             says: `${person.name} checked in ${item.number}${about}`,
+            at,
           }) as const,
       ),
       {
@@ -244,6 +251,7 @@ export class IntakeService implements OnModuleInit {
         itemId: null,
         says: `${person.name} brought in ${counted(plan.rows.length, 'item')}${about}`,
         detail: { intake: intake.id },
+        at,
       },
     ]);
     if (intake.manifest && intake.letGo) {

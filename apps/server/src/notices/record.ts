@@ -10,6 +10,8 @@ export interface Happening {
   readonly detail?: Readonly<Record<string, unknown>>;
   /** People who are told though they may not watch. */
   readonly alsoTell?: readonly string[];
+  /** When; now where absent. */
+  readonly at?: Date;
 }
 
 /**
@@ -20,17 +22,18 @@ export async function record(manager: EntityManager, happenings: readonly Happen
   if (happenings.length === 0) return;
   await recordQuietly(manager, happenings);
   const rows = JSON.stringify(
-    happenings.map(({ personId, itemId, says, alsoTell = [] }) => ({
+    happenings.map(({ personId, itemId, says, alsoTell = [], at }) => ({
       person: personId,
       item: itemId,
       says,
       tell: alsoTell,
+      at,
     })),
   );
   await manager.query(
-    `INSERT INTO notice (person_id, item_id, says)
-     SELECT DISTINCT told.person_id, r.item, r.says
-     FROM jsonb_to_recordset($1::jsonb) AS r(person bigint, item bigint, says text, tell jsonb)
+    `INSERT INTO notice (person_id, item_id, says, at)
+     SELECT DISTINCT told.person_id, r.item, r.says, coalesce(r.at, now())
+     FROM jsonb_to_recordset($1::jsonb) AS r(person bigint, item bigint, says text, tell jsonb, at timestamptz)
      CROSS JOIN LATERAL (
        SELECT w.person_id FROM watch w WHERE w.item_id = r.item
        UNION SELECT value::bigint FROM jsonb_array_elements_text(r.tell)
@@ -45,15 +48,17 @@ export const counted = (count: number, noun: string): string => `${count} ${noun
 
 /** Writes what happened to the audit trail alone: nobody is told. */
 export async function recordQuietly(manager: EntityManager, happenings: readonly Happening[]): Promise<void> {
-  const rows = happenings.map(({ personId, kind, itemId, says, detail = {} }) => ({
+  const rows = happenings.map(({ personId, kind, itemId, says, detail = {}, at }) => ({
+    at,
     person: personId,
     kind,
     item: itemId,
     detail: { ...detail, says },
   }));
   await manager.query(
-    `INSERT INTO event (person_id, kind, item_id, detail)
-     SELECT person, kind, item, detail FROM jsonb_to_recordset($1::jsonb) AS r(person bigint, kind text, item bigint, detail jsonb)`,
+    `INSERT INTO event (person_id, kind, item_id, detail, at)
+     SELECT person, kind, item, detail, coalesce(at, now())
+     FROM jsonb_to_recordset($1::jsonb) AS r(person bigint, kind text, item bigint, detail jsonb, at timestamptz)`,
     [JSON.stringify(rows)],
   );
 }

@@ -101,7 +101,9 @@ function About({ item }: { readonly item: ItemView }): React.JSX.Element {
           {item.properties.map((property) => (
             <Pair key={property.name} name={property.name} value={sayProperty(property)} />
           ))}
-          <Pair name="used in" value={`${item.usedIn} assembl${item.usedIn === 1 ? 'y' : 'ies'}`} />
+          {item.kind === 'part' || item.kind === 'assembly' ? (
+            <Pair name="used in" value={`${item.usedIn} assembl${item.usedIn === 1 ? 'y' : 'ies'}`} />
+          ) : null}
           {item.kind === 'assembly' ? (
             <Pair name="made of" value={`${item.madeOf} item${item.madeOf === 1 ? '' : 's'}`} />
           ) : null}

@@ -35,6 +35,7 @@ const Svg = styled.svg`
   width: 16px;
   height: 16px;
   flex: none;
+  vertical-align: -3px;
   fill: none;
   stroke: currentColor;
   stroke-width: 1.5;

@@ -1,7 +1,8 @@
 import type { ItemView } from '@stem-trace/contract';
-import { useNavigate } from 'react-router';
+import { FileText } from 'lucide-react';
+import { Link, useNavigate } from 'react-router';
 import styled from 'styled-components';
-import { traceAddress, useLens } from '../../frame/addresses.js';
+import { lookAddress, traceAddress, useLens } from '../../frame/addresses.js';
 import { Mono, Soft } from '../../ui/controls.js';
 import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
 import { colour, font } from '../../ui/theme.js';
@@ -55,12 +56,39 @@ export function Plate({ item, isCurrent, onPoint }: PlateProps): React.JSX.Eleme
               lives in the file of <Mono>{item.carrier}</Mono>
             </Soft>
           ) : null}
+          {item.beside.length > 0 ? <Beside rows={item.beside} /> : null}
         </>
       ) : null}
     </Tall>
   );
 }
 
+/** Drawings and documents; they are no level of the structure. */
+function Beside({ rows }: { readonly rows: ItemView['beside'] }): React.JSX.Element {
+  return (
+    <Papers aria-label="Drawings and documents">
+      {rows.map((row) => (
+        <Link key={`${row.number} ${row.relation}`} to={lookAddress(row.number)} title={row.name}>
+          <FileText size={13} aria-hidden /> <Mono>{row.number}</Mono>
+        </Link>
+      ))}
+    </Papers>
+  );
+}
+
+const Papers = styled.nav`
+  display: flex;
+  flex-direction: column;
+  gap: 4px;
+  margin-top: 6px;
+  padding-top: 8px;
+  border-top: 1px solid ${colour.line};
+  font-size: 12px;
+  overflow-y: auto;
+  a {
+    overflow-wrap: anywhere;
+  }
+`;
 const Tall = styled.section`
   flex: 0 0 158px;
   display: flex;
