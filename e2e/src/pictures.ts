@@ -34,7 +34,7 @@ test('trace', async ({ page }) => {
 
 test('compare', async ({ page }) => {
   await signIn(page);
-  await page.goto(address('/compare?from=FM-1000@A/2&to=FM-1000@B/2'));
+  await page.goto(address('/compare?from=FM-1000@A/2&to=FM-1000@C/1'));
   await expect(page.getByRole('treegrid', { name: 'Differences' })).toBeFocused();
   await page.keyboard.press('ArrowDown');
   await picture(page, 'compare');

@@ -6,7 +6,7 @@ test('items and places are moved and renamed, and what is fetched follows', asyn
   await signIn(page, 'teodor');
   await page.getByRole('button', { name: 'Places' }).click();
   await page.getByRole('row', { name: /Shared assemblies/ }).click();
-  await expect(page.getByRole('heading', { name: '2 items in /Fenmark/Shared assemblies' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: '4 items in /Fenmark/Shared assemblies' })).toBeVisible();
   await expectAccessible(page);
 
   await page.getByRole('button', { name: 'New …' }).click();

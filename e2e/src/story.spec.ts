@@ -48,17 +48,17 @@ test('by mouse', async ({ page }) => {
   await expect(page.getByRole('option', { name: /M-TAIL_ASM/ })).toBeVisible();
 
   // Compare two versions that the demo's history has.
-  await page.goto(address('/compare?from=FM-1000@A/2&to=FM-1000@B/2'));
+  await page.goto(address('/compare?from=FM-1000@A/2&to=FM-1000@C/1'));
   await expect(
     page.getByRole('heading', {
-      name: 'FM-1000 from A/2 to B/2: 2 added, 1 removed, 3 changed, 1 replaced.',
+      name: 'FM-1000 from A/2 to C/1: 2 added, 1 removed, 3 changed, 1 replaced.',
     }),
   ).toBeVisible();
   await expectAccessible(page);
   await page.getByRole('button', { name: 'Swap sides' }).click();
   await expect(
     page.getByRole('heading', {
-      name: 'FM-1000 from B/2 to A/2: 1 added, 2 removed, 3 changed, 1 replaced.',
+      name: 'FM-1000 from C/1 to A/2: 1 added, 2 removed, 3 changed, 1 replaced.',
     }),
   ).toBeVisible();
   await page.getByRole('radio', { name: 'Net totals' }).click();

@@ -2,6 +2,7 @@
 import { useQueries, useQuery, type UseQueryResult } from '@tanstack/react-query';
 import type { LensText, SceneAnswer } from '@stem-trace/contract';
 import type { Placement } from '@stem-trace/core';
+import pLimit from 'p-limit';
 import { useEffect, useMemo, useRef } from 'react';
 import { Box3, Group, Matrix4, Vector3, type Object3D } from 'three';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
@@ -16,6 +17,9 @@ export interface SolidPictureProps {
   readonly lens: LensText;
   readonly isLarge: boolean;
 }
+
+/** A browser has few connections to one server; pictures leave some to what people wait for. */
+const takeTurn = pLimit(2);
 
 async function loadMesh(item: string, signal: AbortSignal): Promise<Object3D | null> {
   const response = await fetch(addressOf('/api/mesh', { item }), { signal });
@@ -33,14 +37,19 @@ export default function SolidPicture({ item, lens, isLarge }: SolidPictureProps)
   const { loaded, done } = useQueries({
     queries: placed.map((mesh) => ({
       queryKey: ['mesh', mesh.item],
-      queryFn: ({ signal }: { signal: AbortSignal }) => loadMesh(mesh.item, signal),
+      queryFn: ({ signal }: { signal: AbortSignal }) => takeTurn(() => loadMesh(mesh.item, signal)),
       staleTime: Infinity,
       gcTime: 120_000,
     })),
     combine,
   });
   const box = useRef<HTMLDivElement>(null);
-  const model = useMemo(() => assemble(placed, loaded), [placed, loaded]);
+  // Drawn once, when everything is there: a stage for every mesh that arrives would hold up the page.
+  const isComplete = done === placed.length;
+  const model = useMemo(
+    () => (isComplete ? assemble(placed, loaded) : new Group()),
+    [placed, loaded, isComplete],
+  );
   useEffect(() => {
     if (!box.current || model.children.length === 0) return undefined;
     const stage = new Stage(box.current, model);
