@@ -202,6 +202,41 @@ export async function specifications(at: string): Promise<DemoDocument[]> {
   ];
 }
 
+/** What purchasing keeps to itself. */
+export async function terms(at: string): Promise<DemoDocument[]> {
+  return [
+    {
+      path: 'Price list 2027.xlsx',
+      bytes: await workbook('Price list 2027', at, [
+        {
+          name: 'Prices',
+          rows: [
+            ['Item', 'Price for 10', 'Price for 100', 'Lead time weeks'],
+            ['FM-9101', 2.4, 1.9, 2],
+            ['FM-9301', 38, 33.5, 6],
+            ['FM-9401', 61, 55, 4],
+            ['FM-9503', 420, 395, 10],
+            ['FM-9507', 310, 288, 8],
+          ],
+        },
+      ]),
+    },
+    {
+      path: 'Framework agreement glands.pdf',
+      bytes: await pdf({
+        title: 'Framework agreement, cable glands',
+        subject: 'Quantities and prices for two years',
+        author: 'Pavo Lindqvist',
+        at,
+        paragraphs: [
+          'At least 2000 glands a year are taken, of any size. Prices fall by 4 % beyond 3000.',
+          'Late deliveries of more than two weeks are credited with 3 % of their value.',
+        ],
+      }),
+    },
+  ];
+}
+
 export async function lists(at: string): Promise<DemoDocument[]> {
   return [
     {

@@ -10,7 +10,7 @@ import { multiply, IDENTITY_PLACEMENT, type Placement, type PropertyValue } from
 import { annotateStepPart, writeStepAssembly } from '@stem-trace/formats';
 import { exportSTEP, measureArea, measureVolume, type AnyShape, type Shape3D } from 'replicad';
 import { boughtParts } from './bought.js';
-import { datasheets, lists, specifications, type DemoDocument } from './documents.js';
+import { datasheets, lists, specifications, terms, type DemoDocument } from './documents.js';
 import { halfDoneAssemblies, halfDoneParts } from './half-done.js';
 import { HISTORY, PEOPLE, type BringIn, type Stage } from './history.js';
 import { loadKernel } from './kernel.js';
@@ -44,8 +44,8 @@ await writeFile(
 /** What a store has to know of a step, without what only the making of its files needed. */
 function withoutRecipe(step: (typeof HISTORY)[number]): object {
   if (step.kind !== 'bring in') return step;
-  const { kind, folder, at, by, comment, release = [] } = step;
-  return { kind, folder, at, by, comment, release };
+  const { kind, folder, at, by, place, comment, release = [] } = step;
+  return { kind, folder, at, by, ...(place === undefined ? {} : { place }), comment, release };
 }
 
 function modelsAt({ river, tide }: Stage): Model[] {
@@ -86,6 +86,8 @@ async function paperFiles(step: BringIn, models: readonly Model[]): Promise<Demo
       return specifications(step.at);
     case 'lists':
       return lists(step.at);
+    case 'terms':
+      return terms(step.at);
     case undefined:
       return [];
   }

@@ -44,7 +44,9 @@ export interface BringIn extends Happening {
   readonly without?: readonly string[];
   /** Numbers of models whose drawings come in, or those of all models of these folders. */
   readonly drawings?: readonly string[];
-  readonly papers?: 'datasheets' | 'specifications' | 'lists';
+  readonly papers?: 'datasheets' | 'specifications' | 'lists' | 'terms';
+  /** That of the company where absent. */
+  readonly place?: string;
   /** Items whose newest revision was released right after. */
   readonly release?: 'all' | readonly string[];
 }
@@ -69,7 +71,18 @@ export interface Withdraw extends Happening {
   readonly reason: string;
 }
 
-export type HistoryStep = BringIn | Derive | Hold | Withdraw;
+/** A place that only some may look into. */
+export interface Shut extends Happening {
+  readonly kind: 'shut';
+  readonly place: string;
+  readonly grants: readonly {
+    readonly to:
+      { readonly kind: 'role'; readonly role: string } | { readonly kind: 'person'; readonly login: string };
+    readonly rights: readonly string[];
+  }[];
+}
+
+export type HistoryStep = BringIn | Derive | Hold | Withdraw | Shut;
 
 const FIRST: RiverStage = {
   armLength: 1200,
@@ -122,7 +135,7 @@ export const HISTORY: readonly HistoryStep[] = [
     kind: 'bring in',
     folder: '04-datasheets',
     at: '2024-09-03T08:30:00Z',
-    by: 'pavo',
+    by: 'teodor',
     comment: 'Datasheets of bought parts',
     stage: at(LONGER_ARM),
     papers: 'datasheets',
@@ -164,7 +177,7 @@ export const HISTORY: readonly HistoryStep[] = [
     kind: 'bring in',
     folder: '08-lists',
     at: '2025-07-08T09:05:00Z',
-    by: 'pavo',
+    by: 'ines',
     comment: 'Cable list, spare parts and notes from the field',
     stage: at(SUN_ROOF),
     papers: 'lists',
@@ -231,6 +244,26 @@ export const HISTORY: readonly HistoryStep[] = [
     stage: at({ ...HINGE, tiltBracketThickness: 4 }, ANODES),
     numbers: ['FM-3402'],
     drawings: ['FM-3402'],
+  },
+  {
+    kind: 'shut',
+    at: '2026-09-28T07:50:00Z',
+    by: 'admin',
+    place: '/Fenmark/Supplier terms',
+    grants: [
+      { to: { kind: 'role', role: 'planner' }, rights: ['see', 'fetch', 'change'] },
+      { to: { kind: 'role', role: 'checker' }, rights: ['see'] },
+    ],
+  },
+  {
+    kind: 'bring in',
+    folder: '14-supplier-terms',
+    at: '2026-09-29T10:10:00Z',
+    by: 'pavo',
+    place: '/Fenmark/Supplier terms',
+    comment: 'Prices and agreements for 2027, not for everybody',
+    stage: at(HINGE, ANODES),
+    papers: 'terms',
   },
   {
     kind: 'withdraw',

@@ -42,6 +42,13 @@ import { MeshesController } from './meshes/meshes.controller.js';
 import { MeshesService } from './meshes/meshes.service.js';
 import { FilesController } from './files/files.controller.js';
 import { FilesService } from './files/files.service.js';
+import { PeopleController } from './people/people.controller.js';
+import { PeopleService } from './people/people.service.js';
+import { BinService } from './places/bin.service.js';
+import { PlaceAccessService } from './places/place-access.service.js';
+import { RightsService } from './access/rights.service.js';
+import { FindService } from './items/find.service.js';
+import { ItemViewService } from './items/item-view.service.js';
 import { PlacesController } from './places/places.controller.js';
 import { PlacesService } from './places/places.service.js';
 import { VerifyController } from './verify/verify.controller.js';
@@ -79,6 +86,7 @@ export class AppModule {
         MeshesController,
         AuditController,
         FilesController,
+        PeopleController,
       ],
       providers: [
         { provide: DemoPeople, useFactory: () => new DemoPeople(demoFolder) },
@@ -88,6 +96,12 @@ export class AppModule {
         { provide: APP_FILTER, useClass: ProblemFilter },
         AccessService,
         CatalogueService,
+        RightsService,
+        PeopleService,
+        PlaceAccessService,
+        BinService,
+        FindService,
+        ItemViewService,
         AuditService,
         FilesService,
         StructureLoader,

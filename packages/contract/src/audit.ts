@@ -13,6 +13,9 @@ export const AUDIT_KINDS = [
   'fetch',
   'move',
   'place',
+  'access',
+  'people',
+  'token',
 ] as const;
 export type AuditKind = (typeof AUDIT_KINDS)[number];
 

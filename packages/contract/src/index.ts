@@ -1,3 +1,4 @@
+export type * from './access.js';
 export type * from './audit.js';
 export { PROBLEM_CODES, type Problem, type ProblemCode } from './errors.js';
 export { MANIFEST_NAME, type FetchManifest } from './manifest.js';

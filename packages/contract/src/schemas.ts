@@ -1,6 +1,7 @@
 /** What the server accepts, as Joi schemas. Unknown members are refused everywhere. */
-import { LIFECYCLE } from '@stem-trace/core';
+import { LIFECYCLE, RIGHTS, type Grant } from '@stem-trace/core';
 import Joi from 'joi';
+import type { NewPerson, PersonChange, PlaceAccessRequest, TokenRequest } from './access.js';
 import { AUDIT_KINDS } from './audit.js';
 import type { FetchManifest } from './manifest.js';
 import { isDay, isLensText } from './reference.js';
@@ -141,7 +142,11 @@ export const stepSchema = Joi.object({
 
 export const bringBackSchema = Joi.object({ item: reference.required(), comment });
 
-export const watchSchema = Joi.object({ item: reference.required(), watch: Joi.boolean().required() });
+export const watchSchema = Joi.object({
+  item: reference,
+  place: placePath,
+  watch: Joi.boolean().required(),
+}).xor('item', 'place');
 
 export const deriveSchema = Joi.object<DeriveRequest>({
   item: reference.required(),
@@ -160,7 +165,67 @@ export const deriveSchema = Joi.object<DeriveRequest>({
   key: text(80).allow('').default(''),
 });
 
-export const tokenSchema = Joi.object({ name: text(80).required() });
+export const tokenSchema = Joi.object<TokenRequest>({
+  name: text(80).required(),
+  scope: Joi.string().valid('read', 'all').default('all'),
+  days: Joi.number().integer().min(1).max(3650).allow(null).default(90),
+});
+
+const login = text(80).pattern(/^[a-z0-9][a-z0-9._-]*$/, 'small letters, digits, dots and dashes');
+const role = Joi.string().valid('engineer', 'checker', 'planner', 'viewer', 'administrator');
+const password = Joi.string().min(10).max(200);
+const personName = text(120).trim().min(1);
+const initials = text(3).trim().min(1);
+
+export const newPersonSchema = Joi.object<NewPerson>({
+  login: login.required(),
+  name: personName.required(),
+  initials: initials.required(),
+  role: role.required(),
+  password: password.required(),
+});
+
+export const personChangeSchema = Joi.object<PersonChange>({
+  login: login.required(),
+  name: personName,
+  initials,
+  role,
+  isActive: Joi.boolean(),
+  password,
+}).or('name', 'initials', 'role', 'isActive', 'password');
+
+export const entryParameters = Joi.object({ id: Joi.string().guid().required() });
+
+export const entriesSchema = Joi.object({ all: Joi.boolean().default(false) });
+
+export const placeSchema = Joi.object({ place: placePath.required() });
+
+const grantee = Joi.alternatives(
+  Joi.object({ kind: Joi.string().valid('person').required(), login: login.required() }),
+  Joi.object({
+    kind: Joi.string().valid('role').required(),
+    role: Joi.string().valid('engineer', 'checker', 'planner', 'viewer').required(),
+  }),
+);
+
+export const placeAccessSchema = Joi.object<PlaceAccessRequest>({
+  place: placePath.required(),
+  inherits: Joi.boolean().required(),
+  grants: Joi.array()
+    .items(
+      Joi.object({
+        to: grantee.required(),
+        rights: Joi.array()
+          .items(Joi.string().valid(...RIGHTS))
+          .unique()
+          .min(1)
+          .required(),
+      }),
+    )
+    .unique((a: Grant, b: Grant) => JSON.stringify(a.to) === JSON.stringify(b.to))
+    .max(200)
+    .required(),
+});
 
 export const createPlaceSchema = Joi.object({ path: placePath.invalid('/').required() });
 

@@ -10,6 +10,7 @@ import type {
   Proof,
   PropertyValue,
   Relation,
+  Right,
   RowCorrection,
   StepName,
 } from '@stem-trace/core';
@@ -44,6 +45,8 @@ export interface ItemRow {
 
 export interface FindAnswer {
   readonly total: number;
+  /** Further ones that match, which the asker may not see. */
+  readonly hidden: number;
   readonly rows: readonly ItemRow[];
 }
 
@@ -108,6 +111,8 @@ export interface ItemView extends ItemRow {
   /** Links of the version shown that are behind, with the reason. */
   readonly behindLinks: readonly BehindRow[];
   readonly watched: boolean;
+  /** What the asker may do with it. */
+  readonly rights: readonly Right[];
 }
 
 export interface StructureRow {
@@ -133,6 +138,8 @@ export interface StructureRow {
   readonly gap: boolean;
   /** Whether there is a further level. */
   readonly more: boolean;
+  /** Something is there that the asker may not see: the row says no more than its quantity. */
+  readonly hidden: boolean;
 }
 
 export interface StructureAnswer {
@@ -145,6 +152,8 @@ export interface StructureAnswer {
   };
   readonly lens: LensText;
   readonly rows: readonly StructureRow[];
+  /** Items that the asker may not see, at the edge of what they may. */
+  readonly hidden: number;
 }
 
 export interface CompareSide {
@@ -400,6 +409,7 @@ export interface VerifyAnswer {
 
 export interface PlaceRow {
   readonly path: string;
+  readonly watched: boolean;
   /** Items right in it, not below. */
   readonly items: number;
 }

@@ -54,6 +54,17 @@ export {
   validateNumber,
   type NumberPattern,
 } from './numbering/number.js';
+export {
+  ALL_POWERFUL,
+  rightsAt,
+  RIGHTS,
+  upwards,
+  type Grant,
+  type Grantee,
+  type PlaceAccess,
+  type Right,
+  type Who,
+} from './access/rights.js';
 export { StructureGraph, type LinkEdge, type VersionNode } from './structure/graph.js';
 export { behindBy, follow, pickVersion, RECORDED, type Lens } from './structure/lens.js';
 export { explode, type ExplodedRow, type TreeOptions } from './structure/explode.js';

@@ -42,12 +42,15 @@ export class AccessGuard implements CanActivate {
     if (this.reflector.getAllAndOverride<boolean>(OPEN, [context.getHandler(), context.getClass()]))
       return true;
     const request = context.switchToHttp().getRequest<AuthenticatedRequest>();
-    const bearer = /^Bearer (\S+)$/.exec(request.headers.authorization ?? '')?.[1];
-    const cookie = sessionCookie(request);
-    const token = bearer ?? cookie;
-    const person = token === undefined ? undefined : await this.access.personOf(token);
-    if (!person) throw new ProblemError('NOT_SIGNED_IN', 'Sign in first, or send a token.');
-    if (bearer === undefined) refuseForeignOrigin(request);
+    const token = tokenOf(request);
+    const entry = token === undefined ? undefined : await this.access.entryOf(token);
+    if (token === undefined || !entry)
+      throw new ProblemError('NOT_SIGNED_IN', 'Sign in first, or send a token.');
+    const { person, scope } = entry;
+    if (bearerOf(request) === undefined) refuseForeignOrigin(request);
+    if (scope === 'read' && !isReading(request))
+      throw new ProblemError('NOT_ALLOWED', 'This token is for reading only. Make one for everything.');
+    void this.access.noteUse(token).catch(() => undefined);
     if (person.role === 'viewer' && !isReading(request)) {
       throw new ProblemError(
         'NOT_ALLOWED',
@@ -57,6 +60,15 @@ export class AccessGuard implements CanActivate {
     request.person = person;
     return true;
   }
+}
+
+/** What somebody comes in with: a program's token before a browser's cookie. */
+export function tokenOf(request: Request): string | undefined {
+  return bearerOf(request) ?? sessionCookie(request);
+}
+
+function bearerOf(request: Request): string | undefined {
+  return /^Bearer (\S+)$/.exec(request.headers.authorization ?? '')?.[1];
 }
 
 export function sessionCookie(request: Request): string | undefined {

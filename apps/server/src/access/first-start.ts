@@ -36,7 +36,7 @@ export async function provideTokenFor(access: AccessService, file: string, url: 
     (text) => JSON.parse(text) as CliFile,
     () => undefined,
   );
-  const works = known?.token ? await access.personOf(known.token) : undefined;
+  const works = known?.token ? await access.entryOf(known.token) : undefined;
   const token =
     known && works
       ? known.token

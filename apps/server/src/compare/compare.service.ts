@@ -10,6 +10,8 @@ import {
   type LineSide,
 } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
+import { RightsService, type Rights } from '../access/rights.service.js';
+import type { Person } from '../database/entities/person.js';
 import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
 import { parseLens } from '../structure/lens-text.js';
 import { StructureLoader } from '../structure/structure-loader.js';
@@ -28,11 +30,19 @@ export class CompareService {
     private readonly database: DataSource,
     private readonly catalogue: CatalogueService,
     private readonly loader: StructureLoader,
+    private readonly rights: RightsService,
   ) {}
 
-  async compare({ from, to, net, lens }: CompareRequest): Promise<CompareAnswer> {
-    const [before, after] = await Promise.all([this.catalogue.resolve(from), this.catalogue.resolve(to)]);
-    const [fromTree, toTree] = await Promise.all([this.tree(before, lens), this.tree(after, lens)]);
+  async compare({ from, to, net, lens }: CompareRequest, person: Person): Promise<CompareAnswer> {
+    const [before, after] = await Promise.all([
+      this.catalogue.resolve(from, person),
+      this.catalogue.resolve(to, person),
+    ]);
+    const rights = await this.rights.of(person);
+    const [fromTree, toTree] = await Promise.all([
+      this.tree(before, lens, rights),
+      this.tree(after, lens, rights),
+    ]);
     const rows = net ? compareTotals(fromTree, toTree) : compareTrees(fromTree, toTree);
     const counts = countDifferences(rows);
     const fromSide = { number: before.number, name: before.name, version: before.label };
@@ -53,7 +63,7 @@ export class CompareService {
     };
   }
 
-  private async tree(root: DescribedVersion, lens: LensText): Promise<BomLine> {
+  private async tree(root: DescribedVersion, lens: LensText, rights: Rights): Promise<BomLine> {
     const graph = await this.loader.below(root.id, parseLens(lens));
     const rows = explode(graph, root.id, { lens: parseLens(lens) });
     const ids = [...new Set(rows.flatMap((row) => row.version?.id ?? []))];
@@ -61,8 +71,18 @@ export class CompareService {
     const origins = await this.originsOf([root.id, ...ids]);
     const lines: { line: BomLine; children: BomLine[] }[] = [];
     const rootChildren: BomLine[] = [];
+    const hiddenRows = new Set<number>();
     for (const row of rows) {
-      const version = row.version ? described.get(row.version.id) : undefined;
+      const known = row.version ? described.get(row.version.id) : undefined;
+      if (known && !rights.may('see', known.placeId)) {
+        // It counts as a line, so that totals are right, and says nothing of itself or what it is made of.
+        const hidden = hiddenLine(known, row.quantity);
+        lines.push({ line: hidden, children: [] });
+        if (!hiddenRows.has(row.parentRow)) (lines[row.parentRow]?.children ?? rootChildren).push(hidden);
+        hiddenRows.add(lines.length - 1);
+        continue;
+      }
+      const version = known;
       const children: BomLine[] = [];
       const itemId = version?.itemId ?? row.link.targetItem ?? `gap:${row.link.targetText}`;
       const line: BomLine = {
@@ -108,6 +128,21 @@ export class CompareService {
     for (const { id, origin } of rows) origins.set(id, [...(origins.get(id) ?? []), origin]);
     return origins;
   }
+}
+
+function hiddenLine({ itemId, stemId, id }: DescribedVersion, quantity: number): BomLine {
+  return {
+    itemId,
+    stem: stemId,
+    number: 'not visible to you',
+    name: '',
+    versionId: id,
+    version: '',
+    originVersions: [],
+    quantity,
+    placements: [],
+    children: [],
+  };
 }
 
 function sideView({ number, name, version, quantity }: LineSide): CompareRowSide {

@@ -1,7 +1,8 @@
 import { Injectable } from '@nestjs/common';
 import type { CustodyAnswer, HoldRow } from '@stem-trace/contract';
-import { refuseHold } from '@stem-trace/core';
+import { refuseHold, type Right } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
+import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
 import { announce } from '../feed/feed.js';
 import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
@@ -23,6 +24,7 @@ export class CustodyService {
     private readonly database: DataSource,
     private readonly catalogue: CatalogueService,
     private readonly copier: VersionCopier,
+    private readonly rights: RightsService,
   ) {}
 
   async mine(person: Person): Promise<HoldRow[]> {
@@ -64,32 +66,37 @@ export class CustodyService {
   }
 
   async letGo(items: readonly string[], person: Person): Promise<CustodyAnswer> {
-    return this.eachItem(items, person, async (manager, item) => {
-      const mine: [unknown[], number] = await manager.query(
-        'DELETE FROM hold WHERE item_id = $1 AND person_id = $2',
-        [item.itemId, person.id],
-      );
-      if (mine[1] === 0) return 'you do not hold it';
-      await record(manager, [
-        {
-          personId: person.id,
-          kind: 'let go',
-          itemId: item.itemId,
-          says: `${person.name} let ${item.number} go`,
-        },
-      ]);
-      return undefined;
-    });
+    return this.eachItem(
+      items,
+      person,
+      async (manager, item) => {
+        const mine: [unknown[], number] = await manager.query(
+          'DELETE FROM hold WHERE item_id = $1 AND person_id = $2',
+          [item.itemId, person.id],
+        );
+        if (mine[1] === 0) return 'you do not hold it';
+        await record(manager, [
+          {
+            personId: person.id,
+            kind: 'let go',
+            itemId: item.itemId,
+            says: `${person.name} let ${item.number} go`,
+          },
+        ]);
+        return undefined;
+      },
+      'see',
+    );
   }
 
   /** An administrator takes a hold away from whoever has it; the holder is told why. */
   async breakHold(reference: string, reason: string, person: Person): Promise<void> {
-    if (person.role !== 'administrator')
+    const item = await this.catalogue.resolve(reference, person);
+    if (!(await this.rights.of(person)).may('administer', item.placeId))
       throw new ProblemError(
         'NOT_ALLOWED',
-        'Only an administrator may break a hold. Ask the holder, or an administrator.',
+        'Only somebody who administers the place may break a hold. Ask the holder, or an administrator.',
       );
-    const item = await this.catalogue.resolve(reference);
     await this.database.transaction(async (manager) => {
       const holder = (await holdsOf(manager, [item.itemId])).get(item.itemId);
       if (!holder) throw new ProblemError('NOT_HELD', `Nobody holds ${item.number}.`);
@@ -138,7 +145,7 @@ export class CustodyService {
 
   /** Makes an older version the newest again, as a version of its own that says where it came from. */
   async bringBack(reference: string, comment: string, person: Person): Promise<Done> {
-    const version = await this.catalogue.resolve(reference);
+    const version = await this.catalogue.resolve(reference, person, 'change');
     return this.database.transaction(async (manager) => {
       await takeTurn(manager);
       await this.requireHold(manager, version, person);
@@ -201,16 +208,24 @@ export class CustodyService {
    */
   private async eachItem(
     references: readonly string[],
-    _person: Person,
+    person: Person,
     act: (
       manager: EntityManager,
       item: DescribedVersion,
     ) => Promise<string | { version: string } | undefined>,
+    needs: Right = 'change',
   ): Promise<CustodyAnswer> {
     const done: Done[] = [];
     const refused: { number: string; reason: string }[] = [];
     for (const reference of new Set(references)) {
-      const named = await this.catalogue.resolve(reference);
+      const named = await this.catalogue.resolve(reference, person);
+      if (!(await this.rights.of(person)).may(needs, named.placeId)) {
+        refused.push({
+          number: named.number,
+          reason: 'your access at its place does not allow you to change it',
+        });
+        continue;
+      }
       const outcome = await this.database.transaction(async (manager) => {
         await takeTurn(manager);
         // What was read before the turn may be old by now.

@@ -1,5 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import type { Grant } from '@stem-trace/core';
 import type { DemoPerson, DeriveRequest } from '@stem-trace/contract';
 
 export interface DemoHistory {
@@ -18,6 +19,8 @@ export interface DemoFolder extends Happened {
   readonly kind: 'bring in';
   readonly folder: string;
   readonly comment: string;
+  /** That of the company where absent. */
+  readonly place?: string;
   /** Items whose newest revision is released right after. */
   readonly release: 'all' | readonly string[];
 }
@@ -42,7 +45,13 @@ export interface DemoWithdrawal extends Happened {
   readonly reason: string;
 }
 
-export type DemoStep = DemoFolder | DemoDerivation | DemoHold | DemoWithdrawal;
+export interface DemoShutPlace extends Happened {
+  readonly kind: 'shut';
+  readonly place: string;
+  readonly grants: readonly Grant[];
+}
+
+export type DemoStep = DemoFolder | DemoDerivation | DemoHold | DemoWithdrawal | DemoShutPlace;
 
 /** The made-up people of the demo data, whose passwords the sign-in page tells. */
 export class DemoPeople {

@@ -5,6 +5,8 @@ import type { INestApplication } from '@nestjs/common';
 import { DataSource, type EntityManager } from 'typeorm';
 import { AccessService } from '../access/access.service.js';
 import type { Person } from '../database/entities/person.js';
+import { PlaceAccessService } from '../places/place-access.service.js';
+import { PlacesService } from '../places/places.service.js';
 import { IntakeService } from '../intake/intake.service.js';
 import { DeriveService } from '../derive/derive.service.js';
 import { recordQuietly } from '../notices/record.js';
@@ -73,6 +75,12 @@ async function takeStep(app: INestApplication, context: StepContext): Promise<vo
     case 'hold':
       await database.transaction((manager) => hold(manager, step, person));
       return;
+    case 'shut':
+      await app.get(PlacesService).create(step.place, person);
+      await app
+        .get(PlaceAccessService)
+        .change({ place: step.place, inherits: false, grants: step.grants }, person);
+      return;
     case 'withdraw':
       await database.transaction((manager) => withdraw(manager, step, person));
   }
@@ -82,7 +90,7 @@ async function bringIn(
   intakes: IntakeService,
   { step, person, place, folder }: StepContext<DemoFolder>,
 ): Promise<void> {
-  const sheet = await intakes.create({ place, prefix: '' }, person);
+  const sheet = await intakes.create({ place: step.place ?? place, prefix: '' }, person);
   const root = join(folder, step.folder);
   const entries = await readdir(root, { recursive: true, withFileTypes: true });
   const files = entries

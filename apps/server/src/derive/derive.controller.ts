@@ -13,8 +13,11 @@ export class DeriveController {
   /** Works out a derivation without writing anything. */
   @Post('preview')
   @HttpCode(200)
-  preview(@Body(new Validate(deriveSchema)) request: DeriveRequest): Promise<DerivePreview> {
-    return this.derivations.preview(request);
+  preview(
+    @Body(new Validate(deriveSchema)) request: DeriveRequest,
+    @Caller() person: Person,
+  ): Promise<DerivePreview> {
+    return this.derivations.preview(request, person);
   }
 
   @Post()

@@ -15,6 +15,7 @@ import {
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
+import { RightsService, type Rights } from '../access/rights.service.js';
 import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
 import { record } from '../notices/record.js';
 import { ProblemError } from '../problems/problem.js';
@@ -42,10 +43,15 @@ export class DeriveService {
     private readonly catalogue: CatalogueService,
     private readonly loader: StructureLoader,
     private readonly proofs: ProofService,
+    private readonly rights: RightsService,
   ) {}
 
-  async preview(request: DeriveRequest): Promise<DerivePreview> {
-    const { origin, place, graph, versions, plan } = await this.prepare(request, this.database.manager);
+  async preview(request: DeriveRequest, person: Person): Promise<DerivePreview> {
+    const { origin, place, graph, versions, plan } = await this.prepare(
+      request,
+      person,
+      this.database.manager,
+    );
     const byItem = new Map([...versions.values()].map((version) => [version.itemId, version]));
     return {
       origin: { number: origin.number, name: origin.name, version: origin.label },
@@ -75,7 +81,8 @@ export class DeriveService {
     if (before) return before;
     const { derivationId, outcome } = await this.database.transaction(async (manager) => {
       await takeTurn(manager);
-      const prepared = await this.prepare(request, manager);
+      const prepared = await this.prepare(request, person, manager);
+      (await this.rights.of(person, manager)).require('change', prepared.place);
       refuseClashes(prepared.plan);
       const [derivation]: { id: string }[] = await manager.query(
         "INSERT INTO derivation (request_key, origin_version_id, plan, created_by, created_at) VALUES (nullif($1, ''), $2, $3, $4, $5) RETURNING id",
@@ -131,8 +138,9 @@ export class DeriveService {
     return row?.result ?? undefined;
   }
 
-  private async prepare(request: DeriveRequest, manager: EntityManager): Promise<Prepared> {
-    const origin = await this.catalogue.resolve(request.item);
+  private async prepare(request: DeriveRequest, person: Person, manager: EntityManager): Promise<Prepared> {
+    const origin = await this.catalogue.resolve(request.item, person, 'fetch');
+    const rights = await this.rights.of(person);
     if (origin.carrierVersion !== null) {
       const carrier = (await this.catalogue.describe([origin.carrierVersion], manager)).get(
         origin.carrierVersion,
@@ -149,7 +157,12 @@ export class DeriveService {
       NEWEST,
       manager,
     );
-    const versions = new Map([...below, ...(await this.catalogue.describe([...drawings.keys()], manager))]);
+    // A drawing that may not be fetched stays with the origin, unseen.
+    const drawn = [...(await this.catalogue.describe([...drawings.keys()], manager))].filter(
+      ([, { placeId }]) => rights.may('fetch', placeId),
+    );
+    const versions = new Map([...below, ...drawn]);
+    refuseHidden([...versions.values()], rights, origin);
     const nodes = originNodes(graph, { origin, versions, drawings });
     const place = request.place || origin.place;
     const byNumber = new Map(
@@ -260,6 +273,18 @@ function originNodes(
     children: graph.linksOf(version.id).flatMap((link) => link.targetVersion ?? []),
     ...(drawings.has(version.id) ? { depicts: drawings.get(version.id) ?? [] } : {}),
   }));
+}
+
+/** A copy needs everything that it refers to, so that nothing may be out of the asker's sight. */
+function refuseHidden(versions: readonly DescribedVersion[], rights: Rights, origin: DescribedVersion): void {
+  const hidden = new Set(
+    versions.flatMap(({ itemId, placeId }) => (rights.may('fetch', placeId) ? [] : [itemId])),
+  ).size;
+  if (hidden === 0) return;
+  throw new ProblemError(
+    'NOT_ALLOWED',
+    `${origin.number} ${origin.label} is made of ${hidden} further ${hidden === 1 ? 'item' : 'items'} that you may not fetch. Ask somebody who administers their places, or derive a part of it. Nothing was changed.`,
+  );
 }
 
 function refuseClashes(plan: DerivationPlan): void {

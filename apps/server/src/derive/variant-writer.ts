@@ -1,7 +1,8 @@
 import { numberKey, type DerivationPlan, type StructureGraph } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { insertRows } from '../database/rows.js';
-import { searchText, type DescribedVersion } from '../items/catalogue.service.js';
+import type { DescribedVersion } from '../items/catalogue.service.js';
+import { searchText } from '../items/facts.js';
 import { copyLinks, insertVersions, ITEM_COLUMNS, placeIds } from '../store/store-writer.js';
 
 export interface VariantContext {

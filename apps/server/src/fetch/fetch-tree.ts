@@ -35,6 +35,8 @@ export interface TreeChoice {
   readonly lens: Lens;
   /** Whether the drawings of everything in the tree belong to it. */
   readonly drawings: boolean;
+  /** Whether what lies in a place may be handed out. */
+  readonly mayFetch: (placeId: string) => boolean;
 }
 
 /** Works out which files belong to a version and everything below it, under a lens, and what they must say. */
@@ -46,12 +48,13 @@ export class FetchTreeService {
     private readonly loader: StructureLoader,
   ) {}
 
-  async collect(version: DescribedVersion, { lens, drawings }: TreeChoice): Promise<FetchTree> {
+  async collect(version: DescribedVersion, { lens, drawings, mayFetch }: TreeChoice): Promise<FetchTree> {
     const { manager } = this.database;
     const rootFile = version.carrierVersion ?? version.id;
     const contents = new Map<string, DescribedVersion[]>();
     const links: StoredLink[] = [];
     const targets = new Map<string, string>();
+    const keptBack = new Set<string>();
     let frontier = [rootFile];
     let drawingsAdded = !drawings;
     while (frontier.length > 0) {
@@ -65,18 +68,22 @@ export class FetchTreeService {
         inFiles.map((found) => found.id),
       );
       links.push(...outward);
-      const chosen = await this.choose(manager, outward.filter(leadsToFile), lens);
+      const { chosen, refused } = await this.choose(manager, outward.filter(leadsToFile), { lens, mayFetch });
       for (const [link, target] of chosen) targets.set(link, target);
+      for (const link of refused) keptBack.add(link);
       const next = [...new Set([...chosen.values()])].filter((file) => !contents.has(file));
       frontier = next;
       if (frontier.length === 0 && !drawingsAdded) {
         drawingsAdded = true;
         const items = [...contents.values()].flat().map(({ itemId }) => itemId);
         const found = await this.loader.drawingsOf([...new Set(items)], lens);
-        frontier = [...found.keys()].filter((file) => !contents.has(file));
+        const drawn = await this.catalogue.describe([...found.keys()]);
+        frontier = [...drawn].flatMap(([file, { placeId }]) =>
+          !contents.has(file) && mayFetch(placeId) ? [file] : [],
+        );
       }
     }
-    const files = fetchFiles(contents, links, targets, await this.targetsOf(links));
+    const files = fetchFiles(contents, { links, targets, keptBack, items: await this.targetsOf(links) });
     const plan = planFetch(files);
     const root = plan.files.find((file) => file.versionId === rootFile);
     if (!root) throw new Error(`version ${rootFile} has no file`);
@@ -97,8 +104,8 @@ export class FetchTreeService {
   private async choose(
     manager: EntityManager,
     links: readonly StoredLink[],
-    lens: Lens,
-  ): Promise<Map<string, string>> {
+    { lens, mayFetch }: Pick<TreeChoice, 'lens' | 'mayFetch'>,
+  ): Promise<{ chosen: Map<string, string>; refused: string[] }> {
     const versions: {
       id: string;
       itemId: string;
@@ -106,22 +113,27 @@ export class FetchTreeService {
       createdAtMs: number;
       released: boolean;
       file: string;
+      placeId: string;
     }[] = await manager.query(
       `SELECT v.id, v.item_id AS "itemId", v.ordinal, (extract(epoch FROM v.created_at) * 1000)::float8 AS "createdAtMs",
-              r.state IN ('released', 'superseded') AS released, coalesce(v.carrier_version_id, v.id) AS file
-       FROM version v JOIN revision r ON r.id = v.revision_id WHERE v.item_id = ANY($1::bigint[])`,
+              r.state IN ('released', 'superseded') AS released, coalesce(v.carrier_version_id, v.id) AS file, i.place_id AS "placeId"
+       FROM version v JOIN revision r ON r.id = v.revision_id JOIN item i ON i.id = v.item_id WHERE v.item_id = ANY($1::bigint[])`,
       [[...new Set(links.flatMap((link) => link.targetItem ?? []))]],
     );
     const graph = new StructureGraph(versions, []);
     const fileOf = new Map(versions.map(({ id, file }) => [id, file]));
+    const placeOf = new Map(versions.map(({ id, placeId }) => [id, placeId]));
     const chosen = new Map<string, string>();
+    const refused: string[] = [];
     for (const link of links) {
       // The database says null for a gap where the core leaves the member out.
       const version = link.targetItem ? follow(graph, link, lens) : undefined;
       const file = version && fileOf.get(version.id);
-      if (file !== undefined) chosen.set(link.id, file);
+      if (file === undefined || !version) continue;
+      if (mayFetch(placeOf.get(version.id) ?? '')) chosen.set(link.id, file);
+      else refused.push(link.id);
     }
-    return chosen;
+    return { chosen, refused };
   }
 
   private async targetsOf(
@@ -140,11 +152,18 @@ function leadsToFile({ relation }: StoredLink): boolean {
   return relation === 'component' || relation === 'draws on';
 }
 
+interface LinkTargets {
+  readonly links: readonly StoredLink[];
+  /** Version whose file is meant, by link. */
+  readonly targets: ReadonlyMap<string, string>;
+  /** Links to what the asker may not fetch. */
+  readonly keptBack: ReadonlySet<string>;
+  readonly items: ReadonlyMap<string, { number: string; name: string }>;
+}
+
 function fetchFiles(
   contents: ReadonlyMap<string, readonly DescribedVersion[]>,
-  links: readonly StoredLink[],
-  targets: ReadonlyMap<string, string>,
-  items: ReadonlyMap<string, { number: string; name: string }>,
+  { links, targets, keptBack, items }: LinkTargets,
 ): FetchFile[] {
   const linksByVersion = new Map<string, StoredLink[]>();
   for (const link of links)
@@ -177,6 +196,7 @@ function fetchFiles(
           name: item?.name ?? link.nameInFile,
         },
         locator: link.locator ?? '',
+        ...(keptBack.has(link.id) ? { keptBack: true } : {}),
         ...(target === undefined ? {} : { targetVersion: target }),
       });
     }

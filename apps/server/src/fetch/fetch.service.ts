@@ -7,6 +7,7 @@ import { isUntouched, type PlannedFile } from '@stem-trace/core';
 import { rewriteFile } from '@stem-trace/formats';
 import { ZipArchive } from 'archiver';
 import { DataSource } from 'typeorm';
+import { RightsService } from '../access/rights.service.js';
 import { BlobStore } from '../blobs/blob-store.js';
 import type { Person } from '../database/entities/person.js';
 import { CatalogueService } from '../items/catalogue.service.js';
@@ -31,6 +32,7 @@ export class FetchService {
     private readonly catalogue: CatalogueService,
     private readonly trees: FetchTreeService,
     private readonly blobs: BlobStore,
+    private readonly rights: RightsService,
   ) {}
 
   /** A ZIP, written while it is read: one file at a time in memory, the manifest last. */
@@ -38,8 +40,13 @@ export class FetchService {
     { item, lens, drawings }: FetchRequest,
     person: Person,
   ): Promise<{ name: string; content: Readable }> {
-    const version = await this.catalogue.resolve(item);
-    const tree = await this.trees.collect(version, { lens: parseLens(lens), drawings });
+    const version = await this.catalogue.resolve(item, person, 'fetch');
+    const rights = await this.rights.of(person);
+    const tree = await this.trees.collect(version, {
+      lens: parseLens(lens),
+      drawings,
+      mayFetch: (placeId) => rights.may('fetch', placeId),
+    });
     await recordQuietly(this.database.manager, [
       {
         personId: person.id,

@@ -2,6 +2,8 @@ import { Controller, Get, Query, Res, StreamableFile } from '@nestjs/common';
 import type { FileTextAnswer } from '@stem-trace/contract';
 import { itemSchema } from '@stem-trace/contract/schemas';
 import type { Response } from 'express';
+import { Caller } from '../access/access.guard.js';
+import { Person } from '../database/entities/person.js';
 import { Validate } from '../problems/validate.js';
 import { FilesService } from './files.service.js';
 
@@ -13,9 +15,10 @@ export class FilesController {
   @Get('file')
   async file(
     @Query(new Validate(itemSchema)) { item }: { item: string },
+    @Caller() person: Person,
     @Res({ passthrough: true }) response: Response,
   ): Promise<StreamableFile> {
-    const { name, type, size, content, etag } = await this.files.open(item);
+    const { name, type, size, content, etag } = await this.files.open(item, person);
     response.set({
       ETag: etag,
       'Cache-Control': 'private, no-cache',
@@ -27,8 +30,11 @@ export class FilesController {
   }
 
   @Get('text')
-  text(@Query(new Validate(itemSchema)) { item }: { item: string }): Promise<FileTextAnswer> {
-    return this.files.textOf(item);
+  text(
+    @Query(new Validate(itemSchema)) { item }: { item: string },
+    @Caller() person: Person,
+  ): Promise<FileTextAnswer> {
+    return this.files.textOf(item, person);
   }
 }
 

@@ -2,6 +2,7 @@ import type { Readable } from 'node:stream';
 import { Injectable } from '@nestjs/common';
 import type { FileTextAnswer } from '@stem-trace/contract';
 import { BlobStore } from '../blobs/blob-store.js';
+import type { Person } from '../database/entities/person.js';
 import { CatalogueService } from '../items/catalogue.service.js';
 import { ReaderPool } from '../jobs/reader-pool.js';
 import { ProblemError } from '../problems/problem.js';
@@ -36,8 +37,8 @@ export class FilesService {
     private readonly readers: ReaderPool,
   ) {}
 
-  async open(reference: string): Promise<OpenedFile> {
-    const version = await this.catalogue.resolve(reference);
+  async open(reference: string, person: Person): Promise<OpenedFile> {
+    const version = await this.catalogue.resolve(reference, person);
     const name = version.storedFileName;
     const ending = name.slice(name.lastIndexOf('.') + 1).toLowerCase();
     return {
@@ -50,8 +51,8 @@ export class FilesService {
   }
 
   /** The text in an item's file, as it is found by. */
-  async textOf(reference: string): Promise<FileTextAnswer> {
-    const version = await this.catalogue.resolve(reference);
+  async textOf(reference: string, person: Person): Promise<FileTextAnswer> {
+    const version = await this.catalogue.resolve(reference, person);
     const outcome = await this.readers.read({
       file: this.blobs.pathOf(version.sha256),
       path: version.storedFileName,

@@ -12,7 +12,7 @@ import {
 } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { insertRows } from '../database/rows.js';
-import { searchText, type VersionFacts } from '../items/catalogue.service.js';
+import { searchText, type VersionFacts } from '../items/facts.js';
 import { ProblemError } from '../problems/problem.js';
 import { insertLinks, insertVersions, ITEM_COLUMNS, placeIds, type NewLink } from '../store/store-writer.js';
 

@@ -18,6 +18,7 @@ import {
   type WorkingCopy,
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
+import { RightsService } from '../access/rights.service.js';
 import { BlobStore } from '../blobs/blob-store.js';
 import { Intake, IntakeFileRow } from '../database/entities/intake.js';
 import type { Person } from '../database/entities/person.js';
@@ -45,6 +46,7 @@ export class IntakeService implements OnModuleInit {
     private readonly blobs: BlobStore,
     private readonly readers: ReaderPool,
     private readonly catalogue: CatalogueService,
+    private readonly rights: RightsService,
   ) {}
 
   /** What was being carried out when the server stopped was rolled back with its transaction; it can be tried again. */
@@ -55,7 +57,9 @@ export class IntakeService implements OnModuleInit {
   /** Begins an intake, or a check-in where a working copy's manifest is given. */
   async create({ manifest, ...request }: IntakeRequest, person: Person): Promise<IntakeView> {
     const intakes = this.database.getRepository(Intake);
-    const place = manifest ? await this.placeOfWorkingCopy(manifest, request.place) : request.place;
+    const place = manifest ? await this.placeOfWorkingCopy(manifest, request.place, person) : request.place;
+    // A check-in needs the right where each item lies, which is judged row by row.
+    if (!manifest) (await this.rights.of(person)).require('change', place);
     const intake = await intakes.save(
       intakes.create({
         ...request,
@@ -75,8 +79,12 @@ export class IntakeService implements OnModuleInit {
   }
 
   /** A working copy lies as its places do, from the one that all have in common. */
-  private async placeOfWorkingCopy(manifest: FetchManifest, otherwise: string): Promise<string> {
-    const root = await this.catalogue.resolve(manifest.item).catch(() => undefined);
+  private async placeOfWorkingCopy(
+    manifest: FetchManifest,
+    otherwise: string,
+    person: Person,
+  ): Promise<string> {
+    const root = await this.catalogue.resolve(manifest.item, person).catch(() => undefined);
     const folder = manifest.root.includes('/')
       ? `/${manifest.root.slice(0, manifest.root.lastIndexOf('/'))}`
       : '';
@@ -268,7 +276,8 @@ export class IntakeService implements OnModuleInit {
     { files, person }: { files: readonly IntakeFile[]; person: Person },
     manager: EntityManager,
   ): Promise<IntakePlan> {
-    const plan = await planAgainstStore(manager, {
+    const rights = await this.rights.of(person, manager);
+    const plan = await planAgainstStore(manager, rights, {
       files,
       place: intake.place,
       prefix: intake.prefix,
@@ -279,9 +288,12 @@ export class IntakeService implements OnModuleInit {
       plan.rows.flatMap(({ status }) => (status.kind === 'newVersion' ? [status.of.id] : [])),
     );
     return guardPlan(plan, {
+      place: intake.place,
       custody: {
         holderOf: (item) => holds.get(item)?.name,
         isMine: (item) => holds.get(item)?.personId === person.id,
+        mayChange: ({ place }) => rights.mayAt('change', place),
+        mayBringInto: (place) => rights.mayAt('change', place),
       },
       ...(intake.manifest ? { workingCopy: workingCopyOf(intake.manifest) } : {}),
       overwrite: new Set(intake.overwrite),

@@ -1,20 +1,13 @@
 import { Injectable } from '@nestjs/common';
-import {
-  parseReference,
-  type BehindRow,
-  type BesideRow,
-  type FindAnswer,
-  type HolderView,
-  type ItemRow,
-  type ItemView,
-  type LineageRow,
-  type State,
-  type VersionRow,
-} from '@stem-trace/contract';
-import { numberKey, type FileFormat, type ItemKind, type PropertyValue, type Source } from '@stem-trace/core';
+import { parseReference, type BehindRow, type HolderView, type State } from '@stem-trace/contract';
+import { numberKey, type ItemKind, type Right } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
+import { RightsService } from '../access/rights.service.js';
 import { HELD_BY } from '../custody/holds.js';
+import type { Person } from '../database/entities/person.js';
 import { ProblemError } from '../problems/problem.js';
+import type { VersionFacts } from './facts.js';
+import { LABEL } from './item-row.js';
 
 /** One version with what is known of its item, as other modules need it. */
 export interface DescribedVersion {
@@ -25,6 +18,7 @@ export interface DescribedVersion {
   readonly name: string;
   readonly kind: ItemKind;
   readonly place: string;
+  readonly placeId: string;
   /** Present file name of the item. */
   readonly fileName: string;
   /** File name when the bytes were stored. */
@@ -42,86 +36,41 @@ export interface DescribedVersion {
   readonly heldBy: HolderView | null;
 }
 
-/** What a version's file says about it. */
-export interface VersionFacts {
-  readonly description: string;
-  readonly format?: FileFormat;
-  readonly schema: string;
-  readonly versionText: string;
-  readonly source: Source;
-  readonly properties: readonly PropertyValue[];
-}
-
-const LABEL = `r.code || '/' || v.seq`;
-
 const DESCRIBED = `
-  SELECT v.id, v.item_id AS "itemId", coalesce(i.stem_id, i.id) AS "stemId", i.number, i.name, i.kind, p.path AS place,
+  SELECT v.id, v.item_id AS "itemId", coalesce(i.stem_id, i.id) AS "stemId", i.number, i.name, i.kind, p.path AS place, i.place_id AS "placeId",
          i.file_name AS "fileName", v.file_name AS "storedFileName", ${LABEL} AS label, r.state, v.sha256,
          v.product_ref::int AS "productRef", v.id_in_file AS "idInFile", v.name_in_file AS "nameInFile",
          v.carrier_version_id AS "carrierVersion", v.origin_version_id AS "originVersion", v.facts, ${HELD_BY}
   FROM version v JOIN item i ON i.id = v.item_id JOIN revision r ON r.id = v.revision_id JOIN place p ON p.id = i.place_id`;
 
-const ROW = `
-  i.number, i.name, i.kind, ${LABEL} AS version, r.state, p.path AS place, v.created_at AS "changedAt", a.name AS "changedBy", ${HELD_BY}
-  FROM item i JOIN version v ON v.id = i.newest_version_id JOIN revision r ON r.id = v.revision_id
-  JOIN place p ON p.id = i.place_id JOIN person a ON a.id = v.author_id`;
-
-const SORT: Readonly<Record<string, string>> = {
-  number: 'i.number_key',
-  name: 'lower(i.name)',
-  kind: 'i.kind',
-  state: 'r.state',
-  changed: 'v.created_at',
-};
-
-export interface FindRequest {
-  readonly words: string;
-  readonly limit: number;
-  readonly offset: number;
-  readonly sort: string;
-  readonly order: 'up' | 'down';
-  /** Only what lies in this place or below. */
-  readonly place?: string;
-}
-
-/** Items by words, and what the store knows of one. */
+/** Versions by what people call them and by id, with access respected where a person asks. */
 @Injectable()
 export class CatalogueService {
-  constructor(private readonly database: DataSource) {}
-
-  /** Every word must occur in number, name, properties or the text of the file; an exact number comes first. */
-  async find({ words, limit, offset, sort, order, place = '/' }: FindRequest): Promise<FindAnswer> {
-    const { where, values } = conditions(words, place);
-    const next = values.length + 1;
-    const direction = order === 'down' ? 'DESC' : 'ASC';
-    const [counted]: { total: string }[] = await this.database.query(
-      `SELECT count(*) AS total FROM item i WHERE ${where}`,
-      values,
-    );
-    const rows: ItemRow[] = await this.database.query(
-      `SELECT ${ROW} WHERE ${where}
-       ORDER BY (i.number_key = $${next}) DESC, ${SORT[sort] ?? SORT.number} ${direction}, i.number_key
-       LIMIT $${next + 1} OFFSET $${next + 2}`,
-      [...values, numberKey(words.trim()), limit, offset],
-    );
-    return { total: Number(counted?.total ?? 0), rows };
-  }
+  constructor(
+    private readonly database: DataSource,
+    private readonly rights: RightsService,
+  ) {}
 
   /**
-   * The version that `NUMBER` (then the newest) or `NUMBER@B/3` names.
-   * @throws ProblemError ITEM_UNKNOWN, VERSION_UNKNOWN
+   * The version that `NUMBER` (then the newest) or `NUMBER@B/3` names, for somebody who wants to do something with it.
+   *
+   * @throws ProblemError ITEM_UNKNOWN, also for what may not be seen; VERSION_UNKNOWN; NOT_ALLOWED
    */
-  async resolve(reference: string): Promise<DescribedVersion> {
+  async resolve(reference: string, person: Person, right: Right = 'see'): Promise<DescribedVersion> {
     const { number, version } = parseReference(reference);
-    const [item]: { id: string; number: string; newest: string }[] = await this.database.query(
-      'SELECT id, number, newest_version_id AS newest FROM item WHERE number_key = $1',
-      [numberKey(number)],
-    );
-    if (!item)
+    const [item]: { id: string; number: string; newest: string; placeId: string }[] =
+      await this.database.query(
+        'SELECT id, number, newest_version_id AS newest, place_id AS "placeId" FROM item WHERE number_key = $1',
+        [numberKey(number)],
+      );
+    const rights = await this.rights.of(person);
+    if (!item || !rights.may('see', item.placeId))
       throw new ProblemError(
         'ITEM_UNKNOWN',
         `There is no item ${number} in the store. Check the number, or find it by a word.`,
       );
+    if (!rights.may(right, item.placeId))
+      throw new ProblemError('NOT_ALLOWED', notAllowed(item.number, right));
     const [found]: DescribedVersion[] =
       version === undefined
         ? await this.database.query(`${DESCRIBED} WHERE v.id = $1`, [item.newest])
@@ -170,7 +119,11 @@ export class CatalogueService {
   }
 
   /** Links of a version whose recorded version is not the newest, with who made the newest and why. */
-  async behindOf(versionId: string, manager: EntityManager = this.database.manager): Promise<BehindRow[]> {
+  async behindOf(
+    versionId: string,
+    manager: EntityManager = this.database.manager,
+    hiddenPlaces: readonly string[] = [],
+  ): Promise<BehindRow[]> {
     return manager.query(
       `SELECT t.number, t.name, rr.code || '/' || rv.seq AS recorded, nr.code || '/' || nv.seq AS newest,
               'newer ' || nr.code || '/' || nv.seq || ' by ' || a.name || ' on ' || to_char(nv.created_at, 'FMDD Mon YYYY')
@@ -178,138 +131,13 @@ export class CatalogueService {
        FROM link l JOIN item t ON t.id = l.target_item_id
        JOIN version rv ON rv.id = l.target_version_id JOIN revision rr ON rr.id = rv.revision_id
        JOIN version nv ON nv.id = t.newest_version_id JOIN revision nr ON nr.id = nv.revision_id JOIN person a ON a.id = nv.author_id
-       WHERE l.version_id = $1 AND NOT l.carried AND nv.id <> rv.id ORDER BY l.position`,
-      [versionId],
+       WHERE l.version_id = $1 AND NOT l.carried AND nv.id <> rv.id AND t.place_id <> ALL($2::bigint[]) ORDER BY l.position`,
+      [versionId, hiddenPlaces],
     );
-  }
-
-  async view(reference: string, personId: string): Promise<ItemView> {
-    const shown = await this.resolve(reference);
-    const [row]: ItemRow[] = await this.database.query(`SELECT ${ROW} WHERE i.id = $1`, [shown.itemId]);
-    if (!row) throw new ProblemError('ITEM_UNKNOWN', `There is no item ${reference} in the store.`);
-    const [behindLinks, watches, versions, derivedFrom, derivatives, counts, beside, carrier] =
-      await Promise.all([
-        this.behindOf(shown.id),
-        this.database.query('SELECT 1 FROM watch WHERE person_id = $1 AND item_id = $2', [
-          personId,
-          shown.itemId,
-        ]) as Promise<unknown[]>,
-        this.versionsOf(shown.itemId),
-        this.lineage(`JOIN item i ON i.id = o.item_id WHERE d.id = $1`, shown.itemId),
-        this.lineage(`JOIN item i ON i.id = d.id WHERE o.item_id = $1`, shown.itemId),
-        this.countsOf(shown),
-        this.besideOf(shown),
-        shown.carrierVersion === null ? undefined : this.describe([shown.carrierVersion]),
-      ]);
-    const holder = carrier?.get(shown.carrierVersion ?? '');
-    return {
-      ...row,
-      shown: shown.label,
-      comment: versions.find(({ version }) => version === shown.label)?.comment ?? '',
-      fileName: holder ? holder.fileName : shown.fileName,
-      ...(holder ? { carrier: holder.number } : {}),
-      description: shown.facts.description,
-      format: formatOf(shown.facts),
-      properties: shown.facts.properties,
-      versions,
-      ...(derivedFrom[0] ? { derivedFrom: derivedFrom[0] } : {}),
-      derivatives,
-      ...counts,
-      beside,
-      behindLinks,
-      watched: watches.length > 0,
-    };
-  }
-
-  private async versionsOf(itemId: string): Promise<VersionRow[]> {
-    return this.database.query(
-      `SELECT ${LABEL} AS version, r.state, v.comment, a.name AS author, v.created_at AS "createdAt", v.file_name AS "fileName",
-              (SELECT count(*)::int FROM link l JOIN item t ON t.id = l.target_item_id
-               WHERE l.version_id = v.id AND NOT l.carried AND t.newest_version_id <> l.target_version_id) AS behind
-       FROM version v JOIN revision r ON r.id = v.revision_id JOIN person a ON a.id = v.author_id
-       WHERE v.item_id = $1 ORDER BY v.ordinal DESC`,
-      [itemId],
-    );
-  }
-
-  private async lineage(tail: string, itemId: string): Promise<LineageRow[]> {
-    return this.database.query(
-      `SELECT i.number, i.name, r.code || '/' || o.seq AS "originVersion", x.created_at AS "derivedAt", a.name AS "derivedBy"
-       FROM item d JOIN version o ON o.id = d.origin_version_id JOIN revision r ON r.id = o.revision_id
-       JOIN derivation x ON x.id = d.derivation_id JOIN person a ON a.id = x.created_by ${tail} ORDER BY x.id, i.number_key`,
-      [itemId],
-    );
-  }
-
-  /** Drawings and documents of a model; of a drawing or a document what it is about and what it needs. */
-  private async besideOf(shown: DescribedVersion): Promise<BesideRow[]> {
-    const row = `i.number, i.name, i.kind, l.relation, r.code || '/' || v.seq AS version, r.state`;
-    const newest = `JOIN version v ON v.id = i.newest_version_id JOIN revision r ON r.id = v.revision_id`;
-    return this.database.query(
-      `SELECT ${row}, true AS "isUser" FROM link l JOIN item i ON i.newest_version_id = l.version_id ${newest}
-       WHERE l.target_item_id = $1 AND l.relation <> 'component'
-       UNION ALL
-       SELECT ${row}, false FROM link l JOIN item i ON i.id = l.target_item_id ${newest}
-       WHERE l.version_id = $2 AND l.relation <> 'component'
-       ORDER BY kind, number`,
-      [shown.itemId, shown.id],
-    );
-  }
-
-  private async countsOf(shown: DescribedVersion): Promise<{ usedIn: number; madeOf: number; gaps: number }> {
-    const [counts]: { usedIn: number; madeOf: number; gaps: number }[] = await this.database.query(
-      `SELECT (SELECT count(DISTINCT p.id)::int FROM link l JOIN item p ON p.newest_version_id = l.version_id
-               WHERE l.target_item_id = $1 AND l.relation = 'component') AS "usedIn",
-              (SELECT count(*)::int FROM link WHERE version_id = $2) AS "madeOf",
-              (SELECT count(*)::int FROM link WHERE version_id = $2 AND target_item_id IS NULL) AS gaps`,
-      [shown.itemId, shown.id],
-    );
-    return counts ?? { usedIn: 0, madeOf: 0, gaps: 0 };
   }
 }
 
-/** Versions from before other kinds of file were taken in do not say: they are STEP. */
-export function formatOf(facts: VersionFacts): FileFormat {
-  return facts.format ?? 'step';
-}
-
-/** What rows of a search must meet, with `$1` and on for the values. */
-function conditions(words: string, place: string): { where: string; values: unknown[] } {
-  const values: unknown[] = [];
-  const put = (value: unknown): string => `$${values.push(value)}`;
-  const parts = words
-    .toLowerCase()
-    .split(/\s+/)
-    .filter(Boolean)
-    .map(
-      (word) =>
-        `(i.search_text LIKE ${put(likePattern(word))}
-          OR to_tsvector('simple', i.body_text) @@ to_tsquery('simple', ${put(beginningOf(word))}))`,
-    );
-  if (place !== '/') {
-    const path = put(place);
-    parts.push(
-      `i.place_id IN (SELECT id FROM place WHERE path = ${path} OR starts_with(path, ${path} || '/'))`,
-    );
-  }
-  return { where: parts.join(' AND ') || 'true', values };
-}
-
-/** A full-text query for words that begin so. */
-function beginningOf(word: string): string {
-  return `'${word.replace(/[\\']/g, '$&$&')}':*`;
-}
-
-function likePattern(word: string): string {
-  return `%${word.replace(/[\\%_]/g, '\\$&')}%`;
-}
-
-/** The text that words are looked up in: lower case, one line per field so that no word spans two. */
-export function searchText(number: string, name: string, facts: VersionFacts): string {
-  const properties = facts.properties.map((property) =>
-    property.kind === 'text'
-      ? `${property.name} ${property.text}`
-      : `${property.name} ${property.value} ${property.unit}`,
-  );
-  return [number, name, facts.description, ...properties].join('\n').toLowerCase();
+/** Why somebody may not do something to an item that they see. */
+export function notAllowed(number: string, right: Right): string {
+  return `You may not ${right} ${number}: your access at its place does not allow it. Ask somebody who administers the place. Nothing was changed.`;
 }

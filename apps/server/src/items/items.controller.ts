@@ -4,15 +4,19 @@ import { findSchema, itemSchema } from '@stem-trace/contract/schemas';
 import { Caller } from '../access/access.guard.js';
 import { Person } from '../database/entities/person.js';
 import { Validate } from '../problems/validate.js';
-import { CatalogueService, type FindRequest } from './catalogue.service.js';
+import { FindService, type FindRequest } from './find.service.js';
+import { ItemViewService } from './item-view.service.js';
 
 @Controller('api')
 export class ItemsController {
-  constructor(private readonly catalogue: CatalogueService) {}
+  constructor(
+    private readonly finder: FindService,
+    private readonly views: ItemViewService,
+  ) {}
 
   @Get('items')
-  find(@Query(new Validate(findSchema)) request: FindRequest): Promise<FindAnswer> {
-    return this.catalogue.find(request);
+  find(@Query(new Validate(findSchema)) request: FindRequest, @Caller() person: Person): Promise<FindAnswer> {
+    return this.finder.find(request, person);
   }
 
   @Get('item')
@@ -20,6 +24,6 @@ export class ItemsController {
     @Query(new Validate(itemSchema)) { item }: { item: string },
     @Caller() person: Person,
   ): Promise<ItemView> {
-    return this.catalogue.view(item, person.id);
+    return this.views.view(item, person);
   }
 }

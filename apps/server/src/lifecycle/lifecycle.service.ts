@@ -1,6 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import type { CustodyAnswer, StepRequest } from '@stem-trace/contract';
-import { LIFECYCLE, refuseStep } from '@stem-trace/core';
+import { LIFECYCLE, refuseStep, type Right } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { holdsOf } from '../custody/holds.js';
 import type { Person } from '../database/entities/person.js';
@@ -29,7 +29,11 @@ export class LifecycleService {
   async take({ items, step: name, reason }: StepRequest, person: Person): Promise<CustodyAnswer> {
     const step = LIFECYCLE.find((candidate) => candidate.name === name);
     if (!step) throw new ProblemError('INPUT_INVALID', `There is no step '${name}'.`);
-    const named = await Promise.all(items.map((reference) => this.catalogue.resolve(reference)));
+    // To ask for a check is part of changing; every other step decides.
+    const right: Right = name === 'ask for check' ? 'change' : 'release';
+    const named = await Promise.all(
+      items.map((reference) => this.catalogue.resolve(reference, person, right)),
+    );
     return this.database.transaction(async (manager) => {
       await takeTurn(manager);
       const targets = await Promise.all(named.map(({ itemId }) => this.catalogue.newest(itemId, manager)));

@@ -4,7 +4,9 @@ import { join } from 'node:path';
 import { Injectable } from '@nestjs/common';
 import { formatReference, type LensText, type SceneAnswer } from '@stem-trace/contract';
 import { explode, sceneOf } from '@stem-trace/core';
+import { RightsService } from '../access/rights.service.js';
 import { BlobStore } from '../blobs/blob-store.js';
+import type { Person } from '../database/entities/person.js';
 import { CatalogueService } from '../items/catalogue.service.js';
 import { TessellatePool } from '../jobs/tessellate-pool.js';
 import { ProblemError } from '../problems/problem.js';
@@ -29,11 +31,13 @@ export class MeshesService {
     private readonly catalogue: CatalogueService,
     private readonly pool: TessellatePool,
     private readonly loader: StructureLoader,
+    private readonly rights: RightsService,
   ) {}
 
   /** Where the meshes of everything below an item stand in its frame, under a lens. */
-  async sceneOf({ item, lens }: SceneRequest): Promise<SceneAnswer> {
-    const root = await this.catalogue.resolve(item);
+  async sceneOf({ item, lens }: SceneRequest, person: Person): Promise<SceneAnswer> {
+    const root = await this.catalogue.resolve(item, person);
+    const rights = await this.rights.of(person);
     const graph = await this.loader.below(root.id, parseLens(lens));
     const ids = new Set([root.id]);
     for (const { version } of explode(graph, root.id, { lens: parseLens(lens) }))
@@ -49,7 +53,7 @@ export class MeshesService {
     return {
       meshes: files.flatMap(({ file, at }) => {
         const version = versions.get(file);
-        return version
+        return version && rights.may('see', version.placeId)
           ? [{ item: formatReference({ number: version.number, version: version.label }), at }]
           : [];
       }),
@@ -57,8 +61,8 @@ export class MeshesService {
   }
 
   /** @throws ProblemError NO_GEOMETRY where the item's file has none of its own */
-  async meshOf(reference: string): Promise<Uint8Array> {
-    const version = await this.catalogue.resolve(reference);
+  async meshOf(reference: string, person: Person): Promise<Uint8Array> {
+    const version = await this.catalogue.resolve(reference, person);
     if (version.carrierVersion !== null) {
       throw new ProblemError(
         'NO_GEOMETRY',

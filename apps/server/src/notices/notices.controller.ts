@@ -24,9 +24,12 @@ export class NoticesController {
   @Post('watch')
   @HttpCode(204)
   watch(
-    @Body(new Validate(watchSchema)) { item, watch }: { item: string; watch: boolean },
+    @Body(new Validate(watchSchema))
+    { item, place, watch }: { item?: string; place?: string; watch: boolean },
     @Caller() person: Person,
   ): Promise<void> {
-    return this.notices.watch(item, watch, person);
+    return place === undefined
+      ? this.notices.watch(item ?? '', watch, person)
+      : this.notices.watchPlace(place, watch, person);
   }
 }

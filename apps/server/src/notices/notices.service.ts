@@ -1,6 +1,7 @@
 import { Injectable } from '@nestjs/common';
 import type { NoticesAnswer } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
+import { RightsService, unknownPlace } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
 import { announce } from '../feed/feed.js';
 import { CatalogueService } from '../items/catalogue.service.js';
@@ -13,17 +14,21 @@ export class NoticesService {
   constructor(
     private readonly database: DataSource,
     private readonly catalogue: CatalogueService,
+    private readonly rights: RightsService,
   ) {}
 
   async list(person: Person): Promise<NoticesAnswer> {
+    const hidden = (await this.rights.of(person)).placesWithout('see');
     const rows: NoticesAnswer['rows'] = await this.database.query(
       `SELECT n.id, n.at, n.says, i.number, n.read_at IS NOT NULL AS read
-       FROM notice n LEFT JOIN item i ON i.id = n.item_id WHERE n.person_id = $1 ORDER BY n.id DESC LIMIT $2`,
-      [person.id, SHOWN],
+       FROM notice n LEFT JOIN item i ON i.id = n.item_id
+       WHERE n.person_id = $1 AND (i.id IS NULL OR i.place_id <> ALL($3::bigint[])) ORDER BY n.id DESC LIMIT $2`,
+      [person.id, SHOWN, hidden],
     );
     const [counted]: { unread: number }[] = await this.database.query(
-      'SELECT count(*)::int AS unread FROM notice WHERE person_id = $1 AND read_at IS NULL',
-      [person.id],
+      `SELECT count(*)::int AS unread FROM notice n LEFT JOIN item i ON i.id = n.item_id
+       WHERE n.person_id = $1 AND n.read_at IS NULL AND (i.id IS NULL OR i.place_id <> ALL($2::bigint[]))`,
+      [person.id, hidden],
     );
     return { unread: counted?.unread ?? 0, rows };
   }
@@ -37,8 +42,22 @@ export class NoticesService {
     });
   }
 
+  /** To be told what happens to anything in a place or below it. */
+  async watchPlace(path: string, watch: boolean, person: Person): Promise<void> {
+    const [place]: { id: string }[] = await this.database.query('SELECT id FROM place WHERE path = $1', [
+      path,
+    ]);
+    if (!place || !(await this.rights.of(person)).may('see', place.id)) throw unknownPlace(path);
+    await this.database.query(
+      watch
+        ? 'INSERT INTO place_watch (person_id, place_id) VALUES ($1, $2) ON CONFLICT DO NOTHING'
+        : 'DELETE FROM place_watch WHERE person_id = $1 AND place_id = $2',
+      [person.id, place.id],
+    );
+  }
+
   async watch(item: string, watch: boolean, person: Person): Promise<void> {
-    const { itemId } = await this.catalogue.resolve(item);
+    const { itemId } = await this.catalogue.resolve(item, person);
     await this.database.query(
       watch
         ? 'INSERT INTO watch (person_id, item_id) VALUES ($1, $2) ON CONFLICT DO NOTHING'

@@ -36,6 +36,8 @@ export async function record(manager: EntityManager, happenings: readonly Happen
      FROM jsonb_to_recordset($1::jsonb) AS r(person bigint, item bigint, says text, tell jsonb, at timestamptz)
      CROSS JOIN LATERAL (
        SELECT w.person_id FROM watch w WHERE w.item_id = r.item
+       UNION SELECT w.person_id FROM place_watch w JOIN place p ON p.id = w.place_id, item i JOIN place q ON q.id = i.place_id
+         WHERE i.id = r.item AND (p.path = '/' OR q.path = p.path OR starts_with(q.path, p.path || '/'))
        UNION SELECT value::bigint FROM jsonb_array_elements_text(r.tell)
      ) told
      WHERE told.person_id <> r.person`,

@@ -1,10 +1,12 @@
 import { Injectable } from '@nestjs/common';
 import type { MoveItemsRequest, PlaceRow, RenameItemRequest } from '@stem-trace/contract';
 import { DataSource, type EntityManager } from 'typeorm';
+import { RightsService } from '../access/rights.service.js';
 import { holdsOf } from '../custody/holds.js';
 import type { Person } from '../database/entities/person.js';
 import { announce } from '../feed/feed.js';
-import { CatalogueService, searchText, type DescribedVersion } from '../items/catalogue.service.js';
+import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
+import { searchText } from '../items/facts.js';
 import { record, type Happening } from '../notices/record.js';
 import { ProblemError } from '../problems/problem.js';
 import { placeIds, takeTurn } from '../store/store-writer.js';
@@ -18,22 +20,29 @@ export class PlacesService {
   constructor(
     private readonly database: DataSource,
     private readonly catalogue: CatalogueService,
+    private readonly rights: RightsService,
   ) {}
 
   /** Every place, and those above it, with how many items lie right in it. */
-  async list(): Promise<PlaceRow[]> {
-    const rows: PlaceRow[] = await this.database.query(
-      `SELECT p.path, (SELECT count(*)::int FROM item WHERE place_id = p.id) AS items FROM place p`,
+  async list(person: Person): Promise<PlaceRow[]> {
+    const rights = await this.rights.of(person);
+    const stored: (PlaceRow & { id: string })[] = await this.database.query(
+      `SELECT p.id, p.path, (SELECT count(*)::int FROM item WHERE place_id = p.id) AS items,
+              EXISTS (SELECT 1 FROM place_watch WHERE place_id = p.id AND person_id = $1) AS watched
+       FROM place p`,
+      [person.id],
     );
+    const rows = stored.flatMap(({ id, ...row }): PlaceRow[] => (rights.may('see', id) ? [row] : []));
     const all = new Map(rows.map((row) => [row.path, row]));
     for (const { path } of rows) {
       for (let above = parentOf(path); !all.has(above); above = parentOf(above))
-        all.set(above, { path: above, items: 0 });
+        all.set(above, { path: above, items: 0, watched: false });
     }
     return [...all.values()].sort((a, b) => a.path.localeCompare(b.path));
   }
 
   async create(path: string, person: Person): Promise<void> {
+    (await this.rights.of(person)).require('change', path);
     await this.database.transaction(async (manager) => {
       const [taken]: unknown[] = await manager.query('SELECT 1 FROM place WHERE lower(path) = lower($1)', [
         path,
@@ -55,6 +64,9 @@ export class PlacesService {
     if (`${to}/`.toLowerCase().startsWith(`${from}/`.toLowerCase())) {
       throw new ProblemError('INPUT_INVALID', `${from} cannot be moved into itself. Nothing was changed.`);
     }
+    const rights = await this.rights.of(person);
+    rights.require('change', from);
+    rights.require('change', to);
     await this.database.transaction(async (manager) => {
       await takeTurn(manager);
       const within = `path = $1 OR starts_with(path, $1 || '/')`;
@@ -95,7 +107,10 @@ export class PlacesService {
   }
 
   async moveItems({ items, place }: MoveItemsRequest, person: Person): Promise<void> {
-    const named = await Promise.all(items.map((reference) => this.catalogue.resolve(reference)));
+    const named = await Promise.all(
+      items.map((reference) => this.catalogue.resolve(reference, person, 'change')),
+    );
+    (await this.rights.of(person)).require('change', place);
     await this.database.transaction(async (manager) => {
       await takeTurn(manager);
       await this.refuseHeldByOthers(manager, named, person);
@@ -116,7 +131,7 @@ export class PlacesService {
 
   /** Another name, or another file name. The number stays: an item has one for life. */
   async rename({ item, name, fileName }: RenameItemRequest, person: Person): Promise<void> {
-    const target = await this.catalogue.resolve(item);
+    const target = await this.catalogue.resolve(item, person, 'change');
     if (target.carrierVersion !== null && fileName !== undefined) {
       throw new ProblemError(
         'INPUT_INVALID',

@@ -17,10 +17,10 @@ const view = (item: string): Promise<ItemView> => store.json('GET', `/api/item?i
 it('lists places with those above them', async () => {
   await post('/api/places', { path: '/archive' });
   expect(await store.json<PlaceRow[]>('GET', '/api/places')).toEqual([
-    { path: '/', items: 0 },
-    { path: '/archive', items: 0 },
-    { path: '/projects', items: 0 },
-    { path: '/projects/ship', items: 13 },
+    { path: '/', items: 0, watched: false },
+    { path: '/archive', items: 0, watched: false },
+    { path: '/projects', items: 0, watched: false },
+    { path: '/projects/ship', items: 13, watched: false },
   ]);
   await expect(post('/api/places', { path: '/Archive' })).rejects.toMatchObject({
     problem: { code: 'PLACE_TAKEN' },

@@ -2,7 +2,7 @@
 import { revisionCode, type Placement, type Relation } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { insertRows } from '../database/rows.js';
-import type { VersionFacts } from '../items/catalogue.service.js';
+import type { VersionFacts } from '../items/facts.js';
 
 export const ITEM_COLUMNS = {
   number: 'text',

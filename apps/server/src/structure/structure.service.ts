@@ -1,6 +1,8 @@
 import { Injectable } from '@nestjs/common';
 import type { LensText, StructureAnswer, StructureRow } from '@stem-trace/contract';
 import { explode, topsOf, whereUsed, type LinkEdge, type VersionNode } from '@stem-trace/core';
+import { RightsService, type Rights } from '../access/rights.service.js';
+import type { Person } from '../database/entities/person.js';
 import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
 import { parseLens } from './lens-text.js';
 import { StructureLoader } from './structure-loader.js';
@@ -18,75 +20,143 @@ export class StructureService {
   constructor(
     private readonly catalogue: CatalogueService,
     private readonly loader: StructureLoader,
+    private readonly rights: RightsService,
   ) {}
 
-  async made({ item, lens, all }: StructureRequest): Promise<StructureAnswer> {
-    const root = await this.catalogue.resolve(item);
+  async made({ item, lens, all }: StructureRequest, person: Person): Promise<StructureAnswer> {
+    const root = await this.catalogue.resolve(item, person);
     const levels = all ? Infinity : 1;
     const graph = await this.loader.below(root.id, parseLens(lens), levels);
     const rows = explode(graph, root.id, { lens: parseLens(lens), levels });
     const described = await this.catalogue.describe(versionsToDescribe(rows));
+    const seen = new Sight(await this.rights.of(person), described);
     return {
       item: head(root),
       lens,
-      rows: rows.map((row) => ({
-        ...this.common(row, described),
-        level: row.level,
-        quantity: row.quantity,
-        total: row.total,
-        parent: this.numberAt(rows[row.parentRow]?.version, described) ?? root.number,
-        behind: row.behind,
-        more: row.version !== undefined && graph.linksOf(row.version.id).length > 0,
-      })),
+      rows: rows.flatMap((row): StructureRow[] => {
+        const isHidden = seen.isHidden(row, row.parentRow);
+        if (isHidden === 'behind') return [];
+        return [
+          {
+            ...(isHidden ? HIDDEN : common(row, described)),
+            level: row.level,
+            quantity: row.quantity,
+            total: row.total,
+            parent: numberAt(rows[row.parentRow]?.version, described) ?? root.number,
+            behind: isHidden ? 0 : row.behind,
+            more: !isHidden && row.version !== undefined && graph.linksOf(row.version.id).length > 0,
+          },
+        ];
+      }),
+      hidden: seen.hiddenItems.size,
     };
   }
 
-  async used({ item, lens, all, tops }: StructureRequest): Promise<StructureAnswer> {
-    const root = await this.catalogue.resolve(item);
+  async used({ item, lens, all, tops }: StructureRequest, person: Person): Promise<StructureAnswer> {
+    const root = await this.catalogue.resolve(item, person);
     const graph = await this.loader.above(root.itemId);
     const rows = whereUsed(graph, root.itemId, { lens: parseLens(lens), levels: all || tops ? Infinity : 1 });
     const described = await this.catalogue.describe(versionsToDescribe(rows));
+    const seen = new Sight(await this.rights.of(person), described);
+    const visible = new Set(rows.filter((row) => !seen.isHidden(row, row.childRow)));
     const chosen = tops ? topsOf(rows) : rows.map((row) => ({ row, total: row.total }));
     return {
       item: head(root),
       lens,
-      rows: chosen.map(({ row, total }) => ({
-        ...this.common(row, described),
-        level: row.level,
-        quantity: row.quantity,
-        total,
-        parent: this.numberAt(rows[row.childRow]?.version, described) ?? root.number,
-        behind: row.behind,
-        more: !row.top,
-      })),
+      rows: chosen.flatMap(({ row, total }): StructureRow[] =>
+        visible.has(row)
+          ? [
+              {
+                ...common(row, described),
+                level: row.level,
+                quantity: row.quantity,
+                total,
+                parent: numberAt(rows[row.childRow]?.version, described) ?? root.number,
+                behind: row.behind,
+                more: !row.top,
+              },
+            ]
+          : [],
+      ),
+      hidden: seen.hiddenItems.size,
     };
   }
+}
 
-  private common(
-    row: { link: LinkEdge; version?: VersionNode },
-    described: ReadonlyMap<string, DescribedVersion>,
-  ): Pick<StructureRow, 'number' | 'name' | 'kind' | 'version' | 'state' | 'recorded' | 'gap' | 'heldBy'> {
-    const version = row.version ? described.get(row.version.id) : undefined;
-    const recorded = row.link.targetVersion === undefined ? undefined : described.get(row.link.targetVersion);
-    const known = version ?? recorded;
-    return {
-      number: known?.number ?? row.link.targetText,
-      name: known?.name ?? row.link.locator ?? '',
-      kind: known?.kind ?? null,
-      version: version?.label ?? null,
-      state: version?.state ?? null,
-      recorded: recorded?.label ?? null,
-      gap: version === undefined,
-      heldBy: known?.heldBy ?? null,
-    };
-  }
+/** What of a tree may be seen: where a row may not, neither may what lies beyond it. Rows come in order, inner ones first. */
+class Sight {
+  readonly hiddenItems = new Set<string>();
+  private readonly states: ('seen' | 'hidden' | 'behind')[] = [];
 
-  private numberAt(
-    version: VersionNode | undefined,
-    described: ReadonlyMap<string, DescribedVersion>,
-  ): string | undefined {
-    return version ? described.get(version.id)?.number : undefined;
+  constructor(
+    private readonly rights: Rights,
+    private readonly described: ReadonlyMap<string, DescribedVersion>,
+  ) {}
+
+  /** Whether the next row may not be seen itself, or lies behind one that may not. */
+  isHidden(row: Row, inner: number): false | 'hidden' | 'behind' {
+    const before = this.states[inner] ?? 'seen';
+    const known = knownOf(row, this.described);
+    const state =
+      before !== 'seen' ? 'behind' : known && !this.rights.may('see', known.placeId) ? 'hidden' : 'seen';
+    this.states.push(state);
+    if (state === 'hidden' && known) this.hiddenItems.add(known.itemId);
+    return state === 'seen' ? false : state;
   }
+}
+
+interface Row {
+  readonly link: LinkEdge;
+  readonly version?: VersionNode;
+}
+
+type Described = Pick<
+  StructureRow,
+  'number' | 'name' | 'kind' | 'version' | 'state' | 'recorded' | 'gap' | 'heldBy' | 'hidden'
+>;
+
+const HIDDEN: Described = {
+  number: '',
+  name: 'not visible to you',
+  kind: null,
+  version: null,
+  state: null,
+  recorded: null,
+  gap: false,
+  heldBy: null,
+  hidden: true,
+};
+
+/** The version that a row leads to; that which was recorded where the lens finds none. */
+function knownOf(
+  { link, version }: Row,
+  described: ReadonlyMap<string, DescribedVersion>,
+): DescribedVersion | undefined {
+  return described.get(version?.id ?? link.targetVersion ?? '');
+}
+
+function common(row: Row, described: ReadonlyMap<string, DescribedVersion>): Described {
+  const version = row.version ? described.get(row.version.id) : undefined;
+  const recorded = row.link.targetVersion === undefined ? undefined : described.get(row.link.targetVersion);
+  const known = knownOf(row, described);
+  return {
+    number: known?.number ?? row.link.targetText,
+    name: known?.name ?? row.link.locator ?? '',
+    kind: known?.kind ?? null,
+    version: version?.label ?? null,
+    state: version?.state ?? null,
+    recorded: recorded?.label ?? null,
+    gap: version === undefined,
+    heldBy: known?.heldBy ?? null,
+    hidden: false,
+  };
+}
+
+function numberAt(
+  version: VersionNode | undefined,
+  described: ReadonlyMap<string, DescribedVersion>,
+): string | undefined {
+  return version ? described.get(version.id)?.number : undefined;
 }
 
 function versionsToDescribe(rows: readonly { link: LinkEdge; version?: VersionNode }[]): string[] {

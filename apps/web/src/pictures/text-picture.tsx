@@ -24,7 +24,7 @@ export default function TextPicture({ item, isLarge }: FilePictureProps): React.
   return (
     <Figure>
       <PictureFrame data-large={isLarge || undefined}>
-        {/* eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex -- what scrolls must be reachable by keyboard */}
+        { }
         <Scroll tabIndex={isLarge ? 0 : -1} role="region" aria-label={`Text of ${item}`}>
           {text.data?.format === 'workbook' ? (
             <Cells lines={lines.map((line) => line.split('\t'))} />

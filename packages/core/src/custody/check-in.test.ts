@@ -4,9 +4,14 @@ import type { IntakePlan } from '../intake/plan-types.js';
 import { file, store } from '../testing/builders.js';
 import { guardPlan, missingFrom, type CheckInOptions, type WorkingCopy } from './check-in.js';
 
-const NOBODY = { holderOf: () => undefined, isMine: () => false };
-const MINE = { holderOf: () => 'Me', isMine: () => true };
-const HERS = { holderOf: () => 'Ada', isMine: () => false };
+const NOBODY = {
+  holderOf: () => undefined,
+  isMine: () => false,
+  mayChange: () => true,
+  mayBringInto: () => true,
+};
+const MINE = { holderOf: () => 'Me', isMine: () => true, mayChange: () => true, mayBringInto: () => true };
+const HERS = { holderOf: () => 'Ada', isMine: () => false, mayChange: () => true, mayBringInto: () => true };
 
 const workingCopy = (...files: readonly [path: string, number: string, version: string][]): WorkingCopy => ({
   files: new Map(
@@ -23,8 +28,13 @@ function changed(): IntakePlan {
   });
 }
 
-const statusOf = (plan: IntakePlan, options: CheckInOptions): string[] =>
-  guardPlan(plan, options).rows.map(({ number, status }) =>
+type Options = Omit<CheckInOptions, 'place'>;
+
+const guard = (plan: IntakePlan, options: Options): IntakePlan =>
+  guardPlan(plan, { place: '/in', ...options });
+
+const statusOf = (plan: IntakePlan, options: Options): string[] =>
+  guard(plan, options).rows.map(({ number, status }) =>
     'reason' in status ? `${number}: ${status.kind}, ${status.reason}` : `${number}: ${status.kind}`,
   );
 
@@ -45,9 +55,18 @@ describe('a check-in', () => {
     );
   });
 
+  it('refuses what lies, or would lie, where one may not change anything', () => {
+    expect(statusOf(changed(), { custody: { ...MINE, mayChange: () => false }, workingCopy: copy })[0]).toBe(
+      'P: refused, your access at its place does not allow you to change it',
+    );
+    expect(statusOf(changed(), { custody: { ...MINE, mayBringInto: (place) => place !== '/in' } })[1]).toBe(
+      'N: problem, your access to /in does not allow you to bring anything in',
+    );
+  });
+
   it('refuses what was made from an older version, unless that was chosen', () => {
     const old = workingCopy(['p.stp', 'P', 'A/0']);
-    const [row] = guardPlan(changed(), { custody: MINE, workingCopy: old }).rows;
+    const [row] = guard(changed(), { custody: MINE, workingCopy: old }).rows;
     expect(row?.status).toMatchObject({ kind: 'refused', canOverwrite: true });
     expect(statusOf(changed(), { custody: MINE, workingCopy: old, overwrite: new Set(['p.stp#1']) })[0]).toBe(
       'P: newVersion',

@@ -1,5 +1,5 @@
 /** What may come back into the store, and what stands in the way, row by row. */
-import type { IntakePlan, IntakeRow, KnownItem } from '../intake/plan-types.js';
+import { placeOf, type IntakePlan, type IntakeRow, type KnownItem } from '../intake/plan-types.js';
 
 /** A working copy's manifest, as far as a check-in needs it. */
 export interface WorkingCopy {
@@ -17,10 +17,15 @@ export interface Custody {
   /** Name of who holds an item; undefined where nobody does. */
   holderOf(itemId: string): string | undefined;
   isMine(itemId: string): boolean;
+  mayChange(item: KnownItem): boolean;
+  /** Whether new items may come into a place. */
+  mayBringInto(place: string): boolean;
 }
 
 export interface CheckInOptions {
   readonly custody: Custody;
+  /** Place of the intake. */
+  readonly place: string;
   /** Absent for files that come from somewhere else: then only what others hold is refused. */
   readonly workingCopy?: WorkingCopy;
   /** Keys of rows that may replace a newer version than the one they were made from. */
@@ -32,7 +37,7 @@ export interface CheckInOptions {
  * that what refers to it keeps its link.
  */
 export function guardPlan(plan: IntakePlan, options: CheckInOptions): IntakePlan {
-  const rows = plan.rows.map((row) => guardRow(row, options));
+  const rows = plan.rows.map((row) => guardRow(refuseForeignPlace(row, options), options));
   const refused = new Map(
     rows.flatMap((row) => (row.status.kind === 'refused' ? [[row.key, row.status] as const] : [])),
   );
@@ -45,6 +50,13 @@ export function guardPlan(plan: IntakePlan, options: CheckInOptions): IntakePlan
     return { ...row, status: { kind: 'leftOut' } };
   });
   return { ...plan, rows: whole };
+}
+
+function refuseForeignPlace(row: IntakeRow, { custody, place }: CheckInOptions): IntakeRow {
+  const into = placeOf(place, row.path);
+  if (row.status.kind !== 'new' || custody.mayBringInto(into)) return row;
+  const reason = `your access to ${into} does not allow you to bring anything in`;
+  return { ...row, status: { kind: 'problem', line: 0, reason } };
 }
 
 function guardRow(row: IntakeRow, options: CheckInOptions): IntakeRow {
@@ -60,6 +72,8 @@ function refusal(
   options: CheckInOptions,
 ): { reason: string; canOverwrite: boolean } | undefined {
   const { custody, workingCopy, overwrite } = options;
+  if (!custody.mayChange(item))
+    return { reason: 'your access at its place does not allow you to change it', canOverwrite: false };
   const holder = custody.holderOf(item.id);
   if (holder !== undefined && !custody.isMine(item.id))
     return { reason: `${holder} holds it; only the holder can put a version back`, canOverwrite: false };

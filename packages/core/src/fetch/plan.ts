@@ -34,6 +34,8 @@ export interface FetchReference {
   readonly locator: string;
   /** Version whose file is meant; absent for a gap. */
   readonly targetVersion?: string;
+  /** Whether the target is there, but not for the one who asks. */
+  readonly keptBack?: boolean;
 }
 
 export interface Renaming {
@@ -72,12 +74,14 @@ export function planFetch(files: readonly FetchFile[]): FetchPlan {
   const left: { file: string; reason: string }[] = [];
   const planned = files.map((file): PlannedFile => {
     const path = paths.get(file.versionId) ?? file.fileName;
-    const locators = file.references.flatMap(({ product, locator, targetVersion }) => {
+    const locators = file.references.flatMap(({ product, locator, targetVersion, keptBack }) => {
       const target = targetVersion === undefined ? undefined : paths.get(targetVersion);
       if (target === undefined) {
         left.push({
           file: path,
-          reason: `'${locator}' is a gap: ${product.number || 'its target'} is not in the store`,
+          reason: keptBack
+            ? `'${locator}' is left out: you may not fetch it`
+            : `'${locator}' is a gap: ${product.number || 'its target'} is not in the store`,
         });
         return [];
       }

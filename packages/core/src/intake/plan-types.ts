@@ -32,6 +32,8 @@ export interface KnownItem {
   readonly kind: ItemKind;
   readonly fileName: string;
   readonly place: string;
+  /** Whether the one who brings in may see it; its number is taken in any case. */
+  readonly isVisible: boolean;
   readonly newest: { readonly id: string; readonly label: string; readonly sha256: string };
 }
 

@@ -108,6 +108,13 @@ function statusOf(
   if (invalid) return { kind: 'problem', line: 0, reason: `number '${draft.number}': ${invalid}` };
   const known = options.store.byNumber(draft.number);
   if (!known) return { kind: 'new' };
+  if (!known.isVisible) {
+    return {
+      kind: 'problem',
+      line: 0,
+      reason: `number '${draft.number}' is taken by something that is not visible to you; choose another`,
+    };
+  }
   if (isModel(known.kind) !== isModel(draft.product.kind)) {
     return {
       kind: 'problem',

@@ -98,7 +98,7 @@ function byNumber(number: string, { byNumber: rows, options }: LinkScope): LinkT
   const row = rows.get(numberKey((options.prefix ?? '') + number)) ?? rows.get(numberKey(number));
   if (row && isModel(row.product.kind)) return { kind: 'row', key: row.key };
   const item = options.store.byNumber(number);
-  return item && isModel(item.kind) ? { kind: 'item', item } : { kind: 'gap' };
+  return item?.isVisible && isModel(item.kind) ? { kind: 'item', item } : { kind: 'gap' };
 }
 
 function resolve(
@@ -138,8 +138,12 @@ function inStore(draft: Draft, product: ProductReading, options: IntakeOptions):
   const prefix = options.prefix ?? '';
   return (
     options.store.byFile(placeOf(options.place, draft.file.path), name) ??
-    (product.id ? options.store.byNumber(prefix + product.id) : undefined)
+    (product.id ? visible(options.store.byNumber(prefix + product.id)) : undefined)
   );
+}
+
+function visible(item: KnownItem | undefined): KnownItem | undefined {
+  return item?.isVisible ? item : undefined;
 }
 
 /** Where a reference to a row leads: through twins to the row that stands for both, or to a gap. */

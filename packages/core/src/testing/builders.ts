@@ -84,6 +84,7 @@ export function store(
       kind,
       fileName,
       place,
+      isVisible: true,
       newest: { id: `version of ${number}`, label: 'A/1', sha256 },
     }),
   );

@@ -1,4 +1,5 @@
 import { Column, Entity, JoinColumn, ManyToOne, PrimaryColumn, type Relation } from 'typeorm';
+import type { TokenScope } from '@stem-trace/contract';
 import { Person } from './person.js';
 
 /** A signed-in browser or a program; only the hash of its token is kept. */
@@ -19,6 +20,9 @@ export class AccessToken {
 
   @Column('text')
   name!: string;
+
+  @Column('text')
+  scope!: TokenScope;
 
   @Column('timestamptz', { name: 'expires_at', nullable: true })
   expiresAt!: Date | null;

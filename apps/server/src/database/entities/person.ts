@@ -18,6 +18,9 @@ export class Person {
   @Column('text')
   role!: Role;
 
+  @Column('boolean', { name: 'is_active', default: true })
+  isActive!: boolean;
+
   @Column('text', { name: 'password_hash' })
   passwordHash!: string;
 }

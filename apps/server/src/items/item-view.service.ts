@@ -1,0 +1,107 @@
+import { Injectable } from '@nestjs/common';
+import type { BesideRow, ItemRow, ItemView, LineageRow, VersionRow } from '@stem-trace/contract';
+import { DataSource } from 'typeorm';
+import { RightsService } from '../access/rights.service.js';
+import type { Person } from '../database/entities/person.js';
+import { ProblemError } from '../problems/problem.js';
+import { CatalogueService, type DescribedVersion } from './catalogue.service.js';
+import { formatOf } from './facts.js';
+import { LABEL, ROW } from './item-row.js';
+
+/** What the store knows of one item; what the asker may not see of its surroundings is left out. */
+@Injectable()
+export class ItemViewService {
+  constructor(
+    private readonly database: DataSource,
+    private readonly catalogue: CatalogueService,
+    private readonly rights: RightsService,
+  ) {}
+
+  async view(reference: string, person: Person): Promise<ItemView> {
+    const shown = await this.catalogue.resolve(reference, person);
+    const hidden = (await this.rights.of(person)).placesWithout('see');
+    const [row]: ItemRow[] = await this.database.query(`SELECT ${ROW} WHERE i.id = $1`, [shown.itemId]);
+    if (!row) throw new ProblemError('ITEM_UNKNOWN', `There is no item ${reference} in the store.`);
+    const [behindLinks, watches, versions, derivedFrom, derivatives, counts, beside, carrier] =
+      await Promise.all([
+        this.catalogue.behindOf(shown.id, this.database.manager, hidden),
+        this.database.query('SELECT 1 FROM watch WHERE person_id = $1 AND item_id = $2', [
+          person.id,
+          shown.itemId,
+        ]) as Promise<unknown[]>,
+        this.versionsOf(shown.itemId),
+        this.lineage(`JOIN item i ON i.id = o.item_id WHERE d.id = $1`, shown.itemId, hidden),
+        this.lineage(`JOIN item i ON i.id = d.id WHERE o.item_id = $1`, shown.itemId, hidden),
+        this.countsOf(shown),
+        this.besideOf(shown, hidden),
+        shown.carrierVersion === null ? undefined : this.catalogue.describe([shown.carrierVersion]),
+      ]);
+    const holder = carrier?.get(shown.carrierVersion ?? '');
+    const rightsHere = [...(await this.rights.of(person)).at(shown.placeId)];
+    return {
+      ...row,
+      shown: shown.label,
+      comment: versions.find(({ version }) => version === shown.label)?.comment ?? '',
+      fileName: holder ? holder.fileName : shown.fileName,
+      ...(holder ? { carrier: holder.number } : {}),
+      description: shown.facts.description,
+      format: formatOf(shown.facts),
+      properties: shown.facts.properties,
+      versions,
+      ...(derivedFrom[0] ? { derivedFrom: derivedFrom[0] } : {}),
+      derivatives,
+      ...counts,
+      beside,
+      behindLinks,
+      watched: watches.length > 0,
+      rights: rightsHere,
+    };
+  }
+
+  private async versionsOf(itemId: string): Promise<VersionRow[]> {
+    return this.database.query(
+      `SELECT ${LABEL} AS version, r.state, v.comment, a.name AS author, v.created_at AS "createdAt", v.file_name AS "fileName",
+              (SELECT count(*)::int FROM link l JOIN item t ON t.id = l.target_item_id
+               WHERE l.version_id = v.id AND NOT l.carried AND t.newest_version_id <> l.target_version_id) AS behind
+       FROM version v JOIN revision r ON r.id = v.revision_id JOIN person a ON a.id = v.author_id
+       WHERE v.item_id = $1 ORDER BY v.ordinal DESC`,
+      [itemId],
+    );
+  }
+
+  private async lineage(tail: string, itemId: string, hidden: readonly string[]): Promise<LineageRow[]> {
+    return this.database.query(
+      `SELECT i.number, i.name, r.code || '/' || o.seq AS "originVersion", x.created_at AS "derivedAt", a.name AS "derivedBy"
+       FROM item d JOIN version o ON o.id = d.origin_version_id JOIN revision r ON r.id = o.revision_id
+       JOIN derivation x ON x.id = d.derivation_id JOIN person a ON a.id = x.created_by ${tail} AND i.place_id <> ALL($2::bigint[])
+       ORDER BY x.id, i.number_key`,
+      [itemId, hidden],
+    );
+  }
+
+  /** Drawings and documents of a model; of a drawing or a document what it is about and what it needs. */
+  private async besideOf(shown: DescribedVersion, hidden: readonly string[]): Promise<BesideRow[]> {
+    const row = `i.number, i.name, i.kind, l.relation, r.code || '/' || v.seq AS version, r.state`;
+    const newest = `JOIN version v ON v.id = i.newest_version_id JOIN revision r ON r.id = v.revision_id`;
+    return this.database.query(
+      `SELECT ${row}, true AS "isUser" FROM link l JOIN item i ON i.newest_version_id = l.version_id ${newest}
+       WHERE l.target_item_id = $1 AND l.relation <> 'component' AND i.place_id <> ALL($3::bigint[])
+       UNION ALL
+       SELECT ${row}, false FROM link l JOIN item i ON i.id = l.target_item_id ${newest}
+       WHERE l.version_id = $2 AND l.relation <> 'component' AND i.place_id <> ALL($3::bigint[])
+       ORDER BY kind, number`,
+      [shown.itemId, shown.id, hidden],
+    );
+  }
+
+  private async countsOf(shown: DescribedVersion): Promise<{ usedIn: number; madeOf: number; gaps: number }> {
+    const [counts]: { usedIn: number; madeOf: number; gaps: number }[] = await this.database.query(
+      `SELECT (SELECT count(DISTINCT p.id)::int FROM link l JOIN item p ON p.newest_version_id = l.version_id
+               WHERE l.target_item_id = $1 AND l.relation = 'component') AS "usedIn",
+              (SELECT count(*)::int FROM link WHERE version_id = $2) AS "madeOf",
+              (SELECT count(*)::int FROM link WHERE version_id = $2 AND target_item_id IS NULL) AS gaps`,
+      [shown.itemId, shown.id],
+    );
+    return counts ?? { usedIn: 0, madeOf: 0, gaps: 0 };
+  }
+}
