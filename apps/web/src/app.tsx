@@ -29,6 +29,9 @@ const HistoryPlace = lazy(() =>
 const LookPlace = lazy(() =>
   import('./places/look/look-place.js').then((module) => ({ default: module.LookPlace })),
 );
+const SettingsPlace = lazy(() =>
+  import('./places/settings/settings-place.js').then((module) => ({ default: module.SettingsPlace })),
+);
 const IntakePlace = lazy(() =>
   import('./places/intake/intake-place.js').then((module) => ({ default: module.IntakePlace })),
 );
@@ -72,6 +75,7 @@ function Gate(): React.JSX.Element | null {
               <Route path="/compare" element={<ComparePlace />} />
               <Route path="/derive" element={<DerivePlace />} />
               <Route path="/history" element={<HistoryPlace />} />
+              <Route path="/settings/:section?" element={<SettingsPlace />} />
               <Route path="/look" element={<LookPlace />} />
               <Route path="/work" element={<WorkPlace />} />
               <Route path="/intake" element={<IntakePlace />} />

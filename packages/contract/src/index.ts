@@ -1,4 +1,5 @@
 export type * from './access.js';
+export { AUDIT_KINDS } from './audit.js';
 export type * from './audit.js';
 export { PROBLEM_CODES, type Problem, type ProblemCode } from './errors.js';
 export { MANIFEST_NAME, type FetchManifest } from './manifest.js';

@@ -21,7 +21,11 @@ export async function get<T>(path: string, query: Query = {}, signal?: AbortSign
   return request<T>(addressOf(path, query), signal ? { signal } : {});
 }
 
-export async function send<T>(method: 'POST' | 'PATCH' | 'DELETE', path: string, body?: unknown): Promise<T> {
+export async function send<T>(
+  method: 'POST' | 'PUT' | 'PATCH' | 'DELETE',
+  path: string,
+  body?: unknown,
+): Promise<T> {
   return request<T>(path, {
     method,
     headers: { 'Content-Type': 'application/json' },

@@ -8,22 +8,24 @@ import {
   LogOut,
   Route,
   Search,
+  Settings,
 } from 'lucide-react';
 import { useMemo, useRef, useState } from 'react';
 import { NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import styled from 'styled-components';
 import { send } from '../api/client.js';
-import { noticesQuery, useDeeds } from '../api/custody.js';
-import { Button, Choice, Mono, QuietButton, Trouble } from '../ui/controls.js';
-import { DialogFrame } from '../ui/dialog-frame.js';
+import { noticesQuery } from '../api/custody.js';
+import { Choice, QuietButton } from '../ui/controls.js';
 import { ErrorBoundary } from '../ui/error-boundary.js';
 import { colour, font, size } from '../ui/theme.js';
-import { compareAddress, deriveAddress, traceAddress, useLens } from './addresses.js';
+import { useLens } from './addresses.js';
 import { useDesk } from './desk.js';
 import { FindBox } from './find-box.js';
+import { KeysDialog } from './keys-dialog.js';
 import { useKeys, type KeyBinding } from './keys.js';
 import { Margin } from './margin.js';
+import { Tray } from './tray.js';
 import { useFeed } from './use-feed.js';
 
 const PLACES = [
@@ -128,98 +130,13 @@ function Foot({ person }: { readonly person: PersonView }): React.JSX.Element {
   return (
     <RailFoot>
       <Initials title={`${person.name}, ${person.role}`}>{person.initials}</Initials>
+      <NavLink to="/settings" aria-label="Settings">
+        <Settings size={17} aria-hidden />
+      </NavLink>
       <QuietButton aria-label="Sign out" onPress={() => void leave()}>
         <LogOut size={16} />
       </QuietButton>
     </RailFoot>
-  );
-}
-
-/** The picked items, and what can be done with just these. */
-function Tray(): React.JSX.Element {
-  const deeds = useDeeds();
-  const { tray, clearTray, toggleInTray } = useDesk();
-  const navigate = useNavigate();
-  const [first, second] = tray;
-  return (
-    <TrayStrip aria-label="Tray">
-      <strong>{tray.length} picked</strong>
-      <Chips>
-        {tray.map((item) => (
-          <Chip
-            key={item.number}
-            title={`${item.name} — click to put back`}
-            onClick={() => toggleInTray(item)}
-          >
-            <Mono>{item.number}</Mono>
-          </Chip>
-        ))}
-      </Chips>
-      <Button
-        isDisabled={tray.length !== 1}
-        onPress={() => first && void navigate(traceAddress(first.number))}
-      >
-        Trace
-      </Button>
-      <Button
-        isDisabled={tray.length !== 2}
-        onPress={() => first && second && void navigate(compareAddress(first.number, second.number))}
-      >
-        Compare the two
-      </Button>
-      <Button
-        isDisabled={tray.length !== 1}
-        onPress={() => first && void navigate(deriveAddress(first.number))}
-      >
-        Derive
-      </Button>
-      <Button
-        isDisabled={deeds.isBusy}
-        onPress={() =>
-          deeds.carryOut({ kind: 'check out', items: tray.map(({ number }) => number), reason: '' })
-        }
-      >
-        Check out
-      </Button>
-      {deeds.refusals.length > 0 ? <Trouble>{deeds.refusals.join('; ')}</Trouble> : null}
-      <QuietButton onPress={clearTray}>Empty the tray</QuietButton>
-    </TrayStrip>
-  );
-}
-
-const ROW_KEYS = [
-  ['↑ ↓', 'Move the cursor'],
-  ['Enter', 'Open the row under the cursor'],
-  ['Space', 'Put the row into the tray, or back'],
-  ['← →', 'In Trace: along the stem'],
-  ['Backspace', 'In Trace: back to the focus before'],
-] as const;
-
-function KeysDialog({
-  isOpen,
-  onClose,
-  bindings,
-}: {
-  isOpen: boolean;
-  onClose: () => void;
-  bindings: readonly KeyBinding[];
-}): React.JSX.Element {
-  return (
-    <DialogFrame title="Keys" widthPx={420} isOpen={isOpen} onClose={onClose}>
-      <Keys>
-        {[...bindings.map(({ key, says }) => [key, says] as const), ...ROW_KEYS].map(([key, says]) => (
-          <div key={key}>
-            <dt>
-              <kbd>{key}</kbd>
-            </dt>
-            <dd>{says}</dd>
-          </div>
-        ))}
-      </Keys>
-      <div>
-        <Button slot="close">Close</Button>
-      </div>
-    </DialogFrame>
   );
 }
 
@@ -309,53 +226,4 @@ const Sheet = styled.main`
   padding: 14px;
   gap: 12px;
   overflow: auto;
-`;
-const TrayStrip = styled.section`
-  grid-area: tray;
-  min-height: ${size.tray};
-  display: flex;
-  align-items: center;
-  gap: 10px;
-  padding: 6px 14px;
-  background: ${colour.surface};
-  border-top: 2px solid ${colour.petrol};
-`;
-const Chips = styled.div`
-  flex: 1;
-  display: flex;
-  gap: 6px;
-  overflow-x: auto;
-  min-width: 0;
-`;
-const Chip = styled.button`
-  border: 1px solid ${colour.line};
-  background: ${colour.raised};
-  color: ${colour.ink};
-  border-radius: 3px;
-  padding: 2px 8px;
-  font: inherit;
-  white-space: nowrap;
-  cursor: default;
-  &:hover {
-    border-color: ${colour.copper};
-    text-decoration: line-through;
-  }
-`;
-const Keys = styled.dl`
-  margin: 0;
-  display: grid;
-  gap: 5px;
-  > div {
-    display: grid;
-    grid-template-columns: 100px 1fr;
-  }
-  dd {
-    margin: 0;
-  }
-  kbd {
-    font-family: ${font.mono};
-    border: 1px solid ${colour.lineStrong};
-    border-radius: 3px;
-    padding: 0 6px;
-  }
 `;

@@ -1,13 +1,16 @@
 import { useState } from 'react';
 import { Form } from 'react-aria-components';
 import styled from 'styled-components';
-import { Button, Field, PrimaryButton, Trouble } from './controls.js';
+import { Button, Field, Pick, PrimaryButton, Trouble } from './controls.js';
 import { DialogFrame } from './dialog-frame.js';
 
 export interface AskedField {
   readonly key: string;
   readonly label: string;
   readonly value: string;
+  readonly type?: 'text' | 'password';
+  /** One of these, instead of any text. */
+  readonly options?: readonly { readonly key: string; readonly text: string }[];
 }
 
 export interface AskDialogProps {
@@ -41,14 +44,17 @@ export function AskDialog({ title, action, fields, onAnswer, onClose }: AskDialo
           void submit();
         }}
       >
-        {fields.map(({ key, label }) => (
-          <Field
-            key={key}
-            label={label}
-            value={answers[key] ?? ''}
-            onChange={(value) => setAnswers({ ...answers, [key]: value })}
-          />
-        ))}
+        {fields.map(({ key, label, type = 'text', options }) => {
+          const answer = {
+            value: answers[key] ?? '',
+            onChange: (value: string) => setAnswers({ ...answers, [key]: value }),
+          };
+          return options ? (
+            <Pick key={key} label={label} options={options} {...answer} />
+          ) : (
+            <Field key={key} label={label} type={type} {...answer} />
+          );
+        })}
         {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
         <Buttons>
           <Button onPress={onClose}>Cancel</Button>

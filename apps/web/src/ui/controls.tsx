@@ -119,6 +119,47 @@ export function Field({
   );
 }
 
+const PickBox = styled.label`
+  display: flex;
+  flex-direction: column;
+  gap: 3px;
+  font-size: 12px;
+  color: ${colour.inkSoft};
+  select {
+    height: 30px;
+    padding: 0 6px;
+    border: 1px solid ${colour.lineStrong};
+    border-radius: 4px;
+    background: ${colour.raised};
+    color: ${colour.ink};
+    font: inherit;
+    font-size: 13px;
+  }
+`;
+
+export interface PickProps {
+  readonly label: string;
+  readonly options: readonly { readonly key: string; readonly text: string }[];
+  readonly value: string;
+  readonly onChange: (value: string) => void;
+}
+
+/** One of many; the list opens when wanted. */
+export function Pick({ label, options, value, onChange }: PickProps): React.JSX.Element {
+  return (
+    <PickBox>
+      {label}
+      <select value={value} onChange={(event) => onChange(event.target.value)}>
+        {options.map(({ key, text }) => (
+          <option key={key} value={key}>
+            {text}
+          </option>
+        ))}
+      </select>
+    </PickBox>
+  );
+}
+
 const Group = styled(ToggleButtonGroup)`
   display: inline-flex;
   width: fit-content;

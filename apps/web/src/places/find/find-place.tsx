@@ -91,7 +91,7 @@ export function FindPlace(): React.JSX.Element {
       placeholderData: keepPreviousData,
     })),
   });
-  const total = answers[0]?.data?.total ?? 0;
+  const { total = 0, hidden = 0 } = answers[0]?.data ?? {};
   const rowAt = (index: number): ItemRow | undefined =>
     answers[pages.indexOf(Math.floor(index / PAGE))]?.data?.rows[index % PAGE];
   const under = rowAt(cursor)?.number ?? '';
@@ -115,7 +115,11 @@ export function FindPlace(): React.JSX.Element {
     <>
       <Line>
         <h1 aria-live="polite">{answers[0]?.data ? sayCount(total, words, place) : 'Finding …'}</h1>
-        <Soft>Enter opens an item in Trace, Space puts it into the tray.</Soft>
+        {hidden > 0 ? (
+          <Soft>and {hidden.toLocaleString('en-GB')} not visible to you</Soft>
+        ) : (
+          <Soft>Enter opens an item in Trace, Space puts it into the tray.</Soft>
+        )}
         <Spacer />
         <ToggleButton isSelected={placesShown} onChange={showPlaces}>
           <FolderTree size={15} aria-hidden /> Places

@@ -14,8 +14,10 @@ import styled from 'styled-components';
 import { send } from '../../api/client.js';
 import { placesQuery } from '../../api/queries.js';
 import { AskDialog } from '../../ui/ask-dialog.js';
-import { Button, Mono, Soft } from '../../ui/controls.js';
+import { Button, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { colour } from '../../ui/theme.js';
+import { AccessDialog } from './access-dialog.js';
+import { BinDialog } from './bin-dialog.js';
 
 interface Node extends PlaceRow {
   /** The path again, under the name by which the tree tells nodes apart. */
@@ -33,12 +35,18 @@ export interface PlacesTreeProps {
 export function PlacesTree({ place, onPlace }: PlacesTreeProps): React.JSX.Element {
   const places = useQuery(placesQuery);
   const queries = useQueryClient();
-  const [asking, setAsking] = useState<'new' | 'move'>();
+  const [asking, setAsking] = useState<'new' | 'move' | 'access' | 'bin'>();
+  const [trouble, setTrouble] = useState('');
+  const isWatched = places.data?.some(({ path, watched }) => path === place && watched) ?? false;
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const roots = useMemo(() => treeOf(places.data ?? []), [places.data]);
   const change = async (path: string, body: unknown): Promise<void> => {
     await send('POST', path, body);
     await queries.invalidateQueries();
+  };
+  const attempt = (deed: Promise<void>): void => {
+    setTrouble('');
+    deed.catch((error: unknown) => setTrouble(error instanceof Error ? error.message : String(error)));
   };
   return (
     <Panel aria-label="Places">
@@ -63,7 +71,27 @@ export function PlacesTree({ place, onPlace }: PlacesTreeProps): React.JSX.Eleme
         <Button isDisabled={place === '/'} onPress={() => setAsking('move')}>
           Move or rename …
         </Button>
+        <Button onPress={() => setAsking('access')}>Access …</Button>
+        <Button onPress={() => attempt(change('/api/watch', { place, watch: !isWatched }))}>
+          {isWatched ? 'Unwatch' : 'Watch'}
+        </Button>
+        <Button
+          isDisabled={place === '/'}
+          onPress={() =>
+            attempt(
+              change('/api/places/bin', { place }).then(() =>
+                onPlace(place.slice(0, place.lastIndexOf('/')) || '/'),
+              ),
+            )
+          }
+        >
+          Into the bin
+        </Button>
+        <Button onPress={() => setAsking('bin')}>Bin …</Button>
       </Buttons>
+      {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
+      {asking === 'access' ? <AccessDialog place={place} onClose={() => setAsking(undefined)} /> : null}
+      {asking === 'bin' ? <BinDialog onClose={() => setAsking(undefined)} /> : null}
       {asking === 'new' ? (
         <AskDialog
           title="New place"
@@ -130,7 +158,7 @@ function treeOf(rows: readonly PlaceRow[]): Node[] {
 }
 
 const Panel = styled.section`
-  flex: 0 0 224px;
+  flex: 0 0 248px;
   display: flex;
   flex-direction: column;
   min-height: 0;
@@ -172,6 +200,7 @@ const Row = styled.div`
 `;
 const Buttons = styled.div`
   display: flex;
+  flex-wrap: wrap;
   gap: 6px;
   padding: 8px;
   border-top: 1px solid ${colour.line};

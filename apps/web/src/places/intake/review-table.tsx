@@ -1,15 +1,13 @@
 import type { IntakeRowView, IntakeView } from '@stem-trace/contract';
 import type { RowCorrection } from '@stem-trace/core';
 import { useEffect, useMemo, useState } from 'react';
-import { Checkbox } from 'react-aria-components';
-import styled from 'styled-components';
 import { useDesk } from '../../frame/desk.js';
 import { Choice, Mono, QuietButton, Soft } from '../../ui/controls.js';
 import { EditCell } from '../../ui/edit-cell.js';
 import { AttentionMark } from '../../ui/glyphs.js';
 import { Grid, type GridColumn } from '../../ui/grid.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
-import { colour } from '../../ui/theme.js';
+import { Tick } from '../../ui/tick.js';
 
 export interface ReviewTableProps {
   readonly view: IntakeView;
@@ -58,9 +56,7 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
           }
           isDisabled={row.carrier !== null}
           onChange={(selected) => onCorrect(row.key, { leaveOut: !selected })}
-        >
-          <i aria-hidden />
-        </Tick>
+        />
       ),
     },
     {
@@ -210,25 +206,3 @@ function References({ row }: { readonly row: IntakeRowView }): React.JSX.Element
     </>
   );
 }
-
-const Tick = styled(Checkbox)`
-  i {
-    display: block;
-    width: 16px;
-    height: 16px;
-    border: 1px solid ${colour.lineStrong};
-    border-radius: 3px;
-    background: ${colour.raised};
-  }
-  &[data-selected] i {
-    background: ${colour.petrol};
-    box-shadow: inset 0 0 0 3px ${colour.raised};
-  }
-  &[data-disabled] i {
-    opacity: 0.5;
-  }
-  &[data-focus-visible] i {
-    outline: 2px solid ${colour.petrol};
-    outline-offset: 1px;
-  }
-`;

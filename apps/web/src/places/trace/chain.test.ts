@@ -17,6 +17,7 @@ const row = (number: string, quantity: number): StructureRow => ({
   recorded: 'A/1',
   gap: false,
   more: false,
+  hidden: false,
 });
 
 describe('the chain line', () => {

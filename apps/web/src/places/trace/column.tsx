@@ -58,7 +58,12 @@ export function Column({
         </Filter>
       ) : null}
       <List ref={list} {...(rows.length > 0 ? { role: 'listbox', 'aria-labelledby': titleId } : {})}>
-        {rows.length === 0 && !column.isLoading ? <Empty>{emptyText(column, filter)}</Empty> : null}
+        {column.side === 'left' && column.hidden > 0 ? (
+          <Empty>and {column.hidden} not visible to you</Empty>
+        ) : null}
+        {rows.length === 0 && column.hidden === 0 && !column.isLoading ? (
+          <Empty>{emptyText(column, filter)}</Empty>
+        ) : null}
         <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
           {virtual.getVirtualItems().map(({ index, start }) => {
             const row = rows[index];
@@ -94,7 +99,7 @@ function Row({ row, column, trace, start, isChosen, isUnderCursor }: RowProps): 
       aria-selected={isUnderCursor}
       data-chosen={isChosen || undefined}
       data-cursor={isUnderCursor || undefined}
-      data-gap={row.gap || undefined}
+      data-gap={row.gap || row.hidden || undefined}
       data-picked={picked || undefined}
       style={{ transform: `translateY(${start}px)` }}
       onClick={() => trace.pointAtRow(column, row)}

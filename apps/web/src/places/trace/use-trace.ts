@@ -17,6 +17,8 @@ export interface TraceColumn {
   /** Reference of the item whose neighbours these are. */
   readonly of: string;
   readonly rows: readonly StructureRow[];
+  /** Items at its edge that may not be seen. */
+  readonly hidden: number;
   readonly isLoading: boolean;
   /** Row that the next column belongs to, or that the cursor is on. */
   readonly chosen: string | undefined;
@@ -57,13 +59,15 @@ export function useTrace(): Trace {
   const current = columns[depth - 1];
   const row = current?.rows.find((candidate) => rowKey(candidate) === path[depth - 1]);
 
-  const underCursor = row ? (row.gap ? '' : referenceOf(row)) : focus;
+  const underCursor = row ? (isClosed(row) ? '' : referenceOf(row)) : focus;
   const gapName = row?.gap ? row.name : undefined;
   const gapNumber = row?.gap ? row.number : undefined;
+  const isHidden = row?.hidden ?? false;
   useEffect(() => {
-    if (gapNumber === undefined) pointAt(underCursor);
+    if (isHidden) pointAt('', { title: 'Not visible to you', lines: HIDDEN_LINES });
+    else if (gapNumber === undefined) pointAt(underCursor);
     else pointAt('', { title: gapNumber, lines: gapLines(gapName ?? '') });
-  }, [pointAt, underCursor, gapNumber, gapName]);
+  }, [pointAt, underCursor, gapNumber, gapName, isHidden]);
 
   // Keys may come faster than the address changes, so where the cursor goes next is counted from where it was last
   // sent, not from what is on the screen.
@@ -104,7 +108,7 @@ export function useTrace(): Trace {
     return columnsOf(from)[at.length - 1]?.rows.find((candidate) => rowKey(candidate) === at.at(-1));
   };
   const focusOn = (target: StructureRow): void => {
-    if (!target.gap) void navigate(traceAddress(referenceOf(target), lens));
+    if (!isClosed(target)) void navigate(traceAddress(referenceOf(target), lens));
   };
   return {
     focus,
@@ -128,14 +132,29 @@ export function useTrace(): Trace {
       if (target) focusOn(target);
     },
     pick: () => {
-      const picked = rowUnderCursor() ?? { number: focus.replace(/@[A-Z]+\/\d+$/, ''), name: '', gap: false };
-      if (!picked.gap) desk.toggleInTray({ number: picked.number, name: picked.name });
+      const picked = rowUnderCursor() ?? {
+        number: focus.replace(/@[A-Z]+\/\d+$/, ''),
+        name: '',
+        gap: false,
+        hidden: false,
+      };
+      if (!isClosed(picked)) desk.toggleInTray({ number: picked.number, name: picked.name });
     },
     home: () => go('right', []),
     pointAtRow: (column, target) =>
       go(column.side, [...(column.side === side ? path.slice(0, column.depth - 1) : []), rowKey(target)]),
     focusOn,
   };
+}
+
+const HIDDEN_LINES = [
+  'Something is here that you may not see: your access at its place does not allow it.',
+  'Ask somebody who administers the place.',
+];
+
+/** Whether there is nothing to open behind a row. */
+function isClosed({ gap, hidden }: Pick<StructureRow, 'gap' | 'hidden'>): boolean {
+  return gap || hidden;
 }
 
 function gapLines(locator: string): string[] {
@@ -148,7 +167,7 @@ function gapLines(locator: string): string[] {
 
 /** Names a row among the neighbours of one item. Not a gap: the reference by which the next column is asked for. */
 export function rowKey(row: StructureRow): string {
-  return row.gap ? `gap ${row.number}` : referenceOf(row);
+  return isClosed(row) ? `gap ${row.number}` : referenceOf(row);
 }
 
 function useColumns(
@@ -166,11 +185,12 @@ function useColumns(
     depth: index + 1,
     of,
     rows: answers[index]?.data?.rows ?? [],
+    hidden: answers[index]?.data?.hidden ?? 0,
     isLoading: answers[index]?.isPending ?? true,
     chosen: path[index],
   }));
   return {
-    columns: columns.filter((column) => column.depth === 1 || column.rows.length > 0),
+    columns: columns.filter((column) => column.depth === 1 || column.rows.length > 0 || column.hidden > 0),
     error: answers.find((answer) => answer.error)?.error?.message,
   };
 }

@@ -1,0 +1,91 @@
+import { useNavigate } from 'react-router';
+import styled from 'styled-components';
+import { useDeeds } from '../api/custody.js';
+import { Button, Mono, QuietButton, Trouble } from '../ui/controls.js';
+import { colour, size } from '../ui/theme.js';
+import { compareAddress, deriveAddress, traceAddress } from './addresses.js';
+import { useDesk } from './desk.js';
+
+/** The picked items, and what can be done with just these. */
+export function Tray(): React.JSX.Element {
+  const deeds = useDeeds();
+  const { tray, clearTray, toggleInTray } = useDesk();
+  const navigate = useNavigate();
+  const [first, second] = tray;
+  return (
+    <TrayStrip aria-label="Tray">
+      <strong>{tray.length} picked</strong>
+      <Chips>
+        {tray.map((item) => (
+          <Chip
+            key={item.number}
+            title={`${item.name} — click to put back`}
+            onClick={() => toggleInTray(item)}
+          >
+            <Mono>{item.number}</Mono>
+          </Chip>
+        ))}
+      </Chips>
+      <Button
+        isDisabled={tray.length !== 1}
+        onPress={() => first && void navigate(traceAddress(first.number))}
+      >
+        Trace
+      </Button>
+      <Button
+        isDisabled={tray.length !== 2}
+        onPress={() => first && second && void navigate(compareAddress(first.number, second.number))}
+      >
+        Compare the two
+      </Button>
+      <Button
+        isDisabled={tray.length !== 1}
+        onPress={() => first && void navigate(deriveAddress(first.number))}
+      >
+        Derive
+      </Button>
+      <Button
+        isDisabled={deeds.isBusy}
+        onPress={() =>
+          deeds.carryOut({ kind: 'check out', items: tray.map(({ number }) => number), reason: '' })
+        }
+      >
+        Check out
+      </Button>
+      {deeds.refusals.length > 0 ? <Trouble>{deeds.refusals.join('; ')}</Trouble> : null}
+      <QuietButton onPress={clearTray}>Empty the tray</QuietButton>
+    </TrayStrip>
+  );
+}
+
+const TrayStrip = styled.section`
+  grid-area: tray;
+  min-height: ${size.tray};
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  padding: 6px 14px;
+  background: ${colour.surface};
+  border-top: 2px solid ${colour.petrol};
+`;
+const Chips = styled.div`
+  flex: 1;
+  display: flex;
+  gap: 6px;
+  overflow-x: auto;
+  min-width: 0;
+`;
+const Chip = styled.button`
+  border: 1px solid ${colour.line};
+  background: ${colour.raised};
+  color: ${colour.ink};
+  border-radius: 3px;
+  padding: 2px 8px;
+  font: inherit;
+  white-space: nowrap;
+  cursor: default;
+  &:hover {
+    border-color: ${colour.copper};
+    text-decoration: line-through;
+  }
+`;

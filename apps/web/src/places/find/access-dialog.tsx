@@ -1,0 +1,226 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import type { PersonRow, PlaceAccessView } from '@stem-trace/contract';
+import { RIGHTS, type Grant, type Grantee, type Right } from '@stem-trace/core';
+import { X } from 'lucide-react';
+import { useState } from 'react';
+import { Checkbox } from 'react-aria-components';
+import styled from 'styled-components';
+import { get, send } from '../../api/client.js';
+import { Button, Pick, PrimaryButton, QuietButton, Soft, Trouble } from '../../ui/controls.js';
+import { DialogFrame } from '../../ui/dialog-frame.js';
+import { colour } from '../../ui/theme.js';
+import { Tick, TickBox } from '../../ui/tick.js';
+
+export interface AccessDialogProps {
+  readonly place: string;
+  readonly onClose: () => void;
+}
+
+/** Who may do what in a place and below; changed by those who administer it. */
+export function AccessDialog({ place, onClose }: AccessDialogProps): React.JSX.Element {
+  const access = useQuery({
+    queryKey: ['access', place],
+    queryFn: ({ signal }) => get<PlaceAccessView>('/api/places/access', { place }, signal),
+    staleTime: 0,
+  });
+  const people = useQuery({
+    queryKey: ['people'],
+    queryFn: ({ signal }) => get<PersonRow[]>('/api/people', {}, signal),
+  });
+  return (
+    <DialogFrame
+      title={`Access to ${place === '/' ? 'the whole store' : place}`}
+      widthPx={680}
+      onClose={onClose}
+    >
+      {access.error ? <Trouble>{access.error.message}</Trouble> : null}
+      {access.data && people.data ? (
+        <Access access={access.data} people={people.data} onClose={onClose} />
+      ) : (
+        <Soft>Looking it up …</Soft>
+      )}
+    </DialogFrame>
+  );
+}
+
+const ROLES = ['engineer', 'checker', 'planner', 'viewer'] as const;
+
+function Access({
+  access,
+  people,
+  onClose,
+}: {
+  readonly access: PlaceAccessView;
+  readonly people: readonly PersonRow[];
+  readonly onClose: () => void;
+}): React.JSX.Element {
+  const queries = useQueryClient();
+  const [inherits, setInherits] = useState(access.inherits);
+  const [grants, setGrants] = useState(access.grants);
+  const [trouble, setTrouble] = useState('');
+  const mayChange = access.mine.includes('administer');
+  const nameOf = (to: Grantee): string =>
+    to.kind === 'role'
+      ? `every ${to.role}`
+      : (people.find(({ login }) => login === to.login)?.name ?? to.login);
+  const left = [
+    ...ROLES.map((role) => ({ key: `role ${role}`, text: `every ${role}` })),
+    ...people.map(({ login, name, role }) => ({ key: `person ${login}`, text: `${name}, ${role}` })),
+  ].filter(({ key }) => !grants.some(({ to }) => keyOf(to) === key));
+  const add = (key: string): void => {
+    const [kind = '', who = ''] = key.split(' ');
+    if (who === '') return;
+    const to: Grantee = kind === 'role' ? { kind: 'role', role: who } : { kind: 'person', login: who };
+    setGrants([...grants, { to, rights: ['see', 'fetch'] }]);
+  };
+  const save = async (): Promise<void> => {
+    try {
+      await send('PUT', '/api/places/access', { place: access.place, inherits, grants });
+      await queries.invalidateQueries();
+      onClose();
+    } catch (error) {
+      setTrouble(error instanceof Error ? error.message : String(error));
+    }
+  };
+  return (
+    <>
+      <Scroll>
+        <table>
+          <thead>
+            <tr>
+              <th>Who</th>
+              {RIGHTS.map((right) => (
+                <th key={right}>{right}</th>
+              ))}
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {grants.map((grant) => (
+              <tr key={keyOf(grant.to)}>
+                <td>{nameOf(grant.to)}</td>
+                {RIGHTS.map((right) => (
+                  <td key={right}>
+                    <Tick
+                      aria-label={`${nameOf(grant.to)} may ${right}`}
+                      isDisabled={!mayChange || (right === 'see' && grant.rights.length > 1)}
+                      isSelected={grant.rights.includes(right)}
+                      onChange={(isGranted) =>
+                        setGrants(replaced(grants, grant, withRight(grant.rights, right, isGranted)))
+                      }
+                    />
+                  </td>
+                ))}
+                <td>
+                  {mayChange ? (
+                    <QuietButton
+                      aria-label={`Take the grant of ${nameOf(grant.to)} away`}
+                      onPress={() => setGrants(grants.filter((other) => other !== grant))}
+                    >
+                      <X size={14} aria-hidden />
+                    </QuietButton>
+                  ) : null}
+                </td>
+              </tr>
+            ))}
+            {inherits
+              ? access.fromAbove.flatMap((above) =>
+                  above.grants.map((grant) => (
+                    <tr key={`${above.place} ${keyOf(grant.to)}`} data-above>
+                      <td>
+                        {nameOf(grant.to)} <Soft>from {above.place}</Soft>
+                      </td>
+                      {RIGHTS.map((right) => (
+                        <td key={right}>
+                          {grant.rights.includes(right) ? <span aria-label={`may ${right}`}>✓</span> : null}
+                        </td>
+                      ))}
+                      <td />
+                    </tr>
+                  )),
+                )
+              : null}
+          </tbody>
+        </table>
+      </Scroll>
+      <Soft>
+        Administrators may do everything everywhere. What holds here holds for every place below, too.
+      </Soft>
+      {mayChange ? (
+        <Line>
+          <Pick label="Grant to" options={[{ key: '', text: 'choose …' }, ...left]} value="" onChange={add} />
+          {access.place === '/' ? null : (
+            <Cut isSelected={!inherits} onChange={(isCut) => setInherits(!isCut)}>
+              <TickBox aria-hidden />
+              Only what is granted here counts, nothing from above
+            </Cut>
+          )}
+        </Line>
+      ) : (
+        <Soft>You may {access.mine.join(', ')} here.</Soft>
+      )}
+      {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
+      <Line>
+        <Button slot="close">Close</Button>
+        {mayChange ? <PrimaryButton onPress={() => void save()}>Save</PrimaryButton> : null}
+      </Line>
+    </>
+  );
+}
+
+function keyOf(to: Grantee): string {
+  return to.kind === 'role' ? `role ${to.role}` : `person ${to.login}`;
+}
+
+/** To see is part of every other right. */
+function withRight(rights: readonly Right[], right: Right, isGranted: boolean): Right[] {
+  return RIGHTS.filter((each) =>
+    each === right ? isGranted : rights.includes(each) || (each === 'see' && isGranted),
+  );
+}
+
+function replaced(grants: readonly Grant[], grant: Grant, rights: readonly Right[]): Grant[] {
+  return grants.flatMap((other) =>
+    other === grant ? (rights.length === 0 ? [] : [{ ...grant, rights }]) : [other],
+  );
+}
+
+const Scroll = styled.div`
+  overflow: auto;
+  table {
+    width: 100%;
+    border-collapse: collapse;
+  }
+  th {
+    text-align: center;
+    font-weight: 500;
+    color: ${colour.inkSoft};
+    font-size: 12px;
+    padding: 4px 6px;
+    border-bottom: 1px solid ${colour.lineStrong};
+  }
+  td {
+    text-align: center;
+    padding: 5px 6px;
+    border-bottom: 1px solid ${colour.line};
+  }
+  th:first-child,
+  td:first-child {
+    text-align: left;
+  }
+  tr[data-above] td {
+    color: ${colour.inkSoft};
+  }
+`;
+const Line = styled.div`
+  display: flex;
+  align-items: end;
+  gap: 14px;
+  flex-wrap: wrap;
+`;
+const Cut = styled(Checkbox)`
+  display: inline-flex;
+  align-items: center;
+  gap: 8px;
+  min-height: 30px;
+`;

@@ -1,0 +1,134 @@
+import { useInfiniteQuery } from '@tanstack/react-query';
+import { AUDIT_KINDS, type AuditAnswer, type AuditRow } from '@stem-trace/contract';
+import { Download } from 'lucide-react';
+import { useState } from 'react';
+import { useSearchParams } from 'react-router';
+import styled from 'styled-components';
+import { addressOf, get } from '../../api/client.js';
+import { useDesk } from '../../frame/desk.js';
+import { Button, Field, Mono, Pick, Soft, Trouble } from '../../ui/controls.js';
+import { Grid, type GridColumn } from '../../ui/grid.js';
+import { When } from '../../ui/when.js';
+
+const PAGE = 200;
+
+const COLUMNS: readonly GridColumn<AuditRow>[] = [
+  { key: 'at', title: 'When', width: '130px', cell: (row) => <When at={row.at} /> },
+  { key: 'person', title: 'Who', width: '100px', cell: (row) => row.person },
+  { key: 'kind', title: 'Kind', width: '100px', cell: (row) => row.kind },
+  {
+    key: 'number',
+    title: 'Item',
+    width: '130px',
+    cell: (row) => (row.number === null ? <Soft>–</Soft> : <Mono>{row.number}</Mono>),
+  },
+  {
+    key: 'says',
+    title: 'What happened',
+    width: 'minmax(240px, 1fr)',
+    cell: (row) => <span title={row.says}>{row.says}</span>,
+  },
+];
+
+const FILTERS = ['item', 'person', 'kind', 'since', 'until'] as const;
+
+/** What happened in the store, newest first; nobody can change it. */
+export function AuditSection(): React.JSX.Element {
+  const [search, setSearch] = useSearchParams();
+  const [cursor, setCursor] = useState(0);
+  const { pointAt } = useDesk();
+  const filters = Object.fromEntries(
+    FILTERS.flatMap((name) => {
+      const value = search.get(name) ?? '';
+      return value === '' ? [] : [[name, value]];
+    }),
+  );
+  const trail = useInfiniteQuery({
+    queryKey: ['audit', filters],
+    queryFn: ({ pageParam, signal }) =>
+      get<AuditAnswer>('/api/audit', { ...filters, limit: PAGE, before: pageParam }, signal),
+    initialPageParam: undefined as string | undefined,
+    getNextPageParam: ({ rows, more }) => (more ? rows.at(-1)?.id : undefined),
+  });
+  const rows = trail.data?.pages.flatMap((page) => page.rows) ?? [];
+  const set = (name: string, value: string): void => {
+    const next = new URLSearchParams(search);
+    if (value === '') next.delete(name);
+    else next.set(name, value);
+    setSearch(next, { replace: true });
+  };
+  const move = (index: number): void => {
+    setCursor(index);
+    pointAt(rows[index]?.number ?? '');
+  };
+  return (
+    <>
+      <Line>
+        <Field
+          label="Item"
+          mono
+          value={search.get('item') ?? ''}
+          onChange={(value) => set('item', value)}
+          width="130px"
+        />
+        <Field
+          label="Person"
+          value={search.get('person') ?? ''}
+          onChange={(value) => set('person', value)}
+          width="110px"
+        />
+        <Pick
+          label="Kind"
+          options={[{ key: '', text: 'all' }, ...AUDIT_KINDS.map((kind) => ({ key: kind, text: kind }))]}
+          value={search.get('kind') ?? ''}
+          onChange={(value) => set('kind', value)}
+        />
+        <Field
+          label="From day"
+          placeholder="2026-01-31"
+          value={search.get('since') ?? ''}
+          onChange={(value) => set('since', value)}
+          width="110px"
+        />
+        <Field
+          label="To day"
+          placeholder="2026-12-31"
+          value={search.get('until') ?? ''}
+          onChange={(value) => set('until', value)}
+          width="110px"
+        />
+        <a href={addressOf('/api/audit.csv', filters)} download>
+          <Download size={15} aria-hidden /> As CSV
+        </a>
+      </Line>
+      {trail.error ? <Trouble>{trail.error.message}</Trouble> : null}
+      <Grid
+        label="Audit trail"
+        columns={COLUMNS}
+        rowCount={rows.length}
+        row={(index) => rows[index]}
+        cursor={cursor}
+        onCursor={move}
+        onSight={(_, last) => {
+          if (trail.hasNextPage && !trail.isFetchingNextPage && last >= rows.length - 20)
+            void trail.fetchNextPage();
+        }}
+      />
+      {trail.hasNextPage ? (
+        <div>
+          <Button onPress={() => void trail.fetchNextPage()}>Older ones</Button>
+        </div>
+      ) : null}
+    </>
+  );
+}
+
+const Line = styled.div`
+  display: flex;
+  gap: 12px;
+  align-items: end;
+  flex-wrap: wrap;
+  > a {
+    padding: 6px 0;
+  }
+`;

@@ -1,0 +1,163 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import type { EntryRow } from '@stem-trace/contract';
+import { useState } from 'react';
+import styled from 'styled-components';
+import { get, send } from '../../api/client.js';
+import { usePerson } from '../../frame/person.js';
+import { AskDialog } from '../../ui/ask-dialog.js';
+import { Button, Choice, Mono, Soft, Trouble } from '../../ui/controls.js';
+import { Grid, type GridColumn } from '../../ui/grid.js';
+import { colour } from '../../ui/theme.js';
+import { When } from '../../ui/when.js';
+
+const COLUMNS: readonly GridColumn<EntryRow>[] = [
+  { key: 'login', title: 'Person', width: '110px', cell: (row) => row.login },
+  { key: 'kind', title: 'Kind', width: '90px', cell: (row) => row.kind },
+  {
+    key: 'name',
+    title: 'Name',
+    width: 'minmax(140px, 1fr)',
+    cell: (row) => (
+      <>
+        {row.name} {row.isThis ? <Soft>· this one</Soft> : null}
+      </>
+    ),
+  },
+  {
+    key: 'scope',
+    title: 'May',
+    width: '110px',
+    cell: (row) => (row.scope === 'read' ? 'read' : 'everything'),
+  },
+  { key: 'since', title: 'Since', width: '120px', cell: (row) => <When at={row.since} /> },
+  {
+    key: 'used',
+    title: 'Last used',
+    width: '120px',
+    cell: (row) => (row.usedAt === null ? <Soft>never</Soft> : <When at={row.usedAt} />),
+  },
+  {
+    key: 'expires',
+    title: 'Ends',
+    width: '120px',
+    cell: (row) => (row.expiresAt === null ? <Soft>does not</Soft> : <When at={row.expiresAt} />),
+  },
+];
+
+/** Browsers that are signed in and programs with a token; each can be ended. */
+export function EntriesSection(): React.JSX.Element {
+  const person = usePerson();
+  const queries = useQueryClient();
+  const [whose, setWhose] = useState<'mine' | 'all'>('mine');
+  const [cursor, setCursor] = useState(0);
+  const [isAsking, setAsking] = useState(false);
+  const [token, setToken] = useState('');
+  const [trouble, setTrouble] = useState('');
+  const entries = useQuery({
+    queryKey: ['entries', whose],
+    queryFn: ({ signal }) => get<EntryRow[]>('/api/entries', { all: whose === 'all' }, signal),
+  });
+  const rows = entries.data ?? [];
+  const under = rows[Math.min(cursor, rows.length - 1)];
+  const end = async ({ id }: EntryRow): Promise<void> => {
+    try {
+      await send('DELETE', `/api/entries/${id}`);
+      await queries.invalidateQueries({ queryKey: ['entries'] });
+    } catch (error) {
+      setTrouble(error instanceof Error ? error.message : String(error));
+    }
+  };
+  const create = async ({
+    name = '',
+    scope = 'read',
+    days = '90',
+  }: Readonly<Record<string, string>>): Promise<void> => {
+    const { token: made } = await send<{ token: string }>('POST', '/api/tokens', {
+      name,
+      scope,
+      days: days === 'never' ? null : Number(days),
+    });
+    setToken(made);
+    await queries.invalidateQueries({ queryKey: ['entries'] });
+  };
+  return (
+    <>
+      <Line>
+        <Button isDisabled={!under || under.isThis} onPress={() => under && void end(under)}>
+          End {under ? `‘${under.name}’` : 'it'}
+        </Button>
+        <Button onPress={() => setAsking(true)}>New token for a program …</Button>
+        {person.role === 'administrator' ? (
+          <Choice<'mine' | 'all'>
+            label="Whose"
+            options={[
+              { key: 'mine', text: 'Mine' },
+              { key: 'all', text: 'Everybody’s' },
+            ]}
+            value={whose}
+            onChange={setWhose}
+          />
+        ) : null}
+      </Line>
+      {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
+      {token === '' ? null : (
+        <Made role="status">
+          The token, shown this once: <Mono>{token}</Mono>
+          <br />
+          <Soft>A program sends it as “Authorization: Bearer …”. It does what you may do.</Soft>
+        </Made>
+      )}
+      <Grid
+        label="Sessions and tokens"
+        columns={COLUMNS}
+        rowCount={rows.length}
+        row={(index) => rows[index]}
+        cursor={Math.min(cursor, rows.length - 1)}
+        onCursor={setCursor}
+      />
+      {isAsking ? (
+        <AskDialog
+          title="New token for a program"
+          action="Make it"
+          fields={[
+            { key: 'name', label: 'What it is for', value: '' },
+            {
+              key: 'scope',
+              label: 'It may',
+              value: 'read',
+              options: [
+                { key: 'read', text: 'read only' },
+                { key: 'all', text: 'do all that I may' },
+              ],
+            },
+            {
+              key: 'days',
+              label: 'It ends',
+              value: '90',
+              options: [
+                { key: '7', text: 'in 7 days' },
+                { key: '90', text: 'in 90 days' },
+                { key: '365', text: 'in a year' },
+                { key: 'never', text: 'not by itself' },
+              ],
+            },
+          ]}
+          onAnswer={create}
+          onClose={() => setAsking(false)}
+        />
+      ) : null}
+    </>
+  );
+}
+
+const Line = styled.div`
+  display: flex;
+  gap: 10px;
+  align-items: center;
+`;
+const Made = styled.p`
+  background: ${colour.petrolSoft};
+  padding: 8px 12px;
+  border-radius: 4px;
+  overflow-wrap: anywhere;
+`;

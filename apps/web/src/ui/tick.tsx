@@ -1,0 +1,38 @@
+import { Checkbox, type CheckboxProps } from 'react-aria-components';
+import styled from 'styled-components';
+import { colour } from './theme.js';
+
+/** A small box that is ticked or not; its name comes from `aria-label`. */
+export function Tick(props: Omit<CheckboxProps, 'children'>): React.JSX.Element {
+  return (
+    <Frame {...props}>
+      <TickBox aria-hidden />
+    </Frame>
+  );
+}
+
+/** The box alone, for a checkbox with a text beside it. */
+export const TickBox = styled.i`
+  display: block;
+  flex: none;
+  width: 16px;
+  height: 16px;
+  border: 1px solid ${colour.lineStrong};
+  border-radius: 3px;
+  background: ${colour.raised};
+  [data-selected] > & {
+    background: ${colour.petrol};
+    box-shadow: inset 0 0 0 3px ${colour.raised};
+  }
+  [data-disabled] > & {
+    opacity: 0.5;
+  }
+  [data-focus-visible] > & {
+    outline: 2px solid ${colour.petrol};
+    outline-offset: 1px;
+  }
+`;
+
+const Frame = styled(Checkbox)`
+  display: inline-flex;
+`;
