@@ -2,10 +2,11 @@
 import { writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { join } from 'node:path';
+import { benchIntake } from './intake.js';
 import { toMarkdown } from './report.js';
 import { benchStepStructure } from './step-structure.js';
 
-const results = [await benchStepStructure()];
+const results = [await benchStepStructure(), await benchIntake()];
 const text = [
   '# Benchmarks',
   `Written by \`npm run bench\` on Node.js ${process.version}, ${cpus().length} cores. Times are medians; rival and ours ran in the same process, one after the other.`,

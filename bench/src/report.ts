@@ -1,8 +1,10 @@
 export interface BenchResult {
   readonly title: string;
   readonly rivalName: string;
-  /** Ratio that is wanted at least. */
-  readonly goal: number;
+  /** What is wanted, in words. */
+  readonly goal: string;
+  /** Further figures, in sentences. */
+  readonly notes?: readonly string[];
   /** Times in milliseconds; a row without a rival shows only how fast it is. */
   readonly rows: readonly {
     readonly what: string;
@@ -13,19 +15,21 @@ export interface BenchResult {
 }
 
 /** A result as a Markdown section. */
-export function toMarkdown({ title, rivalName, goal, rows }: BenchResult): string {
+export function toMarkdown({ title, rivalName, goal, notes = [], rows }: BenchResult): string {
   const lines = rows.map(({ what, ours, rival, bytes }) =>
     [
       what,
       ms(ours),
       bytes === undefined ? '' : `${(bytes / 1000 / ours).toFixed(0)} MB/s`,
       rival === undefined ? '–' : ms(rival),
-      rival === undefined ? '–' : `${(rival / ours).toFixed(0)}×`,
+      rival === undefined
+        ? '–'
+        : `${rival / ours < 10 ? (rival / ours).toFixed(2) : (rival / ours).toFixed(0)}×`,
     ].join(' | '),
   );
   return [
     `## ${title}`,
-    `Rival: ${rivalName}. Goal: ≥ ${goal}× faster.`,
+    [`Rival: ${rivalName}. Goal: ${goal}.`, ...notes].join(' '),
     [
       '| what | Stem Trace | rate | rival | ratio |',
       '| --- | --: | --: | --: | --: |',

@@ -10,6 +10,8 @@ export interface Client {
   get<T>(path: string, query?: Query): Promise<T>;
   send<T>(method: 'POST' | 'PATCH', path: string, body: unknown): Promise<T>;
   put(path: string, query: Query, body: Uint8Array): Promise<void>;
+  /** Sends bytes. */
+  post<T>(path: string, query: Query, body: Uint8Array): Promise<T>;
   download(path: string, query: Query): Promise<Uint8Array>;
 }
 
@@ -49,6 +51,13 @@ export async function connect(): Promise<Client> {
         content: body as Uint8Array<ArrayBuffer>,
       });
     },
+    post: async <T>(path: string, query: Query, body: Uint8Array) =>
+      (await (
+        await call('POST', path, query, {
+          type: 'application/zip',
+          content: body as Uint8Array<ArrayBuffer>,
+        })
+      ).json()) as T,
     download: async (path, query) => new Uint8Array(await (await call('GET', path, query)).arrayBuffer()),
   };
 }

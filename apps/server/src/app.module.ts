@@ -46,6 +46,10 @@ import { PeopleController } from './people/people.controller.js';
 import { PeopleService } from './people/people.service.js';
 import { BinService } from './places/bin.service.js';
 import { PlaceAccessService } from './places/place-access.service.js';
+import { FileReader } from './intake/file-reader.js';
+import { IntakePlanner } from './intake/intake-planner.js';
+import { IntakeRunner } from './intake/intake-runner.js';
+import { Unpacker } from './intake/unpacker.js';
 import { RightsService } from './access/rights.service.js';
 import { FindService } from './items/find.service.js';
 import { ItemViewService } from './items/item-view.service.js';
@@ -107,6 +111,10 @@ export class AppModule {
         StructureLoader,
         StructureService,
         CompareService,
+        FileReader,
+        IntakePlanner,
+        IntakeRunner,
+        Unpacker,
         IntakeService,
         FetchTreeService,
         FetchService,

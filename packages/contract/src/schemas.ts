@@ -100,6 +100,11 @@ export const intakeSchema = Joi.object<IntakeRequest>({
   prefix: text(40).allow('').default(''),
 });
 
+export const archiveSchema = Joi.object({
+  place: placePath.default('/'),
+  prefix: text(40).allow('').default(''),
+});
+
 export const uploadSchema = Joi.object({ path: uploadPath.required() });
 
 export const correctionSchema = Joi.object<CorrectionRequest>({

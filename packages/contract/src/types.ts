@@ -186,7 +186,17 @@ export interface CompareAnswer {
   readonly rows: readonly CompareRow[];
 }
 
-export type IntakeState = 'collecting' | 'carrying out' | 'done' | 'failed';
+export type IntakeState = 'unpacking' | 'collecting' | 'carrying out' | 'done' | 'failed' | 'cancelled';
+
+/** A sheet that somebody began and has not finished. */
+export interface IntakeSheetRow {
+  readonly id: string;
+  readonly place: string;
+  readonly state: IntakeState;
+  readonly createdAt: string;
+  readonly isCheckIn: boolean;
+  readonly files: number;
+}
 
 export interface IntakeRowView {
   readonly key: string;

@@ -9,8 +9,8 @@ const PARALLEL_UPLOADS = 4;
 const POLL_MS = 150;
 
 export const intake: Verb = {
-  usage: 'intake DIR [--prefix P] [--comment C] [--place PATH]',
-  about: 'Bring in a folder of design files',
+  usage: 'intake DIR|ZIP [--prefix P] [--comment C] [--place PATH]',
+  about: 'Bring in a folder or a ZIP of files',
   async run(args, connect): Promise<Answer> {
     const parsed = parseVerb(
       args,
@@ -18,21 +18,19 @@ export const intake: Verb = {
       { min: 1, max: 1 },
       intake.usage,
     );
-    const folder = resolve(process.env.INIT_CWD ?? process.cwd(), parsed.positionals[0] ?? '');
-    const paths = await filesIn(folder);
+    const source = resolve(process.env.INIT_CWD ?? process.cwd(), parsed.positionals[0] ?? '');
     const client = await connect();
-    const place = parsed.text('place') ?? `/${basename(folder).replace(/[\\/]/g, '_')}`;
-    const sheet = await client.send<IntakeView>('POST', '/api/intakes', {
-      place,
-      prefix: parsed.text('prefix') ?? '',
-    });
-    await upload(client, sheet.id, folder, paths);
-    const review = await client.get<IntakeView>(`/api/intakes/${sheet.id}`);
+    const place =
+      parsed.text('place') ??
+      `/${basename(source)
+        .replace(/\.zip$/i, '')
+        .replace(/[\\/]/g, '_')}`;
+    const review = await collect(client, source, { place, prefix: parsed.text('prefix') ?? '' });
     const expected = review.expected;
     const done =
       expected.versions === 0 && expected.files === 0
         ? review
-        : await carryOut(client, sheet.id, { comment: parsed.text('comment') ?? '', letGo: true });
+        : await carryOut(client, review.id, { comment: parsed.text('comment') ?? '', letGo: true });
     const { files, items, versions, links, gaps, problems, passedOver, filled, refused } =
       done.result ?? expected;
     return {
@@ -49,6 +47,35 @@ export const intake: Verb = {
     };
   },
 };
+
+/** Puts a folder or a ZIP onto a sheet of its own. @throws CliError */
+async function collect(
+  client: Client,
+  source: string,
+  request: { place: string; prefix: string },
+): Promise<IntakeView> {
+  if (/\.zip$/i.test(source)) {
+    const content = await readFile(source).catch(() => {
+      throw new CliError(`${source} cannot be read. Give a folder or a ZIP.`);
+    });
+    return unpacked(client, await client.post<IntakeView>('/api/intakes/archive', request, content));
+  }
+  const paths = await filesIn(source);
+  const sheet = await client.send<IntakeView>('POST', '/api/intakes', request);
+  await upload(client, sheet.id, source, paths);
+  return client.get<IntakeView>(`/api/intakes/${sheet.id}`);
+}
+
+/** Waits until an archive is unpacked. @throws CliError where it was refused */
+export async function unpacked(client: Client, sheet: IntakeView): Promise<IntakeView> {
+  let view = sheet;
+  while (view.state === 'unpacking') {
+    await new Promise((done) => setTimeout(done, POLL_MS));
+    view = await client.get<IntakeView>(`/api/intakes/${sheet.id}`);
+  }
+  if (view.state === 'failed') throw new CliError(view.failure ?? 'The archive was refused.');
+  return view;
+}
 
 /** Relative paths of all files below a folder. @throws CliError where it is not one */
 export async function filesIn(folder: string): Promise<string[]> {

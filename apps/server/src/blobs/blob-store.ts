@@ -30,6 +30,8 @@ export class BlobStore {
    * @throws ProblemError FILE_TOO_LARGE beyond `maxBytes`; nothing is kept then
    */
   async put(content: Readable, maxBytes = MAX_FILE_BYTES): Promise<StoredBlob> {
+    // It may fail before it is read: that is told by the reading, and must not go unheard until then.
+    content.on('error', () => undefined);
     const incoming = join(this.root, 'incoming');
     await mkdir(incoming, { recursive: true });
     const temporary = join(incoming, randomUUID());

@@ -6,6 +6,7 @@ import { Store1764000000001 } from './migrations/1-store.js';
 import { Custody1764000000002 } from './migrations/2-custody.js';
 import { Files1764000000003 } from './migrations/3-files.js';
 import { Access1764000000004 } from './migrations/4-access.js';
+import { IntakeJobs1764000000005 } from './migrations/5-intake-jobs.js';
 
 /** Options for a database; migrations only, never synchronised from entities. */
 export function dataSourceOptions(url: string): DataSourceOptions {
@@ -13,7 +14,13 @@ export function dataSourceOptions(url: string): DataSourceOptions {
     type: 'postgres',
     url,
     entities: [Person, AccessToken, Intake, IntakeFileRow],
-    migrations: [Store1764000000001, Custody1764000000002, Files1764000000003, Access1764000000004],
+    migrations: [
+      Store1764000000001,
+      Custody1764000000002,
+      Files1764000000003,
+      Access1764000000004,
+      IntakeJobs1764000000005,
+    ],
     migrationsRun: true,
     synchronize: false,
     applicationName: 'stem-trace',

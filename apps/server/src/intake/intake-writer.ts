@@ -24,7 +24,8 @@ export interface IntakeContext {
   readonly at: Date;
   /** By path. */
   readonly files: ReadonlyMap<string, IntakeFile>;
-  readonly onProgress: (rowsDone: number) => void;
+  /** Told how far it is; what it throws ends the writing. */
+  readonly onProgress: (rowsDone: number) => Promise<void>;
 }
 
 export interface IntakeWritten {
@@ -54,7 +55,7 @@ export async function writeIntake(manager: EntityManager, context: IntakeContext
   }
   const writing = plan.rows.filter((row) => row.status.kind === 'new' || row.status.kind === 'newVersion');
   const itemIds = await ensureItems(manager, writing, context);
-  context.onProgress(Math.floor(writing.length / 3));
+  await context.onProgress(Math.floor(writing.length / 3));
   for (const round of [
     writing.filter((row) => row.carrier === undefined),
     writing.filter((row) => row.carrier !== undefined),
@@ -80,7 +81,7 @@ export async function writeIntake(manager: EntityManager, context: IntakeContext
       targets.set(row.key, { itemId: itemIds.get(row.key) ?? '', versionId: ids[index] ?? '' }),
     );
   }
-  context.onProgress(Math.floor((2 * writing.length) / 3));
+  await context.onProgress(Math.floor((2 * writing.length) / 3));
   const links = writing.flatMap((row) => linksOf(row, targets));
   await insertLinks(manager, links);
   const filled = await fillGaps(manager, plan, targets, context);
@@ -88,7 +89,7 @@ export async function writeIntake(manager: EntityManager, context: IntakeContext
     manager,
     writing.flatMap((row) => targets.get(row.key)?.itemId ?? []),
   );
-  context.onProgress(writing.length);
+  await context.onProgress(writing.length);
   const items = writing.filter((row) => row.status.kind === 'new').length;
   return { items, versions: writing.length, links: links.length, filled };
 }

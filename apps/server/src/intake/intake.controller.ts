@@ -1,6 +1,18 @@
 import { Body, Controller, Get, HttpCode, Param, Patch, Post, Put, Query, Req } from '@nestjs/common';
-import type { CarryOutRequest, CorrectionRequest, IntakeRequest, IntakeView } from '@stem-trace/contract';
-import { carryOutSchema, correctionSchema, intakeSchema, uploadSchema } from '@stem-trace/contract/schemas';
+import type {
+  CarryOutRequest,
+  CorrectionRequest,
+  IntakeRequest,
+  IntakeSheetRow,
+  IntakeView,
+} from '@stem-trace/contract';
+import {
+  archiveSchema,
+  carryOutSchema,
+  correctionSchema,
+  intakeSchema,
+  uploadSchema,
+} from '@stem-trace/contract/schemas';
 import type { Request } from 'express';
 import { Caller } from '../access/access.guard.js';
 import { Person } from '../database/entities/person.js';
@@ -17,6 +29,28 @@ export class IntakeController {
     @Caller() person: Person,
   ): Promise<IntakeView> {
     return this.intakes.create(body, person);
+  }
+
+  @Get()
+  list(@Caller() person: Person): Promise<IntakeSheetRow[]> {
+    return this.intakes.list(person);
+  }
+
+  /** The body is a ZIP: a folder of files, or a working copy that comes back. */
+  @Post('archive')
+  @HttpCode(202)
+  createFromArchive(
+    @Query(new Validate(archiveSchema)) request: { place: string; prefix: string },
+    @Req() body: Request,
+    @Caller() person: Person,
+  ): Promise<IntakeView> {
+    return this.intakes.createFromArchive(request, body, person);
+  }
+
+  @Post(':id/cancel')
+  @HttpCode(200)
+  cancel(@Param('id') id: string, @Caller() person: Person): Promise<IntakeView> {
+    return this.intakes.cancel(id, person);
   }
 
   /** The body is the file itself. */

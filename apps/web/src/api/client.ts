@@ -41,6 +41,14 @@ export async function upload(path: string, query: Query, content: Blob): Promise
   });
 }
 
+export async function uploadArchive<T>(path: string, query: Query, content: Blob): Promise<T> {
+  return request<T>(addressOf(path, query), {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/zip' },
+    body: content,
+  });
+}
+
 async function request<T>(address: string, init: RequestInit): Promise<T> {
   const response = await fetch(address, init).catch((error: unknown) => {
     if (error instanceof DOMException && error.name === 'AbortError') throw error;

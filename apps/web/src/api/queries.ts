@@ -1,6 +1,8 @@
 import type {
   CompareAnswer,
   FindAnswer,
+  IntakeSheetRow,
+  IntakeState,
   IntakeView,
   ItemView,
   LensText,
@@ -61,14 +63,23 @@ export const compareQuery = (from: string, to: string, net: boolean, lens: LensT
     enabled: from !== '' && to !== '',
   });
 
+/** States that change by themselves. */
+const UNDER_WAY: ReadonlySet<IntakeState | undefined> = new Set<IntakeState>(['unpacking', 'carrying out']);
+
 export const intakeQuery = (id: string) =>
   queryOptions({
     queryKey: ['intake', id],
     queryFn: ({ signal }) => get<IntakeView>(`/api/intakes/${id}`, {}, signal),
-    refetchInterval: ({ state }) => (state.data?.state === 'carrying out' ? 300 : false),
+    refetchInterval: ({ state }) => (UNDER_WAY.has(state.data?.state) ? 300 : false),
   });
 
 export const placesQuery = queryOptions({
   queryKey: ['items', 'places'],
   queryFn: ({ signal }) => get<PlaceRow[]>('/api/places', {}, signal),
+});
+
+export const intakesQuery = queryOptions({
+  queryKey: ['intakes'],
+  queryFn: ({ signal }) => get<IntakeSheetRow[]>('/api/intakes', {}, signal),
+  staleTime: 0,
 });

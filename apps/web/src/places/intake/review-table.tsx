@@ -2,33 +2,34 @@ import type { IntakeRowView, IntakeView } from '@stem-trace/contract';
 import type { RowCorrection } from '@stem-trace/core';
 import { useEffect, useMemo, useState } from 'react';
 import { useDesk } from '../../frame/desk.js';
-import { Choice, Mono, QuietButton, Soft } from '../../ui/controls.js';
+import { Choice, Field, Mono, QuietButton, Soft } from '../../ui/controls.js';
 import { EditCell } from '../../ui/edit-cell.js';
 import { AttentionMark } from '../../ui/glyphs.js';
 import { Grid, type GridColumn } from '../../ui/grid.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
+import { BulkCorrection } from './bulk-correction.js';
+import { Line } from './line.js';
+import { filterOptions, filterRows, type RowFilter } from './row-filter.js';
 import { Tick } from '../../ui/tick.js';
 
 export interface ReviewTableProps {
   readonly view: IntakeView;
-  readonly onCorrect: (key: string, correction: RowCorrection) => void;
+  /** By row key. */
+  readonly onCorrect: (corrections: Readonly<Record<string, RowCorrection>>) => void;
   /** Lets a row replace a version that came in since. */
   readonly onReplaceNewer: (key: string) => void;
 }
 
-type Filter = 'all' | 'attention';
-
 /** What was recognised, row by row; numbers and names can be corrected, rows left out. */
 export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProps): React.JSX.Element {
+  const correct = (key: string, correction: RowCorrection): void => onCorrect({ [key]: correction });
   const [cursor, setCursor] = useState(0);
-  const [filter, setFilter] = useState<Filter>('all');
+  const [filter, setFilter] = useState<RowFilter>('all');
+  const [words, setWords] = useState('');
   const unreadable = view.expected.problems.filter(
     (problem) => !view.rows.some((row) => row.path === problem.file),
   );
-  const rows = useMemo(
-    () => (filter === 'all' ? view.rows : view.rows.filter(wantsAttention)),
-    [view.rows, filter],
-  );
+  const rows = useMemo(() => filterRows(view.rows, filter, words), [view.rows, filter, words]);
   const { pointAt } = useDesk();
   const under = rows[cursor];
   useEffect(() => {
@@ -55,7 +56,7 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
             row.status !== 'same file'
           }
           isDisabled={row.carrier !== null}
-          onChange={(selected) => onCorrect(row.key, { leaveOut: !selected })}
+          onChange={(selected) => correct(row.key, { leaveOut: !selected })}
         />
       ),
     },
@@ -75,7 +76,7 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
           mono
           label={`Number of ${row.path}`}
           value={row.number}
-          onCommit={(number) => onCorrect(row.key, { number })}
+          onCommit={(number) => correct(row.key, { number })}
         />
       ),
     },
@@ -87,7 +88,7 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
         <EditCell
           label={`Name of ${row.number}`}
           value={row.name}
-          onCommit={(name) => onCorrect(row.key, { name })}
+          onCommit={(name) => correct(row.key, { name })}
         />
       ),
     },
@@ -108,7 +109,7 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
             mono
             label={`Model that ${row.number} belongs to`}
             value={row.belongsTo ?? ''}
-            onCommit={(belongsTo) => onCorrect(row.key, { belongsTo })}
+            onCommit={(belongsTo) => correct(row.key, { belongsTo })}
           />
         ),
     },
@@ -122,15 +123,16 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
   ];
   return (
     <>
-      <Choice<Filter>
-        label="Rows shown"
-        options={[
-          { key: 'all', text: `All ${view.rows.length}` },
-          { key: 'attention', text: `Wanting attention ${view.rows.filter(wantsAttention).length}` },
-        ]}
-        value={filter}
-        onChange={setFilter}
-      />
+      <Line>
+        <Choice<RowFilter>
+          label="Rows shown"
+          options={filterOptions(view.rows)}
+          value={filter}
+          onChange={setFilter}
+        />
+        <Field label="With these words" value={words} onChange={setWords} width="150px" />
+        <BulkCorrection rows={rows} onCorrect={onCorrect} />
+      </Line>
       {unreadable.map((problem) => (
         <p key={problem.file}>
           <AttentionMark>problem</AttentionMark> <Mono>{problem.file}</Mono>
@@ -147,12 +149,6 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
         takesFocus
       />
     </>
-  );
-}
-
-function wantsAttention(row: IntakeRowView): boolean {
-  return (
-    row.status === 'problem' || row.status === 'same file' || row.references.gaps > 0 || row.notes.length > 0
   );
 }
 

@@ -1,0 +1,101 @@
+/** What an intake sheet looks like to those who review it. Pure functions over the plan. */
+import type { FetchManifest, IntakeResult, IntakeRowView } from '@stem-trace/contract';
+import {
+  missingFrom,
+  type IntakeFile,
+  type IntakePlan,
+  type IntakeRow,
+  type WorkingCopy,
+} from '@stem-trace/core';
+import type { Intake } from '../database/entities/intake.js';
+import type { IntakeWritten } from './intake-writer.js';
+
+const STATUS_TEXT: Readonly<Record<IntakeRow['status']['kind'], IntakeRowView['status']>> = {
+  new: 'new',
+  newVersion: 'new version',
+  unchanged: 'unchanged',
+  leftOut: 'left out',
+  sameAs: 'same file',
+  problem: 'problem',
+  refused: 'refused',
+};
+
+export function rowViews(plan: IntakePlan): IntakeRowView[] {
+  const numbers = new Map(plan.rows.map((row) => [row.key, row.number]));
+  return plan.rows.map((row) => rowView(row, numbers));
+}
+
+function rowView(row: IntakeRow, numbers: ReadonlyMap<string, string>): IntakeRowView {
+  const { status } = row;
+  const gaps = row.links.filter((link) => link.target.kind === 'gap').length;
+  return {
+    key: row.key,
+    path: row.path,
+    number: row.number,
+    name: row.name,
+    kind: row.product.kind,
+    carrier: numbers.get(row.carrier ?? '') ?? null,
+    status: STATUS_TEXT[status.kind],
+    canOverwrite: status.kind === 'refused' && status.canOverwrite,
+    existing: 'of' in status ? status.of.newest.label : null,
+    belongsTo: belongsTo(row, numbers),
+    references: { resolved: row.links.length - gaps, gaps },
+    notes: [...('reason' in status ? [status.reason] : []), ...row.notes],
+  };
+}
+
+function belongsTo(row: IntakeRow, numbers: ReadonlyMap<string, string>): string | null {
+  const link = row.links.find(({ relation }) => relation === 'depicts' || relation === 'describes');
+  if (link?.target.kind === 'row') return numbers.get(link.target.key) ?? null;
+  return link?.target.kind === 'item' ? link.target.item.number : null;
+}
+
+/** What carrying out a plan would write. */
+export function expectedCounts(plan: IntakePlan): IntakeWritten {
+  const writing = plan.rows.filter((row) => row.status.kind === 'new' || row.status.kind === 'newVersion');
+  return {
+    items: writing.filter((row) => row.status.kind === 'new').length,
+    versions: writing.length,
+    links: writing.reduce((sum, row) => sum + row.links.length, 0),
+    filled: 0,
+  };
+}
+
+export function resultOf(
+  { manifest }: Pick<Intake, 'manifest'>,
+  { files, plan, written }: { files: readonly IntakeFile[]; plan: IntakePlan; written: IntakeWritten },
+): IntakeResult {
+  return {
+    files: files.filter((file) => file.passedOver === undefined).length,
+    ...written,
+    gaps: plan.gaps,
+    problems: plan.problems,
+    passedOver: plan.passedOver,
+    refused: plan.rows.flatMap(({ path, number, status }) =>
+      status.kind === 'refused' ? [{ file: path, number, reason: status.reason }] : [],
+    ),
+    missing: manifest
+      ? missingFrom(
+          workingCopyOf(manifest),
+          files.map(({ path }) => path),
+        )
+      : [],
+  };
+}
+
+export function workingCopyOf(manifest: FetchManifest): WorkingCopy {
+  return { files: new Map(manifest.files.map(({ path, sha256, items }) => [path, { sha256, items }])) };
+}
+
+export const NOTHING: IntakeResult = {
+  files: 0,
+  items: 0,
+  versions: 0,
+  links: 0,
+  filled: 0,
+  gaps: [],
+  problems: [],
+  passedOver: [],
+  refused: [],
+  missing: [],
+};
