@@ -42,6 +42,13 @@ import { MeshesController } from './meshes/meshes.controller.js';
 import { MeshesService } from './meshes/meshes.service.js';
 import { FilesController } from './files/files.controller.js';
 import { FilesService } from './files/files.service.js';
+import { DefinitionsService } from './properties/definitions.service.js';
+import { NumbersService } from './properties/numbers.service.js';
+import { PropertiesController } from './properties/properties.controller.js';
+import { PropertiesService } from './properties/properties.service.js';
+import { AlignService } from './lifecycle/align.service.js';
+import { SettingsController } from './settings/settings.controller.js';
+import { SettingsService } from './settings/settings.service.js';
 import { PeopleController } from './people/people.controller.js';
 import { PeopleService } from './people/people.service.js';
 import { BinService } from './places/bin.service.js';
@@ -91,6 +98,8 @@ export class AppModule {
         AuditController,
         FilesController,
         PeopleController,
+        PropertiesController,
+        SettingsController,
       ],
       providers: [
         { provide: DemoPeople, useFactory: () => new DemoPeople(demoFolder) },
@@ -102,6 +111,11 @@ export class AppModule {
         CatalogueService,
         RightsService,
         PeopleService,
+        DefinitionsService,
+        AlignService,
+        SettingsService,
+        PropertiesService,
+        NumbersService,
         PlaceAccessService,
         BinService,
         FindService,

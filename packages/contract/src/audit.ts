@@ -16,6 +16,9 @@ export const AUDIT_KINDS = [
   'access',
   'people',
   'token',
+  'setting',
+  'properties',
+  'align',
 ] as const;
 export type AuditKind = (typeof AUDIT_KINDS)[number];
 

@@ -10,4 +10,5 @@ export {
   type ItemReference,
   type LensText,
 } from './reference.js';
+export type * from './properties.js';
 export type * from './types.js';

@@ -1,9 +1,23 @@
 /** What the server accepts, as Joi schemas. Unknown members are refused everywhere. */
-import { LIFECYCLE, RIGHTS, type Grant } from '@stem-trace/core';
+import {
+  FIELD_MEANINGS,
+  LIFECYCLE,
+  PROPERTY_KINDS,
+  RIGHTS,
+  type Grant,
+  type TitleBlockRule,
+} from '@stem-trace/core';
 import Joi from 'joi';
 import type { NewPerson, PersonChange, PlaceAccessRequest, TokenRequest } from './access.js';
 import { AUDIT_KINDS } from './audit.js';
 import type { FetchManifest } from './manifest.js';
+import type {
+  EditPropertiesRequest,
+  ReserveRequest,
+  SetClassRequest,
+  SetDefinitionRequest,
+  SetSchemeRequest,
+} from './properties.js';
 import { isDay, isLensText } from './reference.js';
 import type { CorrectionRequest, DeriveRequest, IntakeRequest } from './types.js';
 
@@ -145,6 +159,8 @@ export const stepSchema = Joi.object({
   reason: comment,
 });
 
+export const alignSchema = Joi.object({ items, start: text(6).default('A') });
+
 export const bringBackSchema = Joi.object({ item: reference.required(), comment });
 
 export const watchSchema = Joi.object({
@@ -230,6 +246,62 @@ export const placeAccessSchema = Joi.object<PlaceAccessRequest>({
     .unique((a: Grant, b: Grant) => JSON.stringify(a.to) === JSON.stringify(b.to))
     .max(200)
     .required(),
+});
+
+export const titleBlockSchema = Joi.object({
+  rules: Joi.array()
+    .items(
+      Joi.object({
+        tag: text(80).trim().min(1).required(),
+        means: Joi.string()
+          .valid(...FIELD_MEANINGS)
+          .required(),
+        property: text(80).allow(''),
+      }),
+    )
+    .unique((a: TitleBlockRule, b: TitleBlockRule) => a.tag.toLowerCase() === b.tag.toLowerCase())
+    .max(500)
+    .required(),
+});
+
+const label = text(80).trim().min(1);
+
+export const setDefinitionSchema = Joi.object<SetDefinitionRequest>({
+  name: label.required(),
+  kind: Joi.string()
+    .valid(...PROPERTY_KINDS)
+    .required(),
+  unit: text(30).allow('').default(''),
+  choices: Joi.array().items(label).unique().max(200).default([]),
+});
+
+export const setClassSchema = Joi.object<SetClassRequest>({
+  name: label.required(),
+  properties: Joi.array()
+    .items(Joi.object({ name: label.required(), isRequired: Joi.boolean().required() }))
+    .unique('name')
+    .max(200)
+    .required(),
+});
+
+export const editPropertiesSchema = Joi.object<EditPropertiesRequest>({
+  items,
+  set: Joi.object().pattern(label, Joi.string().max(2000).allow('')).required(),
+  class: text(80).allow(''),
+  comment,
+});
+
+export const setSchemeSchema = Joi.object<SetSchemeRequest>({
+  name: label.required(),
+  prefix: text(40).allow('').default(''),
+  digits: Joi.number().integer().min(1).max(12).required(),
+  suffix: text(20).allow('').default(''),
+  class: text(80).allow('').default(''),
+});
+
+export const reserveSchema = Joi.object<ReserveRequest>({
+  scheme: label.required(),
+  count: Joi.number().integer().min(1).max(10_000).default(1),
 });
 
 export const createPlaceSchema = Joi.object({ path: placePath.invalid('/').required() });

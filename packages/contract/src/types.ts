@@ -97,6 +97,8 @@ export interface ItemView extends ItemRow {
   /** Number of the item whose file holds this one, where it has none of its own. */
   readonly carrier?: string;
   readonly description: string;
+  /** Null where it has none. */
+  readonly class: string | null;
   /** What its file was recognised as. */
   readonly format: FileFormat;
   readonly properties: readonly PropertyValue[];
@@ -378,6 +380,24 @@ export interface StepRequest {
   readonly items: readonly string[];
   readonly step: StepName;
   readonly reason: string;
+}
+
+export interface AlignRequest {
+  readonly items: readonly string[];
+  /** Code that the first revision of each gets. */
+  readonly start: string;
+}
+
+export interface AlignAnswer {
+  readonly rows: readonly {
+    readonly id: string;
+    readonly itemId: string;
+    readonly number: string;
+    readonly from: string;
+    readonly to: string;
+  }[];
+  /** Numbers of those that are in line already. */
+  readonly unchanged: readonly string[];
 }
 
 export interface NoticeRow {

@@ -54,6 +54,20 @@ export {
   validateNumber,
   type NumberPattern,
 } from './numbering/number.js';
+export { areCompatible, parseQuantity, toSi, type Entered, type SiValue } from './quantity/quantity.js';
+export {
+  isSameValue,
+  missingProperties,
+  parseProperty,
+  PROPERTY_KINDS,
+  sayValue,
+  withProperties,
+  type ItemClass,
+  type ParsedProperty,
+  type PropertyDefinition,
+  type PropertyKind,
+} from './properties/properties.js';
+export { serialNumber, validateScheme, type NumberScheme } from './numbering/scheme.js';
 export {
   ALL_POWERFUL,
   rightsAt,
@@ -114,6 +128,12 @@ export {
   type Custody,
   type WorkingCopy,
 } from './custody/check-in.js';
+export {
+  alignRevisions,
+  revisionPosition,
+  type AlignedRevision,
+  type RevisionRow,
+} from './lifecycle/align.js';
 export {
   LIFECYCLE,
   refuseHold,

@@ -42,6 +42,10 @@ export class Rights {
     return this.rightsAt(path).has(right);
   }
 
+  mayAnywhere(right: Right): boolean {
+    return [...this.ids.values()].some((id) => this.may(right, id));
+  }
+
   /** Ids of places where a right is missing; most people see most, so this is the shorter list. */
   placesWithout(right: Right): readonly string[] {
     const known = this.refused.get(right);

@@ -2,6 +2,7 @@ import { Injectable } from '@nestjs/common';
 import type { EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
+import type { VersionFacts } from '../items/facts.js';
 import { copyLinks, insertVersions } from '../store/store-writer.js';
 
 export interface CopyOptions {
@@ -9,6 +10,8 @@ export interface CopyOptions {
   readonly person: Person;
   /** Which versions the new links record of what lies outside the file: as before, or the newest. */
   readonly links: 'recorded' | 'newest';
+  /** What the version itself says, where that is not as before. */
+  readonly facts?: VersionFacts;
 }
 
 /** Makes a version of an item out of one that it has: the same bytes, with what else lives in the file. */
@@ -20,7 +23,7 @@ export class VersionCopier {
   async copy(
     manager: EntityManager,
     version: DescribedVersion,
-    { comment, person, links }: CopyOptions,
+    { comment, person, links, facts }: CopyOptions,
   ): Promise<string> {
     const contents = await this.catalogue.describeFileContents(
       [version.carrierVersion ?? version.id],
@@ -46,7 +49,7 @@ export class VersionCopier {
           nameInFile: own.nameInFile,
           carrierVersionId: own.carrierVersion === null ? null : (copies.get(own.carrierVersion) ?? null),
           originVersionId: null,
-          facts: own.facts,
+          facts: own.id === version.id ? (facts ?? own.facts) : own.facts,
         })),
       );
       round.forEach((own, index) => copies.set(own.id, ids[index] ?? ''));

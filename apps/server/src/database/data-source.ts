@@ -7,6 +7,7 @@ import { Custody1764000000002 } from './migrations/2-custody.js';
 import { Files1764000000003 } from './migrations/3-files.js';
 import { Access1764000000004 } from './migrations/4-access.js';
 import { IntakeJobs1764000000005 } from './migrations/5-intake-jobs.js';
+import { Properties1764000000006 } from './migrations/6-properties.js';
 
 /** Options for a database; migrations only, never synchronised from entities. */
 export function dataSourceOptions(url: string): DataSourceOptions {
@@ -20,6 +21,7 @@ export function dataSourceOptions(url: string): DataSourceOptions {
       Files1764000000003,
       Access1764000000004,
       IntakeJobs1764000000005,
+      Properties1764000000006,
     ],
     migrationsRun: true,
     synchronize: false,

@@ -1,7 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import {
   applyTitleBlock,
-  DEFAULT_TITLE_BLOCK,
   proveVariant,
   RECORDED,
   type ExpectedReference,
@@ -13,6 +12,7 @@ import { DataSource } from 'typeorm';
 import { FetchService } from '../fetch/fetch.service.js';
 import { FetchTreeService } from '../fetch/fetch-tree.js';
 import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
+import { SettingsService } from '../settings/settings.service.js';
 import { loadLinks } from '../structure/structure-loader.js';
 
 /** Proves a variant: its files are made as for a fetch, read back, and every reference compared with the store. */
@@ -23,6 +23,7 @@ export class ProofService {
     private readonly catalogue: CatalogueService,
     private readonly trees: FetchTreeService,
     private readonly fetches: FetchService,
+    private readonly settings: SettingsService,
   ) {}
 
   /**
@@ -41,11 +42,12 @@ export class ProofService {
       drawings: true,
       mayFetch: () => true,
     });
+    const rules = await this.settings.titleBlock();
     const readings = new Map<string, FileReading>();
     const pathOf = new Map(tree.plan.files.map((file) => [file.versionId, file.path]));
     for (const file of tree.plan.files) {
       const { bytes } = await this.fetches.bytesOf(file);
-      readings.set(file.path, applyTitleBlock(await readFile(bytes, file.path), DEFAULT_TITLE_BLOCK));
+      readings.set(file.path, applyTitleBlock(await readFile(bytes, file.path), rules));
     }
     const inTree = new Map([...tree.contents.values()].flat().map((version) => [version.id, version]));
     const made = new Set(copies.values());

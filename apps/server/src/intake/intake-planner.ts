@@ -5,13 +5,17 @@ import { RightsService } from '../access/rights.service.js';
 import { holdsOf } from '../custody/holds.js';
 import { IntakeFileRow, type Intake } from '../database/entities/intake.js';
 import type { Person } from '../database/entities/person.js';
+import { SettingsService } from '../settings/settings.service.js';
 import { planAgainstStore } from './intake-store.js';
 import { workingCopyOf } from './intake-view.js';
 
 /** Works out what a sheet would do: for the review, and again inside the transaction that carries it out. */
 @Injectable()
 export class IntakePlanner {
-  constructor(private readonly rights: RightsService) {}
+  constructor(
+    private readonly rights: RightsService,
+    private readonly settings: SettingsService,
+  ) {}
 
   async filesOf({ id, manifest }: Intake, manager: EntityManager): Promise<IntakeFile[]> {
     const fetched = new Map(manifest?.files.map((file) => [file.path, file.sha256]));
@@ -39,6 +43,7 @@ export class IntakePlanner {
       place: intake.place,
       prefix: intake.prefix,
       corrections: new Map(Object.entries(intake.corrections)),
+      titleBlock: await this.settings.titleBlock(manager),
     });
     const holds = await holdsOf(
       manager,

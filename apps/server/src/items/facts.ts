@@ -1,4 +1,4 @@
-import type { FileFormat, PropertyValue, Source } from '@stem-trace/core';
+import { sayValue, type FileFormat, type PropertyValue, type Source } from '@stem-trace/core';
 
 /** What a version's file says about it. */
 export interface VersionFacts {
@@ -17,10 +17,6 @@ export function formatOf(facts: VersionFacts): FileFormat {
 
 /** The text that words are looked up in: lower case, one line per field so that no word spans two. */
 export function searchText(number: string, name: string, facts: VersionFacts): string {
-  const properties = facts.properties.map((property) =>
-    property.kind === 'text'
-      ? `${property.name} ${property.text}`
-      : `${property.name} ${property.value} ${property.unit}`,
-  );
+  const properties = facts.properties.map((property) => `${property.name} ${sayValue(property)}`);
   return [number, name, facts.description, ...properties].join('\n').toLowerCase();
 }

@@ -45,6 +45,7 @@ export class ItemViewService {
       fileName: holder ? holder.fileName : shown.fileName,
       ...(holder ? { carrier: holder.number } : {}),
       description: shown.facts.description,
+      class: await this.classOf(shown.itemId),
       format: formatOf(shown.facts),
       properties: shown.facts.properties,
       versions,
@@ -92,6 +93,14 @@ export class ItemViewService {
        ORDER BY kind, number`,
       [shown.itemId, shown.id, hidden],
     );
+  }
+
+  private async classOf(itemId: string): Promise<string | null> {
+    const [row]: { name: string }[] = await this.database.query(
+      'SELECT c.name FROM item i JOIN class c ON c.id = i.class_id WHERE i.id = $1',
+      [itemId],
+    );
+    return row?.name ?? null;
   }
 
   private async countsOf(shown: DescribedVersion): Promise<{ usedIn: number; madeOf: number; gaps: number }> {

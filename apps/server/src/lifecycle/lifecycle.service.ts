@@ -1,12 +1,13 @@
 import { Injectable } from '@nestjs/common';
 import type { CustodyAnswer, StepRequest } from '@stem-trace/contract';
-import { LIFECYCLE, refuseStep, type Right } from '@stem-trace/core';
+import { LIFECYCLE, missingProperties, refuseStep, type ItemClass, type Right } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { holdsOf } from '../custody/holds.js';
 import type { Person } from '../database/entities/person.js';
 import { announce } from '../feed/feed.js';
 import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
 import { record } from '../notices/record.js';
+import { DefinitionsService } from '../properties/definitions.service.js';
 import { ProblemError } from '../problems/problem.js';
 import { takeTurn } from '../store/store-writer.js';
 
@@ -23,6 +24,7 @@ export class LifecycleService {
   constructor(
     private readonly database: DataSource,
     private readonly catalogue: CatalogueService,
+    private readonly definitions: DefinitionsService,
   ) {}
 
   /** @throws ProblemError STEP_REFUSED where one of them cannot take it; nothing was changed then */
@@ -41,7 +43,13 @@ export class LifecycleService {
         manager,
         targets.map(({ itemId }) => itemId),
       );
+      const classes = await this.definitions.classesOf(
+        targets.map(({ itemId }) => itemId),
+        manager,
+      );
       const refused = targets.flatMap((item) => {
+        const missing = name === 'ask for check' ? lacking(item, classes.get(item.itemId)) : undefined;
+        if (missing !== undefined) return [missing];
         const why = refuseStep(
           step,
           { state: item.state, heldBy: holds.get(item.itemId)?.name },
@@ -86,4 +94,12 @@ export class LifecycleService {
     const rows: { id: string }[] = await manager.query('SELECT id FROM person WHERE role = $1', [role]);
     return rows.map(({ id }) => id);
   }
+}
+
+/** A sentence about what an item's class requires of it and is not there. */
+function lacking(item: DescribedVersion, of: ItemClass | undefined): string | undefined {
+  const missing = of ? missingProperties(of, item.facts.properties) : [];
+  return missing.length === 0
+    ? undefined
+    : `${item.number}: as a ${of?.name} it needs ${missing.join(', ')}; check it out and enter that first`;
 }

@@ -1,5 +1,5 @@
 /** Writing items, versions and links; shared by whatever makes them. Always inside the caller's transaction. */
-import { revisionCode, type Placement, type Relation } from '@stem-trace/core';
+import { revisionCode, revisionPosition, type Placement, type Relation } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { insertRows } from '../database/rows.js';
 import type { VersionFacts } from '../items/facts.js';
@@ -143,12 +143,13 @@ async function openRevisions(
   const newest: {
     itemId: string;
     id: string;
+    code: string;
     position: number;
     state: string;
     seq: number;
     ordinal: number;
   }[] = await manager.query(
-    `SELECT DISTINCT ON (r.item_id) r.item_id AS "itemId", r.id, r.position, r.state,
+    `SELECT DISTINCT ON (r.item_id) r.item_id AS "itemId", r.id, r.code, r.position, r.state,
             coalesce((SELECT max(seq) FROM version WHERE revision_id = r.id), 0) AS seq,
             coalesce((SELECT max(ordinal) FROM version WHERE item_id = r.item_id), 0) AS ordinal
      FROM revision r WHERE r.item_id = ANY($1::bigint[]) ORDER BY r.item_id, r.position DESC`,
@@ -164,8 +165,9 @@ async function openRevisions(
     'revision',
     { item_id: 'bigint', code: 'text', position: 'int' },
     missing.map((id) => {
-      const position = (known.get(id)?.position ?? 0) + 1;
-      return { item_id: id, code: revisionCode(position), position };
+      const before = known.get(id);
+      const position = (before?.position ?? 0) + 1;
+      return { item_id: id, code: nextCode(before?.code, position), position };
     }),
   );
   const open = new Map<string, OpenRevision>(
@@ -175,6 +177,12 @@ async function openRevisions(
     open.set(itemId, { id: created[index] ?? '', seq: 0, ordinal: known.get(itemId)?.ordinal ?? 0 }),
   );
   return open;
+}
+
+/** The code after the one before; by position where that is none of the scheme. */
+function nextCode(before: string | undefined, position: number): string {
+  const at = before === undefined ? undefined : revisionPosition(before);
+  return revisionCode(at === undefined ? position : at + 1);
 }
 
 export async function insertLinks(manager: EntityManager, links: readonly NewLink[]): Promise<void> {

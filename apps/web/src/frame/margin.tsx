@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import type { ItemView } from '@stem-trace/contract';
-import type { PropertyValue, Relation } from '@stem-trace/core';
+import { sayValue, type PropertyValue, type Relation } from '@stem-trace/core';
 import { ArrowLeftRight, Download, Expand, GitFork, Route } from 'lucide-react';
 import { Link, useLocation } from 'react-router';
 import styled from 'styled-components';
@@ -239,7 +239,7 @@ function Pair({
 const DIGITS = new Intl.NumberFormat('en-GB', { maximumSignificantDigits: 4 });
 
 function sayProperty(property: PropertyValue): string {
-  if (property.kind === 'text') return property.text;
+  if (property.kind !== 'number') return sayValue(property);
   // Large volumes and surfaces are easier to believe in centimetres.
   if (property.unit === 'mm³' && property.value >= 1e4) return `${DIGITS.format(property.value / 1000)} cm³`;
   if (property.unit === 'mm²' && property.value >= 1e4) return `${DIGITS.format(property.value / 100)} cm²`;

@@ -28,7 +28,11 @@ export type Source = 'made' | 'bought' | 'unknown';
 
 export type PropertyValue =
   | { readonly name: string; readonly kind: 'text'; readonly text: string }
-  | { readonly name: string; readonly kind: 'number'; readonly value: number; readonly unit: string };
+  | { readonly name: string; readonly kind: 'number'; readonly value: number; readonly unit: string }
+  | { readonly name: string; readonly kind: 'choice'; readonly choice: string }
+  /** A day, `2026-03-31`. */
+  | { readonly name: string; readonly kind: 'date'; readonly date: string }
+  | { readonly name: string; readonly kind: 'yes/no'; readonly yes: boolean };
 
 export interface ProductReading {
   /** Where the file defines the product: its instance number in STEP. Stable, since stored bytes never change. */

@@ -1,4 +1,4 @@
-import type { Placement, PropertyValue, Source } from '@stem-trace/core';
+import { sayValue, type Placement, type PropertyValue, type Source } from '@stem-trace/core';
 import { encodeStepString } from './strings.js';
 
 export interface StepAssembly {
@@ -192,7 +192,9 @@ export function writeProperties(
       );
       state('user defined attribute', product.definition, 'user defined attribute', item);
     } else {
-      const item = out.add(`DESCRIPTIVE_REPRESENTATION_ITEM(${text(property.name)},${text(property.text)})`);
+      const item = out.add(
+        `DESCRIPTIVE_REPRESENTATION_ITEM(${text(property.name)},${text(sayValue(property))})`,
+      );
       state('user defined attribute', product.definition, 'user defined attribute', item);
     }
   }

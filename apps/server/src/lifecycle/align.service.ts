@@ -1,0 +1,87 @@
+import { Injectable } from '@nestjs/common';
+import type { AlignAnswer, AlignRequest } from '@stem-trace/contract';
+import { alignRevisions, revisionPosition, type RevisionRow } from '@stem-trace/core';
+import { DataSource, type EntityManager } from 'typeorm';
+import type { Person } from '../database/entities/person.js';
+import { announce } from '../feed/feed.js';
+import { CatalogueService } from '../items/catalogue.service.js';
+import { record } from '../notices/record.js';
+import { ProblemError } from '../problems/problem.js';
+import { takeTurn } from '../store/store-writer.js';
+
+/** Brings many items' revision codes into line with the scheme at once. */
+@Injectable()
+export class AlignService {
+  constructor(
+    private readonly database: DataSource,
+    private readonly catalogue: CatalogueService,
+  ) {}
+
+  /** What would change; nothing is written. */
+  async preview(request: AlignRequest, person: Person): Promise<AlignAnswer> {
+    return this.work(this.database.manager, request, person);
+  }
+
+  /** All of the items, or none. Every old code stays in the trail. */
+  async carryOut(request: AlignRequest, person: Person): Promise<AlignAnswer> {
+    return this.database.transaction(async (manager) => {
+      await takeTurn(manager);
+      const answer = await this.work(manager, request, person);
+      // First out of the way, since two codes of an item may have to change places.
+      for (const suffix of ['~', ''])
+        await manager.query(
+          `UPDATE revision SET code = r.code || $2 FROM jsonb_to_recordset($1::jsonb) AS r(id bigint, code text)
+           WHERE revision.id = r.id`,
+          [JSON.stringify(answer.rows.map(({ id, to }) => ({ id, code: to }))), suffix],
+        );
+      await record(
+        manager,
+        answer.rows.map(({ itemId, number, from, to }) => ({
+          personId: person.id,
+          kind: 'align',
+          itemId,
+          says: `${person.name} aligned revision ${from} of ${number} as ${to}`,
+          detail: { from, to },
+        })),
+      );
+      await announce(manager, 'items', 'notices');
+      return answer;
+    });
+  }
+
+  private async work(
+    manager: EntityManager,
+    { items, start }: AlignRequest,
+    person: Person,
+  ): Promise<AlignAnswer> {
+    const position = revisionPosition(start);
+    if (position === undefined)
+      throw new ProblemError(
+        'INPUT_INVALID',
+        `'${start}' is no revision of the scheme, which goes A, B, … Z, AA.`,
+      );
+    const named = await Promise.all(
+      items.map((reference) => this.catalogue.resolve(reference, person, 'release')),
+    );
+    const numbers = new Map(named.map(({ itemId, number }) => [itemId, number]));
+    const stored: (RevisionRow & { itemId: string })[] = await manager.query(
+      'SELECT id, item_id AS "itemId", code, position FROM revision WHERE item_id = ANY($1::bigint[]) ORDER BY position',
+      [[...numbers.keys()]],
+    );
+    const byItem = groupByItem(stored);
+    return {
+      rows: [...numbers].flatMap(([itemId, number]) =>
+        alignRevisions(byItem.get(itemId) ?? [], position).map((change) => ({ itemId, number, ...change })),
+      ),
+      unchanged: [...numbers].flatMap(([itemId, number]) =>
+        alignRevisions(byItem.get(itemId) ?? [], position).length === 0 ? [number] : [],
+      ),
+    };
+  }
+}
+
+function groupByItem(rows: readonly (RevisionRow & { itemId: string })[]): Map<string, RevisionRow[]> {
+  const byItem = new Map<string, RevisionRow[]>();
+  for (const row of rows) byItem.set(row.itemId, [...(byItem.get(row.itemId) ?? []), row]);
+  return byItem;
+}

@@ -1,0 +1,72 @@
+import { Injectable } from '@nestjs/common';
+import type { NumberSchemeRow, ReserveRequest } from '@stem-trace/contract';
+import { numberKey, serialNumber, validateScheme, type NumberScheme } from '@stem-trace/core';
+import { DataSource } from 'typeorm';
+import type { Person } from '../database/entities/person.js';
+import { record } from '../notices/record.js';
+import { ProblemError } from '../problems/problem.js';
+
+/** Serial numbers: each is given once, to whoever asks first, and never again, used or not. */
+@Injectable()
+export class NumbersService {
+  constructor(private readonly database: DataSource) {}
+
+  async list(): Promise<NumberSchemeRow[]> {
+    const rows: (NumberScheme & { class: string | null; next: string })[] = await this.database.query(
+      `SELECT s.name, s.prefix, s.digits, s.suffix, c.name AS class, s.next
+       FROM number_scheme s LEFT JOIN class c ON c.id = s.class_id ORDER BY lower(s.name)`,
+    );
+    return rows.map(({ next, ...scheme }) => ({ ...scheme, next: serialNumber(scheme, Number(next)) }));
+  }
+
+  /** Makes a scheme, or changes how one looks; its counter goes on from where it is. */
+  async set(scheme: NumberScheme & { readonly class: string }, by: Person): Promise<NumberSchemeRow[]> {
+    if (by.role !== 'administrator')
+      throw new ProblemError('NOT_ALLOWED', 'Only an administrator may set number schemes.');
+    const invalid = validateScheme(scheme);
+    if (invalid !== undefined)
+      throw new ProblemError('INPUT_INVALID', `With ${scheme.prefix}…${scheme.suffix} ${invalid}.`);
+    await this.database.transaction(async (manager) => {
+      await manager.query(
+        `INSERT INTO number_scheme (name, prefix, digits, suffix, class_id)
+         VALUES ($1, $2, $3, $4, (SELECT id FROM class WHERE lower(name) = lower($5)))
+         ON CONFLICT (lower(name)) DO UPDATE SET name = $1, prefix = $2, digits = $3, suffix = $4, class_id = excluded.class_id`,
+        [scheme.name, scheme.prefix, scheme.digits, scheme.suffix, scheme.class],
+      );
+      await record(manager, [
+        { personId: by.id, kind: 'setting', itemId: null, says: `${by.name} set the numbers ${scheme.name}` },
+      ]);
+    });
+    return this.list();
+  }
+
+  /**
+   * Takes the next numbers of a scheme. The counter moves in a statement of its own, so that no two ever get the same;
+   * numbers that items have already are passed over.
+   */
+  async reserve({ scheme: name, count }: ReserveRequest): Promise<string[]> {
+    const numbers: string[] = [];
+    while (numbers.length < count) {
+      const wanted = count - numbers.length;
+      const [moved]: [(NumberScheme & { next: string })[], number] = await this.database.query(
+        'UPDATE number_scheme SET next = next + $2 WHERE lower(name) = lower($1) RETURNING name, prefix, digits, suffix, next',
+        [name, wanted],
+      );
+      const [scheme] = moved;
+      if (!scheme)
+        throw new ProblemError(
+          'INPUT_INVALID',
+          `There is no number scheme ${name}. Look at the settings for those there are.`,
+        );
+      const first = Number(scheme.next) - wanted;
+      const candidates = Array.from({ length: wanted }, (_, index) => serialNumber(scheme, first + index));
+      const taken: { key: string }[] = await this.database.query(
+        'SELECT number_key AS key FROM item WHERE number_key = ANY($1::text[])',
+        [candidates.map(numberKey)],
+      );
+      const keys = new Set(taken.map(({ key }) => key));
+      numbers.push(...candidates.filter((candidate) => !keys.has(numberKey(candidate))));
+    }
+    return numbers;
+  }
+}

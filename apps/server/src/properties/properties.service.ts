@@ -1,0 +1,132 @@
+import { Injectable } from '@nestjs/common';
+import type { CustodyAnswer, EditPropertiesRequest } from '@stem-trace/contract';
+import { parseProperty, withProperties, type PropertyValue } from '@stem-trace/core';
+import { DataSource, type EntityManager } from 'typeorm';
+import { VersionCopier } from '../custody/version-copier.js';
+import { holdsOf } from '../custody/holds.js';
+import type { Person } from '../database/entities/person.js';
+import { announce } from '../feed/feed.js';
+import { CatalogueService } from '../items/catalogue.service.js';
+import { searchText } from '../items/facts.js';
+import { record } from '../notices/record.js';
+import { ProblemError } from '../problems/problem.js';
+import { takeTurn } from '../store/store-writer.js';
+import { DefinitionsService } from './definitions.service.js';
+
+/** Edits properties of held items: each gets a new version with the same file. */
+@Injectable()
+export class PropertiesService {
+  constructor(
+    private readonly database: DataSource,
+    private readonly catalogue: CatalogueService,
+    private readonly copier: VersionCopier,
+    private readonly definitions: DefinitionsService,
+  ) {}
+
+  /**
+   * All of the items, or none: values are checked first, then every item for its holder.
+   *
+   * @throws ProblemError INPUT_INVALID for a value that does not fit; NOT_HELD
+   */
+  async edit(request: EditPropertiesRequest, person: Person): Promise<CustodyAnswer> {
+    const named = await Promise.all(
+      request.items.map((reference) => this.catalogue.resolve(reference, person, 'change')),
+    );
+    const itemIds = [...new Set(named.map(({ itemId }) => itemId))];
+    return this.database.transaction(async (manager) => {
+      await takeTurn(manager);
+      const changes = await this.parse(request, manager);
+      await refuseNotHeld(manager, named, person);
+      await this.setClass(manager, itemIds, request.class);
+      const done: CustodyAnswer['done'][number][] = [];
+      for (const itemId of itemIds) {
+        const item = await this.catalogue.newest(itemId, manager);
+        const properties = withProperties(item.facts.properties, changes);
+        const facts = { ...item.facts, properties };
+        const version = await this.copier.copy(manager, item, {
+          comment: request.comment || `Properties: ${[...changes.keys()].join(', ') || 'class'}`,
+          person,
+          links: 'recorded',
+          facts,
+        });
+        await manager.query('UPDATE item SET search_text = $2 WHERE id = $1', [
+          itemId,
+          searchText(item.number, item.name, facts),
+        ]);
+        await record(manager, [
+          {
+            personId: person.id,
+            kind: 'properties',
+            itemId,
+            says: `${person.name} changed properties of ${item.number}, as ${version}`,
+            detail: { set: request.set, class: request.class },
+          },
+        ]);
+        done.push({ number: item.number, version });
+      }
+      await announce(manager, 'items', 'notices');
+      return { done, refused: [] };
+    });
+  }
+
+  private async parse(
+    { set }: EditPropertiesRequest,
+    manager: EntityManager,
+  ): Promise<Map<string, PropertyValue | undefined>> {
+    const { definitions } = await this.definitions.list(manager);
+    const byName = new Map(definitions.map((definition) => [definition.name.toLowerCase(), definition]));
+    const problems: string[] = [];
+    const changes = new Map<string, PropertyValue | undefined>();
+    for (const [name, entered] of Object.entries(set)) {
+      const definition = byName.get(name.toLowerCase());
+      if (entered.trim() === '') {
+        changes.set(name, undefined);
+        continue;
+      }
+      const parsed = parseProperty(definition?.name ?? name, entered, definition);
+      if (parsed.kind === 'problem') problems.push(`${name} ${parsed.says}`);
+      else changes.set(name, parsed.value);
+    }
+    if (problems.length > 0)
+      throw new ProblemError('INPUT_INVALID', `${problems.join('; ')}. Nothing was changed.`, problems);
+    return changes;
+  }
+
+  private async setClass(
+    manager: EntityManager,
+    itemIds: readonly string[],
+    name: string | undefined,
+  ): Promise<void> {
+    if (name === undefined) return;
+    const [found]: { id: string }[] = await manager.query(
+      'SELECT id FROM class WHERE lower(name) = lower($1)',
+      [name],
+    );
+    if (!found && name !== '')
+      throw new ProblemError('INPUT_INVALID', `There is no class ${name}. Nothing was changed.`);
+    await manager.query('UPDATE item SET class_id = $2 WHERE id = ANY($1::bigint[])', [
+      itemIds,
+      found?.id ?? null,
+    ]);
+  }
+}
+
+async function refuseNotHeld(
+  manager: EntityManager,
+  items: readonly { readonly itemId: string; readonly number: string }[],
+  person: Person,
+): Promise<void> {
+  const holds = await holdsOf(
+    manager,
+    items.map(({ itemId }) => itemId),
+  );
+  const refused = items.flatMap(({ itemId, number }) => {
+    const hold = holds.get(itemId);
+    if (hold?.personId === person.id) return [];
+    return [
+      hold ? `${number}: ${hold.name} holds it` : `${number}: it is not checked out; check it out first`,
+    ];
+  });
+  if (refused.length > 0)
+    throw new ProblemError('NOT_HELD', `${refused.join('; ')}. Nothing was changed.`, refused);
+}

@@ -1,0 +1,37 @@
+/** Properties, classes and serial numbers. */
+import type { ItemClass, NumberScheme, PropertyDefinition } from '@stem-trace/core';
+
+export interface PropertiesAnswer {
+  readonly definitions: readonly PropertyDefinition[];
+  readonly classes: readonly ItemClass[];
+}
+
+export type SetDefinitionRequest = PropertyDefinition;
+
+export type SetClassRequest = ItemClass;
+
+/** Edits held items; each gets a new version. */
+export interface EditPropertiesRequest {
+  readonly items: readonly string[];
+  /** What was entered, by property; empty takes it away. */
+  readonly set: Readonly<Record<string, string>>;
+  /** Empty for none; absent where it stays. */
+  readonly class?: string;
+  readonly comment: string;
+}
+
+export interface NumberSchemeRow extends NumberScheme {
+  readonly class: string | null;
+  /** The number that is given next. */
+  readonly next: string;
+}
+
+export interface SetSchemeRequest extends NumberScheme {
+  /** Class whose items it is for; empty for any. */
+  readonly class: string;
+}
+
+export interface ReserveRequest {
+  readonly scheme: string;
+  readonly count: number;
+}
