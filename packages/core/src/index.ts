@@ -60,13 +60,13 @@ export {
   missingProperties,
   parseProperty,
   PROPERTY_KINDS,
-  sayValue,
   withProperties,
   type ItemClass,
   type ParsedProperty,
   type PropertyDefinition,
   type PropertyKind,
 } from './properties/properties.js';
+export { sayValue } from './properties/say-value.js';
 export { serialNumber, validateScheme, type NumberScheme } from './numbering/scheme.js';
 export {
   ALL_POWERFUL,

@@ -4,6 +4,8 @@ import { Piscina } from 'piscina';
 
 export interface TessellateTask {
   readonly file: string;
+  /** What the file may call the one product that is wanted; all of the file where absent. */
+  readonly names?: readonly string[];
 }
 
 export type Tessellated =

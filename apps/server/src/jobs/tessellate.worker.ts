@@ -13,8 +13,18 @@ interface KernelMesh {
   readonly index: { readonly array: number[] };
 }
 
+interface KernelNode {
+  readonly name: string;
+  /** Indices into the meshes. */
+  readonly meshes: readonly number[];
+  readonly children: readonly KernelNode[];
+}
+
 interface Kernel {
-  ReadStepFile(content: Uint8Array, parameters: object | null): { success: boolean; meshes: KernelMesh[] };
+  ReadStepFile(
+    content: Uint8Array,
+    parameters: object | null,
+  ): { success: boolean; root: KernelNode; meshes: KernelMesh[] };
 }
 
 const load = createRequire(import.meta.url)('occt-import-js') as () => Promise<Kernel>;
@@ -29,10 +39,13 @@ const FINENESS = {
 };
 
 /** Makes a binary glTF 2.0 of a STEP file's own geometry, with mass properties worked out from the mesh. */
-export default async function tessellate({ file }: TessellateTask): Promise<Tessellated> {
+export default async function tessellate({ file, names }: TessellateTask): Promise<Tessellated> {
   kernel ??= load();
   const result = (await kernel).ReadStepFile(await readFile(file), FINENESS);
-  const meshes = result.success ? result.meshes.filter((mesh) => mesh.index.array.length > 0) : [];
+  const wanted = names && result.success ? meshesOf(result.root, new Set(names)) : undefined;
+  const meshes = result.success
+    ? result.meshes.filter((mesh, at) => mesh.index.array.length > 0 && (wanted?.has(at) ?? true))
+    : [];
   if (meshes.length === 0) return { kind: 'nothing' };
   const mass = massOf(
     meshes.map((mesh): TriangleMesh => ({
@@ -41,6 +54,23 @@ export default async function tessellate({ file }: TessellateTask): Promise<Tess
     })),
   );
   return { kind: 'mesh', glb: await toGlb(meshes, mass), mass };
+}
+
+/** Meshes of the first node with one of the names, and of all below it; where it stands in its file. */
+function meshesOf(root: KernelNode, names: ReadonlySet<string>): Set<number> {
+  const found = new Set<number>();
+  const waiting: { node: KernelNode; isWithin: boolean }[] = [{ node: root, isWithin: false }];
+  for (let next = waiting.shift(); next; next = waiting.shift()) {
+    const { node, isWithin } = next;
+    if (!isWithin && found.size > 0) continue;
+    const counts = isWithin || names.has(node.name);
+    if (counts) for (const mesh of node.meshes) found.add(mesh);
+    const below = node.children.map((child) => ({ node: child, isWithin: counts }));
+    // What belongs to a find comes before the rest, so that one occurrence is taken and not all.
+    if (counts) waiting.unshift(...below);
+    else waiting.push(...below);
+  }
+  return found;
 }
 
 async function toGlb(meshes: readonly KernelMesh[], mass: object): Promise<Uint8Array> {

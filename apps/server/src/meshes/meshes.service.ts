@@ -7,7 +7,7 @@ import { explode, sceneOf } from '@stem-trace/core';
 import { RightsService } from '../access/rights.service.js';
 import { BlobStore } from '../blobs/blob-store.js';
 import type { Person } from '../database/entities/person.js';
-import { CatalogueService } from '../items/catalogue.service.js';
+import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
 import { TessellatePool } from '../jobs/tessellate-pool.js';
 import { ProblemError } from '../problems/problem.js';
 import { parseLens } from '../structure/lens-text.js';
@@ -63,24 +63,25 @@ export class MeshesService {
   /** @throws ProblemError NO_GEOMETRY where the item's file has none of its own */
   async meshOf(reference: string, person: Person): Promise<Uint8Array> {
     const version = await this.catalogue.resolve(reference, person);
-    if (version.carrierVersion !== null) {
-      throw new ProblemError(
-        'NO_GEOMETRY',
-        `${version.number} lives in another’s file and has no picture of its own yet.`,
-      );
-    }
-    const known = await readFile(this.pathOf(version.sha256)).catch(() => undefined);
+    // One that lives in another's file is a part of that file's meshes.
+    const key = version.carrierVersion === null ? version.sha256 : `${version.sha256}-${version.productRef}`;
+    const known = await readFile(this.pathOf(key)).catch(() => undefined);
     if (known) return known;
-    const made = this.making.get(version.sha256) ?? this.make(version.sha256, version.number);
-    this.making.set(version.sha256, made);
-    return made.finally(() => this.making.delete(version.sha256));
+    const made = this.making.get(key) ?? this.make(key, version);
+    this.making.set(key, made);
+    return made.finally(() => this.making.delete(key));
   }
 
-  private async make(sha256: string, number: string): Promise<Uint8Array> {
-    const result = await this.pool.tessellate({ file: this.blobs.pathOf(sha256) });
+  private async make(key: string, version: DescribedVersion): Promise<Uint8Array> {
+    const result = await this.pool.tessellate({
+      file: this.blobs.pathOf(version.sha256),
+      ...(version.carrierVersion === null
+        ? {}
+        : { names: [version.nameInFile, version.idInFile].filter((name) => name !== '') }),
+    });
     if (result.kind === 'nothing')
-      throw new ProblemError('NO_GEOMETRY', `The file of ${number} has no geometry of its own.`);
-    const path = this.pathOf(sha256);
+      throw new ProblemError('NO_GEOMETRY', `The file of ${version.number} has no geometry of its own.`);
+    const path = this.pathOf(key);
     await mkdir(join(path, '..'), { recursive: true });
     const temporary = `${path}.${randomUUID()}`;
     await writeFile(temporary, result.glb);
@@ -88,7 +89,7 @@ export class MeshesService {
     return result.glb;
   }
 
-  private pathOf(sha256: string): string {
-    return join(this.blobs.folder, 'meshes', `${sha256}-${RECIPE}.glb`);
+  private pathOf(key: string): string {
+    return join(this.blobs.folder, 'meshes', `${key}-${RECIPE}.glb`);
   }
 }

@@ -2,7 +2,10 @@ import { NodeIO } from '@gltf-transform/core';
 import type { SceneAnswer } from '@stem-trace/contract';
 import type { MeshMass } from '@stem-trace/core';
 import { afterAll, beforeAll, expect, it } from 'vitest';
-import { readExchangeSet } from '../../../../packages/formats/src/testing/exchange-files.js';
+import {
+  readExchangeFile,
+  readExchangeSet,
+} from '../../../../packages/formats/src/testing/exchange-files.js';
 import { TestStore } from '../testing/test-store.js';
 
 let store: TestStore;
@@ -55,4 +58,18 @@ it('an assembly that only refers to others has none, and says so', async () => {
     status: 404,
     problem: { code: 'NO_GEOMETRY' },
   });
+});
+
+it('a part that lives in another’s file has its own piece of that file’s picture', async () => {
+  await store.intake(new Map([['as1.stp', readExchangeFile('as1_pe_203.stp')]]), {
+    place: '/as1',
+    prefix: 'C-',
+  });
+  const meshOf = async (item: string): Promise<MeshMass> => {
+    const glb = new Uint8Array(await (await store.call('GET', `/api/mesh?item=${item}`)).arrayBuffer());
+    return ((await new NodeIO().readBinary(glb)).getRoot().getExtras() as { mass: MeshMass }).mass;
+  };
+  const [plate, whole] = [await meshOf('C-PLATE'), await meshOf('C-AS1_PE_ASM')];
+  expect(plate.volumeMm3).toBeGreaterThan(0);
+  expect(plate.volumeMm3).toBeLessThan(whole.volumeMm3 * 0.9);
 });

@@ -1,6 +1,14 @@
 import type { ItemView } from '@stem-trace/contract';
 import { stepsFrom, type LifecycleStep } from '@stem-trace/core';
-import { Bell, BellOff, LockKeyhole, LockKeyholeOpen, PencilLine, Stamp } from 'lucide-react';
+import {
+  Bell,
+  BellOff,
+  LockKeyhole,
+  LockKeyholeOpen,
+  PencilLine,
+  SlidersHorizontal,
+  Stamp,
+} from 'lucide-react';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { useDeeds } from '../api/custody.js';
@@ -11,6 +19,7 @@ import { Mono, Soft } from '../ui/controls.js';
 import { When } from '../ui/when.js';
 import { CheckOutDialog } from './check-out-dialog.js';
 import { usePerson } from './person.js';
+import { PropertiesDialog } from './properties-dialog.js';
 import { RenameActions } from './rename-actions.js';
 
 /** Who holds the item under the cursor, and what may be done about it by the one who looks. */
@@ -18,11 +27,16 @@ export function CustodyActions({ item }: { readonly item: ItemView }): React.JSX
   const person = usePerson();
   const deeds = useDeeds();
   const [choosing, setChoosing] = useState(false);
+  const [isEditing, setEditing] = useState(false);
   const [asking, setAsking] = useState<LifecycleStep>();
   const holder = item.heldBy;
   const mine = holder?.login === person.login;
-  const mayChange = person.role === 'engineer' || person.role === 'administrator';
-  const steps = holder ? [] : stepsFrom(item.state, person.role);
+  const mayChange = item.rights.includes('change') && person.role !== 'viewer';
+  const steps = holder
+    ? []
+    : stepsFrom(item.state, person.role).filter(({ name }) =>
+        item.rights.includes(name === 'ask for check' ? 'change' : 'release'),
+      );
   const take = (step: LifecycleStep, reason: string): void => {
     setAsking(undefined);
     deeds.carryOut({ kind: 'step', request: { items: [item.number], step: step.name, reason } });
@@ -56,6 +70,11 @@ export function CustodyActions({ item }: { readonly item: ItemView }): React.JSX
             <LockKeyholeOpen size={15} aria-hidden /> Let go
           </QuietButton>
         ) : null}
+        {mine ? (
+          <QuietButton onPress={() => setEditing(true)}>
+            <SlidersHorizontal size={15} aria-hidden /> Properties …
+          </QuietButton>
+        ) : null}
         {item.state === 'released' && mayChange && !item.carrier ? (
           <QuietButton
             isDisabled={deeds.isBusy}
@@ -73,7 +92,7 @@ export function CustodyActions({ item }: { readonly item: ItemView }): React.JSX
             <Stamp size={15} aria-hidden /> {capital(step.name)}
           </QuietButton>
         ))}
-        <RenameActions item={item} />
+        {mayChange ? <RenameActions item={item} /> : null}
         <QuietButton
           onPress={() => deeds.carryOut({ kind: 'watch', item: item.number, watch: !item.watched })}
         >
@@ -81,6 +100,14 @@ export function CustodyActions({ item }: { readonly item: ItemView }): React.JSX
           {item.watched ? 'Stop watching' : 'Watch'}
         </QuietButton>
       </Line>
+      {isEditing ? (
+        <PropertiesDialog
+          items={[item.number]}
+          values={item.properties}
+          itemClass={item.class}
+          onClose={() => setEditing(false)}
+        />
+      ) : null}
       {asking ? (
         <AskReason
           what={capital(asking.name)}

@@ -98,6 +98,7 @@ function About({ item }: { readonly item: ItemView }): React.JSX.Element {
       <Section>
         {item.description ? <p>{item.description}</p> : null}
         <List>
+          {item.class === null ? null : <Pair name="class" value={item.class} />}
           {item.properties.map((property) => (
             <Pair key={property.name} name={property.name} value={sayProperty(property)} />
           ))}

@@ -1,10 +1,14 @@
+import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
 import { useDeeds } from '../api/custody.js';
 import { Button, Mono, QuietButton, Trouble } from '../ui/controls.js';
 import { colour, size } from '../ui/theme.js';
 import { compareAddress, deriveAddress, traceAddress } from './addresses.js';
+import { AlignDialog } from './align-dialog.js';
 import { useDesk } from './desk.js';
+import { usePerson } from './person.js';
+import { PropertiesDialog } from './properties-dialog.js';
 
 /** The picked items, and what can be done with just these. */
 export function Tray(): React.JSX.Element {
@@ -12,6 +16,9 @@ export function Tray(): React.JSX.Element {
   const { tray, clearTray, toggleInTray } = useDesk();
   const navigate = useNavigate();
   const [first, second] = tray;
+  const person = usePerson();
+  const [asking, setAsking] = useState<'properties' | 'align'>();
+  const numbers = tray.map(({ number }) => number);
   return (
     <TrayStrip aria-label="Tray">
       <strong>{tray.length} picked</strong>
@@ -46,12 +53,18 @@ export function Tray(): React.JSX.Element {
       </Button>
       <Button
         isDisabled={deeds.isBusy}
-        onPress={() =>
-          deeds.carryOut({ kind: 'check out', items: tray.map(({ number }) => number), reason: '' })
-        }
+        onPress={() => deeds.carryOut({ kind: 'check out', items: numbers, reason: '' })}
       >
         Check out
       </Button>
+      <Button onPress={() => setAsking('properties')}>Properties …</Button>
+      {person.role === 'checker' || person.role === 'administrator' ? (
+        <Button onPress={() => setAsking('align')}>Align revisions …</Button>
+      ) : null}
+      {asking === 'properties' ? (
+        <PropertiesDialog items={numbers} values={[]} itemClass={null} onClose={() => setAsking(undefined)} />
+      ) : null}
+      {asking === 'align' ? <AlignDialog items={numbers} onClose={() => setAsking(undefined)} /> : null}
       {deeds.refusals.length > 0 ? <Trouble>{deeds.refusals.join('; ')}</Trouble> : null}
       <QuietButton onPress={clearTray}>Empty the tray</QuietButton>
     </TrayStrip>

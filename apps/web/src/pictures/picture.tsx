@@ -19,7 +19,13 @@ export interface FilePictureProps {
 }
 
 const BY_FORMAT: Readonly<
-  Record<FileFormat, ((props: FilePictureProps & { readonly lens: LensText }) => React.JSX.Element) | null>
+  Record<
+    FileFormat,
+    | ((
+        props: FilePictureProps & { readonly lens: LensText; readonly saysMass: boolean },
+      ) => React.JSX.Element)
+    | null
+  >
 > = {
   step: (props) => <SolidPicture {...props} />,
   dxf: (props) => <DrawingPicture {...props} />,
@@ -49,10 +55,14 @@ export function Picture({ item, lens, isLarge = false }: PictureProps): React.JS
   return (
     <Suspense fallback={<Soft>Loading the picture …</Soft>}>
       <Holder key={`${reference} ${lens}`} data-large={isLarge || undefined}>
-        {draw({ item: reference, lens, isLarge })}
+        {draw({ item: reference, lens, isLarge, saysMass: lacksVolume(item) })}
       </Holder>
     </Suspense>
   );
+}
+
+function lacksVolume({ kind, properties }: ItemView): boolean {
+  return kind === 'part' && !properties.some(({ name }) => name === 'volume');
 }
 
 function ImagePicture({ item, isLarge }: FilePictureProps): React.JSX.Element {

@@ -1,7 +1,7 @@
 /** A part or an assembly in three dimensions, to be turned. three.js comes with this file, when first needed. */
 import { useQueries, useQuery, type UseQueryResult } from '@tanstack/react-query';
 import type { LensText, SceneAnswer } from '@stem-trace/contract';
-import type { Placement } from '@stem-trace/core';
+import type { MeshMass, Placement } from '@stem-trace/core';
 import pLimit from 'p-limit';
 import { useEffect, useMemo, useRef } from 'react';
 import { Box3, Group, Matrix4, Vector3, type Object3D } from 'three';
@@ -16,6 +16,8 @@ export interface SolidPictureProps {
   readonly item: string;
   readonly lens: LensText;
   readonly isLarge: boolean;
+  /** Whether volume and surface are said from the mesh, since the file states none. */
+  readonly saysMass: boolean;
 }
 
 /** A browser has few connections to one server; pictures leave some to what people wait for. */
@@ -24,11 +26,18 @@ const takeTurn = pLimit(2);
 async function loadMesh(item: string, signal: AbortSignal): Promise<Object3D | null> {
   const response = await fetch(addressOf('/api/mesh', { item }), { signal });
   if (!response.ok) return null;
-  const { scene } = await new GLTFLoader().parseAsync(await response.arrayBuffer(), '');
-  return withEdges(scene);
+  const { scene, userData } = await new GLTFLoader().parseAsync(await response.arrayBuffer(), '');
+  const model = withEdges(scene);
+  model.userData.mass = userData.mass;
+  return model;
 }
 
-export default function SolidPicture({ item, lens, isLarge }: SolidPictureProps): React.JSX.Element | null {
+export default function SolidPicture({
+  item,
+  lens,
+  isLarge,
+  saysMass,
+}: SolidPictureProps): React.JSX.Element | null {
   const scene = useQuery({
     queryKey: ['scene', item, lens],
     queryFn: ({ signal }) => get<SceneAnswer>('/api/scene', { item, lens }, signal),
@@ -69,7 +78,7 @@ export default function SolidPicture({ item, lens, isLarge }: SolidPictureProps)
         <Soft>
           {done < placed.length || !scene.data
             ? `Making the picture: ${done} of ${placed.length} parts`
-            : sayBox(model)}
+            : [sayBox(model), saysMass ? sayMass(loaded) : ''].filter(Boolean).join(' · ')}
         </Soft>
       </figcaption>
     </Figure>
@@ -125,6 +134,15 @@ function matrixOf(placement: Placement): Matrix4 {
     0,
     1,
   );
+}
+
+/** Volume and surface of a single part, as its mesh has them. */
+function sayMass(meshes: readonly (Object3D | undefined)[]): string {
+  const mass = (meshes.length === 1 ? meshes[0]?.userData.mass : undefined) as MeshMass | undefined;
+  if (!mass) return '';
+  const cubic = Number((mass.volumeMm3 / 1000).toPrecision(4));
+  const square = Number((mass.areaMm2 / 100).toPrecision(4));
+  return `${cubic} cm³, ${square} cm² from the mesh, as the file states none`;
 }
 
 /** Width, depth and height as the design has them. */

@@ -5,10 +5,10 @@ import {
   isSameValue,
   missingProperties,
   parseProperty,
-  sayValue,
   withProperties,
   type PropertyDefinition,
 } from './properties.js';
+import { sayValue } from './say-value.js';
 
 const definition = (
   kind: PropertyDefinition['kind'],

@@ -1,5 +1,6 @@
 /** Properties with definitions: what may be entered for them, and which an item of a class must have. */
 import type { PropertyValue } from '../intake/reading.js';
+import { sayValue } from './say-value.js';
 import { areCompatible, parseQuantity, toSi } from '../quantity/quantity.js';
 
 export const PROPERTY_KINDS = ['text', 'number', 'choice', 'date', 'yes/no'] as const;
@@ -77,22 +78,6 @@ function value(parsed: PropertyValue): ParsedProperty {
 
 function problem(says: string): ParsedProperty {
   return { kind: 'problem', says };
-}
-
-/** A value as it is shown and as it can be entered again. */
-export function sayValue(property: PropertyValue): string {
-  switch (property.kind) {
-    case 'text':
-      return property.text;
-    case 'number':
-      return `${property.value} ${property.unit}`.trim();
-    case 'choice':
-      return property.choice;
-    case 'date':
-      return property.date;
-    case 'yes/no':
-      return property.yes ? 'yes' : 'no';
-  }
 }
 
 /** Whether two values say the same; 1 in and 25.4 mm do. */

@@ -1,6 +1,9 @@
 import type { IntakeRowView } from '@stem-trace/contract';
 import type { RowCorrection } from '@stem-trace/core';
+import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
+import { send } from '../../api/client.js';
+import { schemesQuery } from '../../api/properties.js';
 import { AskDialog } from '../../ui/ask-dialog.js';
 import { Button, Soft } from '../../ui/controls.js';
 
@@ -13,6 +16,8 @@ export interface BulkCorrectionProps {
 /** One correction for all rows that are shown. */
 export function BulkCorrection({ rows, onCorrect }: BulkCorrectionProps): React.JSX.Element {
   const [isAsking, setAsking] = useState(false);
+  const [isNumbering, setNumbering] = useState(false);
+  const schemes = useQuery(schemesQuery).data ?? [];
   const own = rows.filter(({ carrier }) => carrier === null);
   const forAll = (correction: RowCorrection): void =>
     onCorrect(Object.fromEntries(own.map(({ key }) => [key, correction])));
@@ -28,6 +33,27 @@ export function BulkCorrection({ rows, onCorrect }: BulkCorrectionProps): React.
       <Button isDisabled={rows.length === 0} onPress={() => setAsking(true)}>
         Replace …
       </Button>
+      {schemes.length > 0 ? (
+        <Button isDisabled={own.length === 0} onPress={() => setNumbering(true)}>
+          Number …
+        </Button>
+      ) : null}
+      {isNumbering ? (
+        <AskDialog
+          title={`New numbers for ${own.length} rows`}
+          action="Give numbers"
+          fields={[
+            {
+              key: 'scheme',
+              label: 'From the scheme; numbers are used up, carried out or not',
+              value: schemes[0]?.name ?? '',
+              options: schemes.map(({ name, next }) => ({ key: name, text: `${name}, next ${next}` })),
+            },
+          ]}
+          onAnswer={async ({ scheme = '' }) => onCorrect(await numbered(own, scheme))}
+          onClose={() => setNumbering(false)}
+        />
+      ) : null}
       {isAsking ? (
         <AskDialog
           title={`Replace in ${rows.length} rows`}
@@ -54,6 +80,17 @@ export function BulkCorrection({ rows, onCorrect }: BulkCorrectionProps): React.
       ) : null}
     </>
   );
+}
+
+async function numbered(
+  rows: readonly IntakeRowView[],
+  scheme: string,
+): Promise<Record<string, RowCorrection>> {
+  const { numbers } = await send<{ numbers: string[] }>('POST', '/api/numbers/reserve', {
+    scheme,
+    count: rows.length,
+  });
+  return Object.fromEntries(rows.map(({ key }, index) => [key, { number: numbers[index] ?? '' }]));
 }
 
 function replaced(

@@ -63,14 +63,14 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
     {
       key: 'path',
       title: 'File',
-      width: 'minmax(150px, 1fr)',
+      width: 'minmax(104px, 1fr)',
       cell: (row) =>
         row.carrier === null ? <MiddleCut text={row.path} /> : <Soft>in the file of {row.carrier}</Soft>,
     },
     {
       key: 'number',
       title: 'Number',
-      width: 'minmax(140px, 0.9fr)',
+      width: 'minmax(110px, 0.9fr)',
       cell: (row) => (
         <EditCell
           mono
@@ -83,7 +83,7 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
     {
       key: 'name',
       title: 'Name',
-      width: 'minmax(140px, 1fr)',
+      width: 'minmax(104px, 1fr)',
       cell: (row) => (
         <EditCell
           label={`Name of ${row.number}`}
@@ -92,17 +92,17 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
         />
       ),
     },
-    { key: 'kind', title: 'Kind', width: '76px', cell: (row) => row.kind },
+    { key: 'kind', title: 'Kind', width: '78px', cell: (row) => row.kind },
     {
       key: 'status',
       title: 'Becomes',
-      width: '152px',
+      width: '122px',
       cell: (row) => <Status row={row} onReplaceNewer={onReplaceNewer} />,
     },
     {
       key: 'belongs',
       title: 'Belongs to',
-      width: '116px',
+      width: '100px',
       cell: (row) =>
         row.kind === 'part' || row.kind === 'assembly' ? null : (
           <EditCell
@@ -113,11 +113,11 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
           />
         ),
     },
-    { key: 'references', title: 'Refers to', width: '84px', cell: (row) => <References row={row} /> },
+    { key: 'references', title: 'Refers to', width: '78px', cell: (row) => <References row={row} /> },
     {
       key: 'notes',
       title: 'Notes',
-      width: 'minmax(150px, 1.2fr)',
+      width: 'minmax(100px, 1.2fr)',
       cell: (row) => <Soft title={row.notes.join('\n')}>{row.notes.join(' ')}</Soft>,
     },
   ];

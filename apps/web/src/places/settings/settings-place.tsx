@@ -4,7 +4,10 @@ import { usePerson } from '../../frame/person.js';
 import { colour } from '../../ui/theme.js';
 import { AuditSection } from './audit-section.js';
 import { EntriesSection } from './entries-section.js';
+import { NumbersSection } from './numbers-section.js';
 import { PeopleSection } from './people-section.js';
+import { PropertiesSection } from './properties-section.js';
+import { TitleBlockSection } from './title-block-section.js';
 
 interface Section {
   readonly key: string;
@@ -21,6 +24,14 @@ const SECTIONS: readonly Section[] = [
     show: () => <EntriesSection />,
   },
   { key: 'people', title: 'People', isForAdministrators: true, show: () => <PeopleSection /> },
+  {
+    key: 'properties',
+    title: 'Properties and classes',
+    isForAdministrators: true,
+    show: () => <PropertiesSection />,
+  },
+  { key: 'numbers', title: 'Numbers', isForAdministrators: true, show: () => <NumbersSection /> },
+  { key: 'title-block', title: 'Title blocks', isForAdministrators: true, show: () => <TitleBlockSection /> },
   { key: 'audit', title: 'Audit trail', isForAdministrators: true, show: () => <AuditSection /> },
 ];
 

@@ -1,0 +1,171 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import type { CustodyAnswer } from '@stem-trace/contract';
+import { sayValue, type ItemClass, type PropertyDefinition, type PropertyValue } from '@stem-trace/core';
+import { useState } from 'react';
+import styled from 'styled-components';
+import { send } from '../api/client.js';
+import { propertiesQuery } from '../api/properties.js';
+import { Button, Field, Pick, PrimaryButton, Soft, Trouble } from '../ui/controls.js';
+import { DialogFrame } from '../ui/dialog-frame.js';
+
+export interface PropertiesDialogProps {
+  /** Numbers; all of them are changed. */
+  readonly items: readonly string[];
+  /** What the one item has; nothing where there are several. */
+  readonly values: readonly PropertyValue[];
+  readonly itemClass: string | null;
+  readonly onClose: () => void;
+}
+
+/** Class and properties of held items; each item gets a new version with the same file. */
+export function PropertiesDialog(props: PropertiesDialogProps): React.JSX.Element {
+  const known = useQuery(propertiesQuery);
+  const { items } = props;
+  const title = items.length === 1 ? `Properties of ${items[0]}` : `Properties of ${items.length} items`;
+  return (
+    <DialogFrame title={title} widthPx={560} onClose={props.onClose}>
+      {known.error ? <Trouble>{known.error.message}</Trouble> : null}
+      {known.data ? <Editing {...props} {...known.data} /> : <Soft>Looking them up …</Soft>}
+    </DialogFrame>
+  );
+}
+
+function Editing({
+  items,
+  values,
+  itemClass,
+  definitions,
+  classes,
+  onClose,
+}: PropertiesDialogProps & {
+  readonly definitions: readonly PropertyDefinition[];
+  readonly classes: readonly ItemClass[];
+}): React.JSX.Element {
+  const queries = useQueryClient();
+  const [chosen, setChosen] = useState(itemClass ?? '');
+  const [entered, setEntered] = useState<Readonly<Record<string, string>>>({});
+  const [added, setAdded] = useState<readonly string[]>([]);
+  const [trouble, setTrouble] = useState('');
+  const own = classes.find(({ name }) => name === chosen);
+  const names = unique([
+    ...(own?.properties.map(({ name }) => name) ?? []),
+    ...values.map(({ name }) => name),
+    ...added,
+  ]);
+  const save = async (): Promise<void> => {
+    try {
+      await send<CustodyAnswer>('POST', '/api/items/properties', {
+        items,
+        set: entered,
+        ...(chosen === (itemClass ?? '') ? {} : { class: chosen }),
+      });
+      await queries.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== 'session' });
+      onClose();
+    } catch (error) {
+      setTrouble(error instanceof Error ? error.message : String(error));
+    }
+  };
+  return (
+    <>
+      <Pick
+        label="Class"
+        options={[{ key: '', text: 'none' }, ...classes.map(({ name }) => ({ key: name, text: name }))]}
+        value={chosen}
+        onChange={setChosen}
+      />
+      <Fields>
+        {names.map((name) => {
+          const definition = definitions.find((each) => each.name.toLowerCase() === name.toLowerCase());
+          const value = values.find((each) => each.name.toLowerCase() === name.toLowerCase());
+          const isRequired = own?.properties.some((each) => each.name === name && each.isRequired) ?? false;
+          const before = value ? sayValue(value) : '';
+          return (
+            <Entry
+              key={name}
+              label={`${name}${isRequired ? ', required' : ''}`}
+              definition={definition}
+              value={entered[name] ?? before}
+              onChange={(text) => setEntered({ ...entered, [name]: text })}
+            />
+          );
+        })}
+      </Fields>
+      <Pick
+        label="Another property"
+        options={[
+          { key: '', text: 'choose …' },
+          ...definitions
+            .filter(({ name }) => !names.includes(name))
+            .map(({ name }) => ({ key: name, text: name })),
+        ]}
+        value=""
+        onChange={(name) => name !== '' && setAdded([...added, name])}
+      />
+      {items.length > 1 ? <Soft>What is left empty stays as it is in each item.</Soft> : null}
+      {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
+      <Line>
+        <Button slot="close">Cancel</Button>
+        <PrimaryButton
+          isDisabled={Object.keys(entered).length === 0 && chosen === (itemClass ?? '')}
+          onPress={() => void save()}
+        >
+          Save as new {items.length === 1 ? 'version' : 'versions'}
+        </PrimaryButton>
+      </Line>
+    </>
+  );
+}
+
+function Entry({
+  label,
+  definition,
+  value,
+  onChange,
+}: {
+  readonly label: string;
+  readonly definition: PropertyDefinition | undefined;
+  readonly value: string;
+  readonly onChange: (text: string) => void;
+}): React.JSX.Element {
+  const choices = definition?.kind === 'yes/no' ? ['yes', 'no'] : (definition?.choices ?? []);
+  if (choices.length > 0) {
+    return (
+      <Pick
+        label={label}
+        options={[{ key: '', text: '–' }, ...choices.map((choice) => ({ key: choice, text: choice }))]}
+        value={value}
+        onChange={onChange}
+      />
+    );
+  }
+  const unit = definition?.kind === 'number' ? definition.unit : '';
+  const hint = definition?.kind === 'date' ? '2026-03-31' : unit;
+  return (
+    <Field
+      label={unit === '' ? label : `${label}, in ${unit} or a unit of its own`}
+      value={value}
+      onChange={onChange}
+      placeholder={hint}
+    />
+  );
+}
+
+function unique(names: readonly string[]): string[] {
+  const seen = new Set<string>();
+  return names.filter((name) => {
+    const key = name.toLowerCase();
+    return seen.has(key) ? false : seen.add(key);
+  });
+}
+
+const Fields = styled.div`
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 10px 14px;
+  overflow: auto;
+`;
+const Line = styled.div`
+  display: flex;
+  justify-content: flex-end;
+  gap: 8px;
+`;

@@ -1,0 +1,83 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import type { NumberSchemeRow } from '@stem-trace/contract';
+import { useState } from 'react';
+import styled from 'styled-components';
+import { send } from '../../api/client.js';
+import { propertiesQuery, schemesQuery } from '../../api/properties.js';
+import { AskDialog } from '../../ui/ask-dialog.js';
+import { Button, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
+import { Grid, type GridColumn } from '../../ui/grid.js';
+
+const COLUMNS: readonly GridColumn<NumberSchemeRow>[] = [
+  { key: 'name', title: 'Scheme', width: 'minmax(140px, 1fr)', cell: (row) => row.name },
+  {
+    key: 'looks',
+    title: 'Looks like',
+    width: 'minmax(140px, 1fr)',
+    cell: (row) => <Mono>{`${row.prefix}${'0'.repeat(row.digits)}${row.suffix}`}</Mono>,
+  },
+  { key: 'class', title: 'For the class', width: '130px', cell: (row) => row.class ?? <Soft>any</Soft> },
+  { key: 'next', title: 'Next', width: '140px', cell: (row) => <Mono>{row.next}</Mono> },
+];
+
+/** Serial numbers: each is given once, used or not. */
+export function NumbersSection(): React.JSX.Element {
+  const queries = useQueryClient();
+  const schemes = useQuery(schemesQuery);
+  const classes = useQuery(propertiesQuery).data?.classes ?? [];
+  const [cursor, setCursor] = useState(0);
+  const [asking, setAsking] = useState<'new' | 'change'>();
+  const rows = schemes.data ?? [];
+  const under = asking === 'new' ? undefined : rows[cursor];
+  return (
+    <>
+      {schemes.error ? <Trouble>{schemes.error.message}</Trouble> : null}
+      <Line>
+        <Button onPress={() => setAsking('new')}>New scheme …</Button>
+        <Button isDisabled={rows.length === 0} onPress={() => setAsking('change')}>
+          Change {rows[cursor]?.name ?? ''} …
+        </Button>
+      </Line>
+      {rows.length === 0 ? (
+        <Hint>No scheme yet. With one, numbers can be given at intake and when deriving.</Hint>
+      ) : null}
+      <Grid
+        label="Number schemes"
+        columns={COLUMNS}
+        rowCount={rows.length}
+        row={(index) => rows[index]}
+        cursor={cursor}
+        onCursor={setCursor}
+        onOpen={() => setAsking('change')}
+      />
+      {asking ? (
+        <AskDialog
+          title={under ? `Change ${under.name}` : 'New scheme'}
+          action="Save"
+          fields={[
+            { key: 'name', label: 'Name', value: under?.name ?? '' },
+            { key: 'prefix', label: 'Before the count', value: under?.prefix ?? '' },
+            { key: 'digits', label: 'Digits', value: String(under?.digits ?? 5) },
+            { key: 'suffix', label: 'Behind the count', value: under?.suffix ?? '' },
+            {
+              key: 'class',
+              label: 'For the class',
+              value: under?.class ?? '',
+              options: [{ key: '', text: 'any' }, ...classes.map(({ name }) => ({ key: name, text: name }))],
+            },
+          ]}
+          onAnswer={async ({ digits = '', ...scheme }) => {
+            await send('PUT', '/api/numbers', { ...scheme, digits: Number(digits) });
+            await queries.invalidateQueries({ queryKey: ['numbers'] });
+          }}
+          onClose={() => setAsking(undefined)}
+        />
+      ) : null}
+    </>
+  );
+}
+
+const Line = styled.div`
+  display: flex;
+  gap: 10px;
+`;
