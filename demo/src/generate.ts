@@ -9,6 +9,7 @@ import { fileURLToPath } from 'node:url';
 import { multiply, IDENTITY_PLACEMENT, type Placement, type PropertyValue } from '@stem-trace/core';
 import { annotateStepPart, writeStepAssembly } from '@stem-trace/formats';
 import { exportSTEP, measureArea, measureVolume, type AnyShape, type Shape3D } from 'replicad';
+import { CLASSES, DEFINITIONS, SCHEMES } from './catalogue.js';
 import { boughtParts } from './bought.js';
 import { datasheets, lists, specifications, terms, type DemoDocument } from './documents.js';
 import { halfDoneAssemblies, halfDoneParts } from './half-done.js';
@@ -38,7 +39,18 @@ const brought = HISTORY.filter((step) => step.kind === 'bring in');
 for (const step of brought) await writeFolder(step);
 await writeFile(
   join(MODELS, 'history.json'),
-  `${JSON.stringify({ place: '/Fenmark', people: PEOPLE, history: HISTORY.map(withoutRecipe) }, null, 2)}\n`,
+  `${JSON.stringify(
+    {
+      place: '/Fenmark',
+      people: PEOPLE,
+      definitions: DEFINITIONS,
+      classes: CLASSES,
+      schemes: SCHEMES,
+      history: HISTORY.map(withoutRecipe),
+    },
+    null,
+    2,
+  )}\n`,
 );
 
 /** What a store has to know of a step, without what only the making of its files needed. */

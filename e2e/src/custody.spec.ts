@@ -59,6 +59,7 @@ test('a hold shows to the other within a second; after the check-in the other is
   await teodor.goto(address('/work'));
   await expect(teodor.getByRole('row', { name: /FM-2300/ })).toBeVisible();
   await expectAccessible(teodor);
+  await teodor.getByRole('row', { name: /FM-2300/ }).click();
   await teodor.getByRole('button', { name: 'Let go' }).first().click();
   await expect(teodor.getByRole('row', { name: /FM-2300/ })).toBeHidden();
   await context.close();

@@ -1,11 +1,15 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { Grant } from '@stem-trace/core';
+import type { Grant, ItemClass, NumberScheme, PropertyDefinition } from '@stem-trace/core';
 import type { DemoPerson, DeriveRequest } from '@stem-trace/contract';
 
 export interface DemoHistory {
   readonly place: string;
   readonly people: readonly (DemoPerson & { readonly initials: string })[];
+  readonly definitions: readonly PropertyDefinition[];
+  /** `items` are the beginnings of the numbers of those that belong to the class. */
+  readonly classes: readonly (ItemClass & { readonly items: readonly string[] })[];
+  readonly schemes: readonly (NumberScheme & { readonly class: string })[];
   readonly history: readonly DemoStep[];
 }
 

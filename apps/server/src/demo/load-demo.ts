@@ -5,6 +5,8 @@ import type { INestApplication } from '@nestjs/common';
 import { DataSource, type EntityManager } from 'typeorm';
 import { AccessService } from '../access/access.service.js';
 import type { Person } from '../database/entities/person.js';
+import { DefinitionsService } from '../properties/definitions.service.js';
+import { NumbersService } from '../properties/numbers.service.js';
 import { PlaceAccessService } from '../places/place-access.service.js';
 import { PlacesService } from '../places/places.service.js';
 import { IntakeService } from '../intake/intake.service.js';
@@ -12,6 +14,7 @@ import { DeriveService } from '../derive/derive.service.js';
 import { recordQuietly } from '../notices/record.js';
 import {
   readHistory,
+  type DemoHistory,
   type DemoFolder,
   type DemoHold,
   type DemoStep,
@@ -30,7 +33,8 @@ export async function loadDemo(
   const access = app.get(AccessService);
   if (await access.hasPeople()) return;
   say('Loading the demo data …');
-  const { place, people, history } = await readHistory(folder);
+  const demo = await readHistory(folder);
+  const { place, people, history } = demo;
   const byLogin = new Map<string, Person>();
   for (const person of people) byLogin.set(person.login, await access.ensurePerson(person));
   for (const step of history) {
@@ -38,6 +42,23 @@ export async function loadDemo(
     if (!person) throw new Error(`the demo's history names '${step.by}', who is not among its people`);
     await takeStep(app, { step, person, place, folder: join(folder, 'models') });
   }
+  const administrator = [...byLogin.values()].find(({ role }) => role === 'administrator');
+  if (administrator) await define(app, demo, administrator);
+}
+
+/** What an administrator would set before anybody designs anything, and which items are of which class. */
+async function define(app: INestApplication, demo: DemoHistory, administrator: Person): Promise<void> {
+  const definitions = app.get(DefinitionsService);
+  for (const definition of demo.definitions) await definitions.setDefinition(definition, administrator);
+  for (const { name, properties, items } of demo.classes) {
+    await definitions.setClass({ name, properties }, administrator);
+    await app.get(DataSource).query(
+      `UPDATE item SET class_id = c.id FROM class c
+       WHERE c.name = $1 AND item.kind = 'part' AND EXISTS (SELECT 1 FROM unnest($2::text[]) b WHERE starts_with(item.number, b))`,
+      [name, items],
+    );
+  }
+  for (const scheme of demo.schemes) await app.get(NumbersService).set(scheme, administrator);
 }
 
 interface StepContext<S extends DemoStep = DemoStep> {

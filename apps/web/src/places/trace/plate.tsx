@@ -20,7 +20,14 @@ export function Plate({ item, isCurrent, onPoint }: PlateProps): React.JSX.Eleme
   const navigate = useNavigate();
   const shown = item?.versions.find(({ version }) => version === item.shown);
   return (
-    <Tall data-current={isCurrent || undefined} onClick={onPoint} aria-label="Focus">
+    <Tall
+      data-current={isCurrent || undefined}
+      onClick={(event) => {
+        // A link in it leads away; pointing at the plate as well would call that back.
+        if (!(event.target as Element).closest('a')) onPoint();
+      }}
+      aria-label="Focus"
+    >
       {item ? (
         <>
           <Number>{item.number}</Number>
