@@ -117,3 +117,18 @@ test('history', async ({ page }) => {
   await page.keyboard.press('ArrowDown');
   await picture(page, 'history');
 });
+
+test('look', async ({ page }) => {
+  await signIn(page);
+  await page.goto(address('/look?item=FM-3402-D'));
+  await expect(page.getByText('386 × 232 units')).toBeVisible({ timeout: 20_000 });
+  await picture(page, 'look');
+});
+
+test('access', async ({ page }) => {
+  await signIn(page, 'admin');
+  await page.goto(address('/find?place=/Fenmark/Supplier terms'));
+  await page.getByRole('button', { name: 'Access …' }).click();
+  await expect(page.getByRole('cell', { name: 'every planner', exact: true })).toBeVisible();
+  await picture(page, 'access');
+});

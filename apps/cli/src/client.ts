@@ -8,7 +8,7 @@ export class CliError extends Error {}
 
 export interface Client {
   get<T>(path: string, query?: Query): Promise<T>;
-  send<T>(method: 'POST' | 'PATCH', path: string, body: unknown): Promise<T>;
+  send<T>(method: 'POST' | 'PUT' | 'PATCH', path: string, body: unknown): Promise<T>;
   put(path: string, query: Query, body: Uint8Array): Promise<void>;
   /** Sends bytes. */
   post<T>(path: string, query: Query, body: Uint8Array): Promise<T>;
@@ -41,10 +41,15 @@ export async function connect(): Promise<Client> {
   };
   return {
     get: async <T>(path: string, query: Query = {}) => (await (await call('GET', path, query)).json()) as T,
-    send: async <T>(method: 'POST' | 'PATCH', path: string, body: unknown) =>
-      (await (
-        await call(method, path, {}, { type: 'application/json', content: JSON.stringify(body) })
-      ).json()) as T,
+    send: async <T>(method: 'POST' | 'PUT' | 'PATCH', path: string, body: unknown) => {
+      const response = await call(
+        method,
+        path,
+        {},
+        { type: 'application/json', content: JSON.stringify(body) },
+      );
+      return (response.status === 204 ? undefined : await response.json()) as T;
+    },
     put: async (path, query, body) => {
       await call('PUT', path, query, {
         type: 'application/octet-stream',

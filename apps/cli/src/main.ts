@@ -8,6 +8,17 @@ import { derive } from './verbs/derive.js';
 import { fetchVerb } from './verbs/fetch.js';
 import { find } from './verbs/find.js';
 import { intake } from './verbs/intake.js';
+import {
+  access,
+  listBin,
+  makePlace,
+  moveItems,
+  movePlace,
+  places,
+  putIntoBin,
+  restore,
+} from './verbs/places.js';
+import { align, reserve, setProperties } from './verbs/properties.js';
 import { made, used } from './verbs/structure.js';
 import { verify } from './verbs/verify.js';
 import type { Verb } from './verbs/verb.js';
@@ -32,6 +43,17 @@ const VERBS = new Map<string, Verb>([
   ['inbox', inbox],
   ['verify', verify],
   ['audit', audit],
+  ['places', places],
+  ['mkplace', makePlace],
+  ['mvplace', movePlace],
+  ['move', moveItems],
+  ['bin', putIntoBin],
+  ['inbin', listBin],
+  ['restore', restore],
+  ['access', access],
+  ['set', setProperties],
+  ['number', reserve],
+  ['align', align],
 ]);
 
 const [name, ...args] = process.argv.slice(2);

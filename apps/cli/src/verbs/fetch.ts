@@ -7,12 +7,12 @@ import { CliError } from '../client.js';
 import type { Answer, Verb } from './verb.js';
 
 export const fetchVerb: Verb = {
-  usage: 'fetch NUMBER[@VERSION] --to DIR [--lens L]',
+  usage: 'fetch NUMBER[@VERSION] --to DIR [--lens L] [--drawings]',
   about: 'Fetch an item with everything below it as files',
   async run(args, connect): Promise<Answer> {
     const parsed = parseVerb(
       args,
-      { to: { type: 'string' }, lens: { type: 'string' } },
+      { to: { type: 'string' }, lens: { type: 'string' }, drawings: { type: 'boolean' } },
       { min: 1, max: 1 },
       fetchVerb.usage,
     );
@@ -27,6 +27,7 @@ export const fetchVerb: Verb = {
     const zip = await client.download('/api/fetch', {
       item: parsed.positionals[0],
       lens: parsed.text('lens'),
+      drawings: parsed.flag('drawings') || undefined,
     });
     const entries = unzipSync(zip);
     const manifestBytes = entries[MANIFEST_NAME];

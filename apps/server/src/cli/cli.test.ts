@@ -250,3 +250,47 @@ describe('what goes wrong', () => {
     ).toMatch(/No token was found/);
   });
 });
+
+describe('places, properties and numbers', () => {
+  it('are set from the terminal', async () => {
+    await json('mkplace', '/yard');
+    await json('move', 'S-NOZZLE', '/yard').catch(() => undefined);
+    await json('mkplace', '/yard/old');
+    await json('mvplace', '/yard/old', '/yard/new');
+    expect(await json('places')).toMatchObject({
+      rows: expect.arrayContaining([{ path: '/yard/new', items: 0, watched: false }]) as unknown,
+    });
+    await json('bin', '/yard/new');
+    expect(await json('inbin')).toMatchObject({ rows: [{ path: '/yard/new', items: 0 }] });
+    await json('restore', '/yard/new');
+    expect(await json('inbin')).toEqual({ rows: [] });
+    expect(await refusal('restore', '/yard/new')).toMatch(/is not in your bin/);
+  });
+
+  it('access is looked at by all and changed by those who may', async () => {
+    expect(await json('access', '/yard')).toMatchObject({
+      inherits: true,
+      grants: [],
+      mine: expect.arrayContaining(['change']) as unknown,
+    });
+    expect(await refusal('access', '/yard', '--grant', 'role:viewer=see')).toMatch(/may not administer/);
+    const token = await store.tokenFor('olga', 'administrator');
+    const { out } = await stem(['access', '/yard', '--grant', 'ada=see,change', '--json'], {
+      STEM_TOKEN: token,
+    });
+    expect(JSON.parse(out)).toMatchObject({
+      grants: [{ to: { kind: 'person', login: 'ada' }, rights: ['see', 'change'] }],
+    });
+    expect(await refusal('access', '/yard', '--grant', 'nonsense')).toMatch(/is no grant/);
+  });
+
+  it('properties of held items and serial numbers', async () => {
+    await json('checkout', 'S-TAIL_ASM').catch(() => undefined);
+    expect(await json('set', 'S-TAIL_ASM', '--property', 'Finish=Raw')).toMatchObject({
+      done: [{ number: 'S-TAIL_ASM' }],
+    });
+    expect(await refusal('set', 'S-TAIL_ASM', '--property', 'Finish')).toMatch(/is no property/);
+    expect(await refusal('number', 'none')).toMatch(/no number scheme none/);
+    expect(await refusal('align', 'S-TAIL_ASM', '--dry-run')).toMatch(/may not release/);
+  });
+});
