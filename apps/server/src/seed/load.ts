@@ -1,0 +1,258 @@
+/** Loads a made-up store through COPY. Its files are stand-ins: all parts share one, all assemblies another. */
+import { once } from 'node:events';
+import { Readable } from 'node:stream';
+import { writeStepAssembly } from '@stem-trace/formats';
+import { revisionCode } from '@stem-trace/core';
+import { Client } from 'pg';
+import { from as copyFrom, type CopyStreamQuery } from 'pg-copy-streams';
+import { BlobStore } from '../blobs/blob-store.js';
+import { openDatabase } from '../database/data-source.js';
+import { PLACES, planSeed, type SeedItem, type SeedOptions } from './plan.js';
+
+export interface SeedCounts {
+  readonly items: number;
+  readonly versions: number;
+  readonly links: number;
+}
+
+export interface LoadOptions extends SeedOptions {
+  readonly databaseUrl: string;
+  readonly blobFolder: string;
+  readonly say: (line: string) => void;
+}
+
+const COLUMNS = {
+  item: 'id, number, number_key, name, kind, place_id, file_name, newest_version_id, search_text',
+  revision: 'id, item_id, code, position, state',
+  version:
+    'id, item_id, revision_id, seq, ordinal, comment, author_id, created_at, sha256, file_name, product_ref, id_in_file, name_in_file, facts',
+  link: 'version_id, position, target_item_id, target_version_id, quantity, carried, target_ref, target_id_in_file, target_name_in_file, locator, occurrences',
+} as const;
+
+type Table = keyof typeof COLUMNS;
+
+/** @throws where items with such numbers are there already; nothing is kept then */
+export async function loadSeed({
+  databaseUrl,
+  blobFolder,
+  say,
+  ...options
+}: LoadOptions): Promise<SeedCounts> {
+  // Brings the database up to date.
+  await (await openDatabase(databaseUrl)).destroy();
+  const client = new Client({ connectionString: databaseUrl });
+  await client.connect();
+  try {
+    await client.query('BEGIN');
+    const counts = await load(client, { options, blobs: new BlobStore(blobFolder), say });
+    await client.query('COMMIT');
+    say('Counting, so that the database plans well …');
+    await client.query('ANALYZE');
+    return counts;
+  } finally {
+    await client.end();
+  }
+}
+
+async function load(
+  client: Client,
+  { options, blobs, say }: { options: SeedOptions; blobs: BlobStore; say: (line: string) => void },
+): Promise<SeedCounts> {
+  const authors = await ensureAuthors(client);
+  const places = await ensurePlaces(client);
+  const files = await standIns(client, blobs);
+  const base = await idsInUse(client);
+  // One pass for each table, since a connection copies into one at a time; the plan is the same each time.
+  const counts = { items: 0, versions: 0, links: 0 };
+  say('Items …');
+  const firsts = new Float64Array(options.items + 1);
+  await copy(client, 'item', function* () {
+    let version = base.version;
+    for (const item of planSeed(options)) {
+      firsts[item.index] = version + 1;
+      version += item.versions.length;
+      counts.items++;
+      const search = `${item.number}\n${item.name}`.toLowerCase();
+      yield [
+        base.item + 1 + item.index,
+        item.number,
+        item.number.toLowerCase(),
+        item.name,
+        item.kind,
+        places[item.place % places.length] ?? 0,
+        `${item.number}.stp`,
+        version,
+        search,
+      ];
+    }
+  });
+  say('Versions …');
+  let revisionId = base.revision;
+  const revisionOf = function* (): Generator<{ item: SeedItem; ids: number[] }> {
+    revisionId = base.revision;
+    for (const item of planSeed(options)) {
+      const count = item.versions.at(-1)?.revision ?? 1;
+      const ids = Array.from({ length: count }, () => ++revisionId);
+      yield { item, ids };
+    }
+  };
+  await copy(client, 'revision', function* () {
+    for (const { item, ids } of revisionOf())
+      for (const [at, id] of ids.entries()) {
+        const isLast = at === ids.length - 1;
+        const state = !isLast ? 'superseded' : item.index % 3 === 0 ? 'draft' : 'released';
+        yield [id, base.item + 1 + item.index, revisionCode(at + 1), at + 1, state];
+      }
+  });
+  await copy(client, 'version', function* () {
+    let id = base.version;
+    for (const { item, ids } of revisionOf())
+      for (const [at, version] of item.versions.entries()) {
+        counts.versions++;
+        const facts = {
+          description: '',
+          format: 'step',
+          schema: 'AUTOMOTIVE_DESIGN',
+          versionText: '',
+          source: item.index % 4 === 0 ? 'bought' : 'made',
+          properties: [{ name: 'mass', kind: 'number', value: (item.index % 997) / 100 + 0.01, unit: 'kg' }],
+        };
+        yield [
+          ++id,
+          base.item + 1 + item.index,
+          ids[version.revision - 1] ?? 0,
+          version.seq,
+          at + 1,
+          version.comment,
+          authors[version.author % authors.length] ?? 0,
+          version.createdAt.toISOString(),
+          files[item.kind],
+          `${item.number}.stp`,
+          1,
+          item.number,
+          item.name,
+          JSON.stringify(facts),
+        ];
+      }
+  });
+  say('Links …');
+  await copy(client, 'link', function* () {
+    let id = base.version;
+    for (const item of planSeed(options))
+      for (const version of item.versions) {
+        id++;
+        for (const [position, link] of version.links.entries()) {
+          counts.links++;
+          const target = (firsts[link.item] ?? 0) + link.ordinal - 1;
+          const file = `seed-${link.item}.stp`;
+          yield [
+            id,
+            position,
+            base.item + 1 + link.item,
+            target,
+            link.quantity,
+            'f',
+            position + 2,
+            `${link.item}`,
+            '',
+            file,
+            '[]',
+          ];
+        }
+      }
+  });
+  await moveCounters(client);
+  return counts;
+}
+
+/** Streams rows into a table, as fast as the database takes them. */
+async function copy(
+  client: Client,
+  table: Table,
+  rows: () => Generator<readonly (string | number)[]>,
+): Promise<void> {
+  const target: CopyStreamQuery = client.query(copyFrom(`COPY ${table} (${COLUMNS[table]}) FROM STDIN`));
+  const finished = once(target, 'finish');
+  Readable.from(textOf(rows())).pipe(target);
+  await finished;
+}
+
+/** The text format of COPY, some hundred kilobytes at a time. */
+function* textOf(rows: Generator<readonly (string | number)[]>): Generator<string> {
+  let text = '';
+  for (const row of rows) {
+    text += `${row.map(escaped).join('\t')}\n`;
+    if (text.length > 300_000) {
+      yield text;
+      text = '';
+    }
+  }
+  if (text !== '') yield text;
+}
+
+const SPECIAL: Readonly<Record<string, string>> = { '\\': '\\\\', '\t': '\\t', '\n': '\\n', '\r': '\\r' };
+
+function escaped(value: string | number): string {
+  return typeof value === 'number'
+    ? String(value)
+    : value.replace(/[\\\t\n\r]/g, (each) => SPECIAL[each] ?? each);
+}
+
+async function ensureAuthors(client: Client): Promise<number[]> {
+  await client.query(
+    `INSERT INTO person (login, name, initials, role, password_hash, is_active)
+     SELECT 'seed', 'Made-up people', 'MU', 'engineer', '', false ON CONFLICT DO NOTHING`,
+  );
+  const { rows } = await client.query<{ id: string }>('SELECT id FROM person ORDER BY id');
+  return rows.map(({ id }) => Number(id));
+}
+
+async function ensurePlaces(client: Client): Promise<number[]> {
+  await client.query(
+    `INSERT INTO place (path) SELECT '/Seed/Line ' || 1 + n / 20 || '/Group ' || 1 + n % 20 FROM generate_series(0, $1 - 1) n
+     ON CONFLICT DO NOTHING`,
+    [PLACES],
+  );
+  const { rows } = await client.query<{ id: string }>(
+    `SELECT id FROM place WHERE path LIKE '/Seed/%' ORDER BY id`,
+  );
+  return rows.map(({ id }) => Number(id));
+}
+
+/** Two small files, so that everything can be fetched. */
+async function standIns(client: Client, blobs: BlobStore): Promise<Record<SeedItem['kind'], string>> {
+  const make = async (name: string): Promise<string> => {
+    const bytes = writeStepAssembly({
+      id: name,
+      name,
+      fileName: `${name}.stp`,
+      time: '2026-01-01T00:00:00',
+      children: [],
+      uses: [],
+    });
+    const { sha256, size } = await blobs.put(Readable.from([bytes]));
+    await client.query('INSERT INTO blob (sha256, size) VALUES ($1, $2) ON CONFLICT DO NOTHING', [
+      sha256,
+      size,
+    ]);
+    return sha256;
+  };
+  return { part: await make('seed part'), assembly: await make('seed assembly') };
+}
+
+async function idsInUse(client: Client): Promise<{ item: number; revision: number; version: number }> {
+  const { rows } = await client.query<{ item: string; revision: string; version: string }>(
+    `SELECT (SELECT coalesce(max(id), 0) FROM item) AS item, (SELECT coalesce(max(id), 0) FROM revision) AS revision,
+            (SELECT coalesce(max(id), 0) FROM version) AS version`,
+  );
+  const [row] = rows;
+  return { item: Number(row?.item), revision: Number(row?.revision), version: Number(row?.version) };
+}
+
+/** Ids were given by hand; what comes later goes on after them. */
+async function moveCounters(client: Client): Promise<void> {
+  for (const table of ['item', 'revision', 'version'])
+    await client.query(
+      `SELECT setval(pg_get_serial_sequence('${table}', 'id'), (SELECT max(id) FROM ${table}))`,
+    );
+}

@@ -1,0 +1,14 @@
+import { loadSeed } from './load.js';
+
+const { STEM_DATABASE_URL, STEM_BLOBS, STEM_SEED_ITEMS, STEM_SEED } = process.env;
+if (!STEM_DATABASE_URL || !STEM_BLOBS) throw new Error('STEM_DATABASE_URL and STEM_BLOBS are wanted.');
+const start = performance.now();
+const counts = await loadSeed({
+  databaseUrl: STEM_DATABASE_URL,
+  blobFolder: STEM_BLOBS,
+  items: Number(STEM_SEED_ITEMS ?? 100_000),
+  seed: Number(STEM_SEED ?? 1),
+  say: (line) => console.log(line),
+});
+const seconds = ((performance.now() - start) / 1000).toFixed(1);
+console.log(`${counts.items} items, ${counts.versions} versions and ${counts.links} links in ${seconds} s.`);
