@@ -59,6 +59,7 @@ import { IntakeRunner } from './intake/intake-runner.js';
 import { Unpacker } from './intake/unpacker.js';
 import { RightsService } from './access/rights.service.js';
 import { FindService } from './items/find.service.js';
+import { BelongingService } from './items/belonging.service.js';
 import { ItemViewService } from './items/item-view.service.js';
 import { PlacesController } from './places/places.controller.js';
 import { PlacesService } from './places/places.service.js';
@@ -120,6 +121,7 @@ export class AppModule {
         BinService,
         FindService,
         ItemViewService,
+        BelongingService,
         AuditService,
         FilesService,
         StructureLoader,

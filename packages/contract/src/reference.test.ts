@@ -1,3 +1,4 @@
+import { VERSION_ENDING } from '@stem-trace/core';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { formatReference, isLensText, parseReference } from './reference.js';
@@ -18,7 +19,7 @@ describe('references', () => {
   it('are parsed as they were formatted', () => {
     const number = fc
       .string({ minLength: 1, maxLength: 20 })
-      .filter((text) => text === text.trim() && !/@[A-Z]+\/\d+$/.test(text));
+      .filter((text) => text === text.trim() && !VERSION_ENDING.test(text));
     const version = fc
       .tuple(fc.constantFrom('A', 'B', 'AA'), fc.nat(99))
       .map(([code, seq]) => `${code}/${seq}`);

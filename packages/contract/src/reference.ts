@@ -1,3 +1,5 @@
+import { VERSION_ENDING } from '@stem-trace/core';
+
 /** An item by its number, or one version of it: `FM-1000`, `FM-1000@B/3`. */
 export interface ItemReference {
   readonly number: string;
@@ -6,9 +8,12 @@ export interface ItemReference {
 
 /** Splits at the last `@` where what follows is a version; elsewhere `@` is part of the number. */
 export function parseReference(text: string): ItemReference {
-  const match = /^(.+)@([A-Z]+\/\d+)$/s.exec(text.trim());
-  const [, number, version] = match ?? [];
-  return number !== undefined && version !== undefined ? { number, version } : { number: text.trim() };
+  const trimmed = text.trim();
+  const match = VERSION_ENDING.exec(trimmed);
+  const version = match?.[1];
+  return version === undefined || match?.index === 0
+    ? { number: trimmed }
+    : { number: trimmed.slice(0, match?.index), version };
 }
 
 export function formatReference({ number, version }: ItemReference): string {

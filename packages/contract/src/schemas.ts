@@ -3,6 +3,7 @@ import {
   FIELD_MEANINGS,
   LIFECYCLE,
   PROPERTY_KINDS,
+  REVISION_SCHEMES,
   RIGHTS,
   type Grant,
   type TitleBlockRule,
@@ -58,6 +59,8 @@ export const findSchema = Joi.object({
 });
 
 export const itemSchema = Joi.object({ item: reference.required() });
+
+export const belongSchema = Joi.object({ item: reference.required(), model: number.allow('').required() });
 
 export const structureSchema = Joi.object({
   item: reference.required(),
@@ -159,7 +162,7 @@ export const stepSchema = Joi.object({
   reason: comment,
 });
 
-export const alignSchema = Joi.object({ items, start: text(6).default('A') });
+export const alignSchema = Joi.object({ items, start: text(6).allow('').default('') });
 
 export const bringBackSchema = Joi.object({ item: reference.required(), comment });
 
@@ -245,6 +248,12 @@ export const placeAccessSchema = Joi.object<PlaceAccessRequest>({
     )
     .unique((a: Grant, b: Grant) => JSON.stringify(a.to) === JSON.stringify(b.to))
     .max(200)
+    .required(),
+});
+
+export const revisionSchemeSchema = Joi.object({
+  scheme: Joi.string()
+    .valid(...REVISION_SCHEMES)
     .required(),
 });
 

@@ -212,6 +212,8 @@ export interface IntakeRowView {
   readonly canOverwrite: boolean;
   /** The version that there is, for what is not new. */
   readonly existing: string | null;
+  /** The version that a working copy's file was made from; null for what was not fetched. */
+  readonly madeFrom: string | null;
   /** Number of the model that a drawing or a document belongs to; null where it belongs to none, or is a model. */
   readonly belongsTo: string | null;
   readonly references: { readonly resolved: number; readonly gaps: number };
@@ -384,7 +386,7 @@ export interface StepRequest {
 
 export interface AlignRequest {
   readonly items: readonly string[];
-  /** Code that the first revision of each gets. */
+  /** Code that the first revision of each gets; the scheme's first where empty. */
   readonly start: string;
 }
 

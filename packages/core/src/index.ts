@@ -28,7 +28,7 @@ export {
   type FieldMeaning,
   type TitleBlockRule,
 } from './intake/title-block.js';
-export { isModel } from './intake/belonging.js';
+export { isModel, relationOf } from './intake/belonging.js';
 export { planIntake } from './intake/plan.js';
 export {
   comesIn,
@@ -128,17 +128,18 @@ export {
   type Custody,
   type WorkingCopy,
 } from './custody/check-in.js';
+export { alignRevisions, type AlignedRevision, type RevisionRow } from './lifecycle/align.js';
 export {
-  alignRevisions,
+  revisionCode,
   revisionPosition,
-  type AlignedRevision,
-  type RevisionRow,
-} from './lifecycle/align.js';
+  REVISION_SCHEMES,
+  VERSION_ENDING,
+  type RevisionScheme,
+} from './lifecycle/revision-scheme.js';
 export {
   LIFECYCLE,
   refuseHold,
   refuseStep,
-  revisionCode,
   stepsFrom,
   type LifecycleRole,
   type LifecycleState,

@@ -65,7 +65,7 @@ export const align: Verb = {
     const path = parsed.flag('dry-run') ? '/api/align/preview' : '/api/align';
     const { rows, unchanged } = await (
       await connect()
-    ).send<AlignAnswer>('POST', path, { items: parsed.positionals, start: parsed.text('start') ?? 'A' });
+    ).send<AlignAnswer>('POST', path, { items: parsed.positionals, start: parsed.text('start') ?? '' });
     return {
       json: { rows: rows.map(({ number, from, to }) => ({ number, from, to })), unchanged },
       lines: [

@@ -10,7 +10,7 @@ import { record } from '../notices/record.js';
 import { ProblemError } from '../problems/problem.js';
 import { takeTurn } from '../store/store-writer.js';
 import { VersionCopier } from './version-copier.js';
-import { holdsOf } from './holds.js';
+import { holdsOf, requireHold } from './holds.js';
 
 interface Done {
   readonly number: string;
@@ -148,7 +148,7 @@ export class CustodyService {
     const version = await this.catalogue.resolve(reference, person, 'change');
     return this.database.transaction(async (manager) => {
       await takeTurn(manager);
-      await this.requireHold(manager, version, person);
+      await requireHold(manager, version, person);
       const says = `Brought back from ${version.label}${comment === '' ? '' : `: ${comment}`}`;
       const label = await this.copier.copy(manager, version, { comment: says, person, links: 'recorded' });
       await record(manager, [
@@ -183,17 +183,6 @@ export class CustodyService {
       ]);
       return { version };
     });
-  }
-
-  private async requireHold(manager: EntityManager, item: DescribedVersion, person: Person): Promise<void> {
-    const holder = (await holdsOf(manager, [item.itemId])).get(item.itemId);
-    if (holder?.personId === person.id) return;
-    throw new ProblemError(
-      'NOT_HELD',
-      holder
-        ? `${holder.name} holds ${item.number}; only the holder can put a version back.`
-        : `${item.number} is not checked out; check it out first.`,
-    );
   }
 
   private async refuseCarried(manager: EntityManager, item: DescribedVersion): Promise<string | undefined> {

@@ -1,4 +1,6 @@
 import type { EntityManager } from 'typeorm';
+import type { Person } from '../database/entities/person.js';
+import { ProblemError } from '../problems/problem.js';
 
 export interface StoredHold {
   readonly itemId: string;
@@ -17,6 +19,22 @@ export async function holdsOf(
     [itemIds],
   );
   return new Map(rows.map((row) => [row.itemId, row]));
+}
+
+/** @throws ProblemError NOT_HELD where somebody else holds an item, or nobody */
+export async function requireHold(
+  manager: EntityManager,
+  item: { readonly itemId: string; readonly number: string },
+  person: Pick<Person, 'id'>,
+): Promise<void> {
+  const holder = (await holdsOf(manager, [item.itemId])).get(item.itemId);
+  if (holder?.personId === person.id) return;
+  throw new ProblemError(
+    'NOT_HELD',
+    holder
+      ? `${holder.name} holds ${item.number}; only the holder can put a version back.`
+      : `${item.number} is not checked out; check it out first.`,
+  );
 }
 
 /** Column that gives an item's holder as `HolderView`, or null. Wants `item` as `i`. */

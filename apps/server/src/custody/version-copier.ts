@@ -1,9 +1,17 @@
 import { Injectable } from '@nestjs/common';
+import { IDENTITY_PLACEMENT, type Relation } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
 import type { VersionFacts } from '../items/facts.js';
-import { copyLinks, insertVersions } from '../store/store-writer.js';
+import { copyLinks, insertLinks, insertVersions, type NewLink } from '../store/store-writer.js';
+
+export interface Belonging {
+  readonly itemId: string;
+  readonly versionId: string;
+  readonly number: string;
+  readonly relation: Relation;
+}
 
 export interface CopyOptions {
   readonly comment: string;
@@ -12,6 +20,8 @@ export interface CopyOptions {
   readonly links: 'recorded' | 'newest';
   /** What the version itself says, where that is not as before. */
   readonly facts?: VersionFacts;
+  /** The model that the version belongs to, where that changes; null for none. */
+  readonly belongsTo?: Belonging | null;
 }
 
 /** Makes a version of an item out of one that it has: the same bytes, with what else lives in the file. */
@@ -23,7 +33,7 @@ export class VersionCopier {
   async copy(
     manager: EntityManager,
     version: DescribedVersion,
-    { comment, person, links, facts }: CopyOptions,
+    { comment, person, links, facts, belongsTo }: CopyOptions,
   ): Promise<string> {
     const contents = await this.catalogue.describeFileContents(
       [version.carrierVersion ?? version.id],
@@ -54,8 +64,32 @@ export class VersionCopier {
       );
       round.forEach((own, index) => copies.set(own.id, ids[index] ?? ''));
     }
-    await copyLinks(manager, copies, links);
+    await copyLinks(manager, copies, { others: links, withBelonging: belongsTo === undefined });
     const made = copies.get(version.id) ?? '';
+    if (belongsTo) await insertLinks(manager, [belongingLink(made, belongsTo)]);
     return (await this.catalogue.describe([made], manager)).get(made)?.label ?? '';
   }
+}
+
+/** Behind whatever links the file has; it stands in no file. */
+const HAND_POSITION = 1_000_000;
+
+function belongingLink(
+  versionId: string,
+  { itemId, versionId: target, number, relation }: Belonging,
+): NewLink {
+  return {
+    versionId,
+    position: HAND_POSITION,
+    relation,
+    targetItemId: itemId,
+    targetVersionId: target,
+    quantity: 1,
+    carried: false,
+    targetRef: 0,
+    targetIdInFile: number,
+    targetNameInFile: '',
+    locator: null,
+    occurrences: [{ name: '', placement: IDENTITY_PLACEMENT }],
+  };
 }

@@ -7,6 +7,7 @@ import { Custody1764000000002 } from './migrations/2-custody.js';
 import { Files1764000000003 } from './migrations/3-files.js';
 import { Access1764000000004 } from './migrations/4-access.js';
 import { IntakeJobs1764000000005 } from './migrations/5-intake-jobs.js';
+import { Lookups1764000000007 } from './migrations/7-lookups.js';
 import { Properties1764000000006 } from './migrations/6-properties.js';
 
 /** Options for a database; migrations only, never synchronised from entities. */
@@ -22,6 +23,7 @@ export function dataSourceOptions(url: string): DataSourceOptions {
       Access1764000000004,
       IntakeJobs1764000000005,
       Properties1764000000006,
+      Lookups1764000000007,
     ],
     migrationsRun: true,
     synchronize: false,

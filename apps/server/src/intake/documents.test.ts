@@ -98,6 +98,28 @@ describe('files of every kind', () => {
   });
 });
 
+describe('belonging', () => {
+  it('is said by hand for what one holds, and kept when the file changes', async () => {
+    const post = (path: string, body: unknown): Promise<unknown> => store.json('POST', path, body);
+    const besides = async (): Promise<string[]> => (await view('notes')).beside.map(({ number }) => number);
+    expect(await besides()).toEqual([]);
+    await expect(post('/api/items/belong', { item: 'notes', model: 'TAIL_ASM' })).rejects.toMatchObject({
+      problem: { code: 'NOT_HELD' },
+    });
+    await post('/api/holds', { items: ['notes', 'TAIL_ASM'], reason: '' });
+    await expect(post('/api/items/belong', { item: 'TAIL_ASM', model: '' })).rejects.toThrow(
+      /only drawings and documents/,
+    );
+    await post('/api/items/belong', { item: 'notes', model: 'tail_asm' });
+    expect(await besides()).toEqual(['TAIL_ASM']);
+    await store.intake(new Map([['notes.txt', bytes('Rewritten')]]), { place: '/plane' });
+    expect([(await view('notes')).version, await besides()]).toEqual(['A/3', ['TAIL_ASM']]);
+    await post('/api/items/belong', { item: 'notes', model: '' });
+    expect(await besides()).toEqual([]);
+    await post('/api/holds/let-go', { items: ['notes', 'TAIL_ASM'] });
+  });
+});
+
 describe('drawings', () => {
   it('are fetched with the files that they draw on, under their present names', async () => {
     await store

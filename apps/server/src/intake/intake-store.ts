@@ -18,10 +18,6 @@ const EMPTY: IntakeStore = {
   byStem: () => undefined,
 };
 
-interface KnownItemRow extends KnownItem {
-  readonly itemId: string;
-}
-
 /** Plans an intake against what the store holds: first on its own, to learn what to look up, then for good. */
 export async function planAgainstStore(
   manager: EntityManager,
@@ -49,29 +45,41 @@ export async function planAgainstStore(
   });
 }
 
-async function loadKnownItems(
-  manager: EntityManager,
-  wanted: { numbers: Set<string>; fileNames: Set<string>; stems: Set<string> },
-  rights: Rights,
-): Promise<IntakeStore> {
-  const rows: (Omit<KnownItemRow, 'newest' | 'isVisible'> & {
-    versionId: string;
-    label: string;
-    sha256: string;
-  })[] = await manager.query(
-    `SELECT i.id, i.number, i.name, i.kind, i.file_name AS "fileName", p.path AS place, v.id AS "versionId",
-            r.code || '/' || v.seq AS label, v.sha256
-     FROM item i JOIN place p ON p.id = i.place_id JOIN version v ON v.id = i.newest_version_id JOIN revision r ON r.id = v.revision_id
-     WHERE i.number_key = ANY($1::text[]) OR (i.file_name <> '' AND lower(i.file_name) = ANY($2::text[]))
-        OR (i.kind IN ('part', 'assembly') AND lower(regexp_replace(i.file_name, '\\.[^.]*$', '')) = ANY($3::text[]))`,
-    [[...wanted.numbers], [...wanted.fileNames], [...wanted.stems]],
+interface Wanted {
+  readonly numbers: ReadonlySet<string>;
+  readonly fileNames: ReadonlySet<string>;
+  readonly stems: ReadonlySet<string>;
+}
+
+type KnownRow = Omit<KnownItem, 'newest' | 'isVisible' | 'belongsTo'> & {
+  readonly versionId: string;
+  readonly label: string;
+  readonly sha256: string;
+  readonly belongsTo: string | null;
+};
+
+async function loadKnownItems(manager: EntityManager, wanted: Wanted, rights: Rights): Promise<IntakeStore> {
+  const first = await loadRows(manager, wanted);
+  // What documents belong to by hand may be nothing that this intake names.
+  const owners = new Set(
+    first.flatMap(({ belongsTo }) => (belongsTo === null ? [] : [numberKey(belongsTo)])),
   );
+  for (const number of wanted.numbers) owners.delete(number);
+  const rows =
+    owners.size === 0
+      ? first
+      : [...first, ...(await loadRows(manager, { numbers: owners, fileNames: new Set(), stems: new Set() }))];
   const byNumber = new Map<string, KnownItem>();
   const byFile = new Map<string, KnownItem | 'several'>();
   const byStem = new Map<string, KnownItem | 'several'>();
-  for (const { versionId, label, sha256, ...item } of rows) {
+  for (const { versionId, label, sha256, belongsTo, ...item } of rows) {
     const isVisible = rights.mayAt('see', item.place);
-    const known = { ...item, isVisible, newest: { id: versionId, label, sha256 } };
+    const known = {
+      ...item,
+      ...(belongsTo === null ? {} : { belongsTo }),
+      isVisible,
+      newest: { id: versionId, label, sha256 },
+    };
     byNumber.set(numberKey(item.number), known);
     // What may not be seen keeps its number to itself, and is found by nothing else.
     if (!isVisible) continue;
@@ -86,6 +94,19 @@ async function loadKnownItems(
     byFile: (place, fileName) => theOne(byFile.get(fileKey(place, fileName))),
     byStem: (place, stem) => theOne(byStem.get(fileKey(place, stem))),
   };
+}
+
+async function loadRows(manager: EntityManager, { numbers, fileNames, stems }: Wanted): Promise<KnownRow[]> {
+  return manager.query(
+    `SELECT i.id, i.number, i.name, i.kind, i.file_name AS "fileName", p.path AS place, v.id AS "versionId",
+            r.code || '/' || v.seq AS label, v.sha256,
+            (SELECT t.number FROM link l JOIN item t ON t.id = l.target_item_id
+             WHERE l.version_id = v.id AND l.relation IN ('depicts', 'describes') AND l.target_ref = 0 LIMIT 1) AS "belongsTo"
+     FROM item i JOIN place p ON p.id = i.place_id JOIN version v ON v.id = i.newest_version_id JOIN revision r ON r.id = v.revision_id
+     WHERE i.number_key = ANY($1::text[]) OR (i.file_name <> '' AND lower(i.file_name) = ANY($2::text[]))
+        OR (i.kind IN ('part', 'assembly') AND lower(regexp_replace(i.file_name, '\\.[^.]*$', '')) = ANY($3::text[]))`,
+    [[...numbers], [...fileNames], [...stems]],
+  );
 }
 
 function theOne(found: KnownItem | 'several' | undefined): KnownItem | undefined {

@@ -20,12 +20,17 @@ const STATUS_TEXT: Readonly<Record<IntakeRow['status']['kind'], IntakeRowView['s
   refused: 'refused',
 };
 
-export function rowViews(plan: IntakePlan): IntakeRowView[] {
+export function rowViews(plan: IntakePlan, manifest: FetchManifest | null): IntakeRowView[] {
   const numbers = new Map(plan.rows.map((row) => [row.key, row.number]));
-  return plan.rows.map((row) => rowView(row, numbers));
+  const fetched = manifest ? workingCopyOf(manifest).files : new Map<string, never>();
+  return plan.rows.map((row) => rowView(row, numbers, fetched));
 }
 
-function rowView(row: IntakeRow, numbers: ReadonlyMap<string, string>): IntakeRowView {
+function rowView(
+  row: IntakeRow,
+  numbers: ReadonlyMap<string, string>,
+  fetched: WorkingCopy['files'],
+): IntakeRowView {
   const { status } = row;
   const gaps = row.links.filter((link) => link.target.kind === 'gap').length;
   return {
@@ -38,6 +43,7 @@ function rowView(row: IntakeRow, numbers: ReadonlyMap<string, string>): IntakeRo
     status: STATUS_TEXT[status.kind],
     canOverwrite: status.kind === 'refused' && status.canOverwrite,
     existing: 'of' in status ? status.of.newest.label : null,
+    madeFrom: fetched.get(row.path)?.items.find(({ number }) => number === row.number)?.version ?? null,
     belongsTo: belongsTo(row, numbers),
     references: { resolved: row.links.length - gaps, gaps },
     notes: [...('reason' in status ? [status.reason] : []), ...row.notes],

@@ -147,7 +147,7 @@ export class IntakeService {
     const plan = await this.planner.plan(intake, { files, person }, manager);
     return {
       ...common,
-      rows: rowViews(plan),
+      rows: rowViews(plan, intake.manifest),
       expected: resultOf(intake, { files, plan, written: expectedCounts(plan) }),
     };
   }

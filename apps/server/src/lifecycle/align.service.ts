@@ -1,12 +1,13 @@
 import { Injectable } from '@nestjs/common';
 import type { AlignAnswer, AlignRequest } from '@stem-trace/contract';
-import { alignRevisions, revisionPosition, type RevisionRow } from '@stem-trace/core';
+import { alignRevisions, revisionCode, revisionPosition, type RevisionRow } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { announce } from '../feed/feed.js';
 import { CatalogueService } from '../items/catalogue.service.js';
 import { record } from '../notices/record.js';
 import { ProblemError } from '../problems/problem.js';
+import { revisionScheme } from '../settings/settings.service.js';
 import { takeTurn } from '../store/store-writer.js';
 
 /** Brings many items' revision codes into line with the scheme at once. */
@@ -54,11 +55,12 @@ export class AlignService {
     { items, start }: AlignRequest,
     person: Person,
   ): Promise<AlignAnswer> {
-    const position = revisionPosition(start);
+    const scheme = await revisionScheme(manager);
+    const position = revisionPosition(start || revisionCode(1, scheme), scheme);
     if (position === undefined)
       throw new ProblemError(
         'INPUT_INVALID',
-        `'${start}' is no revision of the scheme, which goes A, B, … Z, AA.`,
+        `'${start}' is no revision of the scheme, which begins with ${revisionCode(1, scheme)}, ${revisionCode(2, scheme)}.`,
       );
     const named = await Promise.all(
       items.map((reference) => this.catalogue.resolve(reference, person, 'release')),
@@ -71,10 +73,14 @@ export class AlignService {
     const byItem = groupByItem(stored);
     return {
       rows: [...numbers].flatMap(([itemId, number]) =>
-        alignRevisions(byItem.get(itemId) ?? [], position).map((change) => ({ itemId, number, ...change })),
+        alignRevisions(byItem.get(itemId) ?? [], position, scheme).map((change) => ({
+          itemId,
+          number,
+          ...change,
+        })),
       ),
       unchanged: [...numbers].flatMap(([itemId, number]) =>
-        alignRevisions(byItem.get(itemId) ?? [], position).length === 0 ? [number] : [],
+        alignRevisions(byItem.get(itemId) ?? [], position, scheme).length === 0 ? [number] : [],
       ),
     };
   }

@@ -156,3 +156,11 @@ it('what title blocks mean is set for the store, and holds for sheets that wait'
   const again = await store.json<typeof review>('GET', `/api/intakes/${review.id}`);
   expect(again.rows[0]?.number).toBe('Z-7');
 });
+
+it('the scheme of revisions is set for the store, and holds for those opened from then on', async () => {
+  await put('/api/settings/revisions', { scheme: 'two digits' });
+  await store.intake(new Map([['coded.txt', new TextEncoder().encode('x')]]), { place: '/coded' });
+  expect((await view('coded')).version).toBe('01/1');
+  expect((await view('coded@01/1')).shown).toBe('01/1');
+  await put('/api/settings/revisions', { scheme: 'letters' });
+});

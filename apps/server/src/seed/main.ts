@@ -1,5 +1,7 @@
 import { loadSeed } from './load.js';
 
+const say = (line: string): void => void process.stdout.write(`${line}\n`);
+
 const { STEM_DATABASE_URL, STEM_BLOBS, STEM_SEED_ITEMS, STEM_SEED } = process.env;
 if (!STEM_DATABASE_URL || !STEM_BLOBS) throw new Error('STEM_DATABASE_URL and STEM_BLOBS are wanted.');
 const start = performance.now();
@@ -8,7 +10,7 @@ const counts = await loadSeed({
   blobFolder: STEM_BLOBS,
   items: Number(STEM_SEED_ITEMS ?? 100_000),
   seed: Number(STEM_SEED ?? 1),
-  say: (line) => console.log(line),
+  say,
 });
 const seconds = ((performance.now() - start) / 1000).toFixed(1);
-console.log(`${counts.items} items, ${counts.versions} versions and ${counts.links} links in ${seconds} s.`);
+say(`${counts.items} items, ${counts.versions} versions and ${counts.links} links in ${seconds} s.`);

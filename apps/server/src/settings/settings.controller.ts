@@ -1,10 +1,11 @@
 import { Body, Controller, Get, Put } from '@nestjs/common';
-import { titleBlockSchema } from '@stem-trace/contract/schemas';
-import type { TitleBlockRule } from '@stem-trace/core';
+import { revisionSchemeSchema, titleBlockSchema } from '@stem-trace/contract/schemas';
+import type { RevisionScheme, TitleBlockRule } from '@stem-trace/core';
+import { DataSource } from 'typeorm';
 import { Caller } from '../access/access.guard.js';
 import { Person } from '../database/entities/person.js';
 import { Validate } from '../problems/validate.js';
-import { SettingsService } from './settings.service.js';
+import { revisionScheme, SettingsService } from './settings.service.js';
 
 interface Rules {
   readonly rules: readonly TitleBlockRule[];
@@ -12,11 +13,27 @@ interface Rules {
 
 @Controller('api/settings')
 export class SettingsController {
-  constructor(private readonly settings: SettingsService) {}
+  constructor(
+    private readonly settings: SettingsService,
+    private readonly database: DataSource,
+  ) {}
 
   @Get('title-block')
   async titleBlock(): Promise<Rules> {
     return { rules: await this.settings.titleBlock() };
+  }
+
+  @Get('revisions')
+  async revisions(): Promise<{ scheme: RevisionScheme }> {
+    return { scheme: await revisionScheme(this.database.manager) };
+  }
+
+  @Put('revisions')
+  async setRevisions(
+    @Body(new Validate(revisionSchemeSchema)) { scheme }: { scheme: RevisionScheme },
+    @Caller() by: Person,
+  ): Promise<{ scheme: RevisionScheme }> {
+    return { scheme: await this.settings.setRevisionScheme(scheme, by) };
   }
 
   @Put('title-block')

@@ -1,11 +1,12 @@
 import { Injectable } from '@nestjs/common';
-import { DEFAULT_TITLE_BLOCK, type TitleBlockRule } from '@stem-trace/core';
+import { DEFAULT_TITLE_BLOCK, type RevisionScheme, type TitleBlockRule } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { record } from '../notices/record.js';
 import { ProblemError } from '../problems/problem.js';
 
 const TITLE_BLOCK = 'title block';
+const REVISIONS = 'revision scheme';
 
 /** What is set for the whole store. */
 @Injectable()
@@ -14,32 +15,48 @@ export class SettingsService {
 
   /** What the fields of title blocks mean here. */
   async titleBlock(manager: EntityManager = this.database.manager): Promise<readonly TitleBlockRule[]> {
-    const [row]: { value: TitleBlockRule[] }[] = await manager.query(
-      'SELECT value FROM setting WHERE name = $1',
-      [TITLE_BLOCK],
-    );
-    return row?.value ?? DEFAULT_TITLE_BLOCK;
+    return (await read<readonly TitleBlockRule[]>(manager, TITLE_BLOCK)) ?? DEFAULT_TITLE_BLOCK;
   }
 
   /** Holds for what is read from now on, sheets that wait included. */
   async setTitleBlock(rules: readonly TitleBlockRule[], by: Person): Promise<readonly TitleBlockRule[]> {
+    await this.set(TITLE_BLOCK, rules, by);
+    return rules;
+  }
+
+  /** How revisions are called that are opened from now on; those there are can be aligned. */
+  async setRevisionScheme(scheme: RevisionScheme, by: Person): Promise<RevisionScheme> {
+    await this.set(REVISIONS, scheme, by);
+    return scheme;
+  }
+
+  private async set(name: string, value: unknown, by: Person): Promise<void> {
     if (by.role !== 'administrator')
-      throw new ProblemError('NOT_ALLOWED', 'Only an administrator may set what title blocks mean.');
+      throw new ProblemError('NOT_ALLOWED', 'Only an administrator may change what is set for the store.');
     await this.database.transaction(async (manager) => {
       await manager.query(
         'INSERT INTO setting (name, value) VALUES ($1, $2) ON CONFLICT (name) DO UPDATE SET value = $2',
-        [TITLE_BLOCK, JSON.stringify(rules)],
+        [name, JSON.stringify(value)],
       );
       await record(manager, [
         {
           personId: by.id,
           kind: 'setting',
           itemId: null,
-          says: `${by.name} set what the fields of title blocks mean`,
-          detail: { rules },
+          says: `${by.name} changed the setting ${name}`,
+          detail: { value },
         },
       ]);
     });
-    return rules;
   }
+}
+
+/** How revisions are called in this store. */
+export async function revisionScheme(manager: EntityManager): Promise<RevisionScheme> {
+  return (await read<RevisionScheme>(manager, REVISIONS)) ?? 'letters';
+}
+
+async function read<T>(manager: EntityManager, name: string): Promise<T | undefined> {
+  const [row]: { value: T }[] = await manager.query('SELECT value FROM setting WHERE name = $1', [name]);
+  return row?.value;
 }

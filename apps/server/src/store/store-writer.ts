@@ -1,6 +1,13 @@
 /** Writing items, versions and links; shared by whatever makes them. Always inside the caller's transaction. */
-import { revisionCode, revisionPosition, type Placement, type Relation } from '@stem-trace/core';
+import {
+  revisionCode,
+  revisionPosition,
+  type RevisionScheme,
+  type Placement,
+  type Relation,
+} from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
+import { revisionScheme } from '../settings/settings.service.js';
 import { insertRows } from '../database/rows.js';
 import type { VersionFacts } from '../items/facts.js';
 
@@ -160,6 +167,7 @@ async function openRevisions(
     const state = known.get(id)?.state;
     return state !== 'draft' && state !== 'in check';
   });
+  const scheme = missing.length > 0 ? await revisionScheme(manager) : 'letters';
   const created = await insertRows(
     manager,
     'revision',
@@ -167,7 +175,7 @@ async function openRevisions(
     missing.map((id) => {
       const before = known.get(id);
       const position = (before?.position ?? 0) + 1;
-      return { item_id: id, code: nextCode(before?.code, position), position };
+      return { item_id: id, code: nextCode(before?.code, position, scheme), position };
     }),
   );
   const open = new Map<string, OpenRevision>(
@@ -180,9 +188,9 @@ async function openRevisions(
 }
 
 /** The code after the one before; by position where that is none of the scheme. */
-function nextCode(before: string | undefined, position: number): string {
-  const at = before === undefined ? undefined : revisionPosition(before);
-  return revisionCode(at === undefined ? position : at + 1);
+function nextCode(before: string | undefined, position: number, scheme: RevisionScheme): string {
+  const at = before === undefined ? undefined : revisionPosition(before, scheme);
+  return revisionCode(at === undefined ? position : at + 1, scheme);
 }
 
 export async function insertLinks(manager: EntityManager, links: readonly NewLink[]): Promise<void> {
@@ -220,6 +228,13 @@ export async function insertLinks(manager: EntityManager, links: readonly NewLin
   );
 }
 
+export interface CopyLinksOptions {
+  /** Which versions of what lies outside the file are recorded: as before, or the newest. */
+  readonly others?: 'recorded' | 'newest';
+  /** Whether drawings and documents go on belonging to what they belonged to. */
+  readonly withBelonging?: boolean;
+}
+
 /**
  * Gives copies of versions the links of their originals: to the copies where the target was copied too, else as recorded, or
  * to the newest version of what lies outside the file.
@@ -229,7 +244,7 @@ export async function insertLinks(manager: EntityManager, links: readonly NewLin
 export async function copyLinks(
   manager: EntityManager,
   copies: ReadonlyMap<string, string>,
-  others: 'recorded' | 'newest' = 'recorded',
+  { others = 'recorded', withBelonging = true }: CopyLinksOptions = {},
 ): Promise<void> {
   await manager.query(
     `WITH copy AS (
@@ -246,7 +261,12 @@ export async function copyLinks(
      -- A drawing may have been drawn of an older version than the one that was copied; it goes with the copy all the same.
      LEFT JOIN copy child ON child.origin = l.target_version_id
        OR (l.relation <> 'component' AND child.origin_item = l.target_item_id AND child.item <> child.origin_item)
-     LEFT JOIN item t ON t.id = l.target_item_id`,
-    [JSON.stringify([...copies].map(([origin, made]) => ({ origin, made }))), others === 'newest'],
+     LEFT JOIN item t ON t.id = l.target_item_id
+     WHERE $3 OR l.relation IN ('component', 'draws on')`,
+    [
+      JSON.stringify([...copies].map(([origin, made]) => ({ origin, made }))),
+      others === 'newest',
+      withBelonging,
+    ],
   );
 }

@@ -1,5 +1,5 @@
 import type { NumberSchemeRow, PropertiesAnswer } from '@stem-trace/contract';
-import type { TitleBlockRule } from '@stem-trace/core';
+import type { RevisionScheme, TitleBlockRule } from '@stem-trace/core';
 import { queryOptions } from '@tanstack/react-query';
 import { get } from './client.js';
 
@@ -16,4 +16,9 @@ export const schemesQuery = queryOptions({
 export const titleBlockQuery = queryOptions({
   queryKey: ['title block'],
   queryFn: ({ signal }) => get<{ rules: TitleBlockRule[] }>('/api/settings/title-block', {}, signal),
+});
+
+export const revisionsQuery = queryOptions({
+  queryKey: ['revisions'],
+  queryFn: ({ signal }) => get<{ scheme: RevisionScheme }>('/api/settings/revisions', {}, signal),
 });

@@ -15,7 +15,7 @@ export interface AlignDialogProps {
 /** Revision codes of many items brought into line with the scheme; shown before anything is written. */
 export function AlignDialog({ items, onClose }: AlignDialogProps): React.JSX.Element {
   const queries = useQueryClient();
-  const [start, setStart] = useState('A');
+  const [start, setStart] = useState('');
   const [trouble, setTrouble] = useState('');
   const preview = useQuery({
     queryKey: ['align', items, start],
@@ -40,7 +40,13 @@ export function AlignDialog({ items, onClose }: AlignDialogProps): React.JSX.Ele
       widthPx={460}
       onClose={onClose}
     >
-      <Field label="First revision of each" mono value={start} onChange={setStart} width="160px" />
+      <Field
+        label="First revision of each; the scheme’s first where empty"
+        mono
+        value={start}
+        onChange={setStart}
+        width="300px"
+      />
       {preview.error ? <Trouble>{preview.error.message}</Trouble> : null}
       <List>
         {rows.map(({ id, number, from, to }) => (

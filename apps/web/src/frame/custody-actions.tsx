@@ -1,8 +1,10 @@
+import { useQueryClient } from '@tanstack/react-query';
 import type { ItemView } from '@stem-trace/contract';
 import { stepsFrom, type LifecycleStep } from '@stem-trace/core';
 import {
   Bell,
   BellOff,
+  Link2,
   LockKeyhole,
   LockKeyholeOpen,
   PencilLine,
@@ -11,7 +13,9 @@ import {
 } from 'lucide-react';
 import { useState } from 'react';
 import styled from 'styled-components';
+import { send } from '../api/client.js';
 import { useDeeds } from '../api/custody.js';
+import { AskDialog } from '../ui/ask-dialog.js';
 import { Button, Field, QuietButton, Trouble } from '../ui/controls.js';
 import { AttentionMark } from '../ui/glyphs.js';
 import { HolderTag } from '../ui/holder-tag.js';
@@ -28,6 +32,8 @@ export function CustodyActions({ item }: { readonly item: ItemView }): React.JSX
   const deeds = useDeeds();
   const [choosing, setChoosing] = useState(false);
   const [isEditing, setEditing] = useState(false);
+  const [isBelonging, setBelonging] = useState(false);
+  const queries = useQueryClient();
   const [asking, setAsking] = useState<LifecycleStep>();
   const holder = item.heldBy;
   const mine = holder?.login === person.login;
@@ -75,6 +81,11 @@ export function CustodyActions({ item }: { readonly item: ItemView }): React.JSX
             <SlidersHorizontal size={15} aria-hidden /> Properties …
           </QuietButton>
         ) : null}
+        {mine && (item.kind === 'drawing' || item.kind === 'document') ? (
+          <QuietButton onPress={() => setBelonging(true)}>
+            <Link2 size={15} aria-hidden /> Belongs to …
+          </QuietButton>
+        ) : null}
         {item.state === 'released' && mayChange && !item.carrier ? (
           <QuietButton
             isDisabled={deeds.isBusy}
@@ -100,6 +111,24 @@ export function CustodyActions({ item }: { readonly item: ItemView }): React.JSX
           {item.watched ? 'Stop watching' : 'Watch'}
         </QuietButton>
       </Line>
+      {isBelonging ? (
+        <AskDialog
+          title={`What ${item.number} belongs to`}
+          action="Save as new version"
+          fields={[
+            {
+              key: 'model',
+              label: 'Number of the part or assembly; nothing where empty',
+              value: item.beside.find(({ isUser }) => !isUser)?.number ?? '',
+            },
+          ]}
+          onAnswer={async ({ model = '' }) => {
+            await send('POST', '/api/items/belong', { item: item.number, model });
+            await queries.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== 'session' });
+          }}
+          onClose={() => setBelonging(false)}
+        />
+      ) : null}
       {isEditing ? (
         <PropertiesDialog
           items={[item.number]}

@@ -34,6 +34,8 @@ export interface KnownItem {
   readonly place: string;
   /** Whether the one who brings in may see it; its number is taken in any case. */
   readonly isVisible: boolean;
+  /** Number of the model that it belongs to by hand or by name. */
+  readonly belongsTo?: string;
   readonly newest: { readonly id: string; readonly label: string; readonly sha256: string };
 }
 

@@ -66,7 +66,9 @@ function belongingOf(draft: Draft, scope: LinkScope): PlannedLink[] {
   if (isModel(kind)) return [];
   const said = scope.options.corrections?.get(draft.key)?.belongsTo;
   const owner = said === undefined ? scope.owners.get(draft) : undefined;
-  const number = said ?? (owner ? numberOf(owner) : '');
+  const before = draft.status.kind === 'newVersion' ? draft.status.of.belongsTo : undefined;
+  const isNamed = draft.reading.products.some((product) => product.byNumber);
+  const number = said ?? (owner ? numberOf(owner) : isNamed ? '' : (before ?? ''));
   if (number === '') return [];
   const target =
     owner?.kind === 'row'

@@ -1,7 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { alignRevisions, revisionPosition, type RevisionRow } from './align.js';
-import { revisionCode } from './lifecycle.js';
+import { alignRevisions, type RevisionRow } from './align.js';
 
 const rows = (...codes: string[]): RevisionRow[] =>
   codes.map((code, index) => ({ id: `r${index + 1}`, code, position: index + 1 }));
@@ -13,6 +12,7 @@ describe('aligning revisions', () => {
     expect(said(rows('A', 'B'))).toEqual([]);
     expect(said(rows('00', '01', 'C'))).toEqual(['00 > A', '01 > B']);
     expect(said(rows('1', '2'), 3)).toEqual(['1 > C', '2 > D']);
+    expect(said(rows('A', '02'), 1, 'two digits')).toEqual(['A > 01']);
   });
 
   it('goes by their order, not by how they are listed', () => {
@@ -35,14 +35,5 @@ describe('aligning revisions', () => {
         },
       ),
     );
-  });
-
-  it('knows where a code stands in the scheme', () => {
-    fc.assert(
-      fc.property(fc.integer({ min: 1, max: 2000 }), (position) => {
-        expect(revisionPosition(revisionCode(position))).toBe(position);
-      }),
-    );
-    for (const none of ['', 'a', '1', 'A1']) expect(revisionPosition(none)).toBeUndefined();
   });
 });

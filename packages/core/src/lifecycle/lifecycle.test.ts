@@ -4,11 +4,11 @@ import {
   LIFECYCLE,
   refuseHold,
   refuseStep,
-  revisionCode,
   stepsFrom,
   type LifecycleRole,
   type LifecycleState,
 } from './lifecycle.js';
+import { revisionCode } from './revision-scheme.js';
 
 const STATES: readonly LifecycleState[] = ['draft', 'in check', 'released', 'superseded', 'withdrawn'];
 const ROLES: readonly LifecycleRole[] = ['engineer', 'checker', 'planner', 'viewer', 'administrator'];

@@ -78,12 +78,3 @@ export function refuseHold(state: LifecycleState): string | undefined {
       return 'it is withdrawn';
   }
 }
-
-/** Revision code by position, the scheme that ships: A … Z, AA, AB, … for 1, 2, … */
-export function revisionCode(position: number): string {
-  let code = '';
-  for (let rest = position; rest > 0; rest = Math.floor((rest - 1) / 26)) {
-    code = String.fromCharCode(65 + ((rest - 1) % 26)) + code;
-  }
-  return code;
-}

@@ -1,3 +1,5 @@
+import { VERSION_ENDING } from '../lifecycle/revision-scheme.js';
+
 /** Longest number; longer ones do not fit the columns people read them in. */
 export const MAX_NUMBER_LENGTH = 80;
 
@@ -14,7 +16,7 @@ export function validateNumber(number: string): string | undefined {
   // eslint-disable-next-line no-control-regex -- control characters are what is looked for
   if (/[\u0000-\u001f\u007f-\u009f\u2028\u2029]/u.test(number))
     return 'a number cannot hold control characters';
-  if (/@[A-Z]+\/\d+$/.test(number))
+  if (VERSION_ENDING.test(number))
     return "a number cannot end like a version, with '@', a revision and a count";
   return undefined;
 }

@@ -1,3 +1,4 @@
+import { parseReference } from '@stem-trace/contract';
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { Form } from 'react-aria-components';
@@ -5,8 +6,6 @@ import styled from 'styled-components';
 import { itemQuery } from '../../api/queries.js';
 import { Field, Soft } from '../../ui/controls.js';
 import { colour, font } from '../../ui/theme.js';
-
-const VERSION = /@([A-Z]+\/\d+)$/;
 
 export interface SidePickerProps {
   readonly label: string;
@@ -17,11 +16,11 @@ export interface SidePickerProps {
 
 /** One side of a comparison: a number, and which of its versions. */
 export function SidePicker({ label, value, onChange }: SidePickerProps): React.JSX.Element {
-  const number = value.replace(VERSION, '');
+  const { number, version } = parseReference(value);
   const [typed, setTyped] = useState(number);
   useEffect(() => setTyped(number), [number]);
   const item = useQuery(itemQuery(number));
-  const shown = VERSION.exec(value)?.[1] ?? item.data?.version ?? '';
+  const shown = version ?? item.data?.version ?? '';
   return (
     <Picker
       onSubmit={(event) => {

@@ -1,6 +1,8 @@
 import type { IntakeRowView, IntakeView } from '@stem-trace/contract';
 import type { RowCorrection } from '@stem-trace/core';
 import { useEffect, useMemo, useState } from 'react';
+import { Link } from 'react-router';
+import { compareAddress } from '../../frame/addresses.js';
 import { useDesk } from '../../frame/desk.js';
 import { Choice, Field, Mono, QuietButton, Soft } from '../../ui/controls.js';
 import { EditCell } from '../../ui/edit-cell.js';
@@ -162,12 +164,21 @@ function Status({
   if (row.status === 'problem') return <AttentionMark>problem</AttentionMark>;
   if (row.canOverwrite) {
     return (
-      <QuietButton
-        aria-label={`Replace ${row.number} ${row.existing ?? ''}`}
-        onPress={() => onReplaceNewer(row.key)}
-      >
-        Replace {row.existing}
-      </QuietButton>
+      <>
+        <Link
+          to={compareAddress(`${row.number}@${row.madeFrom ?? ''}`, `${row.number}@${row.existing ?? ''}`)}
+          target="_blank"
+          title="What changed since this was fetched"
+        >
+          Compare
+        </Link>{' '}
+        <QuietButton
+          aria-label={`Replace ${row.number} ${row.existing ?? ''}`}
+          onPress={() => onReplaceNewer(row.key)}
+        >
+          Replace {row.existing}
+        </QuietButton>
+      </>
     );
   }
   if (row.status === 'refused') return <AttentionMark>refused</AttentionMark>;

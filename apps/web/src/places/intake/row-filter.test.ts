@@ -12,6 +12,7 @@ const row = (number: string, given: Partial<IntakeRowView> = {}): IntakeRowView 
   status: 'new',
   canOverwrite: false,
   existing: null,
+  madeFrom: null,
   belongsTo: null,
   references: { resolved: 0, gaps: 0 },
   notes: [],

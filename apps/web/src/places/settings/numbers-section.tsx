@@ -1,11 +1,12 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import type { NumberSchemeRow } from '@stem-trace/contract';
+import { revisionCode, REVISION_SCHEMES } from '@stem-trace/core';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { send } from '../../api/client.js';
-import { propertiesQuery, schemesQuery } from '../../api/properties.js';
+import { propertiesQuery, revisionsQuery, schemesQuery } from '../../api/properties.js';
 import { AskDialog } from '../../ui/ask-dialog.js';
-import { Button, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
+import { Button, Hint, Mono, Pick, Soft, Trouble } from '../../ui/controls.js';
 import { Grid, type GridColumn } from '../../ui/grid.js';
 
 const COLUMNS: readonly GridColumn<NumberSchemeRow>[] = [
@@ -24,6 +25,7 @@ const COLUMNS: readonly GridColumn<NumberSchemeRow>[] = [
 export function NumbersSection(): React.JSX.Element {
   const queries = useQueryClient();
   const schemes = useQuery(schemesQuery);
+  const revisions = useQuery(revisionsQuery);
   const classes = useQuery(propertiesQuery).data?.classes ?? [];
   const [cursor, setCursor] = useState(0);
   const [asking, setAsking] = useState<'new' | 'change'>();
@@ -32,6 +34,21 @@ export function NumbersSection(): React.JSX.Element {
   return (
     <>
       {schemes.error ? <Trouble>{schemes.error.message}</Trouble> : null}
+      {revisions.data ? (
+        <Pick
+          label="Revisions that are opened from now on"
+          options={REVISION_SCHEMES.map((scheme) => ({
+            key: scheme,
+            text: `${scheme}: ${[1, 2, 3, 9].map((position) => revisionCode(position, scheme)).join(', ')} …`,
+          }))}
+          value={revisions.data.scheme}
+          onChange={(scheme) =>
+            void send('PUT', '/api/settings/revisions', { scheme }).then(() =>
+              queries.invalidateQueries({ queryKey: ['revisions'] }),
+            )
+          }
+        />
+      ) : null}
       <Line>
         <Button onPress={() => setAsking('new')}>New scheme …</Button>
         <Button isDisabled={rows.length === 0} onPress={() => setAsking('change')}>

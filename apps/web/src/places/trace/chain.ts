@@ -1,4 +1,4 @@
-import type { StructureRow } from '@stem-trace/contract';
+import { parseReference, type StructureRow } from '@stem-trace/contract';
 
 export interface ChainLink {
   readonly number: string;
@@ -20,7 +20,7 @@ export function chainOf(
   side: 'left' | 'right',
   path: readonly (StructureRow | undefined)[],
 ): ChainLink[] {
-  const start = focus.replace(/@[A-Z]+\/\d+$/, '');
+  const start = parseReference(focus).number;
   const rows = path.flatMap((row) => row ?? []);
   if (side === 'right')
     return [{ number: start }, ...rows.map(({ number, quantity }) => ({ number, quantity }))];

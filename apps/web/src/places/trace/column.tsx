@@ -1,4 +1,4 @@
-import type { StructureRow } from '@stem-trace/contract';
+import { parseReference, type StructureRow } from '@stem-trace/contract';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useId, useRef, useState } from 'react';
 import { Input, TextField } from 'react-aria-components';
@@ -37,7 +37,7 @@ export function Column({
   useEffect(() => {
     if (hasCursor && chosen >= 0) virtual.scrollToIndex(chosen, { align: 'auto' });
   }, [virtual, hasCursor, chosen]);
-  const owner = column.of.replace(/@[A-Z]+\/\d+$/, '');
+  const owner = parseReference(column.of).number;
   return (
     <Level data-current={hasCursor || undefined} aria-labelledby={titleId}>
       <Head>

@@ -1,6 +1,6 @@
 /** The state of Trace: what is in focus, which columns are open, where the cursor is; all of it in the address. */
 import { useQueries } from '@tanstack/react-query';
-import type { StructureRow } from '@stem-trace/contract';
+import { parseReference, type StructureRow } from '@stem-trace/contract';
 import { useEffect, useMemo, useRef } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import { structureQuery } from '../../api/queries.js';
@@ -133,7 +133,7 @@ export function useTrace(): Trace {
     },
     pick: () => {
       const picked = rowUnderCursor() ?? {
-        number: focus.replace(/@[A-Z]+\/\d+$/, ''),
+        number: parseReference(focus).number,
         name: '',
         gap: false,
         hidden: false,
