@@ -115,8 +115,9 @@ export class AccessService {
     );
   }
 
+  /** Whether anybody may sign in. */
   async hasPeople(): Promise<boolean> {
-    return this.database.getRepository(Person).exists();
+    return this.database.getRepository(Person).existsBy({ isActive: true });
   }
 
   async personByLogin(login: string): Promise<Person | null> {
