@@ -1,3 +1,4 @@
+import { DataSource } from 'typeorm';
 import { Module, type DynamicModule } from '@nestjs/common';
 import { APP_FILTER, APP_GUARD } from '@nestjs/core';
 import { TypeOrmModule } from '@nestjs/typeorm';
@@ -49,6 +50,7 @@ import { PropertiesService } from './properties/properties.service.js';
 import { AlignService } from './lifecycle/align.service.js';
 import { SettingsController } from './settings/settings.controller.js';
 import { SettingsService } from './settings/settings.service.js';
+import { LinkIndexHost } from './structure/link-index-host.js';
 import { PeopleController } from './people/people.controller.js';
 import { PeopleService } from './people/people.service.js';
 import { BinService } from './places/bin.service.js';
@@ -125,6 +127,11 @@ export class AppModule {
         AuditService,
         FilesService,
         StructureLoader,
+        {
+          provide: LinkIndexHost,
+          useFactory: (database: DataSource) => new LinkIndexHost(databaseUrl, database),
+          inject: [DataSource],
+        },
         StructureService,
         CompareService,
         FileReader,

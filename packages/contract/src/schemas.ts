@@ -67,6 +67,8 @@ export const structureSchema = Joi.object({
   lens,
   all: Joi.boolean().default(false),
   tops: Joi.boolean().default(false),
+  limit: Joi.number().integer().min(1).max(10_000).default(1000),
+  offset: Joi.number().integer().min(0).max(10_000_000).default(0),
 });
 
 export const compareSchema = Joi.object({

@@ -154,6 +154,8 @@ export interface StructureAnswer {
   };
   readonly lens: LensText;
   readonly rows: readonly StructureRow[];
+  /** Rows that there are; an answer may hold a part of them. */
+  readonly total: number;
   /** Items that the asker may not see, at the edge of what they may. */
   readonly hidden: number;
 }

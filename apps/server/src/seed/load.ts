@@ -44,6 +44,8 @@ export async function loadSeed({
   await client.connect();
   try {
     await client.query('BEGIN');
+    // As every other writer of the store does.
+    await client.query(`SELECT pg_advisory_xact_lock(hashtext('stem-trace store'))`);
     const counts = await load(client, { options, blobs: new BlobStore(blobFolder), say });
     await client.query('COMMIT');
     say('Counting, so that the database plans well …');

@@ -4,6 +4,8 @@ import { explode, topsOf, whereUsed, type LinkEdge, type VersionNode } from '@st
 import { RightsService, type Rights } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
 import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
+import { DataSource } from 'typeorm';
+import { LinkIndexHost } from './link-index-host.js';
 import { parseLens } from './lens-text.js';
 import { StructureLoader } from './structure-loader.js';
 
@@ -12,6 +14,9 @@ export interface StructureRequest {
   readonly lens: LensText;
   readonly all: boolean;
   readonly tops: boolean;
+  /** Most rows of one answer, and how many to pass over; for one level and for products. */
+  readonly limit: number;
+  readonly offset: number;
 }
 
 /** What an item is made of, and what uses it. */
@@ -21,6 +26,8 @@ export class StructureService {
     private readonly catalogue: CatalogueService,
     private readonly loader: StructureLoader,
     private readonly rights: RightsService,
+    private readonly host: LinkIndexHost,
+    private readonly database: DataSource,
   ) {}
 
   async made({ item, lens, all }: StructureRequest, person: Person): Promise<StructureAnswer> {
@@ -48,12 +55,18 @@ export class StructureService {
           },
         ];
       }),
+      total: rows.length,
       hidden: seen.hiddenItems.size,
     };
   }
 
-  async used({ item, lens, all, tops }: StructureRequest, person: Person): Promise<StructureAnswer> {
+  async used(request: StructureRequest, person: Person): Promise<StructureAnswer> {
+    const { item, lens, all, tops } = request;
     const root = await this.catalogue.resolve(item, person);
+    // One level and the products need no tree: the index answers them at once, however widely an item is used.
+    const indexed =
+      all && !tops ? undefined : await this.indexed(root, { lens, tops, page: request }, person);
+    if (indexed) return indexed;
     const graph = await this.loader.above(root.itemId);
     const rows = whereUsed(graph, root.itemId, { lens: parseLens(lens), levels: all || tops ? Infinity : 1 });
     const described = await this.catalogue.describe(versionsToDescribe(rows));
@@ -78,7 +91,73 @@ export class StructureService {
             ]
           : [],
       ),
+      total: rows.length,
       hidden: seen.hiddenItems.size,
+    };
+  }
+
+  /** Where-used from the index: one level, or the products; undefined while the index is loading. */
+  private async indexed(
+    root: DescribedVersion,
+    { lens, tops, page }: { lens: LensText; tops: boolean; page: Pick<StructureRequest, 'limit' | 'offset'> },
+    person: Person,
+  ): Promise<StructureAnswer | undefined> {
+    const answer = await this.host.ask({
+      what: tops ? 'tops' : 'used',
+      of: Number(root.itemId),
+      lens: parseLens(lens),
+      levels: tops ? Infinity : 1,
+    });
+    if (!answer) return undefined;
+    const { versions, levels, totals, isEnd } = answer.totals;
+    const slots = new Map([...versions].map((version, slot) => [String(version), slot]));
+    const hiddenPlaces = (await this.rights.of(person)).placesWithout('see');
+    const [counted]: { seen: number; hidden: number }[] = await this.database.query(
+      `SELECT count(*) FILTER (WHERE i.place_id <> ALL($2::bigint[]))::int AS seen,
+              count(DISTINCT i.id) FILTER (WHERE i.place_id = ANY($2::bigint[]))::int AS hidden
+       FROM version v JOIN item i ON i.id = v.item_id WHERE v.id = ANY($1::bigint[])`,
+      [[...slots.keys()], hiddenPlaces],
+    );
+    const shown: { id: string; behind: number; recorded: string | null }[] = await this.database.query(
+      `SELECT v.id, coalesce(n.ordinal - t.ordinal, 0) AS behind, tr.code || '/' || t.seq AS recorded
+       FROM version v JOIN item i ON i.id = v.item_id
+       LEFT JOIN link l ON l.version_id = v.id AND l.target_item_id = $3 AND l.relation = 'component'
+       LEFT JOIN version t ON t.id = l.target_version_id AND NOT l.carried LEFT JOIN revision tr ON tr.id = t.revision_id
+       LEFT JOIN item ti ON ti.id = l.target_item_id LEFT JOIN version n ON n.id = ti.newest_version_id
+       WHERE v.id = ANY($1::bigint[]) AND i.place_id <> ALL($2::bigint[])
+       ORDER BY i.number_key, v.ordinal LIMIT $4 OFFSET $5`,
+      [[...slots.keys()], hiddenPlaces, root.itemId, page.limit, page.offset],
+    );
+    const described = await this.catalogue.describe(shown.map(({ id }) => id));
+    return {
+      item: head(root),
+      lens,
+      rows: shown.flatMap(({ id, behind }): StructureRow[] => {
+        const version = described.get(id);
+        const slot = slots.get(id);
+        if (!version || slot === undefined) return [];
+        return [
+          {
+            number: version.number,
+            name: version.name,
+            kind: version.kind,
+            version: version.label,
+            state: version.state,
+            recorded: version.label,
+            gap: false,
+            heldBy: version.heldBy,
+            hidden: false,
+            level: levels[slot] ?? 1,
+            quantity: totals[slot] ?? 0,
+            total: totals[slot] ?? 0,
+            parent: root.number,
+            behind,
+            more: isEnd[slot] !== 1,
+          },
+        ];
+      }),
+      total: counted?.seen ?? 0,
+      hidden: counted?.hidden ?? 0,
     };
   }
 }

@@ -1,0 +1,125 @@
+/** Fills the link index from the database, and brings it up to a position of the feed. Runs in the index's worker. */
+import { LinkIndex } from '@stem-trace/core';
+import { Client } from 'pg';
+import { to as copyTo } from 'pg-copy-streams';
+
+const RELEASED = `r.state IN ('released', 'superseded')`;
+const VERSIONS = `SELECT v.id, v.item_id, (extract(epoch FROM v.created_at) * 1000)::float8, (${RELEASED})::int
+  FROM version v JOIN revision r ON r.id = v.revision_id`;
+const LINKS = `SELECT l.id, l.version_id, coalesce(l.target_item_id, -1), coalesce(l.target_version_id, -1), l.quantity::float8, l.carried::int
+  FROM link l`;
+
+export class IndexFeed {
+  private index = new LinkIndex({ items: 0, versions: 0, links: 0 });
+  private at = 0;
+  private lastVersion = 0;
+
+  private constructor(private readonly client: Client) {}
+
+  /** Loads everything that is there, by streaming. */
+  static async open(databaseUrl: string): Promise<IndexFeed> {
+    const client = new Client({ connectionString: databaseUrl, application_name: 'stem-trace structure' });
+    await client.connect();
+    const feed = new IndexFeed(client);
+    await feed.load();
+    return feed;
+  }
+
+  get position(): number {
+    return this.at;
+  }
+
+  get links(): LinkIndex {
+    return this.index;
+  }
+
+  async close(): Promise<void> {
+    await this.client.end();
+  }
+
+  private async load(): Promise<void> {
+    // One view of the database for all of it, so that nothing is missing and nothing is told twice.
+    await this.client.query('BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY');
+    const [counts] = await this.rows<{ items: number; versions: number; links: number; position: number }>(
+      `SELECT (SELECT count(*)::int FROM item) AS items, (SELECT count(*)::int FROM version) AS versions,
+              (SELECT count(*)::int FROM link) AS links, (SELECT coalesce(max(position), 0)::float8 FROM structure_feed) AS position`,
+    );
+    this.index = new LinkIndex(counts ?? { items: 0, versions: 0, links: 0 });
+    await this.addVersions('');
+    await this.addLinks('');
+    await this.client.query('COMMIT');
+    this.index.merge();
+    this.at = counts?.position ?? 0;
+  }
+
+  /** Takes in what was told up to a position, and whatever came after it meanwhile. */
+  async reach(position: number): Promise<void> {
+    if (this.at >= position) return;
+    await this.client.query('BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY');
+    const told = await this.rows<{ position: number; kind: string; id: string | null }>(
+      `SELECT position::float8, kind, id FROM structure_feed WHERE position > ${this.at} ORDER BY position`,
+    );
+    if (told.some(({ kind }) => kind === 'versions')) {
+      const after = this.lastVersion;
+      await this.addVersions(`WHERE v.id > ${after}`);
+      await this.addLinks(`AND l.version_id > ${after}`);
+    }
+    await this.setStates(told.flatMap(({ kind, id }) => (kind === 'state' && id !== null ? [id] : [])));
+    await this.fillGaps(told.flatMap(({ kind, id }) => (kind === 'gap' && id !== null ? [id] : [])));
+    await this.client.query('COMMIT');
+    this.at = told.at(-1)?.position ?? this.at;
+  }
+
+  /** Ids grow in the order of check-ins, so that an item's versions come oldest first. */
+  private async addVersions(where: string): Promise<void> {
+    await this.stream(
+      `${VERSIONS} ${where} ORDER BY v.id`,
+      ([id = 0, item = 0, createdAtMs = 0, released = 0]) => {
+        this.index.addVersion({ id, item, createdAtMs, released: released === 1 });
+        this.lastVersion = id;
+      },
+    );
+  }
+
+  private async addLinks(and: string): Promise<void> {
+    await this.stream(
+      `${LINKS} WHERE l.relation = 'component' ${and} ORDER BY l.version_id, l.position`,
+      ([id = 0, parent = 0, targetItem = -1, targetVersion = -1, quantity = 0, carried = 0]) =>
+        this.index.addLink({ id, parent, targetItem, targetVersion, quantity, carried: carried === 1 }),
+    );
+  }
+
+  private async setStates(revisions: readonly string[]): Promise<void> {
+    if (revisions.length === 0) return;
+    const versions = await this.rows<{ id: number; released: boolean }>(
+      `SELECT v.id::float8, ${RELEASED} AS released FROM version v JOIN revision r ON r.id = v.revision_id
+       WHERE r.id = ANY($1::bigint[])`,
+      [revisions],
+    );
+    for (const { id, released } of versions) this.index.setReleased(id, released);
+  }
+
+  private async fillGaps(links: readonly string[]): Promise<void> {
+    if (links.length === 0) return;
+    const filled = await this.rows<{ id: number; item: number; version: number }>(
+      `SELECT id::float8, target_item_id::float8 AS item, target_version_id::float8 AS version FROM link
+       WHERE id = ANY($1::bigint[]) AND target_item_id IS NOT NULL AND relation = 'component'`,
+      [links],
+    );
+    for (const { id, item, version } of filled) this.index.fillGap(id, item, version);
+  }
+
+  private async rows<R extends object>(sql: string, values: unknown[] = []): Promise<R[]> {
+    return (await this.client.query<R>(sql, values)).rows;
+  }
+
+  /** Rows of numbers as they come, without ever being all in memory. */
+  private async stream(sql: string, take: (row: readonly number[]) => void): Promise<void> {
+    let rest = '';
+    for await (const chunk of this.client.query(copyTo(`COPY (${sql}) TO STDOUT`)) as AsyncIterable<Buffer>) {
+      const lines = (rest + chunk.toString('latin1')).split('\n');
+      rest = lines.pop() ?? '';
+      for (const line of lines) take(line.split('\t').map(Number));
+    }
+  }
+}

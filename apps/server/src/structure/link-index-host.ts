@@ -1,0 +1,133 @@
+import { fileURLToPath } from 'node:url';
+import { Worker } from 'node:worker_threads';
+import { Injectable, Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common';
+import type { Lens, LinkIndex, Totals } from '@stem-trace/core';
+import { DataSource } from 'typeorm';
+
+export interface IndexAsk {
+  /** `made` is asked of a version, the others of an item. */
+  readonly what: 'used' | 'tops' | 'made';
+  readonly of: number;
+  readonly lens: Lens;
+  readonly levels: number;
+}
+
+export interface IndexQuestion {
+  readonly id: number;
+  /** Feed position that the answer must have reached. */
+  readonly position: number;
+  readonly ask: IndexAsk;
+}
+
+export interface IndexAnswer {
+  readonly kind: 'answer';
+  readonly id: number;
+  readonly position: number;
+  readonly totals: Totals;
+}
+
+export interface IndexReady {
+  readonly kind: 'ready';
+  readonly size: LinkIndex['size'];
+}
+
+interface IndexFailure {
+  readonly kind: 'failure';
+  readonly id: number;
+  readonly says: string;
+}
+
+const WORKER = fileURLToPath(new URL('./link-index.worker.js', import.meta.url)).replace(
+  '/src/structure/',
+  '/dist/structure/',
+);
+const AGAIN_MS = 2000;
+
+interface Waiting {
+  readonly done: (answer: IndexAnswer) => void;
+  readonly fail: (error: Error) => void;
+}
+
+/** Asks the structure index in its worker. Until that has loaded, or after it broke, questions are answered from SQL. */
+@Injectable()
+export class LinkIndexHost implements OnApplicationBootstrap, OnModuleDestroy {
+  private readonly logger = new Logger('structure');
+  private readonly waiting = new Map<number, Waiting>();
+  private worker: Worker | undefined;
+  private isReady = false;
+  private isEnded = false;
+  private lastId = 0;
+
+  constructor(
+    private readonly databaseUrl: string,
+    private readonly database: DataSource,
+  ) {}
+
+  onApplicationBootstrap(): void {
+    this.start();
+  }
+
+  async onModuleDestroy(): Promise<void> {
+    this.isEnded = true;
+    await this.worker?.terminate();
+  }
+
+  /**
+   * Everything that was committed before the question is in the answer: the position of the feed is read first, and
+   * the index reads on until there.
+   *
+   * @returns undefined while the index is loading
+   */
+  async ask(ask: IndexAsk): Promise<IndexAnswer | undefined> {
+    if (!this.isReady || !this.worker) return undefined;
+    const [row]: { position: string }[] = await this.database.query(
+      'SELECT coalesce(max(position), 0) AS position FROM structure_feed',
+    );
+    const id = ++this.lastId;
+    const answered = new Promise<IndexAnswer>((done, fail) => this.waiting.set(id, { done, fail }));
+    this.worker.postMessage({ id, position: Number(row?.position ?? 0), ask } satisfies IndexQuestion);
+    try {
+      return await answered;
+    } catch (error) {
+      this.logger.warn(`the structure index did not answer: ${String(error)}`);
+      return undefined;
+    }
+  }
+
+  /** Waits until the index answers; for tests and measurements. */
+  async ready(): Promise<void> {
+    while (!this.isReady && !this.isEnded) await new Promise((done) => setTimeout(done, 20));
+  }
+
+  private start(): void {
+    const worker = new Worker(WORKER, { workerData: { databaseUrl: this.databaseUrl }, execArgv: [] });
+    this.worker = worker;
+    worker.unref();
+    worker.on('message', (message: IndexReady | IndexAnswer | IndexFailure) => this.take(message));
+    worker.on('error', (error) => this.logger.warn(error.message));
+    worker.once('exit', () => {
+      this.isReady = false;
+      for (const { fail } of this.waiting.values()) fail(new Error('it ended'));
+      this.waiting.clear();
+      // The database may have gone and come back.
+      if (!this.isEnded) setTimeout(() => this.isEnded || this.start(), AGAIN_MS).unref();
+    });
+  }
+
+  private take(message: IndexReady | IndexAnswer | IndexFailure): void {
+    if (message.kind === 'ready') {
+      this.isReady = true;
+      const { links, versions } = message.size;
+      this.logger.log(`the structure index holds ${links} links of ${versions} versions`);
+      return;
+    }
+    const waiting = this.waiting.get(message.id);
+    this.waiting.delete(message.id);
+    if (message.kind === 'answer') waiting?.done(message);
+    else {
+      waiting?.fail(new Error(message.says));
+      // What failed may have left the index between two positions.
+      void this.worker?.terminate();
+    }
+  }
+}

@@ -1,0 +1,175 @@
+/** The index must say what the trees of `explode` and `whereUsed` say, summed up, for any history and lens. */
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { randomHistory, type RandomHistory } from '../../testing/builders.js';
+import { explode } from '../explode.js';
+import { type StructureGraph, type LinkEdge, type VersionNode } from '../graph.js';
+import type { Lens } from '../lens.js';
+import { topsOf, whereUsed } from '../where-used.js';
+import { explodeTotals, topTotals, whereUsedTotals, type Totals } from './ask.js';
+import { LinkIndex } from './link-index.js';
+
+const LENSES: readonly Lens[] = [
+  { kind: 'recorded' },
+  { kind: 'newest' },
+  { kind: 'released' },
+  { kind: 'date', atMs: 9000 },
+];
+
+const itemNumber = (id: string): number => Number(id.slice(1));
+const versionNumber = (id: string): number => {
+  const [item = '', ordinal = ''] = id.slice(1).split('.');
+  return Number(item) * 1000 + Number(ordinal);
+};
+
+/** Versions with their links in the order in which they came in. */
+function fill(index: LinkIndex, versions: readonly VersionNode[], links: readonly LinkEdge[]): void {
+  let id = index.size.links;
+  for (const version of versions) {
+    index.addVersion({
+      id: versionNumber(version.id),
+      item: itemNumber(version.itemId),
+      createdAtMs: version.createdAtMs,
+      released: version.released,
+    });
+    for (const link of links.filter(({ parentVersion }) => parentVersion === version.id))
+      index.addLink({
+        id: ++id,
+        parent: versionNumber(version.id),
+        targetItem: link.targetItem === undefined ? -1 : itemNumber(link.targetItem),
+        targetVersion: link.targetVersion === undefined ? -1 : versionNumber(link.targetVersion),
+        quantity: link.quantity,
+        carried: link.carried,
+      });
+  }
+}
+
+function indexOf({ versions, links }: RandomHistory, mergeAfter = 0): LinkIndex {
+  const index = new LinkIndex({ items: 4, versions: 4, links: 4 });
+  fill(index, versions.slice(0, mergeAfter), links);
+  if (mergeAfter > 0) index.merge();
+  fill(index, versions.slice(mergeAfter), links);
+  return index;
+}
+
+/** By version: shortest way, quantity over all ways, whether nothing lies beyond. */
+type Summary = Record<string, [level: number, total: number, isEnd: boolean]>;
+
+function summaryOf({ versions, levels, totals, isEnd }: Totals): Summary {
+  return Object.fromEntries(
+    [...versions].map((version, at) => [version, [levels[at] ?? 0, totals[at] ?? 0, isEnd[at] === 1]]),
+  );
+}
+
+function summed(rows: readonly { id: string; level: number; total: number; isEnd: boolean }[]): Summary {
+  const out: Summary = {};
+  for (const { id, level, total, isEnd } of rows) {
+    const key = String(versionNumber(id));
+    const known = out[key];
+    out[key] = [Math.min(level, known?.[0] ?? Infinity), total + (known?.[1] ?? 0), isEnd];
+  }
+  return out;
+}
+
+describe('the link index', () => {
+  it.each(LENSES)('says what the trees say, under %j', (lens) => {
+    fc.assert(
+      fc.property(randomHistory, fc.nat(18), (history, mergeAfter) => {
+        const index = indexOf(history, mergeAfter);
+        for (const item of history.items) {
+          const rows = whereUsed(history.graph, item, { lens });
+          expect(summaryOf(whereUsedTotals(index, itemNumber(item), lens))).toEqual(
+            summed(
+              rows.map(({ version, level, total, top }) => ({ id: version.id, level, total, isEnd: top })),
+            ),
+          );
+          const tops = topsOf(rows);
+          expect(summaryOf(topTotals(index, itemNumber(item), lens))).toEqual(
+            summed(
+              tops.map(({ row, total }) => ({
+                id: row.version.id,
+                level: Math.min(
+                  ...rows.flatMap((each) => (each.version.id === row.version.id ? [each.level] : [])),
+                ),
+                total,
+                isEnd: true,
+              })),
+            ),
+          );
+        }
+        for (const { id } of history.versions) {
+          const rows = explode(history.graph, id, { lens }).flatMap(({ version, level, total }) =>
+            version
+              ? [{ id: version.id, level, total, isEnd: hasNothingBelow(history.graph, version.id, lens) }]
+              : [],
+          );
+          expect(summaryOf(explodeTotals(index, versionNumber(id), lens))).toEqual(summed(rows));
+        }
+      }),
+      { numRuns: 150 },
+    );
+  });
+
+  it('answers so many levels, and says whether there is more', () => {
+    fc.assert(
+      fc.property(randomHistory, fc.integer({ min: 1, max: 3 }), (history, levels) => {
+        const index = indexOf(history);
+        const lens: Lens = { kind: 'newest' };
+        for (const item of history.items) {
+          const all = summaryOf(whereUsedTotals(index, itemNumber(item), lens));
+          const some = summaryOf(whereUsedTotals(index, itemNumber(item), lens, levels));
+          expect(Object.keys(some).sort()).toEqual(
+            Object.keys(all)
+              .filter((key) => (all[key]?.[0] ?? 0) <= levels)
+              .sort(),
+          );
+          for (const [key, [level, , isEnd]] of Object.entries(some)) {
+            expect(level).toBe(all[key]?.[0]);
+            expect(isEnd).toBe(all[key]?.[2]);
+          }
+        }
+      }),
+    );
+  });
+
+  it('follows releases and filled gaps', () => {
+    const index = new LinkIndex({ items: 1, versions: 1, links: 1 });
+    const version = (id: number, item: number): void =>
+      index.addVersion({ id, item, createdAtMs: id, released: false });
+    version(10, 1);
+    index.addLink({ id: 1, parent: 10, targetItem: -1, targetVersion: -1, quantity: 3, carried: false });
+    version(20, 2);
+    expect(whereUsedTotals(index, 2, { kind: 'newest' }).versions).toHaveLength(0);
+    index.fillGap(1, 2, 20);
+    expect([...whereUsedTotals(index, 2, { kind: 'recorded' }).totals]).toEqual([3]);
+    expect(whereUsedTotals(index, 2, { kind: 'released' }).versions).toHaveLength(0);
+    index.setReleased(10, true);
+    expect([...whereUsedTotals(index, 2, { kind: 'released' }).versions]).toEqual([10]);
+  });
+
+  it('leaves out the edge that closes a circle, and ends', () => {
+    const index = new LinkIndex({ items: 2, versions: 2, links: 2 });
+    for (const id of [1, 2]) index.addVersion({ id, item: id, createdAtMs: 0, released: false });
+    for (const [id, parent, target] of [
+      [1, 1, 2],
+      [2, 2, 1],
+    ] as const)
+      index.addLink({ id, parent, targetItem: target, targetVersion: target, quantity: 1, carried: false });
+    expect(whereUsedTotals(index, 1, { kind: 'newest' }).versions).toHaveLength(2);
+  });
+
+  it('refuses links that come out of order', () => {
+    const index = new LinkIndex({ items: 2, versions: 2, links: 2 });
+    const link = (id: number, parent: number): void =>
+      index.addLink({ id, parent, targetItem: 1, targetVersion: 1, quantity: 1, carried: false });
+    expect(() => link(1, 5)).toThrow(/not known/);
+    for (const id of [1, 2, 3]) index.addVersion({ id, item: id, createdAtMs: 0, released: false });
+    link(1, 2);
+    link(2, 3);
+    expect(() => link(3, 2)).toThrow(/do not come together/);
+  });
+});
+
+function hasNothingBelow(graph: StructureGraph, versionId: string, lens: Lens): boolean {
+  return explode(graph, versionId, { lens, levels: 1 }).every(({ version }) => version === undefined);
+}

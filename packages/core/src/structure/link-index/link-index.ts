@@ -1,0 +1,297 @@
+/**
+ * All links of all versions in typed arrays, for asking both ways in the time of a key press.
+ *
+ * Items and versions are dense numbers inside; ids of the database are translated at the edge. Layout:
+ * - a version knows its item, the version before it (`previous`), and its links as a range `[downStart, downEnd)`;
+ * - an item knows its newest version; older ones are reached through `previous`, for an item has few;
+ * - links lie together by parent, since a version comes with all its links and never changes;
+ * - uses of an item are a range of `upLinks`, built in one pass; what came since lies in `recentUses` until there is
+ *   enough of it to build the ranges anew. So a check-in costs its own links, not the store's.
+ *
+ * 25 bytes a link, 33 a version, 12 an item, and the two maps of ids.
+ */
+import { Column } from './columns.js';
+
+export interface IndexVersion {
+  readonly id: number;
+  readonly item: number;
+  readonly createdAtMs: number;
+  readonly released: boolean;
+}
+
+export interface IndexLink {
+  readonly id: number;
+  /** Version that holds it. */
+  readonly parent: number;
+  /** -1 for a gap. */
+  readonly targetItem: number;
+  readonly targetVersion: number;
+  readonly quantity: number;
+  readonly carried: boolean;
+}
+
+export const NONE = -1;
+
+/** New uses beyond which the ranges are built anew. */
+const MERGE_AT = 20_000;
+
+export class LinkIndex {
+  private readonly itemOf = new Map<number, number>();
+  private readonly versionOf = new Map<number, number>();
+  private readonly gaps = new Map<number, number>();
+
+  readonly itemIds: Column<Float64Array>;
+  private readonly newest: Column<Int32Array>;
+  private upStart = new Int32Array(0);
+  private upLinks = new Int32Array(0);
+  private readonly recentUses = new Map<number, number[]>();
+  private recentCount = 0;
+
+  readonly versionIds: Column<Float64Array>;
+  private readonly versionItem: Column<Int32Array>;
+  private readonly previous: Column<Int32Array>;
+  private readonly createdAtMs: Column<Float64Array>;
+  private readonly released: Column<Uint8Array>;
+  private readonly downStart: Column<Int32Array>;
+  private readonly downEnd: Column<Int32Array>;
+
+  private readonly linkParent: Column<Int32Array>;
+  private readonly linkItem: Column<Int32Array>;
+  private readonly linkVersion: Column<Int32Array>;
+  private readonly linkQuantity: Column<Float64Array>;
+  private readonly linkCarried: Column<Uint8Array>;
+
+  private liveness: Uint8Array | undefined;
+
+  /** @param expected how many there will be about; more may come */
+  constructor(expected: { readonly items: number; readonly versions: number; readonly links: number }) {
+    this.itemIds = Column.floats(expected.items);
+    this.newest = Column.ints(expected.items);
+    this.versionIds = Column.floats(expected.versions);
+    this.versionItem = Column.ints(expected.versions);
+    this.previous = Column.ints(expected.versions);
+    this.createdAtMs = Column.floats(expected.versions);
+    this.released = Column.bytes(expected.versions);
+    this.downStart = Column.ints(expected.versions);
+    this.downEnd = Column.ints(expected.versions);
+    this.linkParent = Column.ints(expected.links);
+    this.linkItem = Column.ints(expected.links);
+    this.linkVersion = Column.ints(expected.links);
+    this.linkQuantity = Column.floats(expected.links);
+    this.linkCarried = Column.bytes(expected.links);
+  }
+
+  get size(): { items: number; versions: number; links: number; bytes: number } {
+    const columns = [
+      this.itemIds,
+      this.newest,
+      this.versionIds,
+      this.versionItem,
+      this.previous,
+      this.createdAtMs,
+      this.released,
+      this.downStart,
+      this.downEnd,
+      this.linkParent,
+      this.linkItem,
+      this.linkVersion,
+      this.linkQuantity,
+      this.linkCarried,
+    ];
+    return {
+      items: this.itemIds.length,
+      versions: this.versionIds.length,
+      links: this.linkParent.length,
+      bytes:
+        columns.reduce((sum, { bytes }) => sum + bytes, 0) +
+        this.upStart.byteLength +
+        this.upLinks.byteLength,
+    };
+  }
+
+  /** Dense number of an item's id; `NONE` where it has no version here. */
+  item(id: number): number {
+    return this.itemOf.get(id) ?? NONE;
+  }
+
+  version(id: number): number {
+    return this.versionOf.get(id) ?? NONE;
+  }
+
+  /** Adds a version after those that its item has. Versions of an item come oldest first. */
+  addVersion({ id, item, createdAtMs, released }: IndexVersion): void {
+    let dense = this.itemOf.get(item);
+    if (dense === undefined) {
+      dense = this.itemIds.push(item);
+      this.newest.push(NONE);
+      this.itemOf.set(item, dense);
+    }
+    const version = this.versionIds.push(id);
+    this.versionOf.set(id, version);
+    this.versionItem.push(dense);
+    this.previous.push(this.newest.at(dense));
+    this.createdAtMs.push(createdAtMs);
+    this.released.push(released ? 1 : 0);
+    this.downStart.push(this.linkParent.length);
+    this.downEnd.push(this.linkParent.length);
+    this.newest.data[dense] = version;
+    this.liveness = undefined;
+  }
+
+  /**
+   * Adds a link. Links of one version come together, and after all versions that they speak of.
+   *
+   * @throws RangeError where they do not
+   */
+  addLink({ id, parent, targetItem, targetVersion, quantity, carried }: IndexLink): void {
+    const from = this.version(parent);
+    if (from === NONE) throw new RangeError(`link ${id} belongs to version ${parent}, which is not known`);
+    const link = this.linkParent.push(from);
+    if (this.downStart.at(from) === this.downEnd.at(from)) this.downStart.data[from] = link;
+    else if (this.downEnd.at(from) !== link)
+      throw new RangeError(`links of version ${parent} do not come together`);
+    this.downEnd.data[from] = link + 1;
+    const item = targetItem < 0 ? NONE : this.item(targetItem);
+    this.linkItem.push(item);
+    this.linkVersion.push(targetVersion < 0 ? NONE : this.version(targetVersion));
+    this.linkQuantity.push(quantity);
+    this.linkCarried.push(carried ? 1 : 0);
+    if (item === NONE) this.gaps.set(id, link);
+    else this.addUse(item, link);
+    this.liveness = undefined;
+  }
+
+  /** A reference that led nowhere leads somewhere now. */
+  fillGap(id: number, targetItem: number, targetVersion: number): void {
+    const link = this.gaps.get(id);
+    const item = this.item(targetItem);
+    if (link === undefined || item === NONE) return;
+    this.gaps.delete(id);
+    this.linkItem.data[link] = item;
+    this.linkVersion.data[link] = this.version(targetVersion);
+    this.addUse(item, link);
+    this.liveness = undefined;
+  }
+
+  setReleased(versionId: number, released: boolean): void {
+    const version = this.version(versionId);
+    if (version !== NONE) this.released.data[version] = released ? 1 : 0;
+  }
+
+  /** Builds the ranges of uses anew. `O(links)`; called by itself when enough has come in. */
+  merge(): void {
+    const items = this.itemIds.length;
+    const links = this.linkItem.length;
+    const start = new Int32Array(items + 1);
+    for (let link = 0; link < links; link++) {
+      const item = this.linkItem.at(link);
+      if (item !== NONE) start[item + 1] = (start[item + 1] ?? 0) + 1;
+    }
+    for (let item = 0; item < items; item++) start[item + 1] = (start[item + 1] ?? 0) + (start[item] ?? 0);
+    const up = new Int32Array(start[items] ?? 0);
+    const next = start.slice(0, items);
+    for (let link = 0; link < links; link++) {
+      const item = this.linkItem.at(link);
+      if (item === NONE) continue;
+      const at = next[item] ?? 0;
+      up[at] = link;
+      next[item] = at + 1;
+    }
+    this.upStart = start;
+    this.upLinks = up;
+    this.recentUses.clear();
+    this.recentCount = 0;
+  }
+
+  private addUse(item: number, link: number): void {
+    const recent = this.recentUses.get(item);
+    if (recent) recent.push(link);
+    else this.recentUses.set(item, [link]);
+    this.recentCount++;
+    if (this.recentCount > MERGE_AT && this.recentCount * 8 > this.upLinks.length) this.merge();
+  }
+
+  // --- what questions are asked with; all on dense numbers, `O(1)` unless said
+
+  itemOfVersion(version: number): number {
+    return this.versionItem.at(version);
+  }
+
+  newestOf(item: number): number {
+    return this.newest.at(item);
+  }
+
+  previousOf(version: number): number {
+    return this.previous.at(version);
+  }
+
+  isReleased(version: number): boolean {
+    return this.released.at(version) === 1;
+  }
+
+  createdAt(version: number): number {
+    return this.createdAtMs.at(version);
+  }
+
+  firstLink(version: number): number {
+    return this.downStart.at(version);
+  }
+
+  endOfLinks(version: number): number {
+    return this.downEnd.at(version);
+  }
+
+  parentOf(link: number): number {
+    return this.linkParent.at(link);
+  }
+
+  targetItemOf(link: number): number {
+    return this.linkItem.at(link);
+  }
+
+  targetVersionOf(link: number): number {
+    return this.linkVersion.at(link);
+  }
+
+  quantityOf(link: number): number {
+    return this.linkQuantity.at(link);
+  }
+
+  isCarried(link: number): boolean {
+    return this.linkCarried.at(link) === 1;
+  }
+
+  /** Calls for every link to an item, from any version. `O(uses)` */
+  eachUse(item: number, call: (link: number) => void): void {
+    if (item + 1 < this.upStart.length) {
+      const end = this.upStart[item + 1] ?? 0;
+      for (let at = this.upStart[item] ?? 0; at < end; at++) call(this.upLinks[at] ?? 0);
+    }
+    for (const link of this.recentUses.get(item) ?? []) call(link);
+  }
+
+  /**
+   * Which versions some newest product still reaches as recorded: newest ones, and what live ones recorded. Worked out
+   * once after a change, `O(links)`.
+   */
+  live(): Uint8Array {
+    if (this.liveness) return this.liveness;
+    const live = new Uint8Array(this.versionIds.length);
+    const stack: number[] = [];
+    for (let item = 0; item < this.itemIds.length; item++) {
+      const version = this.newest.at(item);
+      live[version] = 1;
+      stack.push(version);
+    }
+    for (let version = stack.pop(); version !== undefined; version = stack.pop()) {
+      for (let link = this.downStart.at(version); link < this.downEnd.at(version); link++) {
+        const target = this.linkVersion.at(link);
+        if (target === NONE || live[target] === 1) continue;
+        live[target] = 1;
+        stack.push(target);
+      }
+    }
+    this.liveness = live;
+    return live;
+  }
+}
