@@ -50,6 +50,7 @@ import { PropertiesService } from './properties/properties.service.js';
 import { AlignService } from './lifecycle/align.service.js';
 import { SettingsController } from './settings/settings.controller.js';
 import { SettingsService } from './settings/settings.service.js';
+import { StructureIndex } from './structure/structure-index.js';
 import { LinkIndexHost } from './structure/link-index-host.js';
 import { PeopleController } from './people/people.controller.js';
 import { PeopleService } from './people/people.service.js';
@@ -127,6 +128,7 @@ export class AppModule {
         AuditService,
         FilesService,
         StructureLoader,
+        StructureIndex,
         {
           provide: LinkIndexHost,
           useFactory: (database: DataSource) => new LinkIndexHost(databaseUrl, database),

@@ -81,7 +81,20 @@ export {
 } from './access/rights.js';
 export { StructureGraph, type LinkEdge, type VersionNode } from './structure/graph.js';
 export { LinkIndex, NONE, type IndexLink, type IndexVersion } from './structure/link-index/link-index.js';
-export { explodeTotals, topTotals, whereUsedTotals, type Totals } from './structure/link-index/ask.js';
+export {
+  explodeTotals,
+  topTotals,
+  whereUsedTotals,
+  type Totals,
+} from './structure/link-index/totals.js';
+export { behindItems, dagAbove, dagBelow, type LinkDag } from './structure/link-index/dag.js';
+export {
+  askIndex,
+  indexOfGraph,
+  type IndexAnswers,
+  type IndexAsk,
+  type IndexQuestionKind,
+} from './structure/link-index/ask.js';
 export { behindBy, follow, pickVersion, RECORDED, type Lens } from './structure/lens.js';
 export { explode, type ExplodedRow, type TreeOptions } from './structure/explode.js';
 export { topsOf, whereUsed, type UsedRow } from './structure/where-used.js';

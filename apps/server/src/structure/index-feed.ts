@@ -33,8 +33,10 @@ export class IndexFeed {
     return this.index;
   }
 
-  async close(): Promise<void> {
-    await this.client.end();
+  /** Calls whenever somebody has written, from whichever server. */
+  async listen(call: () => void): Promise<void> {
+    this.client.on('notification', call);
+    await this.client.query('LISTEN stem_structure');
   }
 
   private async load(): Promise<void> {

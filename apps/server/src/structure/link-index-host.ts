@@ -1,16 +1,8 @@
 import { fileURLToPath } from 'node:url';
 import { Worker } from 'node:worker_threads';
 import { Injectable, Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common';
-import type { Lens, LinkIndex, Totals } from '@stem-trace/core';
+import type { IndexAnswers, IndexAsk, IndexQuestionKind, LinkIndex } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
-
-export interface IndexAsk {
-  /** `made` is asked of a version, the others of an item. */
-  readonly what: 'used' | 'tops' | 'made';
-  readonly of: number;
-  readonly lens: Lens;
-  readonly levels: number;
-}
 
 export interface IndexQuestion {
   readonly id: number;
@@ -23,7 +15,7 @@ export interface IndexAnswer {
   readonly kind: 'answer';
   readonly id: number;
   readonly position: number;
-  readonly totals: Totals;
+  readonly found: IndexAnswers[IndexQuestionKind];
 }
 
 export interface IndexReady {
@@ -31,10 +23,13 @@ export interface IndexReady {
   readonly size: LinkIndex['size'];
 }
 
-interface IndexFailure {
+export interface IndexFailure {
   readonly kind: 'failure';
+  /** 0 where it was not about a question. */
   readonly id: number;
   readonly says: string;
+  /** Whether the index is of no use any more. */
+  readonly isBroken: boolean;
 }
 
 const WORKER = fileURLToPath(new URL('./link-index.worker.js', import.meta.url)).replace(
@@ -78,7 +73,7 @@ export class LinkIndexHost implements OnApplicationBootstrap, OnModuleDestroy {
    *
    * @returns undefined while the index is loading
    */
-  async ask(ask: IndexAsk): Promise<IndexAnswer | undefined> {
+  async ask<K extends IndexQuestionKind>(ask: IndexAsk<K>): Promise<IndexAnswers[K] | undefined> {
     if (!this.isReady || !this.worker) return undefined;
     const [row]: { position: string }[] = await this.database.query(
       'SELECT coalesce(max(position), 0) AS position FROM structure_feed',
@@ -87,7 +82,7 @@ export class LinkIndexHost implements OnApplicationBootstrap, OnModuleDestroy {
     const answered = new Promise<IndexAnswer>((done, fail) => this.waiting.set(id, { done, fail }));
     this.worker.postMessage({ id, position: Number(row?.position ?? 0), ask } satisfies IndexQuestion);
     try {
-      return await answered;
+      return (await answered).found as IndexAnswers[K];
     } catch (error) {
       this.logger.warn(`the structure index did not answer: ${String(error)}`);
       return undefined;
@@ -97,6 +92,12 @@ export class LinkIndexHost implements OnApplicationBootstrap, OnModuleDestroy {
   /** Waits until the index answers; for tests and measurements. */
   async ready(): Promise<void> {
     while (!this.isReady && !this.isEnded) await new Promise((done) => setTimeout(done, 20));
+  }
+
+  /** Ends its thread; another one loads everything anew. */
+  async restart(): Promise<void> {
+    this.isReady = false;
+    await this.worker?.terminate();
   }
 
   private start(): void {
@@ -126,8 +127,7 @@ export class LinkIndexHost implements OnApplicationBootstrap, OnModuleDestroy {
     if (message.kind === 'answer') waiting?.done(message);
     else {
       waiting?.fail(new Error(message.says));
-      // What failed may have left the index between two positions.
-      void this.worker?.terminate();
+      if (message.isBroken) void this.worker?.terminate();
     }
   }
 }

@@ -1,16 +1,20 @@
 /** The structure index, on a thread of its own: loads, keeps itself current, and answers one question after another. */
 import { parentPort, workerData } from 'node:worker_threads';
-import { explodeTotals, topTotals, whereUsedTotals, type LinkIndex, type Totals } from '@stem-trace/core';
+import { askIndex } from '@stem-trace/core';
 import { IndexFeed } from './index-feed.js';
-import type { IndexAnswer, IndexQuestion, IndexReady } from './link-index-host.js';
+import type { IndexAnswer, IndexFailure, IndexQuestion, IndexReady } from './link-index-host.js';
 
 const port = parentPort;
 if (!port) throw new Error('this file runs as a worker');
 
 const feed = await IndexFeed.open((workerData as { databaseUrl: string }).databaseUrl);
+let turn: Promise<void> = Promise.resolve();
+// What others write is read ahead, so that the next question need not wait for it.
+await feed.listen(() => {
+  turn = turn.then(() => feed.reach(Infinity)).catch((error: unknown) => fail(0, error, true));
+});
 port.postMessage({ kind: 'ready', size: feed.links.size } satisfies IndexReady);
 
-let turn: Promise<void> = Promise.resolve();
 port.on('message', (question: IndexQuestion) => {
   turn = turn.then(() => answer(question));
 });
@@ -18,26 +22,23 @@ port.on('message', (question: IndexQuestion) => {
 async function answer({ id, position, ask }: IndexQuestion): Promise<void> {
   try {
     await feed.reach(position);
-    const totals = totalsOf(feed.links, ask);
-    const done: IndexAnswer = { kind: 'answer', id, position: feed.position, totals };
-    port?.postMessage(done, [
-      totals.versions.buffer,
-      totals.levels.buffer,
-      totals.totals.buffer,
-      totals.isEnd.buffer,
-    ] as ArrayBuffer[]);
   } catch (error) {
-    port?.postMessage({ kind: 'failure', id, says: error instanceof Error ? error.message : String(error) });
+    // It may stand between two positions now.
+    return fail(id, error, true);
+  }
+  try {
+    const found = askIndex(feed.links, ask);
+    const done: IndexAnswer = { kind: 'answer', id, position: feed.position, found };
+    port?.postMessage(
+      done,
+      (Object.values(found) as Float64Array[]).map(({ buffer }) => buffer as ArrayBuffer),
+    );
+  } catch (error) {
+    fail(id, error, false);
   }
 }
 
-function totalsOf(index: LinkIndex, { what, of, lens, levels }: IndexQuestion['ask']): Totals {
-  switch (what) {
-    case 'used':
-      return whereUsedTotals(index, of, lens, levels);
-    case 'tops':
-      return topTotals(index, of, lens);
-    case 'made':
-      return explodeTotals(index, of, lens, levels);
-  }
+function fail(id: number, error: unknown, isBroken: boolean): void {
+  const says = error instanceof Error ? error.message : String(error);
+  port?.postMessage({ kind: 'failure', id, says, isBroken } satisfies IndexFailure);
 }

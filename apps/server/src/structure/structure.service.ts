@@ -1,12 +1,12 @@
 import { Injectable } from '@nestjs/common';
 import type { LensText, StructureAnswer, StructureRow } from '@stem-trace/contract';
-import { explode, topsOf, whereUsed, type LinkEdge, type VersionNode } from '@stem-trace/core';
+import { explode, whereUsed, type LinkEdge, type VersionNode } from '@stem-trace/core';
 import { RightsService, type Rights } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
 import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
 import { DataSource } from 'typeorm';
-import { LinkIndexHost } from './link-index-host.js';
 import { parseLens } from './lens-text.js';
+import { StructureIndex } from './structure-index.js';
 import { StructureLoader } from './structure-loader.js';
 
 export interface StructureRequest {
@@ -26,7 +26,7 @@ export class StructureService {
     private readonly catalogue: CatalogueService,
     private readonly loader: StructureLoader,
     private readonly rights: RightsService,
-    private readonly host: LinkIndexHost,
+    private readonly index: StructureIndex,
     private readonly database: DataSource,
   ) {}
 
@@ -64,26 +64,23 @@ export class StructureService {
     const { item, lens, all, tops } = request;
     const root = await this.catalogue.resolve(item, person);
     // One level and the products need no tree: the index answers them at once, however widely an item is used.
-    const indexed =
-      all && !tops ? undefined : await this.indexed(root, { lens, tops, page: request }, person);
-    if (indexed) return indexed;
+    if (tops || !all) return this.indexed(root, { lens, tops, page: request }, person);
     const graph = await this.loader.above(root.itemId);
-    const rows = whereUsed(graph, root.itemId, { lens: parseLens(lens), levels: all || tops ? Infinity : 1 });
+    const rows = whereUsed(graph, root.itemId, { lens: parseLens(lens) });
     const described = await this.catalogue.describe(versionsToDescribe(rows));
     const seen = new Sight(await this.rights.of(person), described);
     const visible = new Set(rows.filter((row) => !seen.isHidden(row, row.childRow)));
-    const chosen = tops ? topsOf(rows) : rows.map((row) => ({ row, total: row.total }));
     return {
       item: head(root),
       lens,
-      rows: chosen.flatMap(({ row, total }): StructureRow[] =>
+      rows: rows.flatMap((row): StructureRow[] =>
         visible.has(row)
           ? [
               {
                 ...common(row, described),
                 level: row.level,
                 quantity: row.quantity,
-                total,
+                total: row.total,
                 parent: numberAt(rows[row.childRow]?.version, described) ?? root.number,
                 behind: row.behind,
                 more: !row.top,
@@ -96,20 +93,19 @@ export class StructureService {
     };
   }
 
-  /** Where-used from the index: one level, or the products; undefined while the index is loading. */
+  /** Where-used as a set, however widely an item is used: one level, or the products. */
   private async indexed(
     root: DescribedVersion,
     { lens, tops, page }: { lens: LensText; tops: boolean; page: Pick<StructureRequest, 'limit' | 'offset'> },
     person: Person,
-  ): Promise<StructureAnswer | undefined> {
-    const answer = await this.host.ask({
+  ): Promise<StructureAnswer> {
+    const answer = await this.index.ask({
       what: tops ? 'tops' : 'used',
       of: Number(root.itemId),
       lens: parseLens(lens),
       levels: tops ? Infinity : 1,
     });
-    if (!answer) return undefined;
-    const { versions, levels, totals, isEnd } = answer.totals;
+    const { versions, levels, totals, isEnd } = answer;
     const slots = new Map([...versions].map((version, slot) => [String(version), slot]));
     const hiddenPlaces = (await this.rights.of(person)).placesWithout('see');
     const [counted]: { seen: number; hidden: number }[] = await this.database.query(

@@ -56,6 +56,10 @@ export class StructureGraph {
     return this.byId.get(id);
   }
 
+  versions(): Iterable<VersionNode> {
+    return this.byId.values();
+  }
+
   /** Versions of an item, oldest first. */
   versionsOf(itemId: string): readonly VersionNode[] {
     return this.byItem.get(itemId) ?? [];

@@ -24,6 +24,8 @@ export class StructureFeed1764000000008 implements MigrationInterface {
         ELSE
           INSERT INTO structure_feed (kind, id) VALUES ('gap', NEW.id);
         END IF;
+        -- Told once a transaction, when it commits.
+        NOTIFY stem_structure;
         RETURN NULL;
       END $$;
       CREATE TRIGGER version_tells_structure AFTER INSERT ON version

@@ -261,6 +261,17 @@ export class LinkIndex {
     return this.linkCarried.at(link) === 1;
   }
 
+  /** Versions that a link's recorded one is behind the newest; 0 for gaps and carried ones. `O(versions between)` */
+  behindOf(link: number): number {
+    const item = this.linkItem.at(link);
+    const recorded = this.linkVersion.at(link);
+    if (item === NONE || recorded === NONE || this.isCarried(link)) return 0;
+    let behind = 0;
+    for (let version = this.newest.at(item); version !== recorded && version !== NONE; behind++)
+      version = this.previous.at(version);
+    return behind;
+  }
+
   /** Calls for every link to an item, from any version. `O(uses)` */
   eachUse(item: number, call: (link: number) => void): void {
     if (item + 1 < this.upStart.length) {

@@ -6,7 +6,8 @@ import { explode } from '../explode.js';
 import { type StructureGraph, type LinkEdge, type VersionNode } from '../graph.js';
 import type { Lens } from '../lens.js';
 import { topsOf, whereUsed } from '../where-used.js';
-import { explodeTotals, topTotals, whereUsedTotals, type Totals } from './ask.js';
+import { explodeTotals, topTotals, whereUsedTotals, type Totals } from './totals.js';
+import { dagAbove, dagBelow, type LinkDag } from './dag.js';
 import { LinkIndex } from './link-index.js';
 
 const LENSES: readonly Lens[] = [
@@ -110,6 +111,20 @@ describe('the link index', () => {
     );
   });
 
+  it('gives graphs that sum up to the totals', () => {
+    fc.assert(
+      fc.property(randomHistory, fc.constantFrom(...LENSES), (history, lens) => {
+        const index = indexOf(history);
+        for (const { id, itemId } of history.versions) {
+          const down = explodeTotals(index, versionNumber(id), lens);
+          expect(summedUp(dagBelow(index, versionNumber(id), lens), 'down')).toEqual(byVersion(down));
+          const up = whereUsedTotals(index, itemNumber(itemId), lens);
+          expect(summedUp(dagAbove(index, versionNumber(id), lens), 'up')).toEqual(byVersion(up));
+        }
+      }),
+    );
+  });
+
   it('answers so many levels, and says whether there is more', () => {
     fc.assert(
       fc.property(randomHistory, fc.integer({ min: 1, max: 3 }), (history, levels) => {
@@ -169,6 +184,33 @@ describe('the link index', () => {
     expect(() => link(3, 2)).toThrow(/do not come together/);
   });
 });
+
+function byVersion({ versions, levels, totals }: Totals): Record<string, [level: number, total: number]> {
+  return Object.fromEntries(
+    [...versions].map((version, at) => [version, [levels[at] ?? 0, totals[at] ?? 0]]),
+  );
+}
+
+/** Quantities along all ways from the first version, by walking every one of them. */
+function summedUp(
+  { versions, levels, from, to, quantities }: LinkDag,
+  way: 'down' | 'up',
+): ReturnType<typeof byVersion> {
+  const totals = new Map<number, number>();
+  const walk = (slot: number, quantity: number): void => {
+    for (const [at, parent] of from.entries()) {
+      const [here, next] = way === 'down' ? [parent, to[at] ?? -1] : [to[at] ?? -1, parent];
+      if (here !== slot || next < 0) continue;
+      const total = quantity * (quantities[at] ?? 0);
+      totals.set(next, (totals.get(next) ?? 0) + total);
+      walk(next, total);
+    }
+  };
+  walk(0, 1);
+  return Object.fromEntries(
+    [...totals].map(([slot, total]) => [versions[slot] ?? -1, [levels[slot] ?? 0, total]]),
+  );
+}
 
 function hasNothingBelow(graph: StructureGraph, versionId: string, lens: Lens): boolean {
   return explode(graph, versionId, { lens, levels: 1 }).every(({ version }) => version === undefined);

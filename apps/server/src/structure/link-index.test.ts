@@ -1,0 +1,212 @@
+/** The index follows the database, from whichever server it is written, and says what recursive SQL says. */
+import type { Lens, Totals } from '@stem-trace/core';
+import fc from 'fast-check';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { TestStore } from '../testing/test-store.js';
+import { LinkIndexHost } from './link-index-host.js';
+import { whereUsedSql } from './reference-sql.js';
+import { StructureIndex } from './structure-index.js';
+
+const START_MS = Date.UTC(2026, 0, 1);
+const LENSES: readonly Lens[] = [
+  { kind: 'recorded' },
+  { kind: 'newest' },
+  { kind: 'released' },
+  { kind: 'date', atMs: START_MS + 9000 },
+];
+
+let store: TestStore;
+let second: TestStore;
+beforeAll(async () => {
+  store = await TestStore.open();
+  second = await TestStore.open({ databaseUrl: store.databaseUrl, blobFolder: store.blobFolder });
+  await Promise.all([ready(store), ready(second)]);
+});
+afterAll(async () => {
+  await second.server.close();
+  await store.close();
+});
+
+function ready(of: TestStore): Promise<void> {
+  return of.server.app.get(LinkIndexHost).ready();
+}
+
+/** A check-in of one of the items with links to later ones, a release, or a gap that is filled. */
+const deed = fc.oneof(
+  {
+    weight: 4,
+    arbitrary: fc.record({
+      kind: fc.constant('check in' as const),
+      item: fc.nat(6),
+      uses: fc.array(
+        fc.record({
+          by: fc.integer({ min: 1, max: 6 }),
+          quantity: fc.integer({ min: 1, max: 3 }),
+          isGap: fc.boolean(),
+        }),
+        { maxLength: 3 },
+      ),
+    }),
+  },
+  { weight: 1, arbitrary: fc.record({ kind: fc.constant('release' as const), item: fc.nat(6) }) },
+  { weight: 1, arbitrary: fc.record({ kind: fc.constant('fill' as const), item: fc.nat(6) }) },
+);
+type Deed = typeof deed extends fc.Arbitrary<infer D> ? D : never;
+
+/** Writes straight into the tables, as no client could: histories that are odd, but allowed. */
+class Writer {
+  readonly items: string[] = [];
+  private readonly versions = new Map<string, string[]>();
+  private clock = 0;
+
+  constructor(private readonly prefix: string) {}
+
+  private async one<R>(sql: string, values: unknown[] = []): Promise<R | undefined> {
+    const [row]: R[] = await store.database.query(sql, values);
+    return row;
+  }
+
+  async open(): Promise<void> {
+    await store.database.query(`INSERT INTO place (path) VALUES ('/random') ON CONFLICT DO NOTHING`);
+    await store.database.query(
+      `INSERT INTO blob (sha256, size) VALUES (repeat('a', 64), 0) ON CONFLICT DO NOTHING`,
+    );
+    for (let at = 0; at < 7; at++) {
+      const row = await this.one<{ id: string }>(
+        `INSERT INTO item (number, number_key, name, kind, place_id, file_name)
+         VALUES ($1, $1, 'x', 'part', (SELECT id FROM place WHERE path = '/random'), '') RETURNING id`,
+        [`${this.prefix}-${at}`],
+      );
+      await this.one(`INSERT INTO revision (item_id, code, position) VALUES ($1, 'A', 1)`, [row?.id]);
+      this.items.push(row?.id ?? '');
+    }
+  }
+
+  async carryOut(deed: Deed): Promise<void> {
+    const item = this.items[deed.item] ?? '';
+    if (deed.kind === 'check in') return this.checkIn(item, deed);
+    if (deed.kind === 'release')
+      return void (await store.database.query(`UPDATE revision SET state = 'released' WHERE item_id = $1`, [
+        item,
+      ]));
+    const newest = this.versions.get(item)?.at(-1);
+    if (newest === undefined) return;
+    // A gap may only be filled where no circle comes of it: by the item that stands last.
+    await store.database.query(
+      `UPDATE link SET target_item_id = $1, target_version_id = $2 WHERE target_item_id IS NULL AND version_id IN (
+         SELECT v.id FROM version v WHERE v.item_id = ANY($3::bigint[]))`,
+      [item, newest, this.items.slice(0, deed.item)],
+    );
+  }
+
+  private async checkIn(item: string, { uses }: Extract<Deed, { kind: 'check in' }>): Promise<void> {
+    const before = this.versions.get(item) ?? [];
+    await store.database.transaction(async (manager) => {
+      const [version]: { id: string }[] = await manager.query(
+        `INSERT INTO version (item_id, revision_id, seq, ordinal, comment, author_id, created_at, sha256, file_name,
+           product_ref, id_in_file, name_in_file, facts)
+         SELECT $1, r.id, $2, $2, '', (SELECT min(id) FROM person), to_timestamp($3::float8 / 1000), repeat('a', 64), '', 0, '', '',
+           '{"properties":[],"description":"","schema":"","versionText":"","source":"unknown"}'
+         FROM revision r WHERE r.item_id = $1 RETURNING id`,
+        [item, before.length + 1, START_MS + 1000 * ++this.clock],
+      );
+      const id = version?.id ?? '';
+      for (const [position, { by, quantity, isGap }] of uses.entries()) {
+        const target = this.items[this.items.indexOf(item) + by];
+        const recorded = target === undefined ? undefined : this.versions.get(target)?.at(-1);
+        if (target !== undefined && recorded === undefined && !isGap) continue;
+        await manager.query(
+          `INSERT INTO link (version_id, position, target_item_id, target_version_id, quantity, carried, target_ref,
+             target_id_in_file, target_name_in_file, occurrences)
+           VALUES ($1, $2, $3, $4, $5, false, 0, '', '', '[]')`,
+          [
+            id,
+            position,
+            isGap ? null : (target ?? null),
+            isGap || !target ? null : recorded,
+            quantity,
+          ],
+        );
+      }
+      await manager.query('UPDATE item SET newest_version_id = $2 WHERE id = $1', [item, id]);
+      this.versions.set(item, [...before, id]);
+    });
+  }
+}
+
+type Summary = Record<string, readonly [level: number, total: number]>;
+
+function summary({ versions, levels, totals }: Totals): Summary {
+  return Object.fromEntries(
+    [...versions].map((version, at) => [version, [levels[at] ?? 0, totals[at] ?? 0]]),
+  );
+}
+
+async function byRecursiveSql(item: string, lens: Lens): Promise<Summary> {
+  const { sql, values } = whereUsedSql(lens);
+  const rows: { version: number; level: number; total: number }[] = await store.database.query(sql, [
+    item,
+    ...values,
+  ]);
+  return Object.fromEntries(rows.map(({ version, level, total }) => [version, [level, total]]));
+}
+
+describe('the structure index of a server', () => {
+  it('says what recursive SQL says, under every lens, after whatever was written', async () => {
+    let run = 0;
+    await fc.assert(
+      fc.asyncProperty(fc.array(deed, { minLength: 4, maxLength: 16 }), async (deeds) => {
+        const writer = new Writer(`R${++run}`);
+        await writer.open();
+        for (const [at, each] of deeds.entries()) {
+          await writer.carryOut(each);
+          if (at % 5 !== 4 && at !== deeds.length - 1) continue;
+          for (const item of writer.items) {
+            for (const lens of LENSES) {
+              const ask = { what: 'used' as const, of: Number(item), lens, levels: Infinity };
+              const expected = await byRecursiveSql(item, lens);
+              const host = store.server.app.get(LinkIndexHost);
+              const other = second.server.app.get(LinkIndexHost);
+              expect(summary((await host.ask(ask)) ?? fail())).toEqual(expected);
+              expect(summary((await other.ask(ask)) ?? fail())).toEqual(expected);
+              expect(summary(await store.server.app.get(StructureIndex).fromDatabase(ask))).toEqual(expected);
+            }
+          }
+          const behind = { what: 'behind' as const, of: 0, lens: { kind: 'newest' } as const, levels: 1 };
+          const index = store.server.app.get(StructureIndex);
+          expect([...(await index.ask(behind)).items].sort()).toEqual(
+            [...(await index.fromDatabase(behind)).items].sort(),
+          );
+        }
+      }),
+      { numRuns: 12 },
+    );
+  });
+
+  it('comes back with everything after its thread has ended', async () => {
+    const host = store.server.app.get(LinkIndexHost);
+    const writer = new Writer('B');
+    await writer.open();
+    await writer.carryOut({ kind: 'check in', item: 1, uses: [] });
+    await host.restart();
+    await writer.carryOut({
+      kind: 'check in',
+      item: 0,
+      uses: [{ by: 1, quantity: 2, isGap: false }],
+    });
+    const ask = {
+      what: 'used' as const,
+      of: Number(writer.items[1]),
+      lens: { kind: 'newest' } as const,
+      levels: 1,
+    };
+    // While it loads, SQL answers.
+    expect([...(await store.server.app.get(StructureIndex).ask(ask)).totals]).toEqual([2]);
+    await host.ready();
+    expect([...((await host.ask(ask)) ?? fail()).totals]).toEqual([2]);
+  });
+});
+
+function fail(): never {
+  throw new Error('the index did not answer');
+}

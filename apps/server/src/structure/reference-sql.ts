@@ -1,0 +1,43 @@
+/** Where-used as one recursive query: what the index is held against, in tests and in measurements. */
+import type { Lens } from '@stem-trace/core';
+
+const NEWEST = 'SELECT newest_version_id AS id, id AS item_id FROM item WHERE newest_version_id IS NOT NULL';
+
+/** Which version of each item counts as a user. `$2` is the time of the lens *On date*. */
+const COUNTED: Readonly<Record<Lens['kind'], string>> = {
+  recorded: `SELECT live.id, v.item_id FROM live JOIN version v ON v.id = live.id`,
+  newest: NEWEST,
+  released: `SELECT DISTINCT ON (v.item_id) v.id, v.item_id FROM version v JOIN revision r ON r.id = v.revision_id
+    WHERE r.state IN ('released', 'superseded') ORDER BY v.item_id, v.ordinal DESC`,
+  date: `SELECT DISTINCT ON (item_id) id, item_id FROM version
+    WHERE created_at <= to_timestamp($2::float8 / 1000) ORDER BY item_id, ordinal DESC`,
+};
+
+/** Versions that some newest one still reaches as recorded. */
+const LIVE = `
+  live AS (
+    SELECT newest_version_id AS id FROM item WHERE newest_version_id IS NOT NULL
+    UNION SELECT l.target_version_id FROM live JOIN link l ON l.version_id = live.id
+      WHERE l.relation = 'component' AND l.target_version_id IS NOT NULL),`;
+
+/**
+ * Every version that uses item `$1`, with the shortest way to it and the quantity over all ways. For structures without
+ * carried parts: those follow their carrier under every lens.
+ */
+export function whereUsedSql(lens: Lens): { readonly sql: string; readonly values: readonly unknown[] } {
+  const fixed = lens.kind === 'recorded' ? 'AND l.target_version_id = up.id' : '';
+  return {
+    sql: `WITH RECURSIVE ${lens.kind === 'recorded' ? LIVE : ''}
+      counted AS MATERIALIZED (${COUNTED[lens.kind]}),
+      up AS (
+        SELECT c.id, c.item_id, 1 AS level, l.quantity AS total
+        FROM link l JOIN counted c ON c.id = l.version_id
+        WHERE l.target_item_id = $1 AND l.relation = 'component'
+        UNION ALL
+        SELECT c.id, c.item_id, up.level + 1, up.total * l.quantity
+        FROM up JOIN link l ON l.target_item_id = up.item_id AND l.relation = 'component' ${fixed}
+        JOIN counted c ON c.id = l.version_id)
+      SELECT id::float8 AS version, min(level) AS level, sum(total)::float8 AS total FROM up GROUP BY id`,
+    values: lens.kind === 'date' ? [lens.atMs] : [],
+  };
+}

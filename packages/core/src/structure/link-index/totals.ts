@@ -1,0 +1,178 @@
+/** Questions to the link index. Answers are sets with totals, not trees: a part in a million places is one row each. */
+import type { Lens } from '../lens.js';
+import { followLink, Upward } from './follow.js';
+import { NONE, type LinkIndex } from './link-index.js';
+
+export interface Totals {
+  /** Ids of versions. */
+  readonly versions: Float64Array;
+  /** Shortest way to the one asked about, 1 for direct neighbours. */
+  readonly levels: Uint16Array;
+  /** Quantity over all ways. */
+  readonly totals: Float64Array;
+  /** Whether nothing lies beyond: upwards a product, downwards something made of nothing. */
+  readonly isEnd: Uint8Array;
+}
+
+/**
+ * Every version that uses an item, under a lens, with the quantity of the item in it over all ways. The same as
+ * `whereUsed` summed by version. `O(links reached)`; an edge that would close a circle is left out.
+ */
+export function whereUsedTotals(index: LinkIndex, itemId: number, lens: Lens, levels = Infinity): Totals {
+  const item = index.item(itemId);
+  if (item === NONE) return EMPTY;
+  const upward = new Upward(index, lens);
+  return collect({
+    count: index.versionIds.length,
+    levels,
+    eachFromStart: (call) => upward.eachParent(item, NONE, call),
+    eachNext: (version, call) => upward.eachParent(index.itemOfVersion(version), version, call),
+    idOf: (version) => index.versionIds.at(version),
+  });
+}
+
+/** Every version that a version is made of, under a lens, with its quantity over all ways. `O(links reached)` */
+export function explodeTotals(index: LinkIndex, versionId: number, lens: Lens, levels = Infinity): Totals {
+  const root = index.version(versionId);
+  if (root === NONE) return EMPTY;
+  const eachChild = (version: number, call: (next: number, quantity: number) => void): void => {
+    const end = index.endOfLinks(version);
+    for (let link = index.firstLink(version); link < end; link++) {
+      const child = followLink(index, link, lens);
+      if (child !== NONE) call(child, index.quantityOf(link));
+    }
+  };
+  return collect({
+    count: index.versionIds.length,
+    levels,
+    eachFromStart: (call) => eachChild(root, call),
+    eachNext: eachChild,
+    idOf: (version) => index.versionIds.at(version),
+  });
+}
+
+/** Products that use an item, each with the quantity in one product. */
+export function topTotals(index: LinkIndex, itemId: number, lens: Lens): Totals {
+  const all = whereUsedTotals(index, itemId, lens);
+  const tops: number[] = [];
+  all.isEnd.forEach((end, at) => {
+    if (end === 1) tops.push(at);
+  });
+  return {
+    versions: Float64Array.from(tops, (at) => all.versions[at] ?? 0),
+    levels: Uint16Array.from(tops, (at) => all.levels[at] ?? 0),
+    totals: Float64Array.from(tops, (at) => all.totals[at] ?? 0),
+    isEnd: new Uint8Array(tops.length).fill(1),
+  };
+}
+
+interface Walk {
+  /** Versions that there are. */
+  readonly count: number;
+  readonly levels: number;
+  readonly eachFromStart: (call: (next: number, quantity: number) => void) => void;
+  readonly eachNext: (version: number, call: (next: number, quantity: number) => void) => void;
+  readonly idOf: (version: number) => number;
+}
+
+/**
+ * Walks once breadth first for the levels, then in an order where everything comes after what leads to it, adding up
+ * quantities on the way. Edges are kept while they are walked, so that each is looked up once.
+ */
+function collect({ count, levels, eachFromStart, eachNext, idOf }: Walk): Totals {
+  const slotOf = new Int32Array(count).fill(NONE);
+  const reached: number[] = [];
+  const level: number[] = [];
+  const edgeTo: number[] = [];
+  const edgeQuantity: number[] = [];
+  const edgeStart: number[] = [];
+  const beyond: number[] = [];
+  let depth = 1;
+  const take = (next: number, quantity: number): void => {
+    let slot = slotOf[next] ?? NONE;
+    if (slot === NONE) {
+      slot = reached.push(next) - 1;
+      slotOf[next] = slot;
+      level.push(depth);
+    }
+    edgeTo.push(slot);
+    edgeQuantity.push(quantity);
+  };
+  eachFromStart(take);
+  const startEdges = edgeTo.length;
+  for (let slot = 0; slot < reached.length; slot++) {
+    edgeStart.push(edgeTo.length);
+    depth = (level[slot] ?? 0) + 1;
+    if (depth <= levels) eachNext(reached[slot] ?? 0, take);
+    // Beyond the levels asked for it only matters whether there is anything.
+    else eachNext(reached[slot] ?? 0, () => (beyond[slot] = 1));
+  }
+  edgeStart.push(edgeTo.length);
+  const totals = addUp({ nodes: reached.length, startEdges, edgeStart, edgeTo, edgeQuantity });
+  return {
+    versions: Float64Array.from(reached, idOf),
+    levels: Uint16Array.from(level),
+    totals,
+    isEnd: Uint8Array.from(reached, (_, slot) =>
+      edgeStart[slot] === edgeStart[slot + 1] && beyond[slot] !== 1 ? 1 : 0,
+    ),
+  };
+}
+
+interface Edges {
+  readonly nodes: number;
+  readonly startEdges: number;
+  readonly edgeStart: readonly number[];
+  readonly edgeTo: readonly number[];
+  readonly edgeQuantity: readonly number[];
+}
+
+/** Quantities over all ways, by nodes in an order where each comes after all that lead to it. */
+function addUp({ nodes, startEdges, edgeStart, edgeTo, edgeQuantity }: Edges): Float64Array {
+  const totals = new Float64Array(nodes);
+  const order: number[] = [];
+  const state = new Uint8Array(nodes);
+  const skipped = new Set<number>();
+  const stack: { node: number; at: number }[] = [];
+  const enter = (node: number): void => {
+    state[node] = 1;
+    stack.push({ node, at: edgeStart[node] ?? 0 });
+  };
+  for (let edge = 0; edge < startEdges; edge++) {
+    const root = edgeTo[edge] ?? 0;
+    if (state[root] === 0) enter(root);
+    for (let top = stack.at(-1); top; top = stack.at(-1)) {
+      if (top.at >= (edgeStart[top.node + 1] ?? 0)) {
+        state[top.node] = 2;
+        order.push(top.node);
+        stack.pop();
+        continue;
+      }
+      const edgeAt = top.at++;
+      const next = edgeTo[edgeAt] ?? 0;
+      if (state[next] === 0) enter(next);
+      else if (state[next] === 1) skipped.add(edgeAt);
+    }
+  }
+  for (let edge = 0; edge < startEdges; edge++) {
+    const node = edgeTo[edge] ?? 0;
+    totals[node] = (totals[node] ?? 0) + (edgeQuantity[edge] ?? 0);
+  }
+  for (let at = order.length - 1; at >= 0; at--) {
+    const node = order[at] ?? 0;
+    const own = totals[node] ?? 0;
+    for (let edge = edgeStart[node] ?? 0; edge < (edgeStart[node + 1] ?? 0); edge++) {
+      if (skipped.size > 0 && skipped.has(edge)) continue;
+      const next = edgeTo[edge] ?? 0;
+      totals[next] = (totals[next] ?? 0) + own * (edgeQuantity[edge] ?? 0);
+    }
+  }
+  return totals;
+}
+
+const EMPTY: Totals = {
+  versions: new Float64Array(0),
+  levels: new Uint16Array(0),
+  totals: new Float64Array(0),
+  isEnd: new Uint8Array(0),
+};
