@@ -7,5 +7,5 @@ import { join } from 'node:path';
 start(async () => {
   await ensurePackages();
   await build({ web: false });
-  await run(process.execPath, [join(ROOT, 'bench/dist/main.js')]);
+  await run(process.execPath, ['--expose-gc', join(ROOT, 'bench/dist/main.js')]);
 });

@@ -33,6 +33,10 @@ export class IndexFeed {
     return this.index;
   }
 
+  async close(): Promise<void> {
+    await this.client.end();
+  }
+
   /** Calls whenever somebody has written, from whichever server. */
   async listen(call: () => void): Promise<void> {
     this.client.on('notification', call);

@@ -1,6 +1,6 @@
 /** How links are followed under a lens, downwards and upwards, on dense numbers. */
 import type { Lens } from '../lens.js';
-import { NONE, type LinkIndex } from './link-index.js';
+import { HOLDS_CARRIED, IS_CARRIED, NEWEST, NONE, type LinkIndex } from './link-index.js';
 
 /** The version of an item that a lens picks without looking at a link; `NONE` where there is none. */
 function pick(index: LinkIndex, item: number, lens: Lens): number {
@@ -21,6 +21,8 @@ export function followLink(index: LinkIndex, link: number, lens: Lens): number {
   return pick(index, item, lens);
 }
 
+type EachParent = (parent: number, quantity: number, link: number) => void;
+
 /** What uses a version under a lens; the inverse of `followLink`. */
 export class Upward {
   private readonly live: Uint8Array | undefined;
@@ -34,21 +36,37 @@ export class Upward {
   }
 
   /** Of one version of an item, or of any where it is `NONE`. */
-  eachParent(item: number, version: number, call: (parent: number, quantity: number, link: number) => void): void {
-    this.index.eachUse(item, (link) => {
-      const parent = this.index.parentOf(link);
-      const isFixed = this.live !== undefined || this.index.isCarried(link);
-      if (version !== NONE && isFixed && this.index.targetVersionOf(link) !== version) return;
-      if (this.counts(parent)) call(parent, this.index.quantityOf(link), link);
-    });
+  eachParent(item: number, version: number, call: EachParent): void {
+    if (this.lens.kind === 'newest') this.eachNewestParent(item, version, call);
+    else this.index.eachUse(item, (link, parent) => this.take(link, parent, version, call));
+  }
+
+  /** The lens asked most, in a loop of its own: most users are older versions, which go at the first look. */
+  private eachNewestParent(item: number, version: number, call: EachParent): void {
+    const { flags, uses } = this.index.columns;
+    const { numbers, quantities } = uses;
+    const [start, end] = this.index.mergedUses(item);
+    for (let at = start; at < end; at++) {
+      const parent = numbers[4 * at] ?? 0;
+      const known = flags[parent] ?? 0;
+      if ((known & (NEWEST | IS_CARRIED)) === 0) continue;
+      const link = numbers[4 * at + 1] ?? 0;
+      if ((known & (HOLDS_CARRIED | IS_CARRIED)) === 0) call(parent, quantities[2 * at + 1] ?? 0, link);
+      else this.take(link, parent, version, call);
+    }
+    this.index.eachRecentUse(item, (link, parent) => this.take(link, parent, version, call));
+  }
+
+  private take(link: number, parent: number, version: number, call: EachParent): void {
+    const isFixed = this.live !== undefined || this.index.isCarried(link);
+    if (version !== NONE && isFixed && this.index.targetVersionOf(link) !== version) return;
+    if (this.counts(parent)) call(parent, this.index.quantityOf(link), link);
   }
 
   private counts(version: number): boolean {
     if (this.live) return this.live[version] === 1;
-    return (
-      pick(this.index, this.index.itemOfVersion(version), this.lens) === version ||
-      this.isCarriedByPicked(version)
-    );
+    if (pick(this.index, this.index.itemOfVersion(version), this.lens) === version) return true;
+    return (this.index.flagsOf(version) & IS_CARRIED) !== 0 && this.isCarriedByPicked(version);
   }
 
   /** A carried version counts through the carrier that holds it, whatever newer one there may be elsewhere. */
@@ -58,9 +76,8 @@ export class Upward {
     this.carried.set(version, false);
     const item = this.index.itemOfVersion(version);
     let answer = false;
-    this.index.eachUse(item, (link) => {
+    this.index.eachUse(item, (link, parent) => {
       if (answer || !this.index.isCarried(link) || this.index.targetVersionOf(link) !== version) return;
-      const parent = this.index.parentOf(link);
       answer = this.index.itemOfVersion(parent) !== item && this.counts(parent);
     });
     this.carried.set(version, answer);

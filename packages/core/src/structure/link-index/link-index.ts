@@ -5,10 +5,11 @@
  * - a version knows its item, the version before it (`previous`), and its links as a range `[downStart, downEnd)`;
  * - an item knows its newest version; older ones are reached through `previous`, for an item has few;
  * - links lie together by parent, since a version comes with all its links and never changes;
- * - uses of an item are a range of `upLinks`, built in one pass; what came since lies in `recentUses` until there is
- *   enough of it to build the ranges anew. So a check-in costs its own links, not the store's.
+ * - uses of an item are a range of `uses`, built in one pass: user, link and quantity side by side, since what is read
+ *   together must lie together once the store is larger than a processor's cache. What came since lies in `recentUses`
+ *   until there is enough of it to build the ranges anew. So a check-in costs its own links, not the store's.
  *
- * 25 bytes a link, 33 a version, 12 an item, and the two maps of ids.
+ * 41 bytes a link, 34 a version, 12 an item, and the two maps of ids.
  */
 import { Column } from './columns.js';
 
@@ -32,8 +33,27 @@ export interface IndexLink {
 
 export const NONE = -1;
 
+/** What is known of a version, as bits. */
+export const NEWEST = 1;
+const RELEASED = 2;
+/** Some of its links lead to parts that live in its own file. */
+export const HOLDS_CARRIED = 4;
+/** It lives in the file of another. */
+export const IS_CARRIED = 8;
+
 /** New uses beyond which the ranges are built anew. */
 const MERGE_AT = 20_000;
+
+/** Records of 16 bytes: the version that uses and the link as 32-bit numbers, then the quantity as a 64-bit one. */
+export interface Uses {
+  readonly numbers: Int32Array;
+  readonly quantities: Float64Array;
+}
+
+function usesFor(count: number): Uses {
+  const bytes = new ArrayBuffer(16 * count);
+  return { numbers: new Int32Array(bytes), quantities: new Float64Array(bytes) };
+}
 
 export class LinkIndex {
   private readonly itemOf = new Map<number, number>();
@@ -43,7 +63,7 @@ export class LinkIndex {
   readonly itemIds: Column<Float64Array>;
   private readonly newest: Column<Int32Array>;
   private upStart = new Int32Array(0);
-  private upLinks = new Int32Array(0);
+  private uses = usesFor(0);
   private readonly recentUses = new Map<number, number[]>();
   private recentCount = 0;
 
@@ -51,7 +71,7 @@ export class LinkIndex {
   private readonly versionItem: Column<Int32Array>;
   private readonly previous: Column<Int32Array>;
   private readonly createdAtMs: Column<Float64Array>;
-  private readonly released: Column<Uint8Array>;
+  private readonly flags: Column<Uint8Array>;
   private readonly downStart: Column<Int32Array>;
   private readonly downEnd: Column<Int32Array>;
 
@@ -71,7 +91,7 @@ export class LinkIndex {
     this.versionItem = Column.ints(expected.versions);
     this.previous = Column.ints(expected.versions);
     this.createdAtMs = Column.floats(expected.versions);
-    this.released = Column.bytes(expected.versions);
+    this.flags = Column.bytes(expected.versions);
     this.downStart = Column.ints(expected.versions);
     this.downEnd = Column.ints(expected.versions);
     this.linkParent = Column.ints(expected.links);
@@ -89,7 +109,7 @@ export class LinkIndex {
       this.versionItem,
       this.previous,
       this.createdAtMs,
-      this.released,
+      this.flags,
       this.downStart,
       this.downEnd,
       this.linkParent,
@@ -105,7 +125,7 @@ export class LinkIndex {
       bytes:
         columns.reduce((sum, { bytes }) => sum + bytes, 0) +
         this.upStart.byteLength +
-        this.upLinks.byteLength,
+        this.uses.numbers.byteLength,
     };
   }
 
@@ -129,9 +149,11 @@ export class LinkIndex {
     const version = this.versionIds.push(id);
     this.versionOf.set(id, version);
     this.versionItem.push(dense);
-    this.previous.push(this.newest.at(dense));
+    const before = this.newest.at(dense);
+    this.previous.push(before);
     this.createdAtMs.push(createdAtMs);
-    this.released.push(released ? 1 : 0);
+    this.flags.push(NEWEST | (released ? RELEASED : 0));
+    if (before !== NONE) this.setFlag(before, NEWEST, false);
     this.downStart.push(this.linkParent.length);
     this.downEnd.push(this.linkParent.length);
     this.newest.data[dense] = version;
@@ -156,6 +178,11 @@ export class LinkIndex {
     this.linkVersion.push(targetVersion < 0 ? NONE : this.version(targetVersion));
     this.linkQuantity.push(quantity);
     this.linkCarried.push(carried ? 1 : 0);
+    if (carried) {
+      this.setFlag(from, HOLDS_CARRIED, true);
+      const target = this.linkVersion.at(link);
+      if (target !== NONE) this.setFlag(target, IS_CARRIED, true);
+    }
     if (item === NONE) this.gaps.set(id, link);
     else this.addUse(item, link);
     this.liveness = undefined;
@@ -175,7 +202,12 @@ export class LinkIndex {
 
   setReleased(versionId: number, released: boolean): void {
     const version = this.version(versionId);
-    if (version !== NONE) this.released.data[version] = released ? 1 : 0;
+    if (version !== NONE) this.setFlag(version, RELEASED, released);
+  }
+
+  private setFlag(version: number, flag: number, isSet: boolean): void {
+    const flags = this.flags.at(version);
+    this.flags.data[version] = isSet ? flags | flag : flags & ~flag;
   }
 
   /** Builds the ranges of uses anew. `O(links)`; called by itself when enough has come in. */
@@ -188,17 +220,19 @@ export class LinkIndex {
       if (item !== NONE) start[item + 1] = (start[item + 1] ?? 0) + 1;
     }
     for (let item = 0; item < items; item++) start[item + 1] = (start[item + 1] ?? 0) + (start[item] ?? 0);
-    const up = new Int32Array(start[items] ?? 0);
+    const uses = usesFor(start[items] ?? 0);
     const next = start.slice(0, items);
     for (let link = 0; link < links; link++) {
       const item = this.linkItem.at(link);
       if (item === NONE) continue;
       const at = next[item] ?? 0;
-      up[at] = link;
+      uses.numbers[4 * at] = this.linkParent.at(link);
+      uses.numbers[4 * at + 1] = link;
+      uses.quantities[2 * at + 1] = this.linkQuantity.at(link);
       next[item] = at + 1;
     }
     this.upStart = start;
-    this.upLinks = up;
+    this.uses = uses;
     this.recentUses.clear();
     this.recentCount = 0;
   }
@@ -208,7 +242,7 @@ export class LinkIndex {
     if (recent) recent.push(link);
     else this.recentUses.set(item, [link]);
     this.recentCount++;
-    if (this.recentCount > MERGE_AT && this.recentCount * 8 > this.upLinks.length) this.merge();
+    if (this.recentCount > MERGE_AT && this.recentCount * 32 > this.uses.numbers.length) this.merge();
   }
 
   // --- what questions are asked with; all on dense numbers, `O(1)` unless said
@@ -226,11 +260,32 @@ export class LinkIndex {
   }
 
   isReleased(version: number): boolean {
-    return this.released.at(version) === 1;
+    return (this.flags.at(version) & RELEASED) !== 0;
   }
 
   createdAt(version: number): number {
     return this.createdAtMs.at(version);
+  }
+
+  /** The columns themselves, for loops that cannot afford a call; not to be kept, for they move as they grow. */
+  get columns(): { readonly flags: Uint8Array; readonly uses: Uses } {
+    return { flags: this.flags.data, uses: this.uses };
+  }
+
+  /** Where the uses of an item begin and end in `uses`, those apart that came since it was built. */
+  mergedUses(item: number): readonly [start: number, end: number] {
+    return item + 1 < this.upStart.length
+      ? [this.upStart[item] ?? 0, this.upStart[item + 1] ?? 0]
+      : [0, 0];
+  }
+
+  eachRecentUse(item: number, call: (link: number, parent: number) => void): void {
+    if (this.recentCount === 0) return;
+    for (const link of this.recentUses.get(item) ?? []) call(link, this.linkParent.at(link));
+  }
+
+  flagsOf(version: number): number {
+    return this.flags.at(version);
   }
 
   firstLink(version: number): number {
@@ -273,12 +328,11 @@ export class LinkIndex {
   }
 
   /** Calls for every link to an item, from any version. `O(uses)` */
-  eachUse(item: number, call: (link: number) => void): void {
-    if (item + 1 < this.upStart.length) {
-      const end = this.upStart[item + 1] ?? 0;
-      for (let at = this.upStart[item] ?? 0; at < end; at++) call(this.upLinks[at] ?? 0);
-    }
-    for (const link of this.recentUses.get(item) ?? []) call(link);
+  eachUse(item: number, call: (link: number, parent: number) => void): void {
+    const { numbers } = this.uses;
+    const [start, end] = this.mergedUses(item);
+    for (let at = start; at < end; at++) call(numbers[4 * at + 1] ?? 0, numbers[4 * at] ?? 0);
+    this.eachRecentUse(item, call);
   }
 
   /**

@@ -1,5 +1,6 @@
 /** Questions to the link index. Answers are sets with totals, not trees: a part in a million places is one row each. */
 import type { Lens } from '../lens.js';
+import { Column } from './columns.js';
 import { followLink, Upward } from './follow.js';
 import { NONE, type LinkIndex } from './link-index.js';
 
@@ -77,59 +78,106 @@ interface Walk {
 
 /**
  * Walks once breadth first for the levels, then in an order where everything comes after what leads to it, adding up
- * quantities on the way. Edges are kept while they are walked, so that each is looked up once.
+ * quantities on the way. Links are kept while they are walked, so that each is looked up once.
  */
 function collect({ count, levels, eachFromStart, eachNext, idOf }: Walk): Totals {
   const slotOf = new Int32Array(count).fill(NONE);
-  const reached: number[] = [];
-  const level: number[] = [];
-  const edgeTo: number[] = [];
-  const edgeQuantity: number[] = [];
-  const edgeStart: number[] = [];
-  const beyond: number[] = [];
+  const reached = Column.ints(256);
+  const level = Column.ints(256);
+  const edgeTo = Column.ints(1024);
+  const edgeQuantity = Column.floats(1024);
+  const edgeStart = Column.ints(256);
   let depth = 1;
   const take = (next: number, quantity: number): void => {
     let slot = slotOf[next] ?? NONE;
     if (slot === NONE) {
-      slot = reached.push(next) - 1;
+      slot = reached.push(next);
       slotOf[next] = slot;
       level.push(depth);
     }
     edgeTo.push(slot);
     edgeQuantity.push(quantity);
   };
+  let isMore = 0;
+  const notice = (): void => {
+    isMore = 1;
+  };
   eachFromStart(take);
   const startEdges = edgeTo.length;
+  const isEnd = Column.bytes(256);
   for (let slot = 0; slot < reached.length; slot++) {
     edgeStart.push(edgeTo.length);
-    depth = (level[slot] ?? 0) + 1;
-    if (depth <= levels) eachNext(reached[slot] ?? 0, take);
+    depth = level.at(slot) + 1;
+    isMore = 0;
+    if (depth <= levels) eachNext(reached.at(slot), take);
     // Beyond the levels asked for it only matters whether there is anything.
-    else eachNext(reached[slot] ?? 0, () => (beyond[slot] = 1));
+    else eachNext(reached.at(slot), notice);
+    isEnd.push(edgeStart.at(slot) === edgeTo.length && isMore === 0 ? 1 : 0);
   }
   edgeStart.push(edgeTo.length);
-  const totals = addUp({ nodes: reached.length, startEdges, edgeStart, edgeTo, edgeQuantity });
+  const nodes = reached.length;
+  const edges = { nodes, startEdges, edgeStart: edgeStart.data, edgeTo: edgeTo.data, edgeQuantity: edgeQuantity.data };
+  const versions = new Float64Array(nodes);
+  for (let slot = 0; slot < nodes; slot++) versions[slot] = idOf(reached.at(slot));
   return {
-    versions: Float64Array.from(reached, idOf),
-    levels: Uint16Array.from(level),
-    totals,
-    isEnd: Uint8Array.from(reached, (_, slot) =>
-      edgeStart[slot] === edgeStart[slot + 1] && beyond[slot] !== 1 ? 1 : 0,
-    ),
+    versions,
+    levels: Uint16Array.from(level.data.subarray(0, nodes)),
+    totals: levels === 1 ? addUpOnce(edges) : addUp(edges),
+    isEnd: isEnd.data.slice(0, nodes),
   };
 }
 
 interface Edges {
   readonly nodes: number;
   readonly startEdges: number;
-  readonly edgeStart: readonly number[];
-  readonly edgeTo: readonly number[];
-  readonly edgeQuantity: readonly number[];
+  readonly edgeStart: Int32Array;
+  readonly edgeTo: Int32Array;
+  readonly edgeQuantity: Float64Array;
 }
 
-/** Quantities over all ways, by nodes in an order where each comes after all that lead to it. */
-function addUp({ nodes, startEdges, edgeStart, edgeTo, edgeQuantity }: Edges): Float64Array {
+/** Quantities of direct neighbours. */
+function addUpOnce({ nodes, startEdges, edgeTo, edgeQuantity }: Edges): Float64Array {
   const totals = new Float64Array(nodes);
+  for (let edge = 0; edge < startEdges; edge++) {
+    const node = edgeTo[edge] ?? 0;
+    totals[node] = (totals[node] ?? 0) + (edgeQuantity[edge] ?? 0);
+  }
+  return totals;
+}
+
+/** Quantities over all ways: a node passes its own on when all that lead to it have passed theirs. */
+function addUp(edges: Edges): Float64Array {
+  const { nodes, startEdges, edgeStart, edgeTo, edgeQuantity } = edges;
+  const totals = addUpOnce(edges);
+  const waitsFor = new Int32Array(nodes);
+  const edgeEnd = edgeStart[nodes] ?? 0;
+  for (let edge = startEdges; edge < edgeEnd; edge++) {
+    const node = edgeTo[edge] ?? 0;
+    waitsFor[node] = (waitsFor[node] ?? 0) + 1;
+  }
+  const ready = new Int32Array(nodes);
+  let count = 0;
+  for (let node = 0; node < nodes; node++) if (waitsFor[node] === 0) ready[count++] = node;
+  for (let at = 0; at < count; at++) {
+    const node = ready[at] ?? 0;
+    const own = totals[node] ?? 0;
+    const end = edgeStart[node + 1] ?? 0;
+    for (let edge = edgeStart[node] ?? 0; edge < end; edge++) {
+      const next = edgeTo[edge] ?? 0;
+      totals[next] = (totals[next] ?? 0) + own * (edgeQuantity[edge] ?? 0);
+      const left = (waitsFor[next] ?? 0) - 1;
+      waitsFor[next] = left;
+      if (left === 0) ready[count++] = next;
+    }
+  }
+  // What is left stands in a circle, which check-in refuses but old data may hold.
+  return count === nodes ? totals : addUpWithoutCircles(edges);
+}
+
+/** As `addUp`, depth first, so that the links which close a circle are known and left out. */
+function addUpWithoutCircles(edges: Edges): Float64Array {
+  const { nodes, startEdges, edgeStart, edgeTo, edgeQuantity } = edges;
+  const totals = addUpOnce(edges);
   const order: number[] = [];
   const state = new Uint8Array(nodes);
   const skipped = new Set<number>();
@@ -154,15 +202,11 @@ function addUp({ nodes, startEdges, edgeStart, edgeTo, edgeQuantity }: Edges): F
       else if (state[next] === 1) skipped.add(edgeAt);
     }
   }
-  for (let edge = 0; edge < startEdges; edge++) {
-    const node = edgeTo[edge] ?? 0;
-    totals[node] = (totals[node] ?? 0) + (edgeQuantity[edge] ?? 0);
-  }
   for (let at = order.length - 1; at >= 0; at--) {
     const node = order[at] ?? 0;
     const own = totals[node] ?? 0;
     for (let edge = edgeStart[node] ?? 0; edge < (edgeStart[node + 1] ?? 0); edge++) {
-      if (skipped.size > 0 && skipped.has(edge)) continue;
+      if (skipped.has(edge)) continue;
       const next = edgeTo[edge] ?? 0;
       totals[next] = (totals[next] ?? 0) + own * (edgeQuantity[edge] ?? 0);
     }
