@@ -161,3 +161,6 @@ export {
   type LifecycleStep,
   type StepName,
 } from './lifecycle/lifecycle.js';
+export { parseQuery } from './query/parse.js';
+export { completeQuery, quoted, type Completion } from './query/complete.js';
+export { type ParsedQuery, type Query, type QueryProblem, type QueryWords } from './query/query.js';
