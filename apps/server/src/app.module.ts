@@ -61,7 +61,14 @@ import { IntakePlanner } from './intake/intake-planner.js';
 import { IntakeRunner } from './intake/intake-runner.js';
 import { Unpacker } from './intake/unpacker.js';
 import { RightsService } from './access/rights.service.js';
-import { FindService } from './items/find.service.js';
+import { FindService } from './find/find.service.js';
+import { FindController } from './find/find.controller.js';
+import { FindWordsService } from './find/words.service.js';
+import { FindCountsService } from './find/counts.service.js';
+import { FindTableService } from './find/table.service.js';
+import { Matching } from './find/matching.js';
+import { SavedController } from './find/saved.controller.js';
+import { SavedService } from './find/saved.service.js';
 import { BelongingService } from './items/belonging.service.js';
 import { ItemViewService } from './items/item-view.service.js';
 import { PlacesController } from './places/places.controller.js';
@@ -86,6 +93,8 @@ export class AppModule {
       controllers: [
         AccessController,
         ItemsController,
+        FindController,
+        SavedController,
         StructureController,
         CompareController,
         IntakeController,
@@ -123,6 +132,11 @@ export class AppModule {
         PlaceAccessService,
         BinService,
         FindService,
+        FindWordsService,
+        FindCountsService,
+        FindTableService,
+        Matching,
+        SavedService,
         ItemViewService,
         BelongingService,
         AuditService,

@@ -19,6 +19,7 @@ export const AUDIT_KINDS = [
   'setting',
   'properties',
   'align',
+  'export',
 ] as const;
 export type AuditKind = (typeof AUDIT_KINDS)[number];
 

@@ -4,6 +4,7 @@
  */
 export const PROBLEM_CODES = [
   'INPUT_INVALID',
+  'QUERY_WRONG',
   'SIGN_IN_FAILED',
   'SIGN_IN_TOO_OFTEN',
   'NOT_SIGNED_IN',
@@ -45,4 +46,6 @@ export interface Problem {
   /** What happened, to what, and what to do. */
   readonly detail: string;
   readonly details?: readonly string[];
+  /** Of a search that cannot be read: where in its text, from and to. */
+  readonly at?: { readonly from: number; readonly to: number };
 }

@@ -1,6 +1,7 @@
 /** What the server accepts, as Joi schemas. Unknown members are refused everywhere. */
 import {
   FIELD_MEANINGS,
+  MAX_QUERY,
   LIFECYCLE,
   PROPERTY_KINDS,
   REVISION_SCHEMES,
@@ -10,6 +11,7 @@ import {
 } from '@stem-trace/core';
 import Joi from 'joi';
 import type { NewPerson, PersonChange, PlaceAccessRequest, TokenRequest } from './access.js';
+import { FIND_GROUPS, FIND_SORTS, type SaveRequest } from './find.js';
 import { AUDIT_KINDS } from './audit.js';
 import type { FetchManifest } from './manifest.js';
 import type {
@@ -49,14 +51,63 @@ export const signInSchema = Joi.object({
   password: Joi.string().max(200).required(),
 });
 
+const words = text(MAX_QUERY).allow('').default('');
+const propertyName = text(80).trim().min(1);
+
+/** Names of properties, separated by semicolons. */
+const columns = text(1000)
+  .empty('')
+  .default([])
+  .custom((value: string) =>
+    value
+      .split(';')
+      .map((name) => name.trim())
+      .filter(Boolean)
+      .slice(0, 20),
+  );
+
+const sort = Joi.alternatives(
+  Joi.string().valid(...FIND_SORTS),
+  text(100).pattern(/^property:./, 'a column, or property:NAME'),
+).default('number');
+const order = Joi.string().valid('up', 'down').default('up');
+const group = Joi.string().valid(...FIND_GROUPS);
+
 export const findSchema = Joi.object({
-  words: text(400).allow('').default(''),
+  words,
   limit: Joi.number().integer().min(1).max(1000).default(100),
   offset: Joi.number().integer().min(0).max(10_000_000).default(0),
-  sort: Joi.string().valid('number', 'name', 'kind', 'state', 'changed').default('number'),
-  order: Joi.string().valid('up', 'down').default('up'),
+  sort,
+  order,
+  group,
+  columns,
   place: placePath,
 });
+
+export const findCountsSchema = Joi.object({ words, place: placePath });
+
+export const findRangesSchema = Joi.object({ words, place: placePath, property: propertyName.required() });
+
+export const findTableSchema = Joi.object({
+  words,
+  place: placePath,
+  sort,
+  order,
+  columns,
+  format: Joi.string().valid('csv', 'xlsx').default('csv'),
+});
+
+export const saveSchema = Joi.object<SaveRequest>({
+  kind: Joi.string().valid('search', 'view').required(),
+  name: text(80).trim().min(1).required(),
+  address: text(4000)
+    .pattern(/^\/(find|trace)(\?|$)/, 'an address of Find or Trace')
+    .required(),
+  isShared: Joi.boolean().default(false),
+  tells: Joi.boolean().default(false),
+});
+
+export const savedParameters = Joi.object({ id: Joi.string().guid().required() });
 
 export const itemSchema = Joi.object({ item: reference.required() });
 

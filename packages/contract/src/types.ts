@@ -43,13 +43,6 @@ export interface ItemRow {
   readonly heldBy: HolderView | null;
 }
 
-export interface FindAnswer {
-  readonly total: number;
-  /** Further ones that match, which the asker may not see. */
-  readonly hidden: number;
-  readonly rows: readonly ItemRow[];
-}
-
 export interface VersionRow {
   readonly version: string;
   readonly state: State;
@@ -410,6 +403,8 @@ export interface NoticeRow {
   readonly says: string;
   /** The item that it is about; null where there is none. */
   readonly number: string | null;
+  /** The view that it is about, where that is no item. */
+  readonly address: string | null;
   readonly read: boolean;
 }
 

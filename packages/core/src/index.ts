@@ -81,12 +81,7 @@ export {
 } from './access/rights.js';
 export { StructureGraph, type LinkEdge, type VersionNode } from './structure/graph.js';
 export { LinkIndex, NONE, type IndexLink, type IndexVersion } from './structure/link-index/link-index.js';
-export {
-  explodeTotals,
-  topTotals,
-  whereUsedTotals,
-  type Totals,
-} from './structure/link-index/totals.js';
+export { explodeTotals, topTotals, whereUsedTotals, type Totals } from './structure/link-index/totals.js';
 export { behindItems, dagAbove, dagBelow, type LinkDag } from './structure/link-index/dag.js';
 export {
   askIndex,
@@ -163,4 +158,11 @@ export {
 } from './lifecycle/lifecycle.js';
 export { parseQuery } from './query/parse.js';
 export { completeQuery, quoted, type Completion } from './query/complete.js';
-export { type ParsedQuery, type Query, type QueryProblem, type QueryWords } from './query/query.js';
+export {
+  MAX_QUERY,
+  type ItemRelation,
+  type ParsedQuery,
+  type Query,
+  type QueryProblem,
+  type QueryWords,
+} from './query/query.js';

@@ -63,6 +63,12 @@ const MATRIX: readonly (readonly [string, string, unknown, readonly Role[]])[] =
   return [
     ['GET', '/api/session', undefined, all],
     ['GET', '/api/items?words=tail', undefined, all],
+    ['GET', '/api/find/words', undefined, all],
+    ['GET', '/api/find/counts?words=tail', undefined, all],
+    ['GET', '/api/find/ranges?property=mass', undefined, all],
+    ['GET', '/api/find/table?words=tail', undefined, all],
+    ['GET', '/api/saved', undefined, all],
+    ['POST', '/api/saved', { kind: 'search', name: 'x', address: '/find?words=tail' }, notViewers],
     ['GET', `/api/item?item=${item}`, undefined, all],
     ['GET', `/api/made?item=${item}`, undefined, all],
     ['GET', `/api/used?item=${item}`, undefined, all],

@@ -1,25 +1,18 @@
 import { Body, Controller, Get, HttpCode, Post, Query } from '@nestjs/common';
-import type { CustodyAnswer, FindAnswer, ItemView } from '@stem-trace/contract';
-import { belongSchema, findSchema, itemSchema } from '@stem-trace/contract/schemas';
+import type { CustodyAnswer, ItemView } from '@stem-trace/contract';
+import { belongSchema, itemSchema } from '@stem-trace/contract/schemas';
 import { Caller } from '../access/access.guard.js';
 import { Person } from '../database/entities/person.js';
 import { Validate } from '../problems/validate.js';
 import { BelongingService } from './belonging.service.js';
-import { FindService, type FindRequest } from './find.service.js';
 import { ItemViewService } from './item-view.service.js';
 
 @Controller('api')
 export class ItemsController {
   constructor(
-    private readonly finder: FindService,
     private readonly views: ItemViewService,
     private readonly belonging: BelongingService,
   ) {}
-
-  @Get('items')
-  find(@Query(new Validate(findSchema)) request: FindRequest, @Caller() person: Person): Promise<FindAnswer> {
-    return this.finder.find(request, person);
-  }
 
   @Post('items/belong')
   @HttpCode(200)

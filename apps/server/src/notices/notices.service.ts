@@ -20,7 +20,7 @@ export class NoticesService {
   async list(person: Person): Promise<NoticesAnswer> {
     const hidden = (await this.rights.of(person)).placesWithout('see');
     const rows: NoticesAnswer['rows'] = await this.database.query(
-      `SELECT n.id, n.at, n.says, i.number, n.read_at IS NOT NULL AS read
+      `SELECT n.id, n.at, n.says, i.number, n.address, n.read_at IS NOT NULL AS read
        FROM notice n LEFT JOIN item i ON i.id = n.item_id
        WHERE n.person_id = $1 AND (i.id IS NULL OR i.place_id <> ALL($3::bigint[])) ORDER BY n.id DESC LIMIT $2`,
       [person.id, SHOWN, hidden],

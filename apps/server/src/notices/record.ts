@@ -64,3 +64,15 @@ export async function recordQuietly(manager: EntityManager, happenings: readonly
     [JSON.stringify(rows)],
   );
 }
+
+/** A notice to one person about a view. */
+export async function tellOne(
+  manager: EntityManager,
+  { personId, says, address }: { readonly personId: string; readonly says: string; readonly address: string },
+): Promise<void> {
+  await manager.query('INSERT INTO notice (person_id, says, address) VALUES ($1, $2, $3)', [
+    personId,
+    says,
+    address,
+  ]);
+}

@@ -2,6 +2,7 @@ import type { Problem, ProblemCode } from '@stem-trace/contract';
 
 const STATUS: Readonly<Record<ProblemCode, number>> = {
   INPUT_INVALID: 400,
+  QUERY_WRONG: 400,
   SIGN_IN_FAILED: 401,
   SIGN_IN_TOO_OFTEN: 429,
   NOT_SIGNED_IN: 401,
@@ -40,6 +41,7 @@ export class ProblemError extends Error {
     readonly code: ProblemCode,
     message: string,
     readonly details?: readonly string[],
+    readonly at?: Problem['at'],
   ) {
     super(message);
     this.name = 'ProblemError';
@@ -54,6 +56,7 @@ export class ProblemError extends Error {
       code: this.code,
       detail: this.message,
       ...(this.details ? { details: this.details } : {}),
+      ...(this.at ? { at: this.at } : {}),
     };
   }
 }

@@ -1,10 +1,13 @@
 /** Loads a made-up store through COPY. Its files are stand-ins: all parts share one, all assemblies another. */
 import { once } from 'node:events';
 import { Readable } from 'node:stream';
+import type { State } from '@stem-trace/contract';
 import { writeStepAssembly } from '@stem-trace/formats';
 import { revisionCode } from '@stem-trace/core';
 import { Client } from 'pg';
 import { from as copyFrom, type CopyStreamQuery } from 'pg-copy-streams';
+import { propertyRows } from '../find/property-index.js';
+import { searchText, type VersionFacts } from '../items/facts.js';
 import { BlobStore } from '../blobs/blob-store.js';
 import { openDatabase } from '../database/data-source.js';
 import { PLACES, planSeed, type SeedItem, type SeedOptions } from './plan.js';
@@ -22,7 +25,8 @@ export interface LoadOptions extends SeedOptions {
 }
 
 const COLUMNS = {
-  item: 'id, number, number_key, name, kind, place_id, file_name, newest_version_id, search_text',
+  item: 'id, number, number_key, name, kind, place_id, file_name, newest_version_id, search_text, state, author_id, changed_at',
+  item_property: 'item_id, key, number, unit, said, shown',
   revision: 'id, item_id, code, position, state',
   version:
     'id, item_id, revision_id, seq, ordinal, comment, author_id, created_at, sha256, file_name, product_ref, id_in_file, name_in_file, facts',
@@ -74,7 +78,7 @@ async function load(
       firsts[item.index] = version + 1;
       version += item.versions.length;
       counts.items++;
-      const search = `${item.number}\n${item.name}`.toLowerCase();
+      const newest = item.versions.at(-1);
       yield [
         base.item + 1 + item.index,
         item.number,
@@ -84,10 +88,23 @@ async function load(
         places[item.place % places.length] ?? 0,
         `${item.number}.stp`,
         version,
-        search,
+        searchText(item.number, item.name, factsOf(item)),
+        stateOf(item),
+        authors[(newest?.author ?? 0) % authors.length] ?? 0,
+        newest?.createdAt.toISOString() ?? '',
       ];
     }
   });
+  say('Properties …');
+  await copy(client, 'item_property', function* () {
+    for (const item of planSeed(options))
+      for (const { key, number, unit, said, shown } of propertyRows(factsOf(item).properties))
+        yield [base.item + 1 + item.index, key, number ?? NULL, unit ?? NULL, said, shown];
+  });
+  await client.query(
+    `INSERT INTO property_known VALUES ('mass', 'mass', 'number', 'kg'), ('length', 'length', 'number', 'mm'),
+       ('material', 'material', 'text', '') ON CONFLICT DO NOTHING`,
+  );
   say('Versions …');
   let revisionId = base.revision;
   const revisionOf = function* (): Generator<{ item: SeedItem; ids: number[] }> {
@@ -102,7 +119,7 @@ async function load(
     for (const { item, ids } of revisionOf())
       for (const [at, id] of ids.entries()) {
         const isLast = at === ids.length - 1;
-        const state = !isLast ? 'superseded' : item.index % 3 === 0 ? 'draft' : 'released';
+        const state = isLast ? stateOf(item) : 'superseded';
         yield [id, base.item + 1 + item.index, revisionCode(at + 1), at + 1, state];
       }
   });
@@ -111,14 +128,6 @@ async function load(
     for (const { item, ids } of revisionOf())
       for (const [at, version] of item.versions.entries()) {
         counts.versions++;
-        const facts = {
-          description: '',
-          format: 'step',
-          schema: 'AUTOMOTIVE_DESIGN',
-          versionText: '',
-          source: item.index % 4 === 0 ? 'bought' : 'made',
-          properties: [{ name: 'mass', kind: 'number', value: (item.index % 997) / 100 + 0.01, unit: 'kg' }],
-        };
         yield [
           ++id,
           base.item + 1 + item.index,
@@ -133,7 +142,7 @@ async function load(
           1,
           item.number,
           item.name,
-          JSON.stringify(facts),
+          JSON.stringify(factsOf(item)),
         ];
       }
   });
@@ -167,6 +176,28 @@ async function load(
   return counts;
 }
 
+const MATERIALS = ['steel S235', 'steel 42CrMo4', 'aluminium 6082', 'brass', 'POM', 'EPDM', 'glass'] as const;
+
+function factsOf(item: SeedItem): VersionFacts {
+  const { index } = item;
+  return {
+    description: '',
+    format: 'step',
+    schema: 'AUTOMOTIVE_DESIGN',
+    versionText: '',
+    source: index % 4 === 0 ? 'bought' : 'made',
+    properties: [
+      { name: 'mass', kind: 'number', value: (index % 997) / 100 + 0.01, unit: 'kg' },
+      { name: 'length', kind: 'number', value: 4 + (index % 613) * 2, unit: 'mm' },
+      { name: 'material', kind: 'text', text: MATERIALS[index % MATERIALS.length] ?? '' },
+    ],
+  };
+}
+
+function stateOf({ index }: SeedItem): State {
+  return index % 3 === 0 ? 'draft' : 'released';
+}
+
 /** Streams rows into a table, as fast as the database takes them. */
 async function copy(
   client: Client,
@@ -192,9 +223,13 @@ function* textOf(rows: Generator<readonly (string | number)[]>): Generator<strin
   if (text !== '') yield text;
 }
 
+/** How COPY writes it; no text is escaped to this. */
+const NULL = '\\N';
+
 const SPECIAL: Readonly<Record<string, string>> = { '\\': '\\\\', '\t': '\\t', '\n': '\\n', '\r': '\\r' };
 
 function escaped(value: string | number): string {
+  if (value === NULL) return value;
   return typeof value === 'number'
     ? String(value)
     : value.replace(/[\\\t\n\r]/g, (each) => SPECIAL[each] ?? each);

@@ -8,6 +8,7 @@ import {
 } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { revisionScheme } from '../settings/settings.service.js';
+import { indexProperties } from '../find/property-index.js';
 import { insertRows } from '../database/rows.js';
 import type { VersionFacts } from '../items/facts.js';
 
@@ -134,6 +135,7 @@ export async function insertVersions(
      ) n WHERE n.item_id = item.id`,
     [items],
   );
+  await indexProperties(manager, ids);
   return ids;
 }
 

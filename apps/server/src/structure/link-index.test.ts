@@ -119,13 +119,7 @@ class Writer {
           `INSERT INTO link (version_id, position, target_item_id, target_version_id, quantity, carried, target_ref,
              target_id_in_file, target_name_in_file, occurrences)
            VALUES ($1, $2, $3, $4, $5, false, 0, '', '', '[]')`,
-          [
-            id,
-            position,
-            isGap ? null : (target ?? null),
-            isGap || !target ? null : recorded,
-            quantity,
-          ],
+          [id, position, isGap ? null : (target ?? null), isGap || !target ? null : recorded, quantity],
         );
       }
       await manager.query('UPDATE item SET newest_version_id = $2 WHERE id = $1', [item, id]);

@@ -35,9 +35,7 @@ export function completeQuery(text: string, caret: number, words: QueryWords): C
   const start = (typed?.text ?? '').toLowerCase();
   const offers = offersAfter(done, start, words);
   const [best, other] = [offers.filter(begins(start)), offers.filter(holds(start))];
-  return [...best, ...other]
-    .slice(0, MOST)
-    .map(([offer, says]) => ({ text: offer, says, from, to: caret }));
+  return [...best, ...other].slice(0, MOST).map(([offer, says]) => ({ text: offer, says, from, to: caret }));
 }
 
 /** A text to put in, and what it means. */
@@ -49,8 +47,7 @@ function begins(start: string): (offer: Offer) => boolean {
 
 /** Inside, at the beginning of a word. */
 function holds(start: string): (offer: Offer) => boolean {
-  return ([offer]) =>
-    start.length > 1 && !bare(offer).startsWith(start) && bare(offer).includes(` ${start}`);
+  return ([offer]) => start.length > 1 && !bare(offer).startsWith(start) && bare(offer).includes(` ${start}`);
 }
 
 function bare(text: string): string {
@@ -143,9 +140,19 @@ function signsFor(field: string, words: QueryWords): readonly Offer[] {
   const isMeasured = kind === 'number' || kind === 'date' || Object.hasOwn(TIME_FIELDS, key);
   const isText = kind === 'text' || Object.hasOwn(TEXT_FIELDS, key);
   return [
-    ['=', isText ? 'all of it; * stands for anything' : isMeasured ? 'a value, or from..to' : 'one or several'],
+    [
+      '=',
+      isText ? 'all of it; * stands for anything' : isMeasured ? 'a value, or from..to' : 'one or several',
+    ],
     ...(isText ? [['has', 'a part of it'] as const] : []),
-    ...(isMeasured ? ([['<', 'less than'], ['>', 'more than'], ['≤', 'at most'], ['≥', 'at least']] as const) : []),
+    ...(isMeasured
+      ? ([
+          ['<', 'less than'],
+          ['>', 'more than'],
+          ['≤', 'at most'],
+          ['≥', 'at least'],
+        ] as const)
+      : []),
     ['≠', 'not'],
   ];
 }
@@ -164,7 +171,9 @@ function beginnings(words: QueryWords, isAfterSomething: boolean): readonly Offe
     ...entries(TIME_FIELDS),
     ['by', 'who checked the newest version in'],
     ...entries(TEXT_FIELDS),
-    ...words.properties.map(({ name, kind, unit }) => [quoted(name), unit === '' ? kind : `in ${unit}`] as const),
+    ...words.properties.map(
+      ({ name, kind, unit }) => [quoted(name), unit === '' ? kind : `in ${unit}`] as const,
+    ),
     ['not', 'what follows does not apply'],
     ...(isAfterSomething ? [['or', 'either what stands before or what follows'] as const] : []),
   ];

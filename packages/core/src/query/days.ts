@@ -1,12 +1,4 @@
-import {
-  addDays,
-  addMonths,
-  addYears,
-  endOfMonth,
-  format,
-  parseISO,
-  startOfISOWeek,
-} from 'date-fns';
+import { addDays, addMonths, addYears, endOfMonth, format, parseISO, startOfISOWeek } from 'date-fns';
 import type { DayRange } from './query.js';
 
 /** What can be said for a day or several, for completion. */

@@ -25,7 +25,11 @@ import { tokenise, type Token } from './tokens.js';
 /** Reads a query. Any text gives a query or a problem that says where it is; never an exception. `O(length)` */
 export function parseQuery(text: string, words: QueryWords): ParsedQuery {
   if (text.length > MAX_QUERY)
-    return problem({ from: MAX_QUERY, to: text.length, says: `A search has at most ${MAX_QUERY} characters.` });
+    return problem({
+      from: MAX_QUERY,
+      to: text.length,
+      says: `A search has at most ${MAX_QUERY} characters.`,
+    });
   try {
     return { kind: 'query', query: new Parser(text, words).all() };
   } catch (error) {
@@ -67,7 +71,8 @@ class Parser {
   all(): Query {
     if (this.next.kind === 'end') return { kind: 'all' };
     const query = this.either();
-    if (this.next.kind === 'close') this.wrong(this.next, 'This bracket closes none. Take it away, or open one before.');
+    if (this.next.kind === 'close')
+      this.wrong(this.next, 'This bracket closes none. Take it away, or open one before.');
     return query;
   }
 
@@ -395,7 +400,10 @@ class Parser {
           low = first.hasUnit || !last.hasUnit ? value : this.inUnit(first.entered, last.written, definition);
           high = last.value;
         }
-        return { unit, range: { from: Math.min(low, high), to: Math.max(low, high), withFrom: true, withTo: true } };
+        return {
+          unit,
+          range: { from: Math.min(low, high), to: Math.max(low, high), withFrom: true, withTo: true },
+        };
       }
     }
   }
@@ -425,7 +433,9 @@ class Parser {
     if (written !== '' && !areCompatible(written, own))
       return this.wrong(
         token,
-        own === '' ? `${name} has no unit.` : `${name} is measured in ${own}, which '${written}' does not fit.`,
+        own === ''
+          ? `${name} has no unit.`
+          : `${name} is measured in ${own}, which '${written}' does not fit.`,
       );
     const si = toSi(entered.value, written === '' ? own : written);
     return {

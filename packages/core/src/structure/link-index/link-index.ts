@@ -274,9 +274,7 @@ export class LinkIndex {
 
   /** Where the uses of an item begin and end in `uses`, those apart that came since it was built. */
   mergedUses(item: number): readonly [start: number, end: number] {
-    return item + 1 < this.upStart.length
-      ? [this.upStart[item] ?? 0, this.upStart[item + 1] ?? 0]
-      : [0, 0];
+    return item + 1 < this.upStart.length ? [this.upStart[item] ?? 0, this.upStart[item + 1] ?? 0] : [0, 0];
   }
 
   eachRecentUse(item: number, call: (link: number, parent: number) => void): void {

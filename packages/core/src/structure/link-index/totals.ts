@@ -116,7 +116,13 @@ function collect({ count, levels, eachFromStart, eachNext, idOf }: Walk): Totals
   }
   edgeStart.push(edgeTo.length);
   const nodes = reached.length;
-  const edges = { nodes, startEdges, edgeStart: edgeStart.data, edgeTo: edgeTo.data, edgeQuantity: edgeQuantity.data };
+  const edges = {
+    nodes,
+    startEdges,
+    edgeStart: edgeStart.data,
+    edgeTo: edgeTo.data,
+    edgeQuantity: edgeQuantity.data,
+  };
   const versions = new Float64Array(nodes);
   for (let slot = 0; slot < nodes; slot++) versions[slot] = idOf(reached.at(slot));
   return {

@@ -1,0 +1,102 @@
+import { Injectable } from '@nestjs/common';
+import type { CountRow, FindCounts, FindRanges } from '@stem-trace/contract';
+import { DataSource } from 'typeorm';
+import type { Person } from '../database/entities/person.js';
+import { Matching } from './matching.js';
+
+/** Most values of one list; the rest are few each. */
+const MOST = 40;
+const RANGES = 6;
+
+interface Grouped {
+  readonly kind: string | null;
+  readonly state: string | null;
+  readonly class: string | null;
+  readonly place: string | null;
+  readonly author: string | null;
+  /** Which columns a row is not grouped by, as bits; kind is the highest. */
+  readonly without: number;
+  readonly count: number;
+}
+
+/** What the items found are, counted. */
+@Injectable()
+export class FindCountsService {
+  constructor(
+    private readonly database: DataSource,
+    private readonly matching: Matching,
+  ) {}
+
+  /** @throws ProblemError QUERY_WRONG */
+  async counts(words: string, person: Person, place?: string): Promise<FindCounts> {
+    const { condition, hiddenPlaces } = await this.matching.of(words, person, place);
+    const rows: Grouped[] = await this.database.query(
+      `SELECT g.kind, g.state, c.name AS class, p.path AS place, a.name AS author, g.without, g.count FROM (
+         SELECT i.kind, i.state, i.class_id, i.place_id, i.author_id, count(*)::int AS count,
+                grouping(i.kind, i.state, i.class_id, i.place_id, i.author_id) AS without
+         FROM item i
+         WHERE i.newest_version_id IS NOT NULL AND i.place_id <> ALL($${condition.values.length + 1}::bigint[]) AND ${condition.sql}
+         GROUP BY GROUPING SETS ((i.kind), (i.state), (i.class_id), (i.place_id), (i.author_id), ())) g
+       LEFT JOIN class c ON c.id = g.class_id LEFT JOIN place p ON p.id = g.place_id LEFT JOIN person a ON a.id = g.author_id`,
+      [...condition.values, hiddenPlaces],
+    );
+    const list = (without: number, value: (row: Grouped) => string | null): CountRow[] =>
+      rows
+        .filter((row) => row.without === without)
+        .map((row) => ({ value: value(row) ?? '', count: row.count }))
+        .sort((a, b) => b.count - a.count || (a.value < b.value ? -1 : 1))
+        .slice(0, MOST);
+    return {
+      total: rows.find(({ without }) => without === 0b11111)?.count ?? 0,
+      kind: list(0b01111, (row) => row.kind),
+      state: list(0b10111, (row) => row.state),
+      class: list(0b11011, (row) => row.class),
+      place: list(0b11101, (row) => row.place),
+      changedBy: list(0b11110, (row) => row.author),
+    };
+  }
+
+  /** A property over the items found: ranges of about as many items each where it is a number, else its values. */
+  async ranges(words: string, property: string, person: Person, place?: string): Promise<FindRanges> {
+    const { condition, hiddenPlaces } = await this.matching.of(words, person, place);
+    const values = [...condition.values, hiddenPlaces, property.toLowerCase()];
+    const found = `FROM item_property p JOIN item i ON i.id = p.item_id
+       WHERE p.key = $${values.length} AND i.newest_version_id IS NOT NULL
+         AND i.place_id <> ALL($${values.length - 1}::bigint[]) AND ${condition.sql}`;
+    const [measured]: { unit: string; bounds: number[] | null }[] = await this.database.query(
+      `SELECT p.unit, percentile_disc(ARRAY[${cuts().join(', ')}]) WITHIN GROUP (ORDER BY p.number) AS bounds
+       ${found} AND p.number IS NOT NULL GROUP BY p.unit ORDER BY count(*) DESC LIMIT 1`,
+      values,
+    );
+    if (!measured?.bounds) {
+      const said: CountRow[] = await this.database.query(
+        `SELECT min(p.shown) AS value, count(*)::int AS count ${found} GROUP BY p.said ORDER BY 2 DESC, 1 LIMIT ${MOST}`,
+        values,
+      );
+      return { name: property, unit: '', ranges: [], values: said };
+    }
+    const bounds = [...new Set(measured.bounds)];
+    // The last range has its end in it, the others have not.
+    const counted: { bucket: number; count: number }[] = await this.database.query(
+      `SELECT width_bucket(p.number, $${values.length + 1}::float8[]) AS bucket, count(*)::int AS count
+       ${found} AND p.unit = $${values.length + 2} GROUP BY 1`,
+      [...values, bounds.length > 1 ? bounds.slice(0, -1) : bounds, measured.unit],
+    );
+    const counts = new Map(counted.map(({ bucket, count }) => [bucket, count]));
+    const starts = bounds.length > 1 ? bounds.slice(0, -1) : bounds;
+    return {
+      name: property,
+      unit: measured.unit,
+      ranges: starts.map((from, at) => ({
+        from,
+        to: bounds[at + 1] ?? from,
+        count: counts.get(at + 1) ?? 0,
+      })),
+      values: [],
+    };
+  }
+}
+
+function cuts(): number[] {
+  return Array.from({ length: RANGES + 1 }, (_, at) => at / RANGES);
+}

@@ -1,0 +1,78 @@
+import { sayValue, toSi, type PropertyValue } from '@stem-trace/core';
+import type { EntityManager } from 'typeorm';
+
+export interface PropertyRow {
+  readonly key: string;
+  readonly name: string;
+  readonly kind: PropertyValue['kind'];
+  readonly number: number | null;
+  /** Of the number, in SI base units. */
+  readonly unit: string | null;
+  readonly said: string;
+  readonly shown: string;
+}
+
+/** A property as it is looked up; the last of several with one name counts. */
+export function propertyRows(properties: readonly PropertyValue[]): PropertyRow[] {
+  const rows = new Map<string, PropertyRow>();
+  for (const property of properties) {
+    const shown = sayValue(property);
+    const si = property.kind === 'number' ? toSi(property.value, property.unit) : undefined;
+    const key = property.name.toLowerCase();
+    if (shown === '') continue;
+    const isNumber = property.kind === 'number' && Number.isFinite(si?.value ?? property.value);
+    rows.set(key, {
+      key,
+      name: property.name,
+      kind: property.kind,
+      number: isNumber ? (si?.value ?? property.value) : null,
+      unit: isNumber ? (si?.unit ?? property.unit) : null,
+      said: shown.toLowerCase(),
+      shown,
+    });
+  }
+  return [...rows.values()];
+}
+
+/** Writes the properties of versions as those of their items, where they are the newest. */
+export async function indexProperties(manager: EntityManager, versionIds: readonly string[]): Promise<void> {
+  const versions: { itemId: string; properties: PropertyValue[] | null }[] = await manager.query(
+    `SELECT v.item_id AS "itemId", v.facts->'properties' AS properties
+     FROM version v JOIN item i ON i.newest_version_id = v.id WHERE v.id = ANY($1::bigint[])`,
+    [versionIds],
+  );
+  const rows = versions.flatMap(({ itemId, properties }) =>
+    propertyRows(properties ?? []).map((row) => ({ item_id: itemId, ...row })),
+  );
+  await manager.query('DELETE FROM item_property WHERE item_id = ANY($1::bigint[])', [
+    versions.map(({ itemId }) => itemId),
+  ]);
+  if (rows.length === 0) return;
+  const shape =
+    'item_id bigint, key text, name text, kind text, number float8, unit text, said text, shown text';
+  const json = JSON.stringify(rows);
+  await manager.query(
+    `INSERT INTO item_property (item_id, key, number, unit, said, shown)
+     SELECT item_id, key, number, unit, said, shown FROM jsonb_to_recordset($1::jsonb) AS r(${shape})`,
+    [json],
+  );
+  // The unit that a property is first entered in is the one that a bare number means.
+  const known = new Map(
+    versions.flatMap(({ properties }) =>
+      (properties ?? []).map((property) => [
+        property.name.toLowerCase(),
+        {
+          key: property.name.toLowerCase(),
+          name: property.name,
+          kind: property.kind,
+          unit: property.kind === 'number' ? property.unit : '',
+        },
+      ]),
+    ),
+  );
+  await manager.query(
+    `INSERT INTO property_known SELECT * FROM jsonb_to_recordset($1::jsonb) AS r(key text, name text, kind text, unit text)
+     ON CONFLICT DO NOTHING`,
+    [JSON.stringify([...known.values()])],
+  );
+}

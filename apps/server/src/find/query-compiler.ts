@@ -1,0 +1,195 @@
+/** Makes SQL of a search. Whatever a person typed goes in as a parameter, never as text of the statement. */
+import type { Query } from '@stem-trace/core';
+
+/** Items that a part of a query means which SQL cannot work out: by relation, and those that are behind. */
+export type ItemSets = ReadonlyMap<Query, readonly string[]>;
+
+export interface Condition {
+  /** On `item` as `i`, with `$1` and on for the values. */
+  readonly sql: string;
+  readonly values: unknown[];
+}
+
+/** @param sets for every `relation` and `behind` in the query */
+export function compileQuery(query: Query, sets: ItemSets): Condition {
+  const values: unknown[] = [];
+  const compiler = new Compiler(sets, (value) => `$${values.push(value)}`);
+  return { sql: compiler.condition(query), values };
+}
+
+/** Two values as near as this are one: 1 in and 25.4 mm. */
+const TOLERANCE = 1e-9;
+
+const TEXT_COLUMNS = {
+  number: 'i.number_key',
+  name: 'lower(i.name)',
+  file: 'lower(i.file_name)',
+} as const;
+
+class Compiler {
+  constructor(
+    private readonly sets: ItemSets,
+    private readonly put: (value: unknown) => string,
+  ) {}
+
+  condition(query: Query): string {
+    const { put } = this;
+    switch (query.kind) {
+      case 'all':
+        return 'true';
+      case 'and':
+      case 'or':
+        return `(${query.parts.map((part) => this.condition(part)).join(query.kind === 'and' ? ' AND ' : ' OR ')})`;
+      case 'not':
+        return `NOT coalesce(${this.condition(query.part)}, false)`;
+      case 'words':
+        return this.words(query.text);
+      case 'text':
+        return this.text(query);
+      case 'option':
+        return this.option(query);
+      case 'property':
+        return this.property(query);
+      case 'quantity':
+        return this.quantity(query);
+      case 'day': {
+        const { from = '0001-01-01', to = '9999-12-31' } = query.range;
+        return this.byProperty(query.name, `p.said BETWEEN ${put(from)} AND ${put(to)}`);
+      }
+      case 'time':
+        return this.time(query);
+      case 'by':
+        return `i.author_id = (SELECT id FROM person WHERE login = ${put(query.login)})`;
+      case 'held':
+        return query.login === undefined
+          ? 'i.id IN (SELECT item_id FROM hold)'
+          : `i.id IN (SELECT h.item_id FROM hold h JOIN person p ON p.id = h.person_id WHERE p.login = ${put(query.login)})`;
+      case 'relation':
+      case 'behind':
+        return `i.id = ANY(${put(this.sets.get(query) ?? [])}::bigint[])`;
+      case 'with':
+        return this.having(query.what);
+      case 'in': {
+        const path = put(query.place.replace(/(.)\/+$/, '$1'));
+        // Paths keep their case; people need not.
+        return `i.place_id IN (SELECT id FROM place WHERE ${path} = '/' OR lower(path) = lower(${path}) OR starts_with(lower(path), lower(${path}) || '/'))`;
+      }
+      case 'unused':
+        return `(i.kind IN ('part', 'assembly') AND NOT EXISTS (
+          SELECT FROM link l WHERE l.target_item_id = i.id AND l.relation = 'component'))`;
+    }
+  }
+
+  private words(text: string): string {
+    const like = this.put(has(text));
+    return `i.id IN (
+      SELECT id FROM item WHERE search_text LIKE ${like}
+      UNION ALL SELECT id FROM item WHERE to_tsvector('simple', body_text) @@ to_tsquery('simple', ${this.put(beginningOf(text))})
+      UNION ALL SELECT item_id FROM version WHERE comment <> '' AND lower(comment) LIKE ${like})`;
+  }
+
+  private text({ field, how, text }: Extract<Query, { kind: 'text' }>): string {
+    const { put } = this;
+    const like = how === 'has' ? has(text) : is(text);
+    switch (field) {
+      case 'number':
+      case 'name':
+      case 'file':
+        return `${TEXT_COLUMNS[field]} LIKE ${put(like)}`;
+      case 'description':
+        return `EXISTS (SELECT FROM version v WHERE v.id = i.newest_version_id AND lower(v.facts->>'description') LIKE ${put(like)})`;
+      case 'revision':
+        return `EXISTS (SELECT FROM version v JOIN revision r ON r.id = v.revision_id WHERE v.id = i.newest_version_id AND lower(r.code) LIKE ${put(like)})`;
+      case 'comment':
+        return `i.id IN (SELECT item_id FROM version WHERE comment <> '' AND lower(comment) LIKE ${put(like)})`;
+      case 'text':
+        return how === 'has'
+          ? `to_tsvector('simple', i.body_text) @@ to_tsquery('simple', ${put(beginningOf(text))})`
+          : `(i.body_text <> '' AND lower(i.body_text) LIKE ${put(like)})`;
+    }
+  }
+
+  private option({ field, values }: Extract<Query, { kind: 'option' }>): string {
+    const any = `ANY(${this.put(values)}::text[])`;
+    switch (field) {
+      case 'kind':
+        return `i.kind = ${any}`;
+      case 'state':
+        return `i.state = ${any}`;
+      case 'class':
+        return `i.class_id IN (SELECT id FROM class WHERE name = ${any})`;
+      case 'format':
+        // Versions from before other kinds of file were taken in do not say: they are STEP.
+        return `EXISTS (SELECT FROM version v WHERE v.id = i.newest_version_id AND coalesce(v.facts->>'format', 'step') = ${any})`;
+    }
+  }
+
+  private property({ name, how, texts }: Extract<Query, { kind: 'property' }>): string {
+    const patterns = texts.map((text) => (how === 'has' ? has(text) : is(text)));
+    return this.byProperty(name, `p.said LIKE ANY(${this.put(patterns)}::text[])`);
+  }
+
+  private quantity({ name, unit, range }: Extract<Query, { kind: 'quantity' }>): string {
+    const { from, to, withFrom, withTo } = range;
+    const parts = [`p.unit = ${this.put(unit)}`];
+    if (from !== undefined)
+      parts.push(`p.number > ${this.put(from + (withFrom ? -1 : 1) * TOLERANCE * Math.abs(from))}`);
+    if (to !== undefined)
+      parts.push(`p.number < ${this.put(to + (withTo ? 1 : -1) * TOLERANCE * Math.abs(to))}`);
+    // Zero has no neighbourhood of its own.
+    if (from === 0 && withFrom) parts[1] = 'p.number >= 0';
+    if (to === 0 && withTo) parts[parts.length - 1] = 'p.number <= 0';
+    return this.byProperty(name, parts.join(' AND '));
+  }
+
+  private time({ field, range }: Extract<Query, { kind: 'time' }>): string {
+    const column = field === 'changed' ? 'i.changed_at' : 'v.created_at';
+    const parts: string[] = [];
+    if (range.from !== undefined)
+      parts.push(`${column} >= ${this.put(range.from)}::date::timestamp AT TIME ZONE 'UTC'`);
+    if (range.to !== undefined)
+      parts.push(`${column} < (${this.put(range.to)}::date + 1)::timestamp AT TIME ZONE 'UTC'`);
+    const condition = parts.join(' AND ') || 'true';
+    return field === 'changed'
+      ? `(${condition})`
+      : `i.id IN (SELECT v.item_id FROM version v WHERE v.ordinal = 1 AND ${condition})`;
+  }
+
+  private having(what: Extract<Query, { kind: 'with' }>['what']): string {
+    if (typeof what === 'object') return this.byProperty(what.property, 'true');
+    switch (what) {
+      case 'drawing':
+        return `i.id IN (SELECT target_item_id FROM link WHERE relation = 'depicts')`;
+      case 'document':
+        return `i.id IN (SELECT target_item_id FROM link WHERE relation = 'describes')`;
+      case 'gap':
+        return 'i.newest_version_id IN (SELECT version_id FROM link WHERE target_item_id IS NULL)';
+      case 'class':
+        return 'i.class_id IS NOT NULL';
+      case 'comment':
+        return `EXISTS (SELECT FROM version v WHERE v.id = i.newest_version_id AND v.comment <> '')`;
+    }
+  }
+
+  private byProperty(name: string, condition: string): string {
+    return `i.id IN (SELECT p.item_id FROM item_property p WHERE p.key = ${this.put(name.toLowerCase())} AND ${condition})`;
+  }
+}
+
+function has(text: string): string {
+  return `%${escaped(text.toLowerCase())}%`;
+}
+
+/** A star stands for anything. */
+function is(text: string): string {
+  return text.toLowerCase().split('*').map(escaped).join('%');
+}
+
+function escaped(text: string): string {
+  return text.replace(/[\\%_]/g, '\\$&');
+}
+
+/** A full-text query for words that begin so. */
+function beginningOf(word: string): string {
+  return `'${word.toLowerCase().replace(/[\\']/g, '$&$&')}':*`;
+}

@@ -1,0 +1,82 @@
+/** Finding items: searches, what they count, and what is kept of them. */
+import type { ItemRow } from './types.js';
+
+/** What rows can be ordered and grouped by; `property:NAME` besides. */
+export const FIND_SORTS = [
+  'number',
+  'name',
+  'kind',
+  'state',
+  'class',
+  'place',
+  'changed',
+  'changedBy',
+] as const;
+export const FIND_GROUPS = ['kind', 'state', 'class', 'place', 'changedBy'] as const;
+export type FindGroup = (typeof FIND_GROUPS)[number];
+
+export interface FoundRow extends ItemRow {
+  readonly class: string | null;
+  /** Values of the properties that were asked for, as they were entered, by lower-case name. */
+  readonly properties: Readonly<Record<string, string>>;
+}
+
+export interface FindAnswer {
+  readonly total: number;
+  /** Further ones that match, which the asker may not see. */
+  readonly hidden: number;
+  readonly rows: readonly FoundRow[];
+  /** Numbers that are written like the one looked for, where nothing was found. */
+  readonly near: readonly { readonly number: string; readonly name: string }[];
+}
+
+export interface CountRow {
+  readonly value: string;
+  readonly count: number;
+}
+
+/** How many of the items found have which kind, state and so on; the most frequent first. */
+export interface FindCounts {
+  readonly total: number;
+  readonly kind: readonly CountRow[];
+  readonly state: readonly CountRow[];
+  /** An empty value counts those without one. */
+  readonly class: readonly CountRow[];
+  readonly place: readonly CountRow[];
+  readonly changedBy: readonly CountRow[];
+}
+
+/** Ranges of a property's numbers over the items found. */
+export interface FindRanges {
+  readonly name: string;
+  /** SI base units of `from` and `to`, which are in `shownUnit`. */
+  readonly unit: string;
+  readonly ranges: readonly { readonly from: number; readonly to: number; readonly count: number }[];
+  /** Of a text property instead: its values. */
+  readonly values: readonly CountRow[];
+}
+
+export type SavedKind = 'search' | 'view';
+
+export interface SavedRow {
+  readonly id: string;
+  readonly kind: SavedKind;
+  readonly name: string;
+  /** What the address of the view has behind its `?`; for a search what `/find` needs. */
+  readonly address: string;
+  readonly owner: string;
+  readonly isMine: boolean;
+  readonly isShared: boolean;
+  /** Whether the owner is told when the count changes. */
+  readonly tells: boolean;
+  /** Items that a search finds now; null for views, and where its words mean nothing any more. */
+  readonly count: number | null;
+}
+
+export interface SaveRequest {
+  readonly kind: SavedKind;
+  readonly name: string;
+  readonly address: string;
+  readonly isShared: boolean;
+  readonly tells: boolean;
+}
