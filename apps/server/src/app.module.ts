@@ -50,6 +50,8 @@ import { PropertiesService } from './properties/properties.service.js';
 import { AlignService } from './lifecycle/align.service.js';
 import { SettingsController } from './settings/settings.controller.js';
 import { SettingsService } from './settings/settings.service.js';
+import { EffectService } from './structure/effect.service.js';
+import { NetService } from './structure/net.service.js';
 import { StructureIndex } from './structure/structure-index.js';
 import { LinkIndexHost } from './structure/link-index-host.js';
 import { PeopleController } from './people/people.controller.js';
@@ -143,6 +145,8 @@ export class AppModule {
         FilesService,
         StructureLoader,
         StructureIndex,
+        NetService,
+        EffectService,
         {
           provide: LinkIndexHost,
           useFactory: (database: DataSource) => new LinkIndexHost(databaseUrl, database),

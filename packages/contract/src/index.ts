@@ -3,6 +3,7 @@ export { AUDIT_KINDS } from './audit.js';
 export type * from './audit.js';
 export { FIND_GROUPS, FIND_SORTS } from './find.js';
 export type * from './find.js';
+export type * from './net.js';
 export { PROBLEM_CODES, type Problem, type ProblemCode } from './errors.js';
 export { MANIFEST_NAME, type FetchManifest } from './manifest.js';
 export {

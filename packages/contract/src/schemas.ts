@@ -13,6 +13,7 @@ import Joi from 'joi';
 import type { NewPerson, PersonChange, PlaceAccessRequest, TokenRequest } from './access.js';
 import { FIND_GROUPS, FIND_SORTS, type SaveRequest } from './find.js';
 import { AUDIT_KINDS } from './audit.js';
+import type { EffectRequest } from './net.js';
 import type { FetchManifest } from './manifest.js';
 import type {
   EditPropertiesRequest,
@@ -120,6 +121,22 @@ export const structureSchema = Joi.object({
   tops: Joi.boolean().default(false),
   limit: Joi.number().integer().min(1).max(10_000).default(1000),
   offset: Joi.number().integer().min(0).max(10_000_000).default(0),
+});
+
+const levels = Joi.number().integer().min(0).max(100).default(0);
+
+export const netSchema = Joi.object({
+  item: reference.required(),
+  lens,
+  side: Joi.string().valid('made', 'used').required(),
+  levels,
+  papers: Joi.boolean().default(false),
+});
+
+export const effectSchema = Joi.object<EffectRequest>({
+  items: Joi.array().items(reference).min(1).max(1000).required(),
+  lens,
+  levels,
 });
 
 export const compareSchema = Joi.object({

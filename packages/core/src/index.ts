@@ -166,3 +166,13 @@ export {
   type QueryProblem,
   type QueryWords,
 } from './query/query.js';
+export { Net, type NetLink, type NetNode } from './structure/net/net.js';
+export { rollUp, compareStates, type RolledSum, type RollUp } from './structure/net/roll-up.js';
+export {
+  MAX_OUTLINE_ROWS,
+  openToLevel,
+  openToNodes,
+  outlineRows,
+  type OutlineRow,
+} from './structure/net/outline.js';
+export { chainsBetween, productsOf, type Chain, type Chains } from './structure/net/chains.js';

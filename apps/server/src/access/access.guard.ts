@@ -75,8 +75,11 @@ export function sessionCookie(request: Request): string | undefined {
   return parse(request.headers.cookie ?? '')[SESSION_COOKIE];
 }
 
+/** Questions that are too long for an address, and signing out. */
+const READING_POSTS: ReadonlySet<string> = new Set(['/api/session', '/api/effect']);
+
 function isReading(request: Request): boolean {
-  return request.method === 'GET' || request.method === 'HEAD' || request.path === '/api/session';
+  return request.method === 'GET' || request.method === 'HEAD' || READING_POSTS.has(request.path);
 }
 
 /** A cookie comes along with requests that other sites make; those are refused where they change something. */

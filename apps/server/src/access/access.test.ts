@@ -21,6 +21,8 @@ const ROUTES = [
   ['GET', '/api/item?item=X'],
   ['GET', '/api/made?item=X'],
   ['GET', '/api/used?item=X'],
+  ['GET', '/api/net?item=X&side=made'],
+  ['POST', '/api/effect'],
   ['GET', '/api/compare?from=X&to=Y'],
   ['GET', '/api/intakes'],
   ['POST', '/api/intakes'],
@@ -124,7 +126,9 @@ describe('every route', () => {
     expect(await status(method, path, { Authorization: 'Bearer st_made_up' })).toBe(401);
   });
 
-  it.each(ROUTES.filter(([method]) => method !== 'GET'))('%s %s is not for viewers', async (method, path) => {
+  const changing = ROUTES.filter(([method, path]) => method !== 'GET' && path !== '/api/effect');
+
+  it.each(changing)('%s %s is not for viewers', async (method, path) => {
     const token = await store.tokenFor('vera', 'viewer');
     expect(await status(method, path, { Authorization: `Bearer ${token}` })).toBe(403);
   });

@@ -32,7 +32,8 @@ export function dataSourceOptions(url: string): DataSourceOptions {
     migrationsRun: true,
     synchronize: false,
     applicationName: 'stem-trace',
-    extra: { max: 10 },
+    // Compiling a query costs more than any query here takes.
+    extra: { max: 10, options: '-c jit=off' },
   };
 }
 

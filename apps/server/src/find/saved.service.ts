@@ -58,9 +58,9 @@ export class SavedService implements OnApplicationBootstrap, OnModuleDestroy {
       [person.id],
     );
     return Promise.all(
-      stored.map(async ({ ownerId: _owner, lastCount: _count, ...row }) => ({
-        ...row,
-        count: row.kind === 'search' ? await this.count(row.address, person) : null,
+      stored.map(async ({ id, kind, name, address, owner, isMine, isShared, tells }) => ({
+        ...{ id, kind, name, address, owner, isMine, isShared, tells },
+        count: kind === 'search' ? await this.count(address, person) : null,
       })),
     );
   }

@@ -53,7 +53,7 @@ export async function loadSeed({
     const counts = await load(client, { options, blobs: new BlobStore(blobFolder), say });
     await client.query('COMMIT');
     say('Counting, so that the database plans well …');
-    await client.query('ANALYZE');
+    await client.query('VACUUM ANALYZE');
     return counts;
   } finally {
     await client.end();

@@ -1,14 +1,38 @@
-import { Controller, Get, Query } from '@nestjs/common';
-import type { StructureAnswer } from '@stem-trace/contract';
-import { structureSchema } from '@stem-trace/contract/schemas';
+import { Body, Controller, Get, HttpCode, Post, Query } from '@nestjs/common';
+import type { EffectAnswer, EffectRequest, NetAnswer, StructureAnswer } from '@stem-trace/contract';
+import { effectSchema, netSchema, structureSchema } from '@stem-trace/contract/schemas';
 import { Caller } from '../access/access.guard.js';
 import { Person } from '../database/entities/person.js';
 import { Validate } from '../problems/validate.js';
+import { EffectService } from './effect.service.js';
+import { NetService, type NetRequest } from './net.service.js';
 import { StructureService, type StructureRequest } from './structure.service.js';
 
 @Controller('api')
 export class StructureController {
-  constructor(private readonly structure: StructureService) {}
+  constructor(
+    private readonly structure: StructureService,
+    private readonly nets: NetService,
+    private readonly effects: EffectService,
+  ) {}
+
+  @Get('net')
+  net(
+    @Query(new Validate(netSchema)) request: NetRequest,
+    @Caller() person: Person,
+  ): Promise<NetAnswer> {
+    return this.nets.net(request, person);
+  }
+
+  /** Reads only; the items may be too many for an address. */
+  @Post('effect')
+  @HttpCode(200)
+  effect(
+    @Body(new Validate(effectSchema)) request: EffectRequest,
+    @Caller() person: Person,
+  ): Promise<EffectAnswer> {
+    return this.effects.effect(request, person);
+  }
 
   @Get('made')
   made(

@@ -108,12 +108,10 @@ export class StructureService {
     const { versions, levels, totals, isEnd } = answer;
     const slots = new Map([...versions].map((version, slot) => [String(version), slot]));
     const hiddenPlaces = (await this.rights.of(person)).placesWithout('see');
-    const [counted]: { seen: number; hidden: number }[] = await this.database.query(
-      `SELECT count(*) FILTER (WHERE i.place_id <> ALL($2::bigint[]))::int AS seen,
-              count(DISTINCT i.id) FILTER (WHERE i.place_id = ANY($2::bigint[]))::int AS hidden
-       FROM version v JOIN item i ON i.id = v.item_id WHERE v.id = ANY($1::bigint[])`,
-      [[...slots.keys()], hiddenPlaces],
-    );
+    const counted =
+      hiddenPlaces.length === 0
+        ? { seen: slots.size, hidden: 0 }
+        : await this.countSeen([...slots.keys()], hiddenPlaces);
     const shown: { id: string; behind: number; recorded: string | null }[] = await this.database.query(
       `SELECT v.id, coalesce(n.ordinal - t.ordinal, 0) AS behind, tr.code || '/' || t.seq AS recorded
        FROM version v JOIN item i ON i.id = v.item_id
@@ -152,9 +150,22 @@ export class StructureService {
           },
         ];
       }),
-      total: counted?.seen ?? 0,
-      hidden: counted?.hidden ?? 0,
+      total: counted.seen,
+      hidden: counted.hidden,
     };
+  }
+
+  private async countSeen(
+    versions: readonly string[],
+    hiddenPlaces: readonly string[],
+  ): Promise<{ seen: number; hidden: number }> {
+    const [counted]: { seen: number; hidden: number }[] = await this.database.query(
+      `SELECT count(*) FILTER (WHERE i.place_id <> ALL($2::bigint[]))::int AS seen,
+              count(DISTINCT i.id) FILTER (WHERE i.place_id = ANY($2::bigint[]))::int AS hidden
+       FROM version v JOIN item i ON i.id = v.item_id WHERE v.id = ANY($1::bigint[])`,
+      [versions, hiddenPlaces],
+    );
+    return counted ?? { seen: 0, hidden: 0 };
   }
 }
 

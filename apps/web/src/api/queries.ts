@@ -1,6 +1,5 @@
 import type {
   CompareAnswer,
-  FindAnswer,
   IntakeSheetRow,
   IntakeState,
   IntakeView,
@@ -26,21 +25,6 @@ export const welcomeQuery = queryOptions({
   queryFn: ({ signal }) => get<WelcomeAnswer>('/api/welcome', {}, signal),
   staleTime: Infinity,
 });
-
-export const PAGE = 200;
-
-export interface FindQuery {
-  readonly words: string;
-  readonly sort: string;
-  readonly order: 'up' | 'down';
-  readonly place?: string | undefined;
-}
-
-export const findPageQuery = (query: FindQuery, page: number, limit = PAGE) =>
-  queryOptions({
-    queryKey: ['items', query, page, limit],
-    queryFn: ({ signal }) => get<FindAnswer>('/api/items', { ...query, limit, offset: page * limit }, signal),
-  });
 
 export const itemQuery = (item: string) =>
   queryOptions({

@@ -1,10 +1,11 @@
+import { completeQuery } from '@stem-trace/core';
 import { useQuery } from '@tanstack/react-query';
 import { Search } from 'lucide-react';
 import { useEffect, useState, type RefObject } from 'react';
 import { ComboBox, Input, ListBox, ListBoxItem, Popover, type Key } from 'react-aria-components';
 import { useLocation, useNavigate, useSearchParams } from 'react-router';
 import styled from 'styled-components';
-import { findPageQuery } from '../api/queries.js';
+import { findPageQuery, findWordsQuery } from '../api/find.js';
 import { colour, font } from '../ui/theme.js';
 import { findAddress, traceAddress } from './addresses.js';
 
@@ -17,44 +18,47 @@ const COMMANDS = [
 
 const SUGGESTED = 6;
 
-/** The one input for finding items and for commands. Enter finds; a suggestion is opened in Trace. */
+interface Offer {
+  readonly id: string;
+  readonly mono: string;
+  readonly text: string;
+  /** What the box holds after it is chosen; absent for what is opened instead. */
+  readonly completed?: string;
+}
+
+/** The one input for finding items and for commands. Enter finds; an item that is offered is opened in Trace. */
 export function FindBox({ box }: { readonly box: RefObject<HTMLInputElement | null> }): React.JSX.Element {
   const [search] = useSearchParams();
   const { pathname } = useLocation();
   const current = pathname === '/find' ? (search.get('words') ?? '') : '';
   const [words, setWords] = useState(current);
+  const [caret, setCaret] = useState(0);
   useEffect(() => setWords(current), [current]);
   const navigate = useNavigate();
-  const found = useQuery({
-    ...findPageQuery({ words: words.trim(), sort: 'number', order: 'up' }, 0, SUGGESTED),
-    enabled: words.trim().length > 1,
-  });
-  const commands = COMMANDS.filter(
-    ({ title }) => words.trim() !== '' && title.toLowerCase().includes(words.trim().toLowerCase()),
-  );
-  const items = [
-    ...(words.trim().length > 1 ? (found.data?.rows ?? []) : []).map((row) => ({
-      id: `item:${row.number}`,
-      mono: row.number,
-      text: row.name,
-    })),
-    ...commands.map(({ id, title }) => ({ id, mono: '', text: title })),
-  ];
+  const offers = useOffers(words, caret);
+  const follow = (): void => setCaret(box.current?.selectionStart ?? 0);
   const choose = (key: Key | null): void => {
-    const text = String(key ?? '');
-    const command = COMMANDS.find(({ id }) => id === text);
-    const address = command?.address ?? (text.startsWith('item:') ? traceAddress(text.slice(5)) : undefined);
-    if (address === undefined) return;
+    const offer = offers.find(({ id }) => id === key);
+    if (!offer) return;
+    if (offer.completed !== undefined) {
+      setWords(offer.completed);
+      setCaret(offer.completed.length);
+      return;
+    }
+    const command = COMMANDS.find(({ id }) => id === offer.id);
     setWords('');
     box.current?.blur();
-    void navigate(address);
+    void navigate(command?.address ?? traceAddress(offer.mono));
   };
   return (
     <Combo
       aria-label="Find items or commands"
-      items={items}
+      items={offers}
       inputValue={words}
-      onInputChange={setWords}
+      onInputChange={(text) => {
+        setWords(text);
+        follow();
+      }}
       selectedKey={null}
       onSelectionChange={choose}
       allowsCustomValue
@@ -64,7 +68,9 @@ export function FindBox({ box }: { readonly box: RefObject<HTMLInputElement | nu
       <Search size={15} aria-hidden />
       <Input
         ref={box}
-        placeholder="Find a number, name or property  ( / )"
+        placeholder="Find: words, state = released, used in FM-100 …  ( / )"
+        spellCheck={false}
+        onSelect={follow}
         onKeyDown={(event) => {
           if (event.key !== 'Enter' || event.currentTarget.getAttribute('aria-activedescendant')) return;
           event.preventDefault();
@@ -74,7 +80,7 @@ export function FindBox({ box }: { readonly box: RefObject<HTMLInputElement | nu
       />
       <Drop>
         <ListBox>
-          {(item: (typeof items)[number]) => (
+          {(item: Offer) => (
             <Option id={item.id} textValue={`${item.mono} ${item.text}`}>
               {item.mono ? <b>{item.mono}</b> : null}
               <span>{item.text}</span>
@@ -84,6 +90,35 @@ export function FindBox({ box }: { readonly box: RefObject<HTMLInputElement | nu
       </Drop>
     </Combo>
   );
+}
+
+/** What the language offers at the caret, then items and commands that the words may mean. */
+function useOffers(words: string, caret: number): readonly Offer[] {
+  const known = useQuery({ ...findWordsQuery, enabled: words !== '' }).data;
+  const isPlain = /^[^=<>≠≤≥"()]*$/.test(words);
+  const wanted = isPlain && words.trim().length > 1;
+  const found = useQuery({
+    ...findPageQuery({ words: words.trim(), sort: 'number', order: 'up' }, 0, SUGGESTED),
+    enabled: wanted,
+  });
+  const completions = known && words !== '' ? completeQuery(words, caret, known) : [];
+  const commands = COMMANDS.filter(
+    ({ title }) => words.trim() !== '' && title.toLowerCase().includes(words.trim().toLowerCase()),
+  );
+  const items = wanted ? (found.data?.rows ?? []) : [];
+  const opened = items.map((row) => ({ id: `item:${row.number}`, mono: row.number, text: row.name }));
+  const put = completions.map(({ from, to, text, says }) => ({
+    id: `put:${text}`,
+    mono: text,
+    text: says,
+    completed: `${words.slice(0, from)}${text} ${words.slice(to).trimStart()}`,
+  }));
+  // A first word is most often a number; later ones are most often part of a filter.
+  const isFirst = !/\S\s/.test(words);
+  return [
+    ...(isFirst ? [...opened, ...put.slice(0, SUGGESTED)] : [...put, ...opened]),
+    ...commands.map(({ id, title }) => ({ id, mono: '', text: title })),
+  ];
 }
 
 const Combo = styled(ComboBox)`

@@ -41,6 +41,10 @@ export interface GridProps<Row> {
   /** Depth in a tree, from 1; makes this a tree grid. */
   readonly levelOf?: (row: Row) => number;
   readonly takesFocus?: boolean;
+  /** What a row that heads others says, over the whole width; undefined for other rows. */
+  readonly headOf?: (row: Row) => ReactNode;
+  /** Makes the edges of headings movable. */
+  readonly onResize?: (key: string, widthPx: number) => void;
 }
 
 export function Grid<Row>(props: GridProps<Row>): React.JSX.Element {
@@ -98,6 +102,12 @@ export function Grid<Row>(props: GridProps<Row>): React.JSX.Element {
                 ) : (
                   column.title
                 )}
+                {props.onResize && column.title !== '' ? (
+                  <Edge
+                    aria-hidden
+                    onPointerDown={(event) => followEdge(event, (px) => props.onResize?.(column.key, px))}
+                  />
+                ) : null}
               </HeadCell>
             ))}
           </Head>
@@ -122,6 +132,7 @@ interface RowProps<Row> {
 
 function GridRow<Row>({ props, index, start, id, template }: RowProps<Row>): React.JSX.Element {
   const row = props.row(index);
+  const head = row === undefined ? undefined : props.headOf?.(row);
   const picked = row !== undefined && (props.isPicked?.(row) ?? false);
   return (
     <Line
@@ -140,14 +151,35 @@ function GridRow<Row>({ props, index, start, id, template }: RowProps<Row>): Rea
       onClick={() => props.onCursor(index)}
       onDoubleClick={() => row !== undefined && props.onOpen?.(row)}
     >
-      {props.columns.map((column) => (
-        <Cell key={column.key} role="gridcell" data-align={column.align}>
-          {row === undefined ? '…' : column.cell(row, index)}
+      {head === undefined ? (
+        props.columns.map((column) => (
+          <Cell key={column.key} role="gridcell" data-align={column.align}>
+            {row === undefined ? '…' : column.cell(row, index)}
+          </Cell>
+        ))
+      ) : (
+        <Cell role="gridcell" aria-colspan={props.columns.length} data-head>
+          {head}
         </Cell>
-      ))}
+      )}
     </Line>
   );
 }
+
+/** Drags the edge of a heading until the pointer is let go. */
+function followEdge(event: React.PointerEvent<HTMLElement>, tell: (widthPx: number) => void): void {
+  event.preventDefault();
+  const edge = event.currentTarget;
+  const left = edge.parentElement?.getBoundingClientRect().left ?? 0;
+  edge.setPointerCapture(event.pointerId);
+  const move = ({ clientX }: PointerEvent): void => tell(Math.max(MIN_WIDTH, Math.round(clientX - left)));
+  edge.addEventListener('pointermove', move);
+  edge.addEventListener('lostpointercapture', () => edge.removeEventListener('pointermove', move), {
+    once: true,
+  });
+}
+
+const MIN_WIDTH = 48;
 
 /** Width below which the table scrolls sideways, so that head and rows keep the same tracks. */
 function leastWidth(columns: readonly { readonly width: string }[]): number {
@@ -235,11 +267,25 @@ const HeadCell = styled.div`
   align-items: center;
   white-space: nowrap;
   overflow: hidden;
+  position: relative;
   &[data-align='right'] {
     justify-content: flex-end;
   }
   &[data-align='center'] {
     justify-content: center;
+  }
+`;
+const Edge = styled.span`
+  position: absolute;
+  right: 0;
+  top: 6px;
+  bottom: 6px;
+  width: 7px;
+  border-right: 1px solid ${colour.line};
+  cursor: col-resize;
+  touch-action: none;
+  &:hover {
+    border-right: 2px solid ${colour.petrol};
   }
 `;
 const SortButton = styled.button`
@@ -271,6 +317,11 @@ const Line = styled.div`
   }
 `;
 const Cell = styled.div`
+  &[data-head] {
+    grid-column: 1 / -1;
+    background: ${colour.surface};
+    font-weight: 600;
+  }
   padding: 0 10px;
   display: flex;
   align-items: center;

@@ -1,12 +1,18 @@
+import type { ReactNode } from 'react';
 import { Checkbox, type CheckboxProps } from 'react-aria-components';
 import styled from 'styled-components';
 import { colour } from './theme.js';
 
-/** A small box that is ticked or not; its name comes from `aria-label`. */
-export function Tick(props: Omit<CheckboxProps, 'children'>): React.JSX.Element {
+export interface TickProps extends Omit<CheckboxProps, 'children'> {
+  readonly children?: ReactNode;
+}
+
+/** A small box that is ticked or not; its name is what stands beside it, or `aria-label`. */
+export function Tick({ children, ...props }: TickProps): React.JSX.Element {
   return (
     <Frame {...props}>
       <TickBox aria-hidden />
+      {children}
     </Frame>
   );
 }
@@ -35,4 +41,7 @@ export const TickBox = styled.i`
 
 const Frame = styled(Checkbox)`
   display: inline-flex;
+  align-items: center;
+  gap: 8px;
+  min-width: 0;
 `;

@@ -1,182 +1,273 @@
-import { keepPreviousData, useQueries } from '@tanstack/react-query';
-import type { ItemRow } from '@stem-trace/contract';
-import { FolderTree } from 'lucide-react';
+import { FIND_GROUPS } from '@stem-trace/contract';
+import { useQuery } from '@tanstack/react-query';
+import { BarChart3, Bookmark, Columns3, Download, FolderTree } from 'lucide-react';
 import { useCallback, useEffect, useState } from 'react';
-import { ToggleButton as AriaToggle } from 'react-aria-components';
-import { Link, useNavigate, useSearchParams } from 'react-router';
+import { Menu, MenuItem, MenuTrigger, Popover, ToggleButton as AriaToggle } from 'react-aria-components';
+import { Link, useLocation, useNavigate, useSearchParams } from 'react-router';
 import styled from 'styled-components';
-import { findPageQuery, PAGE } from '../../api/queries.js';
-import { traceAddress, useLens } from '../../frame/addresses.js';
+import { findWordsQuery, tableAddress, type FindQuery } from '../../api/find.js';
+import { findAddress, traceAddress, useLens } from '../../frame/addresses.js';
 import { useDesk } from '../../frame/desk.js';
-import { Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
-import { StateGlyph } from '../../ui/glyphs.js';
-import { Grid, type GridColumn } from '../../ui/grid.js';
-import { HolderTag } from '../../ui/holder-tag.js';
-import { MiddleCut } from '../../ui/middle-cut.js';
+import { SaveDialog } from '../../frame/save-dialog.js';
+import { Button, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
+import { Grid } from '../../ui/grid.js';
 import { colour } from '../../ui/theme.js';
-import { When } from '../../ui/when.js';
+import { ColumnsDialog } from './columns-dialog.js';
+import { CountsPanel } from './counts-panel.js';
+import { gridColumns, PROPERTY, useChosenColumns, type ChosenColumn } from './find-columns.js';
 import { PlacesTree } from './places-tree.js';
+import { SavedStrip } from './saved-strip.js';
+import { useFound, type FindLine, type Found } from './use-found.js';
+import { WrongQuery } from './wrong-query.js';
+import type { GridColumn } from '../../ui/grid.js';
 
-const COLUMNS: readonly GridColumn<ItemRow>[] = [
-  {
-    key: 'state',
-    title: '',
-    width: '34px',
-    align: 'center',
-    cell: (row) => <StateGlyph state={row.state} />,
-  },
-  {
-    key: 'number',
-    title: 'Number',
-    width: 'minmax(150px, 0.8fr)',
-    sortable: true,
-    cell: (row) => (
-      <Mono>
-        <MiddleCut text={row.number} />
-      </Mono>
-    ),
-  },
-  {
-    key: 'name',
-    title: 'Name',
-    width: 'minmax(180px, 1.4fr)',
-    sortable: true,
-    cell: (row) => <MiddleCut text={row.name} />,
-  },
-  { key: 'kind', title: 'Kind', width: '88px', sortable: true, cell: (row) => row.kind },
-  { key: 'version', title: 'Version', width: '70px', cell: (row) => <Mono>{row.version}</Mono> },
-  { key: 'heldBy', title: 'Held', width: '56px', cell: (row) => <HolderTag holder={row.heldBy} /> },
-  {
-    key: 'changed',
-    title: 'Changed',
-    width: '110px',
-    sortable: true,
-    cell: (row) => (
-      <Soft>
-        <When at={row.changedAt} />
-      </Soft>
-    ),
-  },
-  {
-    key: 'changedBy',
-    title: 'By',
-    width: 'minmax(110px, 0.6fr)',
-    cell: (row) => <Soft>{row.changedBy}</Soft>,
-  },
-];
-
-/** Beside the tree of places there is less room. */
-const NARROW = COLUMNS.filter(({ key }) => key !== 'changedBy' && key !== 'kind');
-
-/** Items by words: a table for any number of them. */
+/** Items by a search: a table for any number of them, with counts beside it. */
 export function FindPlace(): React.JSX.Element {
-  const [search, setSearch] = useSearchParams();
-  const words = search.get('words') ?? '';
-  const sort = search.get('sort') ?? 'number';
-  const order = search.get('order') === 'down' ? 'down' : 'up';
-  const place = search.get('place') ?? '/';
-  const [placesShown, showPlaces] = useState(place !== '/');
+  const [query, change] = useFindQuery();
+  const { words, sort, order, place, group } = query;
+  const [chosen, choose] = useChosenColumns();
+  const columns = chosen.flatMap(({ key }) => (key.startsWith(PROPERTY) ? [key.slice(PROPERTY.length)] : []));
+  const asked: FindQuery = { ...query, columns: columns.join(';') || undefined };
+  const [panel, showPanel] = usePanel(place);
+  const [dialog, open] = useState<'columns' | 'save' | null>(null);
   const [sight, setSight] = useState<readonly [number, number]>([0, 0]);
   const [cursor, setCursor] = useState(0);
   const desk = useDesk();
   const { pointAt } = desk;
   const [lens] = useLens();
   const navigate = useNavigate();
-
-  const firstPage = Math.floor(sight[0] / PAGE);
-  const pages = [0, ...range(Math.max(1, firstPage), Math.floor(sight[1] / PAGE))];
-  const answers = useQueries({
-    queries: pages.map((page) => ({
-      ...findPageQuery({ words, sort, order, place: place === '/' ? undefined : place }, page),
-      placeholderData: keepPreviousData,
-    })),
-  });
-  const { total = 0, hidden = 0 } = answers[0]?.data ?? {};
-  const rowAt = (index: number): ItemRow | undefined =>
-    answers[pages.indexOf(Math.floor(index / PAGE))]?.data?.rows[index % PAGE];
-  const under = rowAt(cursor)?.number ?? '';
+  const { pathname, search } = useLocation();
+  const known = useQuery(findWordsQuery).data;
+  const found = useFound(asked, sight);
+  const line = found.line(cursor);
+  const under = line?.kind === 'item' ? line.row.number : '';
   useEffect(() => pointAt(under), [pointAt, under]);
-  useEffect(() => setCursor(0), [words, sort, order, place]);
+  useEffect(() => setCursor(group === undefined ? 0 : 1), [words, sort, order, place, group]);
   const look = useCallback((first: number, last: number) => setSight([first, last]), []);
 
+  const sortBy = (key: string): void =>
+    change({ sort: key, order: sort === key && order === 'up' ? 'down' : '' });
+  const resize = (key: string, widthPx: number): void =>
+    choose(chosen.map((column) => (column.key === key ? { key, widthPx } : column)));
+  return (
+    <>
+      <Line>
+        <h1 aria-live="polite">{found.isThere ? sayCount(found.total, words, place) : 'Finding …'}</h1>
+        {found.hidden > 0 ? (
+          <Soft>and {found.hidden.toLocaleString('en-GB')} not visible to you</Soft>
+        ) : null}
+        <Spacer />
+        <ToggleButton isSelected={panel === 'counts'} onChange={(on) => showPanel(on ? 'counts' : 'none')}>
+          <BarChart3 size={15} aria-hidden /> Counts
+        </ToggleButton>
+        <ToggleButton isSelected={panel === 'places'} onChange={(on) => showPanel(on ? 'places' : 'none')}>
+          <FolderTree size={15} aria-hidden /> Places
+        </ToggleButton>
+        <GroupPick group={group} onGroup={(key) => change({ group: key })} />
+        <Button aria-label="Columns" onPress={() => open('columns')}>
+          <Columns3 size={15} aria-hidden />
+        </Button>
+        <TakeAway query={asked} />
+        <Button aria-label="Keep this search" onPress={() => open('save')}>
+          <Bookmark size={15} aria-hidden />
+        </Button>
+      </Line>
+      {words === '' && place === undefined ? <SavedStrip /> : null}
+      {found.error ? <WrongQuery words={words} error={found.error} /> : null}
+      {found.isThere && found.total === 0 && !found.error ? <Nothing words={words} near={found.near} /> : null}
+      <Halves>
+        {panel === 'places' ? (
+          <PlacesTree place={place ?? '/'} onPlace={(path) => change({ place: path === '/' ? '' : path })} />
+        ) : null}
+        {panel === 'counts' ? (
+          <CountsPanel words={words} place={place} onWords={(next) => change({ words: next })} />
+        ) : null}
+        <Grid
+          label="Items found"
+          columns={useLineColumns(chosen)}
+          rowCount={found.lines}
+          row={found.line}
+          cursor={cursor}
+          onCursor={setCursor}
+          headOf={(each) => (each.kind === 'head' ? <Head line={each} /> : undefined)}
+          onOpen={(each) => {
+            if (each.kind === 'item') void navigate(traceAddress(each.row.number, lens));
+          }}
+          onPick={(each) => {
+            if (each.kind === 'item') desk.toggleInTray({ number: each.row.number, name: each.row.name });
+          }}
+          isPicked={(each) => each.kind === 'item' && desk.isInTray(each.row.number)}
+          sort={{ key: sort, order }}
+          onSort={sortBy}
+          onSight={look}
+          onResize={resize}
+          takesFocus
+        />
+      </Halves>
+      {dialog === 'columns' ? (
+        <ColumnsDialog
+          chosen={chosen}
+          properties={known?.properties.map(({ name }) => name) ?? []}
+          onChoose={choose}
+          onClose={() => open(null)}
+        />
+      ) : null}
+      {dialog === 'save' ? (
+        <SaveDialog
+          kind="search"
+          address={pathname + search}
+          says={words === '' ? 'all items' : words}
+          onClose={() => open(null)}
+        />
+      ) : null}
+    </>
+  );
+}
+
+/** The search in the address of the view. */
+function useFindQuery(): [FindQuery, (changes: Readonly<Record<string, string>>) => void] {
+  const [search, setSearch] = useSearchParams();
+  const group = FIND_GROUPS.find((key) => key === search.get('group'));
+  const query: FindQuery = {
+    words: search.get('words') ?? '',
+    sort: search.get('sort') ?? 'number',
+    order: search.get('order') === 'down' ? 'down' : 'up',
+    place: search.get('place') ?? undefined,
+    group,
+  };
   const change = (changes: Readonly<Record<string, string>>): void => {
     const next = new URLSearchParams(search);
     for (const [name, value] of Object.entries(changes)) {
       if (value === '') next.delete(name);
       else next.set(name, value);
     }
-    setSearch(next, { replace: true });
+    // Another search is another view, to which one can come back.
+    setSearch(next, { replace: !('words' in changes) });
   };
-  const sortBy = (key: string): void =>
-    change({ sort: key, order: sort === key && order === 'up' ? 'down' : '' });
-  const error = answers.find((answer) => answer.error)?.error;
+  return [query, change];
+}
 
+type PanelKind = 'counts' | 'places' | 'none';
+const PANEL = 'stem-trace.find.panel';
+
+function usePanel(place: string | undefined): [PanelKind, (panel: PanelKind) => void] {
+  const [panel, setPanel] = useState<PanelKind>(() => {
+    if (place !== undefined) return 'places';
+    return localStorage.getItem(PANEL) === 'none' ? 'none' : 'counts';
+  });
+  const show = (next: PanelKind): void => {
+    setPanel(next);
+    localStorage.setItem(PANEL, next);
+  };
+  return [panel, show];
+}
+
+function useLineColumns(chosen: readonly ChosenColumn[]): readonly GridColumn<FindLine>[] {
+  return gridColumns(chosen).map((column) => ({
+    ...column,
+    cell: (line, index) => (line.kind === 'item' ? column.cell(line.row, index) : null),
+  }));
+}
+
+const GROUP_TITLES: Readonly<Record<string, string>> = {
+  kind: 'kind',
+  state: 'state',
+  class: 'class',
+  place: 'place',
+  changedBy: 'person',
+};
+
+function GroupPick({
+  group,
+  onGroup,
+}: {
+  readonly group: string | undefined;
+  readonly onGroup: (key: string) => void;
+}): React.JSX.Element {
+  return (
+    <Select aria-label="Group by" value={group ?? ''} onChange={(event) => onGroup(event.target.value)}>
+      <option value="">no groups</option>
+      {FIND_GROUPS.map((key) => (
+        <option key={key} value={key}>
+          by {GROUP_TITLES[key]}
+        </option>
+      ))}
+    </Select>
+  );
+}
+
+function TakeAway({ query }: { readonly query: FindQuery }): React.JSX.Element {
+  return (
+    <MenuTrigger>
+      <Button aria-label="Take away as a table">
+        <Download size={15} aria-hidden />
+      </Button>
+      <Drop>
+        <Menu>
+          <MenuItem href={tableAddress(query, 'csv')} download="found.csv">
+            CSV
+          </MenuItem>
+          <MenuItem href={tableAddress(query, 'xlsx')} download="found.xlsx">
+            Spreadsheet (XLSX)
+          </MenuItem>
+        </Menu>
+      </Drop>
+    </MenuTrigger>
+  );
+}
+
+function Head({ line }: { readonly line: Extract<FindLine, { kind: 'head' }> }): React.JSX.Element {
   return (
     <>
-      <Line>
-        <h1 aria-live="polite">{answers[0]?.data ? sayCount(total, words, place) : 'Finding …'}</h1>
-        {hidden > 0 ? (
-          <Soft>and {hidden.toLocaleString('en-GB')} not visible to you</Soft>
-        ) : (
-          <Soft>Enter opens an item in Trace, Space puts it into the tray.</Soft>
-        )}
-        <Spacer />
-        <ToggleButton isSelected={placesShown} onChange={showPlaces}>
-          <FolderTree size={15} aria-hidden /> Places
-        </ToggleButton>
-      </Line>
-      {error ? <Trouble>{error.message}</Trouble> : null}
-      {answers[0]?.data && total === 0 ? <Nothing words={words} /> : null}
-      <Halves>
-        {placesShown ? (
-          <PlacesTree place={place} onPlace={(path) => change({ place: path === '/' ? '' : path })} />
-        ) : null}
-        <Grid
-          label="Items found"
-          columns={placesShown ? NARROW : COLUMNS}
-          rowCount={total}
-          row={rowAt}
-          cursor={cursor}
-          onCursor={setCursor}
-          onOpen={(row) => void navigate(traceAddress(row.number, lens))}
-          onPick={(row) => desk.toggleInTray({ number: row.number, name: row.name })}
-          isPicked={(row) => desk.isInTray(row.number)}
-          sort={{ key: sort, order }}
-          onSort={sortBy}
-          onSight={look}
-          takesFocus
-        />
-      </Halves>
+      {line.value} <Soft>{line.count.toLocaleString('en-GB')}</Soft>
     </>
   );
 }
 
-function sayCount(total: number, words: string, place: string): string {
+function sayCount(total: number, words: string, place: string | undefined): string {
   const items = `${total.toLocaleString('en-GB')} ${total === 1 ? 'item' : 'items'}`;
-  const where = place === '/' ? '' : ` in ${place}`;
+  const where = place === undefined ? '' : ` in ${place}`;
   return words === '' ? `${items}${where}` : `${items} with “${words}”${where}`;
 }
 
-function Nothing({ words }: { readonly words: string }): React.JSX.Element {
-  return words === '' ? (
+function Nothing({ words, near }: { readonly words: string; readonly near: Found['near'] }): React.JSX.Element {
+  if (words === '')
+    return (
+      <Hint>
+        The store is empty. Begin with <Link to="/intake">bringing in a folder of design files</Link>.
+      </Hint>
+    );
+  if (near.length > 0)
+    return (
+      <Trouble as="div">
+        No number is written so. Alike are:{' '}
+        {near.map(({ number, name }) => (
+          <Near key={number}>
+            <Link to={findAddress(number)}>
+              <Mono>{number}</Mono>
+            </Link>{' '}
+            {name}
+          </Near>
+        ))}
+      </Trouble>
+    );
+  return (
     <Hint>
-      The store is empty. Begin with <Link to="/intake">bringing in a folder of design files</Link>.
-    </Hint>
-  ) : (
-    <Hint>
-      Nothing has all of these words. Try fewer, or a part of one; <Link to="/find">show everything</Link>.
+      Nothing fits all of this. Try fewer words, or a part of one; <Link to="/find">show everything</Link>.
     </Hint>
   );
 }
 
-function range(from: number, to: number): number[] {
-  return Array.from({ length: Math.max(0, to - from + 1) }, (_, index) => from + index);
-}
-
 const Line = styled.div`
   display: flex;
-  align-items: baseline;
-  gap: 14px;
+  align-items: center;
+  gap: 8px;
+  h1 {
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+    min-width: 0;
+  }
 `;
 const Spacer = styled.span`
   flex: 1;
@@ -186,6 +277,38 @@ const Halves = styled.div`
   min-height: 0;
   display: flex;
   gap: 12px;
+`;
+const Near = styled.span`
+  margin-right: 14px;
+  white-space: nowrap;
+`;
+const Select = styled.select`
+  height: 28px;
+  padding: 0 6px;
+  border: 1px solid ${colour.lineStrong};
+  border-radius: 4px;
+  background: ${colour.raised};
+  color: ${colour.ink};
+  font: inherit;
+`;
+const Drop = styled(Popover)`
+  background: ${colour.raised};
+  border: 1px solid ${colour.lineStrong};
+  border-radius: 4px;
+  box-shadow: 0 6px 20px #0003;
+  padding: 4px;
+  [role='menuitem'] {
+    display: block;
+    padding: 5px 10px;
+    border-radius: 3px;
+    color: ${colour.ink};
+    text-decoration: none;
+    cursor: default;
+  }
+  [role='menuitem'][data-focused] {
+    background: ${colour.petrolSoft};
+    outline: none;
+  }
 `;
 const ToggleButton = styled(AriaToggle)`
   display: inline-flex;

@@ -6,7 +6,7 @@ import styled from 'styled-components';
 import { send } from '../../api/client.js';
 import { sessionQuery, welcomeQuery } from '../../api/queries.js';
 import { Button, Field, Hint, PrimaryButton, Trouble } from '../../ui/controls.js';
-import { colour } from '../../ui/theme.js';
+import { colour, font } from '../../ui/theme.js';
 
 export function SignIn(): React.JSX.Element {
   const queries = useQueryClient();
@@ -70,7 +70,7 @@ const Page = styled.main`
   gap: 16px;
 `;
 const Card = styled.section`
-  width: 400px;
+  width: 440px;
   display: grid;
   gap: 10px;
   padding: 22px 26px;
@@ -88,6 +88,8 @@ const Card = styled.section`
     justify-content: center;
   }
   code {
+    font-family: ${font.mono};
+    font-size: 12px;
     color: ${colour.inkSoft};
     font-weight: 400;
   }

@@ -98,9 +98,9 @@ function collect({ count, levels, eachFromStart, eachNext, idOf }: Walk): Totals
     edgeTo.push(slot);
     edgeQuantity.push(quantity);
   };
-  let isMore = 0;
+  let beyond = 0;
   const notice = (): void => {
-    isMore = 1;
+    beyond++;
   };
   eachFromStart(take);
   const startEdges = edgeTo.length;
@@ -108,11 +108,10 @@ function collect({ count, levels, eachFromStart, eachNext, idOf }: Walk): Totals
   for (let slot = 0; slot < reached.length; slot++) {
     edgeStart.push(edgeTo.length);
     depth = level.at(slot) + 1;
-    isMore = 0;
-    if (depth <= levels) eachNext(reached.at(slot), take);
+    beyond = 0;
     // Beyond the levels asked for it only matters whether there is anything.
-    else eachNext(reached.at(slot), notice);
-    isEnd.push(edgeStart.at(slot) === edgeTo.length && isMore === 0 ? 1 : 0);
+    eachNext(reached.at(slot), depth <= levels ? take : notice);
+    isEnd.push(edgeStart.at(slot) === edgeTo.length && beyond === 0 ? 1 : 0);
   }
   edgeStart.push(edgeTo.length);
   const nodes = reached.length;

@@ -1,0 +1,150 @@
+import { Injectable } from '@nestjs/common';
+import type { EffectAnswer, EffectPart, EffectRequest, EffectRow } from '@stem-trace/contract';
+import { DataSource } from 'typeorm';
+import { RightsService } from '../access/rights.service.js';
+import type { Person } from '../database/entities/person.js';
+import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
+import { parseLens } from './lens-text.js';
+import { StructureIndex } from './structure-index.js';
+
+const MOST_ROWS = 20_000;
+
+/** What an item is touched by, before it is described. */
+interface Touched {
+  part: EffectPart;
+  level: number;
+  quantity: number | null;
+  readonly through: Set<string>;
+}
+
+/** What a change of some items would touch. */
+@Injectable()
+export class EffectService {
+  constructor(
+    private readonly catalogue: CatalogueService,
+    private readonly index: StructureIndex,
+    private readonly rights: RightsService,
+    private readonly database: DataSource,
+  ) {}
+
+  /** Products and assemblies by level, drawings and documents of all of these, and what is of the same stem. */
+  async effect({ items, lens, levels }: EffectRequest, person: Person): Promise<EffectAnswer> {
+    const changed = await Promise.all(items.map((item) => this.catalogue.resolve(item, person)));
+    const touched = new Map<string, Touched>();
+    for (const item of changed) await this.users(item, { lens, levels }, touched);
+    const users = await this.catalogue.describe([...touched.keys()]);
+    const about = [...changed, ...users.values()];
+    await this.papers(about, touched);
+    await this.sameStem(changed, touched);
+    for (const { id } of changed) touched.delete(id);
+    const described = await this.catalogue.describe([...touched.keys()]);
+    const rights = await this.rights.of(person);
+    const hidden = [...described.values()].filter(({ placeId }) => !rights.may('see', placeId));
+    const rows = [...touched].flatMap(([id, touch]): EffectRow[] => {
+      const version = described.get(id);
+      if (!version || !rights.may('see', version.placeId)) return [];
+      return [{ ...rowOf(version, touch), mayChange: rights.may('change', version.placeId) }];
+    });
+    return {
+      items: changed.map(({ number, name, label }) => ({ number, name, version: label })),
+      rows: rows.sort(inOrder).slice(0, MOST_ROWS),
+      hidden: new Set(hidden.map(({ itemId }) => itemId)).size,
+    };
+  }
+
+  private async users(
+    item: DescribedVersion,
+    { lens, levels }: Omit<EffectRequest, 'items'>,
+    touched: Map<string, Touched>,
+  ): Promise<void> {
+    const answer = await this.index.ask({
+      what: 'used',
+      of: Number(item.itemId),
+      lens: parseLens(lens),
+      levels: levels === 0 ? Infinity : levels,
+    });
+    for (const [slot, id] of answer.versions.entries()) {
+      const level = answer.levels[slot] ?? 1;
+      const quantity = answer.totals[slot] ?? 0;
+      const known = touched.get(String(id));
+      if (known) {
+        known.level = Math.min(known.level, level);
+        known.quantity = (known.quantity ?? 0) + quantity;
+        known.through.add(item.number);
+      } else
+        touched.set(String(id), {
+          part: answer.isEnd[slot] === 1 ? 'product' : 'assembly',
+          level,
+          quantity,
+          through: new Set([item.number]),
+        });
+    }
+  }
+
+  private async papers(
+    about: readonly DescribedVersion[],
+    touched: Map<string, Touched>,
+  ): Promise<void> {
+    const byItem = new Map(about.map((version) => [version.itemId, version]));
+    const rows: { id: string; target: string; relation: string }[] = await this.database.query(
+      `SELECT i.newest_version_id AS id, l.target_item_id AS target, l.relation
+       FROM link l JOIN item i ON i.newest_version_id = l.version_id
+       WHERE l.target_item_id = ANY($1::bigint[]) AND l.relation IN ('depicts', 'describes')`,
+      [[...byItem.keys()]],
+    );
+    for (const { id, target, relation } of rows) {
+      const of = byItem.get(target);
+      if (!of) continue;
+      const through = touched.get(of.id)?.through ?? new Set([of.number]);
+      const known = touched.get(id);
+      if (known) through.forEach((number) => known.through.add(number));
+      else
+        touched.set(id, {
+          part: relation === 'depicts' ? 'drawing' : 'document',
+          level: touched.get(of.id)?.level ?? 0,
+          quantity: null,
+          through: new Set(through),
+        });
+    }
+  }
+
+  /** Others that come from the same origin: they may want the change too. */
+  private async sameStem(
+    changed: readonly DescribedVersion[],
+    touched: Map<string, Touched>,
+  ): Promise<void> {
+    const rows: { id: string; stem: string }[] = await this.database.query(
+      `SELECT newest_version_id AS id, coalesce(stem_id, id) AS stem FROM item
+       WHERE (stem_id = ANY($1::bigint[]) OR id = ANY($1::bigint[])) AND newest_version_id IS NOT NULL AND id <> ALL($2::bigint[])`,
+      [changed.map(({ stemId }) => stemId), changed.map(({ itemId }) => itemId)],
+    );
+    for (const { id, stem } of rows) {
+      const of = changed.filter(({ stemId }) => stemId === stem).map(({ number }) => number);
+      if (!touched.has(id))
+        touched.set(id, { part: 'derived', level: 0, quantity: null, through: new Set(of) });
+    }
+  }
+}
+
+function rowOf(version: DescribedVersion, touch: Touched): Omit<EffectRow, 'mayChange'> {
+  return {
+    part: touch.part,
+    level: touch.level,
+    number: version.number,
+    name: version.name,
+    kind: version.kind,
+    version: version.label,
+    state: version.state,
+    heldBy: version.heldBy,
+    quantity: touch.quantity,
+    through: [...touch.through].sort(),
+  };
+}
+
+const PARTS: readonly EffectPart[] = ['product', 'assembly', 'drawing', 'document', 'derived'];
+
+function inOrder(a: EffectRow, b: EffectRow): number {
+  return (
+    PARTS.indexOf(a.part) - PARTS.indexOf(b.part) || a.level - b.level || (a.number < b.number ? -1 : 1)
+  );
+}

@@ -1,0 +1,75 @@
+import type {
+  FindAnswer,
+  FindCounts,
+  FindGroup,
+  FindRanges,
+  SavedRow,
+  SaveRequest,
+} from '@stem-trace/contract';
+import type { QueryWords } from '@stem-trace/core';
+import { queryOptions, useMutation, useQueryClient, type UseMutationResult } from '@tanstack/react-query';
+import { addressOf, get, send } from './client.js';
+
+export const PAGE = 200;
+
+export interface FindQuery {
+  readonly words: string;
+  readonly sort: string;
+  readonly order: 'up' | 'down';
+  readonly place?: string | undefined;
+  readonly group?: FindGroup | undefined;
+  /** Names of properties, separated by semicolons. */
+  readonly columns?: string | undefined;
+}
+
+export const findPageQuery = (query: FindQuery, page: number, limit = PAGE) =>
+  queryOptions({
+    queryKey: ['items', query, page, limit],
+    queryFn: ({ signal }) => get<FindAnswer>('/api/items', { ...query, limit, offset: page * limit }, signal),
+  });
+
+export const findWordsQuery = queryOptions({
+  queryKey: ['items', 'find words'],
+  queryFn: ({ signal }) => get<QueryWords>('/api/find/words', {}, signal),
+  staleTime: 30_000,
+});
+
+export const findCountsQuery = (words: string, place: string | undefined) =>
+  queryOptions({
+    queryKey: ['items', 'counts', words, place],
+    queryFn: ({ signal }) => get<FindCounts>('/api/find/counts', { words, place }, signal),
+  });
+
+export const findRangesQuery = (words: string, place: string | undefined, property: string) =>
+  queryOptions({
+    queryKey: ['items', 'ranges', words, place, property],
+    queryFn: ({ signal }) => get<FindRanges>('/api/find/ranges', { words, place, property }, signal),
+    enabled: property !== '',
+  });
+
+export function tableAddress(query: FindQuery, format: 'csv' | 'xlsx'): string {
+  const { words, sort, order, place, columns } = query;
+  return addressOf('/api/find/table', { words, sort, order, place, columns, format });
+}
+
+export const savedQuery = queryOptions({
+  queryKey: ['items', 'saved'],
+  queryFn: ({ signal }) => get<SavedRow[]>('/api/saved', {}, signal),
+});
+
+/** Keeps a search or a view; one's own of the same name is replaced. */
+export function useSave(): UseMutationResult<SavedRow[], Error, SaveRequest> {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (request: SaveRequest) => send<SavedRow[]>('POST', '/api/saved', request),
+    onSuccess: (rows) => queries.setQueryData(savedQuery.queryKey, rows),
+  });
+}
+
+export function useForget(): UseMutationResult<SavedRow[], Error, string> {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (id: string) => send<SavedRow[]>('DELETE', `/api/saved/${id}`),
+    onSuccess: (rows) => queries.setQueryData(savedQuery.queryKey, rows),
+  });
+}

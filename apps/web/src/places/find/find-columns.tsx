@@ -1,0 +1,142 @@
+/** What the table of Find can show, and what each person has chosen of it. */
+import type { FoundRow } from '@stem-trace/contract';
+import { useCallback, useState } from 'react';
+import { Mono, Soft } from '../../ui/controls.js';
+import { StateGlyph } from '../../ui/glyphs.js';
+import type { GridColumn } from '../../ui/grid.js';
+import { HolderTag } from '../../ui/holder-tag.js';
+import { MiddleCut } from '../../ui/middle-cut.js';
+import { When } from '../../ui/when.js';
+
+export const PROPERTY = 'property:';
+
+/** A column that was chosen; the width is the person's own where there is one. */
+export interface ChosenColumn {
+  readonly key: string;
+  readonly widthPx?: number;
+}
+
+const BUILT_IN: readonly GridColumn<FoundRow>[] = [
+  {
+    key: 'number',
+    title: 'Number',
+    width: 'minmax(150px, 0.8fr)',
+    sortable: true,
+    cell: (row) => (
+      <Mono>
+        <MiddleCut text={row.number} />
+      </Mono>
+    ),
+  },
+  {
+    key: 'name',
+    title: 'Name',
+    width: 'minmax(170px, 1.4fr)',
+    sortable: true,
+    cell: (row) => <MiddleCut text={row.name} />,
+  },
+  { key: 'kind', title: 'Kind', width: '88px', sortable: true, cell: (row) => row.kind },
+  { key: 'version', title: 'Version', width: '70px', cell: (row) => <Mono>{row.version}</Mono> },
+  { key: 'heldBy', title: 'Held', width: '56px', cell: (row) => <HolderTag holder={row.heldBy} /> },
+  {
+    key: 'changed',
+    title: 'Changed',
+    width: '104px',
+    sortable: true,
+    cell: (row) => (
+      <Soft>
+        <When at={row.changedAt} />
+      </Soft>
+    ),
+  },
+  {
+    key: 'changedBy',
+    title: 'By',
+    width: 'minmax(100px, 0.6fr)',
+    sortable: true,
+    cell: (row) => <Soft>{row.changedBy}</Soft>,
+  },
+  {
+    key: 'class',
+    title: 'Class',
+    width: 'minmax(90px, 0.5fr)',
+    sortable: true,
+    cell: (row) => row.class ?? '',
+  },
+  {
+    key: 'place',
+    title: 'Place',
+    width: 'minmax(120px, 0.8fr)',
+    sortable: true,
+    cell: (row) => (
+      <Soft>
+        <MiddleCut text={row.place} />
+      </Soft>
+    ),
+  },
+];
+
+const STATE: GridColumn<FoundRow> = {
+  key: 'state',
+  title: '',
+  width: '34px',
+  align: 'center',
+  cell: (row) => <StateGlyph state={row.state} />,
+};
+
+export const DEFAULT_COLUMNS: readonly ChosenColumn[] = ['number', 'name', 'version', 'heldBy', 'changed'].map(
+  (key) => ({ key }),
+);
+
+/** The grid's columns for those chosen; the state leads. Columns that are no more are passed over. */
+export function gridColumns(chosen: readonly ChosenColumn[]): readonly GridColumn<FoundRow>[] {
+  const columns = chosen.flatMap(({ key, widthPx }): GridColumn<FoundRow>[] => {
+    const column = columnOf(key);
+    if (!column) return [];
+    return [widthPx === undefined ? column : { ...column, width: `${widthPx}px` }];
+  });
+  return [STATE, ...columns];
+}
+
+function columnOf(key: string): GridColumn<FoundRow> | undefined {
+  if (!key.startsWith(PROPERTY)) return BUILT_IN.find((column) => column.key === key);
+  const name = key.slice(PROPERTY.length);
+  return {
+    key,
+    title: name,
+    width: 'minmax(90px, 0.5fr)',
+    sortable: true,
+    cell: (row) => <MiddleCut text={row.properties[name.toLowerCase()] ?? ''} />,
+  };
+}
+
+/** All that can be chosen, by key. */
+export function choosable(properties: readonly string[]): readonly { readonly key: string; readonly title: string }[] {
+  return [
+    ...BUILT_IN.map(({ key, title }) => ({ key, title })),
+    ...properties.map((name) => ({ key: PROPERTY + name, title: name })),
+  ];
+}
+
+const KEPT = 'stem-trace.find.columns';
+
+/** Kept in this browser. */
+export function useChosenColumns(): [readonly ChosenColumn[], (columns: readonly ChosenColumn[]) => void] {
+  const [chosen, setChosen] = useState(readKept);
+  const choose = useCallback((columns: readonly ChosenColumn[]) => {
+    setChosen(columns);
+    localStorage.setItem(KEPT, JSON.stringify(columns));
+  }, []);
+  return [chosen, choose];
+}
+
+function readKept(): readonly ChosenColumn[] {
+  try {
+    const kept: unknown = JSON.parse(localStorage.getItem(KEPT) ?? 'null');
+    if (!Array.isArray(kept)) return DEFAULT_COLUMNS;
+    const columns = (kept as ChosenColumn[]).filter(({ key }) => typeof key === 'string');
+    return columns.length > 0 ? columns : DEFAULT_COLUMNS;
+  } catch {
+    return DEFAULT_COLUMNS;
+  }
+}

@@ -1,0 +1,68 @@
+/** Structure as a net: each version once, with the links between them. */
+import type { ItemKind, NetNode, Relation } from '@stem-trace/core';
+import type { LensText } from './reference.js';
+import type { HolderView, State } from './types.js';
+
+export interface NetNodeRow extends NetNode {
+  readonly kind: ItemKind | null;
+  /** `B/3`; null for a gap. */
+  readonly version: string | null;
+  readonly heldBy: HolderView | null;
+  /** Links on the shortest way to the one asked about. */
+  readonly depth: number;
+}
+
+/** A drawing or document of one of the nodes. */
+export interface PaperRow {
+  readonly number: string;
+  readonly name: string;
+  readonly kind: ItemKind;
+  readonly state: State;
+  readonly relation: Relation;
+  /** Place of the one that it shows or is about, among the nodes. */
+  readonly of: number;
+}
+
+export interface NetAnswer {
+  readonly lens: LensText;
+  /** The one asked about is the first. */
+  readonly nodes: readonly NetNodeRow[];
+  /** From, to, quantity, behind; as `NetLink` of the core. */
+  readonly links: readonly (readonly [from: number, to: number, quantity: number, behind: number])[];
+  readonly papers: readonly PaperRow[];
+  /** Items that the asker may not see, at the edge of what they may. */
+  readonly hidden: number;
+}
+
+/** What a row of an effect is to the items that would be changed. */
+export type EffectPart = 'product' | 'assembly' | 'drawing' | 'document' | 'derived';
+
+export interface EffectRow {
+  readonly part: EffectPart;
+  /** Levels between it and what is changed, at least; 0 for what is not in the structure. */
+  readonly level: number;
+  readonly number: string;
+  readonly name: string;
+  readonly kind: ItemKind;
+  readonly version: string;
+  readonly state: State;
+  readonly heldBy: HolderView | null;
+  /** Of what is changed in one of it; null where that means nothing. */
+  readonly quantity: number | null;
+  /** Numbers of those asked about through which it is touched. */
+  readonly through: readonly string[];
+  readonly mayChange: boolean;
+}
+
+export interface EffectRequest {
+  readonly items: readonly string[];
+  readonly lens: LensText;
+  /** Levels upwards; all where 0. */
+  readonly levels: number;
+}
+
+export interface EffectAnswer {
+  readonly items: readonly { readonly number: string; readonly name: string; readonly version: string }[];
+  readonly rows: readonly EffectRow[];
+  readonly hidden: number;
+}

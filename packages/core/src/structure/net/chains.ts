@@ -1,0 +1,73 @@
+import type { Net, NetLink } from './net.js';
+
+export interface Chain {
+  /** From the user at its beginning to the item at its end. */
+  readonly links: readonly NetLink[];
+  /** Of the last in one of the first. */
+  readonly quantity: number;
+}
+
+export interface Chains {
+  readonly chains: readonly Chain[];
+  /** Chains that there are, listed or not. */
+  readonly count: number;
+  /** Over all of them. */
+  readonly quantity: number;
+}
+
+/** Every way from one node down to another, the shortest first among those listed. `O(links + length of what is listed)` */
+export function chainsBetween(net: Net, from: number, to: number, most = 1000): Chains {
+  const counts = new Float64Array(net.nodes.length);
+  const quantities = new Float64Array(net.nodes.length);
+  counts[to] = 1;
+  quantities[to] = 1;
+  for (const node of net.inwards()) {
+    if (node === to) continue;
+    for (const link of net.below(node)) {
+      counts[node] = (counts[node] ?? 0) + (counts[link.to] ?? 0);
+      quantities[node] = (quantities[node] ?? 0) + (quantities[link.to] ?? 0) * link.quantity;
+    }
+  }
+  if (from === to || counts[from] === 0) return { chains: [], count: 0, quantity: 0 };
+  const chains: Chain[] = [];
+  // Breadth first, and only along what leads there, so that each step is a step of some chain.
+  let ends: { readonly node: number; readonly links: readonly NetLink[]; readonly quantity: number }[] = [
+    { node: from, links: [], quantity: 1 },
+  ];
+  while (ends.length > 0 && chains.length < most) {
+    const next: typeof ends = [];
+    for (const end of ends) {
+      for (const link of net.below(end.node)) {
+        if ((counts[link.to] ?? 0) === 0) continue;
+        const longer = {
+          node: link.to,
+          links: [...end.links, link],
+          quantity: end.quantity * link.quantity,
+        };
+        if (link.to !== to) {
+          // As many beginnings as chains are wanted are enough.
+          if (next.length < most) next.push(longer);
+        } else if (chains.length < most) chains.push({ links: longer.links, quantity: longer.quantity });
+      }
+    }
+    ends = next;
+  }
+  return { chains, count: counts[from] ?? 0, quantity: quantities[from] ?? 0 };
+}
+
+/** Nodes that nothing uses and from which the given one can be reached. */
+export function productsOf(net: Net, node: number): number[] {
+  const seen = new Set([node]);
+  const stack = [node];
+  const products: number[] = [];
+  for (let at = stack.pop(); at !== undefined; at = stack.pop()) {
+    const users = net.above(at);
+    if (users.length === 0 && at !== node) products.push(at);
+    for (const { from } of users) {
+      if (seen.has(from)) continue;
+      seen.add(from);
+      stack.push(from);
+    }
+  }
+  return products.sort((a, b) => a - b);
+}
