@@ -175,4 +175,11 @@ export {
   outlineRows,
   type OutlineRow,
 } from './structure/net/outline.js';
-export { chainsBetween, productsOf, type Chain, type Chains } from './structure/net/chains.js';
+export {
+  chainCounts,
+  chainsBetween,
+  productsOf,
+  type Chain,
+  type ChainCounts,
+  type Chains,
+} from './structure/net/chains.js';

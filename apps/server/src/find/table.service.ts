@@ -43,7 +43,7 @@ export class FindTableService {
     ]);
     const rows = this.cells(ids, request.columns);
     if (request.format === 'xlsx') return workbook(rows);
-    const out = stringify({ bom: true, record_delimiter: '\r\n' });
+    const out = stringify({ bom: true, record_delimiter: '\r\n', escape_formulas: true });
     // A failure in the middle breaks the download off; the log has it.
     pipeline(Readable.from(rows), out, () => undefined);
     return out;
@@ -65,7 +65,7 @@ export class FindTableService {
     ];
     for (let at = 0; at < ids.length; at += CHUNK)
       for (const row of await this.finder.rows(ids.slice(at, at + CHUNK), columns))
-        yield cellsOf(row, columns).map(harmless);
+        yield cellsOf(row, columns);
   }
 }
 
@@ -83,11 +83,6 @@ function cellsOf(row: FoundRow, columns: readonly string[]): string[] {
     row.changedBy,
     ...columns.map((name) => row.properties[name.toLowerCase()] ?? ''),
   ];
-}
-
-/** Spreadsheets take what begins so for a formula. */
-function harmless(cell: string): string {
-  return /^[=+@\t\r]|^-(?!\d)/.test(cell) ? `'${cell}` : cell;
 }
 
 function workbook(rows: AsyncGenerator<string[]>): Readable {

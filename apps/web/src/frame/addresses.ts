@@ -2,8 +2,17 @@
 import type { LensText } from '@stem-trace/contract';
 import { useSearchParams } from 'react-router';
 
-export function traceAddress(item: string, lens: LensText = 'recorded'): string {
-  return withLens(`/trace?item=${encodeURIComponent(item)}`, lens);
+/** Ways of looking at structure; columns are the first. */
+export const TRACE_VIEWS = ['columns', 'outline', 'map', 'chains', 'effect'] as const;
+export type TraceView = (typeof TRACE_VIEWS)[number];
+
+export function traceAddress(
+  item: string,
+  lens: LensText = 'recorded',
+  view: TraceView = 'columns',
+): string {
+  const address = withLens(`/trace?item=${encodeURIComponent(item)}`, lens);
+  return view === 'columns' ? address : `${address}&view=${view}`;
 }
 
 export function compareAddress(from: string, to: string): string {

@@ -40,6 +40,8 @@ export interface GridProps<Row> {
   readonly ground?: (row: Row) => string | undefined;
   /** Depth in a tree, from 1; makes this a tree grid. */
   readonly levelOf?: (row: Row) => number;
+  /** Whether what lies below a row of a tree is open; undefined where there is nothing below. */
+  readonly isExpanded?: (row: Row) => boolean | undefined;
   readonly takesFocus?: boolean;
   /** What a row that heads others says, over the whole width; undefined for other rows. */
   readonly headOf?: (row: Row) => ReactNode;
@@ -140,6 +142,7 @@ function GridRow<Row>({ props, index, start, id, template }: RowProps<Row>): Rea
       role="row"
       aria-rowindex={index + 2}
       aria-level={row !== undefined ? props.levelOf?.(row) : undefined}
+      aria-expanded={row !== undefined ? props.isExpanded?.(row) : undefined}
       aria-selected={props.onPick ? picked : undefined}
       data-cursor={props.cursor === index || undefined}
       data-picked={picked || undefined}

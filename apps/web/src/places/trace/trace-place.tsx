@@ -1,86 +1,82 @@
-import { useQuery } from '@tanstack/react-query';
-import { useEffect, useRef } from 'react';
-import { useNavigate } from 'react-router';
+import { Bookmark } from 'lucide-react';
+import { lazy, Suspense, useMemo, useState } from 'react';
+import { useLocation, useSearchParams } from 'react-router';
 import styled from 'styled-components';
-import { itemQuery } from '../../api/queries.js';
-import { Hint, Trouble } from '../../ui/controls.js';
-import { ChainLine } from './chain-line.js';
-import { Column } from './column.js';
-import { Plate } from './plate.js';
-import { useTrace } from './use-trace.js';
+import { TRACE_VIEWS, type TraceView } from '../../frame/addresses.js';
+import { useKeys } from '../../frame/keys.js';
+import { SaveDialog } from '../../frame/save-dialog.js';
+import { Button, Choice, Hint, Mono } from '../../ui/controls.js';
+import { ChainsView } from './chains-view.js';
+import { ColumnsView } from './columns-view.js';
+import { EffectView } from './effect-view.js';
+import { OutlineView } from './outline-view.js';
 
-/**
- * The focus in the middle; what uses it to the left, what it is made of to the right, one column a level. The cursor
- * lies on the focus or on a row of the outermost column that has one.
- */
+const MapView = lazy(() => import('./map-view.js').then((module) => ({ default: module.MapView })));
+
+const VIEWS: readonly { readonly key: TraceView; readonly text: string }[] = [
+  { key: 'columns', text: 'Columns' },
+  { key: 'outline', text: 'Outline' },
+  { key: 'map', text: 'Map' },
+  { key: 'chains', text: 'Chains' },
+  { key: 'effect', text: 'Effect' },
+];
+
+/** Structure around the focus, in one of several ways to look at it; focus and lens stay while the view changes. */
 export function TracePlace(): React.JSX.Element {
-  const trace = useTrace();
-  const navigate = useNavigate();
-  const focus = useQuery(itemQuery(trace.focus));
-  const stage = useRef<HTMLDivElement>(null);
-  useEffect(() => stage.current?.focus({ preventScroll: true }), [trace.focus]);
-  useEffect(() => {
-    stage.current?.querySelector('[data-current]')?.scrollIntoView({ inline: 'nearest', block: 'nearest' });
-  }, [trace.side, trace.depth]);
-
-  if (trace.focus === '') {
-    return <Hint>Nothing is in focus yet. Find an item (key /), then open it here with Enter.</Hint>;
-  }
-  const onKeyDown = (event: React.KeyboardEvent): void => {
-    if (event.target instanceof HTMLInputElement || event.altKey || event.ctrlKey || event.metaKey) return;
-    const moves: Readonly<Record<string, () => void>> = {
-      ArrowRight: trace.outwardsRight,
-      ArrowLeft: trace.outwardsLeft,
-      ArrowDown: () => trace.step(1),
-      ArrowUp: () => trace.step(-1),
-      PageDown: () => trace.step(15),
-      PageUp: () => trace.step(-15),
-      Home: () => trace.step(-Infinity),
-      End: () => trace.step(Infinity),
-      Enter: trace.refocus,
-      Backspace: () => void navigate(-1),
-      ' ': trace.pick,
-    };
-    const move = moves[event.key];
-    if (!move) return;
-    event.preventDefault();
-    move();
+  const [search, setSearch] = useSearchParams();
+  const { pathname, search: query } = useLocation();
+  const [isKeeping, keep] = useState(false);
+  const focus = search.get('item') ?? '';
+  const view = TRACE_VIEWS.find((key) => key === search.get('view')) ?? 'columns';
+  const show = (next: TraceView): void => {
+    const after = new URLSearchParams();
+    for (const name of ['item', 'lens']) {
+      const value = search.get(name);
+      if (value !== null) after.set(name, value);
+    }
+    if (next !== 'columns') after.set('view', next);
+    setSearch(after, { replace: true });
   };
+  const nextView = TRACE_VIEWS[(TRACE_VIEWS.indexOf(view) + 1) % TRACE_VIEWS.length] ?? 'columns';
+  useKeys(useMemo(() => [{ key: 'v', says: 'Next view of Trace', run: () => show(nextView) }], [nextView, search]));
+  if (focus === '')
+    return <Hint>Nothing is in focus yet. Find an item (key /), then open it here with Enter.</Hint>;
   return (
     <>
-      <ChainLine chain={trace.chain} />
-      {focus.error ? <Trouble>{focus.error.message}</Trouble> : null}
-      {trace.error ? <Trouble>{trace.error}</Trouble> : null}
-      <Stage
-        ref={stage}
-        tabIndex={0}
-        role="application"
-        aria-label={`Structure around ${trace.focus}. Arrow keys move along it.`}
-        onKeyDown={onKeyDown}
-      >
-        {[...trace.left].reverse().map((column) => (
-          <Column key={`left ${column.of}`} column={column} trace={trace} />
-        ))}
-        <Plate item={focus.data} isCurrent={trace.depth === 0} onPoint={trace.home} />
-        {trace.right.map((column) => (
-          <Column key={`right ${column.of}`} column={column} trace={trace} />
-        ))}
-      </Stage>
+      <Line>
+        <h1>
+          <Mono>{focus}</Mono>
+        </h1>
+        <Choice label="View" options={VIEWS} value={view} onChange={show} />
+        <Spacer />
+        <Button aria-label="Keep this view" onPress={() => keep(true)}>
+          <Bookmark size={15} aria-hidden />
+        </Button>
+      </Line>
+      <Suspense>
+        {view === 'columns' ? <ColumnsView /> : null}
+        {view === 'outline' ? <OutlineView focus={focus} /> : null}
+        {view === 'map' ? <MapView focus={focus} /> : null}
+        {view === 'chains' ? <ChainsView focus={focus} /> : null}
+        {view === 'effect' ? <EffectView focus={focus} /> : null}
+      </Suspense>
+      {isKeeping ? (
+        <SaveDialog
+          kind="view"
+          address={pathname + query}
+          says={`${VIEWS.find(({ key }) => key === view)?.text} of ${focus}`}
+          onClose={() => keep(false)}
+        />
+      ) : null}
     </>
   );
 }
 
-const Stage = styled.div`
-  flex: 1;
-  min-height: 0;
+const Line = styled.div`
   display: flex;
-  gap: 10px;
-  overflow-x: auto;
-  overflow-y: hidden;
-  padding: 3px;
-  scroll-behavior: smooth;
-  &:focus-visible {
-    outline-offset: -2px;
-    border-radius: 4px;
-  }
+  align-items: center;
+  gap: 14px;
+`;
+const Spacer = styled.span`
+  flex: 1;
 `;

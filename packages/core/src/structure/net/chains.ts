@@ -15,8 +15,14 @@ export interface Chains {
   readonly quantity: number;
 }
 
-/** Every way from one node down to another, the shortest first among those listed. `O(links + length of what is listed)` */
-export function chainsBetween(net: Net, from: number, to: number, most = 1000): Chains {
+export interface ChainCounts {
+  /** Ways from each node down to the one asked about, and its quantity over all of them. */
+  readonly counts: Float64Array;
+  readonly quantities: Float64Array;
+}
+
+/** How many chains lead from each node down to one, without walking them. `O(nodes + links)` */
+export function chainCounts(net: Net, to: number): ChainCounts {
   const counts = new Float64Array(net.nodes.length);
   const quantities = new Float64Array(net.nodes.length);
   counts[to] = 1;
@@ -28,6 +34,21 @@ export function chainsBetween(net: Net, from: number, to: number, most = 1000): 
       quantities[node] = (quantities[node] ?? 0) + (quantities[link.to] ?? 0) * link.quantity;
     }
   }
+  return { counts, quantities };
+}
+
+/**
+ * Every way from one node down to another, the shortest first among those listed. `O(links + length of what is listed)`
+ *
+ * @param known of `chainCounts`, where it is there already
+ */
+export function chainsBetween(
+  net: Net,
+  from: number,
+  to: number,
+  most = 1000,
+  { counts, quantities }: ChainCounts = chainCounts(net, to),
+): Chains {
   if (from === to || counts[from] === 0) return { chains: [], count: 0, quantity: 0 };
   const chains: Chain[] = [];
   // Breadth first, and only along what leads there, so that each step is a step of some chain.

@@ -1,0 +1,227 @@
+import type { NetNodeRow } from '@stem-trace/contract';
+import { chainCounts, chainsBetween, productsOf, type Chain, type Net } from '@stem-trace/core';
+import { useQuery } from '@tanstack/react-query';
+import { Fragment, useEffect, useMemo, useState } from 'react';
+import { useNavigate, useSearchParams } from 'react-router';
+import styled from 'styled-components';
+import { netQuery } from '../../api/net.js';
+import { traceAddress, useLens } from '../../frame/addresses.js';
+import { useDesk } from '../../frame/desk.js';
+import { Box, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
+import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
+import { Grid, type GridColumn } from '../../ui/grid.js';
+import { MiddleCut } from '../../ui/middle-cut.js';
+import { colour } from '../../ui/theme.js';
+import { pointAtNode } from './outline-view.js';
+import { sayCount } from './say-numbers.js';
+
+/** Chains that are listed of one product; all are counted. */
+const LISTED = 1000;
+
+/** Every way from a product down to the focus, with quantities multiplied. */
+export function ChainsView({ focus }: { readonly focus: string }): React.JSX.Element {
+  const [lens] = useLens();
+  const answer = useQuery(netQuery({ item: focus, lens, side: 'used' }));
+  if (answer.error) return <Trouble>{answer.error.message}</Trouble>;
+  if (!answer.data) return <Hint role="status">Following the chains …</Hint>;
+  const { net, hidden } = answer.data;
+  if (net.above(0).length === 0)
+    return (
+      <Hint>
+        Nothing uses {focus} under this lens{hidden > 0 ? ' that is visible to you' : ''}: it is a product itself, or
+        not in use.
+      </Hint>
+    );
+  return <Chains key={`${focus} ${lens}`} net={net} hidden={hidden} />;
+}
+
+interface ProductLine {
+  readonly node: number;
+  readonly item: NetNodeRow;
+  readonly count: number;
+  readonly quantity: number;
+}
+
+function Chains({ net, hidden }: { readonly net: Net<NetNodeRow>; readonly hidden: number }): React.JSX.Element {
+  const [search, setSearch] = useSearchParams();
+  const [lens] = useLens();
+  const navigate = useNavigate();
+  const { pointAt } = useDesk();
+  const counts = useMemo(() => chainCounts(net, 0), [net]);
+  const all = useMemo(
+    () =>
+      productsOf(net, 0)
+        .flatMap((node): ProductLine[] => {
+          const item = net.nodes[node];
+          if (!item || item.isHidden) return [];
+          return [
+            { node, item, count: counts.counts[node] ?? 0, quantity: counts.quantities[node] ?? 0 },
+          ];
+        })
+        .sort((a, b) => (a.item.number < b.item.number ? -1 : 1)),
+    [net, counts],
+  );
+  const filter = search.get('seek') ?? '';
+  const products = all.filter(({ item }) =>
+    `${item.number} ${item.name}`.toLowerCase().includes(filter.toLowerCase()),
+  );
+  const [cursor, setCursor] = useState(0);
+  const chosen = products[Math.min(cursor, products.length - 1)];
+  useEffect(() => pointAtNode(pointAt, chosen?.item), [pointAt, chosen]);
+  const chains = useMemo(
+    () => (chosen ? chainsBetween(net, chosen.node, 0, LISTED, counts) : undefined),
+    [net, chosen, counts],
+  );
+  const [row, setRow] = useState(0);
+  return (
+    <Halves>
+      <Side>
+        <Box
+          aria-label="Filter products"
+          placeholder="Filter"
+          value={filter}
+          onChange={(event) => {
+            const next = new URLSearchParams(search);
+            if (event.target.value === '') next.delete('seek');
+            else next.set('seek', event.target.value);
+            setSearch(next, { replace: true });
+          }}
+        />
+        <Soft>
+          {products.length.toLocaleString('en-GB')} {products.length === 1 ? 'product' : 'products'}
+          {hidden > 0 ? `, ${hidden} items not visible to you` : ''}
+        </Soft>
+        <Grid
+          label="Products"
+          columns={PRODUCT_COLUMNS}
+          rowCount={products.length}
+          row={(index) => products[index]}
+          cursor={Math.min(cursor, products.length - 1)}
+          onCursor={setCursor}
+          onOpen={({ item }) => void navigate(traceAddress(`${item.number}@${item.version}`, lens))}
+          takesFocus
+        />
+      </Side>
+      <Main>
+        {chosen && chains ? (
+          <>
+            <p aria-live="polite">
+              <Mono>{chosen.item.number}</Mono> holds <b>{sayCount(chains.quantity)}</b> over{' '}
+              {chains.count.toLocaleString('en-GB')} {chains.count === 1 ? 'chain' : 'chains'}
+              {chains.count > chains.chains.length ? `; the first ${LISTED.toLocaleString('en-GB')} are listed` : ''}
+            </p>
+            <Grid
+              label="Chains"
+              columns={chainColumns(net, chosen)}
+              rowCount={chains.chains.length}
+              row={(index) => chains.chains[index]}
+              cursor={Math.min(row, chains.chains.length - 1)}
+              onCursor={setRow}
+            />
+          </>
+        ) : (
+          <Hint>No product fits the filter.</Hint>
+        )}
+      </Main>
+    </Halves>
+  );
+}
+
+const PRODUCT_COLUMNS: readonly GridColumn<ProductLine>[] = [
+  {
+    key: 'product',
+    title: 'Product',
+    width: 'minmax(150px, 1fr)',
+    cell: ({ item }) => (
+      <>
+        <StateGlyph state={item.state} />
+        <Mono>{item.number}</Mono>
+        <MiddleCut text={item.name} />
+      </>
+    ),
+  },
+  {
+    key: 'count',
+    title: 'Chains',
+    width: '64px',
+    align: 'right',
+    cell: ({ count }) => <Mono>{sayCount(count)}</Mono>,
+  },
+  {
+    key: 'quantity',
+    title: 'Total',
+    width: '64px',
+    align: 'right',
+    cell: ({ quantity }) => <Mono>{sayCount(quantity)}</Mono>,
+  },
+];
+
+function chainColumns(net: Net<NetNodeRow>, product: ProductLine): readonly GridColumn<Chain>[] {
+  return [
+    {
+      key: 'chain',
+      title: 'Chain',
+      width: 'minmax(280px, 1fr)',
+      cell: ({ links }) => (
+        <Way>
+          <Mono>{product.item.number}</Mono>
+          {links.map((link, at) => {
+            const node = net.nodes[link.to];
+            return (
+              <Fragment key={at}>
+                <Soft> › </Soft>
+                <Mono title={node?.name}>{node?.isHidden ? 'not visible' : node?.number}</Mono>
+                <Quantity>×{sayCount(link.quantity)}</Quantity>
+                {link.behind > 0 ? <AttentionMark>behind by {link.behind}</AttentionMark> : null}
+              </Fragment>
+            );
+          })}
+        </Way>
+      ),
+    },
+    {
+      key: 'levels',
+      title: 'Levels',
+      width: '64px',
+      align: 'right',
+      cell: ({ links }) => <Mono>{links.length}</Mono>,
+    },
+    {
+      key: 'quantity',
+      title: 'Total',
+      width: '70px',
+      align: 'right',
+      cell: ({ quantity }) => <Mono>{sayCount(quantity)}</Mono>,
+    },
+  ];
+}
+
+const Halves = styled.div`
+  flex: 1;
+  min-height: 0;
+  display: flex;
+  gap: 12px;
+`;
+const Side = styled.section`
+  flex: 0 0 330px;
+  min-height: 0;
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+`;
+const Main = styled.section`
+  flex: 1;
+  min-width: 0;
+  min-height: 0;
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+`;
+const Way = styled.span`
+  display: flex;
+  gap: 5px;
+  overflow-x: auto;
+`;
+const Quantity = styled(Mono)`
+  color: ${colour.petrol};
+`;

@@ -1,0 +1,259 @@
+import type { EffectPart, EffectRow } from '@stem-trace/contract';
+import { useQuery } from '@tanstack/react-query';
+import { stringify } from 'csv-stringify/browser/esm/sync';
+import { Bell, Download, LogOut, Package } from 'lucide-react';
+import { useEffect, useState } from 'react';
+import { ToggleButton as AriaToggle } from 'react-aria-components';
+import { useNavigate, useSearchParams } from 'react-router';
+import styled from 'styled-components';
+import { useDeeds } from '../../api/custody.js';
+import { effectQuery } from '../../api/net.js';
+import { traceAddress, useLens } from '../../frame/addresses.js';
+import { useDesk } from '../../frame/desk.js';
+import { usePerson } from '../../frame/person.js';
+import { Button, Choice, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
+import { StateGlyph } from '../../ui/glyphs.js';
+import { Grid, type GridColumn } from '../../ui/grid.js';
+import { HolderTag } from '../../ui/holder-tag.js';
+import { MiddleCut } from '../../ui/middle-cut.js';
+import { colour } from '../../ui/theme.js';
+import { Tick } from '../../ui/tick.js';
+import { sayCount } from './say-numbers.js';
+
+const PARTS: readonly { readonly key: EffectPart; readonly one: string; readonly many: string }[] = [
+  { key: 'product', one: 'product', many: 'products' },
+  { key: 'assembly', one: 'assembly', many: 'assemblies' },
+  { key: 'drawing', one: 'drawing', many: 'drawings' },
+  { key: 'document', one: 'document', many: 'documents' },
+  { key: 'derived', one: 'of the same stem', many: 'of the same stem' },
+];
+
+const FAR = [
+  { key: '1', text: '1 level' },
+  { key: '2', text: '2' },
+  { key: '3', text: '3' },
+  { key: '0', text: 'all levels' },
+] as const;
+
+/** What a change of the focus, or of everything in the tray with it, would touch; a table to work down. */
+export function EffectView({ focus }: { readonly focus: string }): React.JSX.Element {
+  const [search, setSearch] = useSearchParams();
+  const [lens] = useLens();
+  const desk = useDesk();
+  const [withTray, takeTray] = useState(false);
+  const far = FAR.find(({ key }) => key === search.get('far'))?.key ?? '0';
+  const without = new Set((search.get('without') ?? '').split(',').filter(Boolean));
+  const others = withTray ? desk.tray.map(({ number }) => number) : [];
+  const items = [focus, ...others.filter((number) => number !== focus.split('@')[0])];
+  const answer = useQuery(effectQuery({ items, lens, levels: Number(far) }));
+  const set = (name: string, value: string): void => {
+    const next = new URLSearchParams(search);
+    if (value === '') next.delete(name);
+    else next.set(name, value);
+    setSearch(next, { replace: true });
+  };
+  if (answer.error) return <Trouble>{answer.error.message}</Trouble>;
+  const all = answer.data?.rows ?? [];
+  const rows = all.filter(({ part }) => !without.has(part));
+  return (
+    <>
+      <Line>
+        <Choice
+          label="How far up"
+          options={FAR}
+          value={far}
+          onChange={(key) => set('far', key === '0' ? '' : key)}
+        />
+        {PARTS.map(({ key, one, many }) => {
+          const count = all.filter(({ part }) => part === key).length;
+          return count === 0 ? null : (
+            <Switch
+              key={key}
+              isSelected={!without.has(key)}
+              onChange={(on) => {
+                if (on) without.delete(key);
+                else without.add(key);
+                set('without', [...without].join(','));
+              }}
+            >
+              {count.toLocaleString('en-GB')} {count === 1 ? one : many}
+            </Switch>
+          );
+        })}
+        {desk.tray.length > 0 ? (
+          <Tick isSelected={withTray} onChange={takeTray}>
+            with the {desk.tray.length} picked
+          </Tick>
+        ) : null}
+        {answer.data && answer.data.hidden > 0 ? <Soft>{answer.data.hidden} not visible to you</Soft> : null}
+      </Line>
+      {!answer.data ? <Hint role="status">Working out what it touches …</Hint> : null}
+      {answer.data && all.length === 0 ? (
+        <Hint>A change of {focus} touches nothing else that the store knows of.</Hint>
+      ) : (
+        <EffectTable rows={rows} name={focus} />
+      )}
+    </>
+  );
+}
+
+function EffectTable({
+  rows,
+  name,
+}: {
+  readonly rows: readonly EffectRow[];
+  readonly name: string;
+}): React.JSX.Element {
+  const desk = useDesk();
+  const deeds = useDeeds();
+  const person = usePerson();
+  const [lens] = useLens();
+  const navigate = useNavigate();
+  const [cursor, setCursor] = useState(0);
+  const under = rows[Math.min(cursor, rows.length - 1)]?.number ?? '';
+  const { pointAt } = desk;
+  useEffect(() => pointAt(under), [pointAt, under]);
+  const free = rows.filter(({ mayChange, heldBy }) => mayChange && heldBy === null);
+  return (
+    <>
+      <Line>
+        <Button
+          isDisabled={free.length === 0 || deeds.isBusy || person.role === 'viewer'}
+          onPress={() =>
+            deeds.carryOut({
+              kind: 'check out',
+              items: free.map(({ number }) => number),
+              reason: `Change of ${name}`,
+            })
+          }
+        >
+          <LogOut size={15} aria-hidden /> Check out the {free.length} that are free
+        </Button>
+        <Button
+          isDisabled={rows.length === 0 || person.role === 'viewer'}
+          onPress={() => rows.forEach(({ number }) => deeds.carryOut({ kind: 'watch', item: number, watch: true }))}
+        >
+          <Bell size={15} aria-hidden /> Watch all
+        </Button>
+        <Button
+          isDisabled={rows.length === 0}
+          onPress={() =>
+            rows.forEach((row) => {
+              if (!desk.isInTray(row.number)) desk.toggleInTray({ number: row.number, name: row.name });
+            })
+          }
+        >
+          <Package size={15} aria-hidden /> All into the tray
+        </Button>
+        <Button isDisabled={rows.length === 0} onPress={() => download(rows, name)}>
+          <Download size={15} aria-hidden /> CSV
+        </Button>
+      </Line>
+      {deeds.refusals.length > 0 ? <Trouble>{deeds.refusals.slice(0, 5).join('; ')}</Trouble> : null}
+      <Grid
+        label="What is touched"
+        columns={COLUMNS}
+        rowCount={rows.length}
+        row={(index) => rows[index]}
+        cursor={Math.min(cursor, rows.length - 1)}
+        onCursor={setCursor}
+        onOpen={(row) => void navigate(traceAddress(row.number, lens))}
+        onPick={(row) => desk.toggleInTray({ number: row.number, name: row.name })}
+        isPicked={(row) => desk.isInTray(row.number)}
+        takesFocus
+      />
+    </>
+  );
+}
+
+const COLUMNS: readonly GridColumn<EffectRow>[] = [
+  {
+    key: 'part',
+    title: 'What',
+    width: '110px',
+    cell: ({ part, level }) => (
+      <>
+        {PARTS.find(({ key }) => key === part)?.one}
+        {level > 0 && part !== 'drawing' && part !== 'document' ? <Soft>{level} up</Soft> : null}
+      </>
+    ),
+  },
+  {
+    key: 'number',
+    title: 'Number',
+    width: 'minmax(130px, 0.7fr)',
+    cell: ({ number, state }) => (
+      <>
+        <StateGlyph state={state} />
+        <Mono>
+          <MiddleCut text={number} />
+        </Mono>
+      </>
+    ),
+  },
+  { key: 'name', title: 'Name', width: 'minmax(150px, 1fr)', cell: ({ name }) => <MiddleCut text={name} /> },
+  { key: 'version', title: 'Version', width: '70px', cell: ({ version }) => <Mono>{version}</Mono> },
+  { key: 'state', title: 'State', width: '90px', cell: ({ state }) => state },
+  { key: 'held', title: 'Held', width: '56px', cell: ({ heldBy }) => <HolderTag holder={heldBy} /> },
+  {
+    key: 'quantity',
+    title: 'Total',
+    width: '60px',
+    align: 'right',
+    cell: ({ quantity }) => <Mono>{quantity === null ? '' : sayCount(quantity)}</Mono>,
+  },
+  {
+    key: 'through',
+    title: 'Through',
+    width: 'minmax(100px, 0.5fr)',
+    cell: ({ through }) => (
+      <Soft>
+        <MiddleCut text={through.join(', ')} />
+      </Soft>
+    ),
+  },
+];
+
+function download(rows: readonly EffectRow[], name: string): void {
+  const head = ['What', 'Levels up', 'Number', 'Name', 'Version', 'State', 'Held by', 'Total', 'Through'];
+  const body = rows.map((row) => [
+    row.part,
+    row.level,
+    row.number,
+    row.name,
+    row.version,
+    row.state,
+    row.heldBy?.name ?? '',
+    row.quantity ?? '',
+    row.through.join(', '),
+  ]);
+  const text = stringify([head, ...body], { bom: true, record_delimiter: '\r\n', escape_formulas: true });
+  const link = document.createElement('a');
+  link.href = URL.createObjectURL(new Blob([text], { type: 'text/csv' }));
+  link.download = `effect of ${name}.csv`;
+  link.click();
+  URL.revokeObjectURL(link.href);
+}
+
+const Line = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 8px;
+`;
+const Switch = styled(AriaToggle)`
+  padding: 3px 10px;
+  border: 1px solid ${colour.lineStrong};
+  border-radius: 13px;
+  background: ${colour.raised};
+  color: ${colour.inkSoft};
+  font: inherit;
+  text-decoration: line-through;
+  cursor: default;
+  &[data-selected] {
+    background: ${colour.petrolSoft};
+    border-color: ${colour.petrol};
+    color: ${colour.ink};
+    text-decoration: none;
+  }
+`;

@@ -1,0 +1,343 @@
+import type { LensText, NetNodeRow } from '@stem-trace/contract';
+import { rollUp, type Net, type OutlineRow, type RollUp } from '@stem-trace/core';
+import { useQuery } from '@tanstack/react-query';
+import { ChevronDown, ChevronRight, ClipboardCopy, Columns3 } from 'lucide-react';
+import { useEffect, useMemo, useState } from 'react';
+import { Dialog, DialogTrigger, Popover } from 'react-aria-components';
+import { useNavigate } from 'react-router';
+import styled from 'styled-components';
+import { netQuery } from '../../api/net.js';
+import { traceAddress, useLens } from '../../frame/addresses.js';
+import { useDesk } from '../../frame/desk.js';
+import { Box, Button, Choice, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
+import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
+import { Grid, type GridColumn } from '../../ui/grid.js';
+import { HolderTag } from '../../ui/holder-tag.js';
+import { MiddleCut } from '../../ui/middle-cut.js';
+import { colour } from '../../ui/theme.js';
+import { Tick } from '../../ui/tick.js';
+import { sayCount, saySum, sayUnknown } from './say-numbers.js';
+import { useOutline, type Outline } from './use-outline.js';
+
+/** The structure as an indented table, with what each branch adds up to. */
+export function OutlineView({ focus }: { readonly focus: string }): React.JSX.Element {
+  const [lens] = useLens();
+  const answer = useQuery(netQuery({ item: focus, lens, side: 'made' }));
+  if (answer.error) return <Trouble>{answer.error.message}</Trouble>;
+  if (!answer.data) return <Hint role="status">Reading the structure …</Hint>;
+  return <OutlineTable key={`${focus} ${lens}`} net={answer.data.net} hidden={answer.data.hidden} lens={lens} />;
+}
+
+interface OutlineTableProps {
+  readonly net: Net<NetNodeRow>;
+  readonly hidden: number;
+  readonly lens: LensText;
+}
+
+const LEVELS = [1, 2, 3, 4, 99] as const;
+
+function OutlineTable({ net, hidden, lens }: OutlineTableProps): React.JSX.Element {
+  const outline = useOutline(net);
+  const rolled = useMemo(() => rollUp(net), [net]);
+  const [shown, show] = useShownColumns();
+  const [cursor, setCursor] = useState(0);
+  const [said, say] = useState('');
+  const desk = useDesk();
+  const navigate = useNavigate();
+  const { rows } = outline;
+  const under = net.nodes[rows[cursor]?.node ?? 0];
+  const { pointAt } = desk;
+  useEffect(() => pointAtNode(pointAt, under), [pointAt, under]);
+  const columns = useMemo(
+    () => [structureColumn(net, outline), ...valueColumns(net, rolled).filter(({ key }) => shown.has(key))],
+    [net, rolled, shown, outline],
+  );
+  const copy = async (): Promise<void> => {
+    await navigator.clipboard.writeText(asText(net, rolled, rows, shown));
+    say(`${rows.length.toLocaleString('en-GB')} rows copied; paste them into a spreadsheet.`);
+  };
+  const total = rolled[0]?.lines ?? 0;
+  return (
+    <>
+      <Line>
+        <Choice
+          label="Levels open"
+          options={LEVELS.map((level) => ({ key: String(level), text: level === 99 ? 'all levels' : String(level) }))}
+          value={outline.seek === '' ? String(outline.level) : ''}
+          onChange={(key) => outline.showLevel(Number(key))}
+        />
+        <Seek
+          aria-label="Open where it says"
+          placeholder="Open where it says …"
+          defaultValue={outline.seek}
+          onKeyDown={(event) => {
+            if (event.key === 'Enter') outline.lookFor(event.currentTarget.value.trim());
+          }}
+        />
+        <Soft aria-live="polite">
+          {said ||
+            (outline.seek === ''
+              ? `${rows.length.toLocaleString('en-GB')} of ${(total + 1).toLocaleString('en-GB')} rows`
+              : `${outline.matches.toLocaleString('en-GB')} with “${outline.seek}”`)}
+          {hidden > 0 ? `, ${hidden} not visible to you` : ''}
+        </Soft>
+        <Spacer />
+        <Button onPress={() => void copy()}>
+          <ClipboardCopy size={15} aria-hidden /> Copy as a table
+        </Button>
+        <ColumnsPick shown={shown} onShow={show} />
+      </Line>
+      <Grid
+        label="Structure"
+        columns={columns}
+        rowCount={rows.length}
+        row={(index) => rows[index]}
+        cursor={Math.min(cursor, rows.length - 1)}
+        onCursor={setCursor}
+        levelOf={(row) => row.level}
+        isExpanded={(row) => (row.hasMore ? row.isOpen : undefined)}
+        ground={(row) => (outline.fits(row.node) ? colour.changedSoft : undefined)}
+        onOpen={(row) => openNode(net.nodes[row.node], (address) => void navigate(address), lens)}
+        onPick={(row) => {
+          const node = net.nodes[row.node];
+          if (node?.version != null) desk.toggleInTray({ number: node.number, name: node.name });
+        }}
+        isPicked={(row) => desk.isInTray(net.nodes[row.node]?.number ?? '')}
+        onKey={(event, row) => {
+          if (!row) return false;
+          if (event.key === 'c' && (event.ctrlKey || event.metaKey)) {
+            void copy();
+            return true;
+          }
+          if (event.key === 'ArrowRight' || event.key === 'ArrowLeft') {
+            const isOpening = event.key === 'ArrowRight';
+            if (row.hasMore && row.isOpen !== isOpening && row.path !== '') outline.toggle(row);
+            else if (isOpening && row.isOpen) setCursor(cursor + 1);
+            else if (!isOpening) setCursor(Math.max(0, parentOf(rows, cursor)));
+            return true;
+          }
+          return false;
+        }}
+        takesFocus
+      />
+    </>
+  );
+}
+
+/** Row that the one at an index lies below. */
+function parentOf(rows: readonly OutlineRow[], index: number): number {
+  const level = rows[index]?.level ?? 1;
+  for (let at = index - 1; at >= 0; at--) if ((rows[at]?.level ?? 0) < level) return at;
+  return 0;
+}
+
+type PointAt = ReturnType<typeof useDesk>['pointAt'];
+
+/** What the margin tells of a node. */
+export function pointAtNode(pointAt: PointAt, node: NetNodeRow | undefined): void {
+  if (!node) pointAt('');
+  else if (node.isHidden)
+    pointAt('', {
+      title: 'Not visible to you',
+      lines: ['Something is here that you may not see. Ask somebody who administers its place.'],
+    });
+  else if (node.isGap)
+    pointAt('', { title: node.number, lines: ['A gap: it is not in the store, or not under this lens.'] });
+  else pointAt(`${node.number}@${node.version}`);
+}
+
+function openNode(node: NetNodeRow | undefined, go: (address: string) => void, lens: LensText): void {
+  if (node && !node.isGap && !node.isHidden)
+    go(traceAddress(`${node.number}@${node.version}`, lens, 'outline'));
+}
+
+function structureColumn(net: Net<NetNodeRow>, outline: Outline): GridColumn<OutlineRow> {
+  return {
+    key: 'structure',
+    title: 'Structure',
+    width: 'minmax(300px, 1fr)',
+    cell: (row) => {
+      const node = net.nodes[row.node];
+      if (!node) return null;
+      return (
+        <Indented style={{ paddingLeft: (row.level - 1) * 18 }}>
+          <Twist
+            aria-hidden
+            onClick={(event) => {
+              event.stopPropagation();
+              outline.toggle(row);
+            }}
+          >
+            {row.hasMore ? row.isOpen ? <ChevronDown size={14} /> : <ChevronRight size={14} /> : null}
+          </Twist>
+          <StateGlyph state={node.state} />
+          {node.isHidden ? <Soft>not visible to you</Soft> : <Mono>{node.number}</Mono>}
+          {node.isHidden ? null : <MiddleCut text={node.name} />}
+          {node.isGap ? <AttentionMark>gap</AttentionMark> : null}
+        </Indented>
+      );
+    },
+  };
+}
+
+function valueColumns(
+  net: Net<NetNodeRow>,
+  rolled: readonly RollUp[],
+): readonly (GridColumn<OutlineRow> & { text(row: OutlineRow): string })[] {
+  const nodeOf = (row: OutlineRow): NetNodeRow | undefined => net.nodes[row.node];
+  const sumOf = (row: OutlineRow): RollUp | undefined => rolled[row.node];
+  const plain = (
+    key: string,
+    title: string,
+    width: string,
+    text: (row: OutlineRow) => string,
+  ): GridColumn<OutlineRow> & { text(row: OutlineRow): string } => ({
+    key,
+    title,
+    width,
+    align: 'right',
+    text,
+    cell: (row) => <Mono>{text(row)}</Mono>,
+  });
+  return [
+    plain('quantity', '×', '56px', (row) => (row.link ? sayCount(row.link.quantity) : '')),
+    plain('total', 'Total', '66px', (row) => sayCount(row.total)),
+    plain('version', 'Version', '70px', (row) => nodeOf(row)?.version ?? ''),
+    {
+      ...plain('mass', 'Mass, kg', '92px', (row) => saySum(sumOf(row)?.massKg ?? NOTHING)),
+      cell: (row) => (
+        <Mono title={sayUnknown(sumOf(row)?.massKg ?? NOTHING)}>{saySum(sumOf(row)?.massKg ?? NOTHING)}</Mono>
+      ),
+    },
+    plain('unknown', 'Mass unknown', '130px', (row) => sayUnknown(sumOf(row)?.massKg ?? NOTHING)),
+    plain('cost', 'Cost', '80px', (row) => saySum(sumOf(row)?.cost ?? NOTHING)),
+    {
+      ...plain('worst', 'Worst below', '98px', (row) => sumOf(row)?.worst ?? ''),
+      align: 'center',
+      cell: (row) => {
+        const worst = sumOf(row)?.worst ?? null;
+        return worst === null ? null : <StateGlyph state={worst} />;
+      },
+    },
+    {
+      ...plain('behind', 'Behind', '70px', (row) => (row.link?.behind ? String(row.link.behind) : '')),
+      cell: (row) => (row.link && row.link.behind > 0 ? <AttentionMark>{row.link.behind}</AttentionMark> : null),
+    },
+    plain('behindBelow', 'Behind below', '104px', (row) => String(sumOf(row)?.behind || '')),
+    plain('gaps', 'Gaps below', '94px', (row) => String(sumOf(row)?.gaps || '')),
+    {
+      ...plain('held', 'Held', '56px', (row) => nodeOf(row)?.heldBy?.name ?? ''),
+      align: 'center',
+      cell: (row) => <HolderTag holder={nodeOf(row)?.heldBy ?? null} />,
+    },
+  ];
+}
+
+const NOTHING = { value: 0, unknown: 0, of: 0 };
+
+/** All rows as a spreadsheet takes them, levels as a column of their own. */
+function asText(
+  net: Net<NetNodeRow>,
+  rolled: readonly RollUp[],
+  rows: readonly OutlineRow[],
+  shown: ReadonlySet<string>,
+): string {
+  const columns = valueColumns(net, rolled).filter(({ key }) => shown.has(key));
+  const clean = (text: string): string => text.replace(/[\t\n\r]+/g, ' ');
+  const lines = rows.map((row) => {
+    const node = net.nodes[row.node];
+    return [String(row.level - 1), node?.number ?? '', node?.name ?? '', ...columns.map(({ text }) => text(row))];
+  });
+  return [['Level', 'Number', 'Name', ...columns.map(({ title }) => title)], ...lines]
+    .map((line) => line.map(clean).join('\t'))
+    .join('\n');
+}
+
+const KEPT = 'stem-trace.outline.columns';
+const FIRST = ['quantity', 'total', 'version', 'mass', 'worst', 'behind', 'held'] as const;
+
+function useShownColumns(): [ReadonlySet<string>, (columns: ReadonlySet<string>) => void] {
+  const [shown, setShown] = useState<ReadonlySet<string>>(() => {
+    const kept = localStorage.getItem(KEPT);
+    return new Set(kept === null ? FIRST : kept.split(','));
+  });
+  return [
+    shown,
+    (columns) => {
+      setShown(columns);
+      localStorage.setItem(KEPT, [...columns].join(','));
+    },
+  ];
+}
+
+function ColumnsPick({
+  shown,
+  onShow,
+}: {
+  readonly shown: ReadonlySet<string>;
+  readonly onShow: (columns: ReadonlySet<string>) => void;
+}): React.JSX.Element {
+  const all = valueColumns(EMPTY, []);
+  return (
+    <DialogTrigger>
+      <Button aria-label="Columns">
+        <Columns3 size={15} aria-hidden />
+      </Button>
+      <Drop placement="bottom end">
+        <Dialog aria-label="Columns">
+          {all.map(({ key, title }) => (
+            <Tick
+              key={key}
+              isSelected={shown.has(key)}
+              onChange={(on) => {
+                const next = new Set(shown);
+                if (on) next.add(key);
+                else next.delete(key);
+                onShow(next);
+              }}
+            >
+              {title === '×' ? 'Quantity' : title}
+            </Tick>
+          ))}
+        </Dialog>
+      </Drop>
+    </DialogTrigger>
+  );
+}
+
+const EMPTY = { nodes: [] } as unknown as Net<NetNodeRow>;
+
+const Line = styled.div`
+  display: flex;
+  align-items: center;
+  gap: 12px;
+`;
+const Spacer = styled.span`
+  flex: 1;
+`;
+const Seek = styled(Box)`
+  max-width: 200px;
+`;
+const Indented = styled.span`
+  display: flex;
+  align-items: center;
+  gap: 6px;
+`;
+const Twist = styled.i`
+  flex: none;
+  width: 14px;
+  display: inline-flex;
+  color: ${colour.inkSoft};
+`;
+const Drop = styled(Popover)`
+  background: ${colour.raised};
+  border: 1px solid ${colour.lineStrong};
+  border-radius: 4px;
+  box-shadow: 0 6px 20px #0003;
+  padding: 12px;
+  section {
+    display: grid;
+    gap: 6px;
+    outline: none;
+  }
+`;
