@@ -6,7 +6,7 @@ import { chmodSync } from 'node:fs';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { LinkIndex, NONE, whereUsedTotals, type Lens } from '@stem-trace/core';
+import { type LinkIndex, NONE, whereUsedTotals, type Lens } from '@stem-trace/core';
 import { loadSeed } from '@stem-trace/server/seed/load.js';
 import { IndexFeed } from '@stem-trace/server/structure/index-feed.js';
 import { whereUsedSql } from '@stem-trace/server/structure/reference-sql.js';

@@ -121,6 +121,7 @@ export const structureSchema = Joi.object({
   tops: Joi.boolean().default(false),
   limit: Joi.number().integer().min(1).max(10_000).default(1000),
   offset: Joi.number().integer().min(0).max(10_000_000).default(0),
+  filter: text(100).allow('').default(''),
 });
 
 const levels = Joi.number().integer().min(0).max(100).default(0);

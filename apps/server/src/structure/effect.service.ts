@@ -81,10 +81,7 @@ export class EffectService {
     }
   }
 
-  private async papers(
-    about: readonly DescribedVersion[],
-    touched: Map<string, Touched>,
-  ): Promise<void> {
+  private async papers(about: readonly DescribedVersion[], touched: Map<string, Touched>): Promise<void> {
     const byItem = new Map(about.map((version) => [version.itemId, version]));
     const rows: { id: string; target: string; relation: string }[] = await this.database.query(
       `SELECT i.newest_version_id AS id, l.target_item_id AS target, l.relation
@@ -109,10 +106,7 @@ export class EffectService {
   }
 
   /** Others that come from the same origin: they may want the change too. */
-  private async sameStem(
-    changed: readonly DescribedVersion[],
-    touched: Map<string, Touched>,
-  ): Promise<void> {
+  private async sameStem(changed: readonly DescribedVersion[], touched: Map<string, Touched>): Promise<void> {
     const rows: { id: string; stem: string }[] = await this.database.query(
       `SELECT newest_version_id AS id, coalesce(stem_id, id) AS stem FROM item
        WHERE (stem_id = ANY($1::bigint[]) OR id = ANY($1::bigint[])) AND newest_version_id IS NOT NULL AND id <> ALL($2::bigint[])`,
@@ -144,7 +138,5 @@ function rowOf(version: DescribedVersion, touch: Touched): Omit<EffectRow, 'mayC
 const PARTS: readonly EffectPart[] = ['product', 'assembly', 'drawing', 'document', 'derived'];
 
 function inOrder(a: EffectRow, b: EffectRow): number {
-  return (
-    PARTS.indexOf(a.part) - PARTS.indexOf(b.part) || a.level - b.level || (a.number < b.number ? -1 : 1)
-  );
+  return PARTS.indexOf(a.part) - PARTS.indexOf(b.part) || a.level - b.level || (a.number < b.number ? -1 : 1);
 }

@@ -17,10 +17,7 @@ export class StructureController {
   ) {}
 
   @Get('net')
-  net(
-    @Query(new Validate(netSchema)) request: NetRequest,
-    @Caller() person: Person,
-  ): Promise<NetAnswer> {
+  net(@Query(new Validate(netSchema)) request: NetRequest, @Caller() person: Person): Promise<NetAnswer> {
     return this.nets.net(request, person);
   }
 

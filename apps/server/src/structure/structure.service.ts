@@ -17,6 +17,8 @@ export interface StructureRequest {
   /** Most rows of one answer, and how many to pass over; for one level and for products. */
   readonly limit: number;
   readonly offset: number;
+  /** Part of the number or name, for one level and for products; empty for all. */
+  readonly filter: string;
 }
 
 /** What an item is made of, and what uses it. */
@@ -96,7 +98,11 @@ export class StructureService {
   /** Where-used as a set, however widely an item is used: one level, or the products. */
   private async indexed(
     root: DescribedVersion,
-    { lens, tops, page }: { lens: LensText; tops: boolean; page: Pick<StructureRequest, 'limit' | 'offset'> },
+    {
+      lens,
+      tops,
+      page,
+    }: { lens: LensText; tops: boolean; page: Pick<StructureRequest, 'limit' | 'offset' | 'filter'> },
     person: Person,
   ): Promise<StructureAnswer> {
     const answer = await this.index.ask({
@@ -108,19 +114,22 @@ export class StructureService {
     const { versions, levels, totals, isEnd } = answer;
     const slots = new Map([...versions].map((version, slot) => [String(version), slot]));
     const hiddenPlaces = (await this.rights.of(person)).placesWithout('see');
+    const like = `%${page.filter.toLowerCase().replace(/[\\%_]/g, '\\$&')}%`;
     const counted =
-      hiddenPlaces.length === 0
+      hiddenPlaces.length === 0 && page.filter === ''
         ? { seen: slots.size, hidden: 0 }
-        : await this.countSeen([...slots.keys()], hiddenPlaces);
-    const shown: { id: string; behind: number; recorded: string | null }[] = await this.database.query(
-      `SELECT v.id, coalesce(n.ordinal - t.ordinal, 0) AS behind, tr.code || '/' || t.seq AS recorded
-       FROM version v JOIN item i ON i.id = v.item_id
-       LEFT JOIN link l ON l.version_id = v.id AND l.target_item_id = $3 AND l.relation = 'component'
-       LEFT JOIN version t ON t.id = l.target_version_id AND NOT l.carried LEFT JOIN revision tr ON tr.id = t.revision_id
+        : await this.countSeen([...slots.keys()], hiddenPlaces, like);
+    const shown: { id: string; behind: number }[] = await this.database.query(
+      `WITH found AS MATERIALIZED (
+         SELECT v.id, i.number_key, v.ordinal FROM version v JOIN item i ON i.id = v.item_id
+         WHERE v.id = ANY($1::bigint[]) AND i.place_id <> ALL($2::bigint[]) AND ($6 = '%%' OR i.number_key LIKE $6 OR lower(i.name) LIKE $6)),
+       page AS (SELECT * FROM found ORDER BY number_key, ordinal LIMIT $4 OFFSET $5)
+       SELECT page.id, coalesce(n.ordinal - t.ordinal, 0) AS behind
+       FROM page LEFT JOIN link l ON l.version_id = page.id AND l.target_item_id = $3 AND l.relation = 'component'
+       LEFT JOIN version t ON t.id = l.target_version_id AND NOT l.carried
        LEFT JOIN item ti ON ti.id = l.target_item_id LEFT JOIN version n ON n.id = ti.newest_version_id
-       WHERE v.id = ANY($1::bigint[]) AND i.place_id <> ALL($2::bigint[])
-       ORDER BY i.number_key, v.ordinal LIMIT $4 OFFSET $5`,
-      [[...slots.keys()], hiddenPlaces, root.itemId, page.limit, page.offset],
+       ORDER BY page.number_key, page.ordinal`,
+      [[...slots.keys()], hiddenPlaces, root.itemId, page.limit, page.offset, like],
     );
     const described = await this.catalogue.describe(shown.map(({ id }) => id));
     return {
@@ -158,12 +167,13 @@ export class StructureService {
   private async countSeen(
     versions: readonly string[],
     hiddenPlaces: readonly string[],
+    like: string,
   ): Promise<{ seen: number; hidden: number }> {
     const [counted]: { seen: number; hidden: number }[] = await this.database.query(
-      `SELECT count(*) FILTER (WHERE i.place_id <> ALL($2::bigint[]))::int AS seen,
+      `SELECT count(*) FILTER (WHERE i.place_id <> ALL($2::bigint[]) AND (i.number_key LIKE $3 OR lower(i.name) LIKE $3))::int AS seen,
               count(DISTINCT i.id) FILTER (WHERE i.place_id = ANY($2::bigint[]))::int AS hidden
        FROM version v JOIN item i ON i.id = v.item_id WHERE v.id = ANY($1::bigint[])`,
-      [versions, hiddenPlaces],
+      [versions, hiddenPlaces, like],
     );
     return counted ?? { seen: 0, hidden: 0 };
   }

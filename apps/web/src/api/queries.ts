@@ -33,10 +33,22 @@ export const itemQuery = (item: string) =>
     enabled: item !== '',
   });
 
-export const structureQuery = (side: 'made' | 'used', item: string, lens: LensText) =>
+export interface StructurePart {
+  /** Rows from the first on. */
+  readonly limit?: number;
+  /** Part of number or name. */
+  readonly filter?: string;
+}
+
+export const structureQuery = (
+  side: 'made' | 'used',
+  item: string,
+  lens: LensText,
+  { limit, filter }: StructurePart = {},
+) =>
   queryOptions({
-    queryKey: ['structure', side, item, lens],
-    queryFn: ({ signal }) => get<StructureAnswer>(`/api/${side}`, { item, lens }, signal),
+    queryKey: ['structure', side, item, lens, limit, filter],
+    queryFn: ({ signal }) => get<StructureAnswer>(`/api/${side}`, { item, lens, limit, filter }, signal),
     enabled: item !== '',
   });
 

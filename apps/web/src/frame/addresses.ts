@@ -6,11 +6,7 @@ import { useSearchParams } from 'react-router';
 export const TRACE_VIEWS = ['columns', 'outline', 'map', 'chains', 'effect'] as const;
 export type TraceView = (typeof TRACE_VIEWS)[number];
 
-export function traceAddress(
-  item: string,
-  lens: LensText = 'recorded',
-  view: TraceView = 'columns',
-): string {
+export function traceAddress(item: string, lens: LensText = 'recorded', view: TraceView = 'columns'): string {
   const address = withLens(`/trace?item=${encodeURIComponent(item)}`, lens);
   return view === 'columns' ? address : `${address}&view=${view}`;
 }

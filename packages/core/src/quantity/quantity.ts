@@ -20,15 +20,38 @@ const SPELLINGS: readonly (readonly [RegExp, string])[] = [
   [/\bNm\b/g, 'N*m'],
 ];
 
+/** What a unit means: a value in it is `zero + value * step` in base units. */
+interface Meaning {
+  readonly zero: number;
+  readonly step: number;
+  readonly base: string;
+}
+
+/** Units that were asked for; few are used, but each very often. */
+const known = new Map<string, Meaning | undefined>();
+const MOST_KNOWN = 1000;
+
 /** In SI base units; undefined for a unit that nobody knows. A number without a unit stays as it is. */
 export function toSi(value: number, unit: string): SiValue | undefined {
   if (unit.trim() === '') return { value, unit: '' };
+  const meaning = known.has(unit) ? known.get(unit) : look(unit);
+  return meaning && { value: meaning.zero + value * meaning.step, unit: meaning.base };
+}
+
+function look(unit: string): Meaning | undefined {
+  // Anybody can ask for units that there are not.
+  if (known.size >= MOST_KNOWN) known.clear();
+  const meaning = meaningOf(unit);
+  known.set(unit, meaning);
+  return meaning;
+}
+
+function meaningOf(unit: string): Meaning | undefined {
   try {
     // The unit alone goes through the library, which reads numbers from text and stumbles over very small ones. A
     // temperature has an offset, so that two points make its line.
     const [zero, one] = [0, 1].map((point) => Quantity(point, spelled(unit)).toBase());
-    if (!zero || !one) return undefined;
-    return { value: zero.scalar + value * (one.scalar - zero.scalar), unit: one.units() };
+    return zero && one && { zero: zero.scalar, step: one.scalar - zero.scalar, base: one.units() };
   } catch {
     return undefined;
   }

@@ -1,5 +1,11 @@
 import { GripVertical } from 'lucide-react';
-import { Button as AriaButton, GridList, GridListItem, useDragAndDrop, type Selection } from 'react-aria-components';
+import {
+  Button as AriaButton,
+  GridList,
+  GridListItem,
+  useDragAndDrop,
+  type Selection,
+} from 'react-aria-components';
 import styled from 'styled-components';
 import { Button, QuietButton, Soft } from '../../ui/controls.js';
 import { DialogFrame } from '../../ui/dialog-frame.js';
@@ -15,7 +21,12 @@ export interface ColumnsDialogProps {
 }
 
 /** Which columns, in which order: chosen ones first, moved by dragging or, from the keyboard, with Enter on the handle. */
-export function ColumnsDialog({ chosen, properties, onChoose, onClose }: ColumnsDialogProps): React.JSX.Element {
+export function ColumnsDialog({
+  chosen,
+  properties,
+  onChoose,
+  onClose,
+}: ColumnsDialogProps): React.JSX.Element {
   const all = choosable(properties);
   const titles = new Map(all.map(({ key, title }) => [key, title]));
   const shown = chosen.filter(({ key }) => titles.has(key));
@@ -25,7 +36,8 @@ export function ColumnsDialog({ chosen, properties, onChoose, onClose }: Columns
     onReorder: ({ keys, target }) => {
       const moved = shown.filter(({ key }) => keys.has(key));
       const others = shown.filter(({ key }) => !keys.has(key));
-      const at = others.findIndex(({ key }) => key === target.key) + (target.dropPosition === 'after' ? 1 : 0);
+      const at =
+        others.findIndex(({ key }) => key === target.key) + (target.dropPosition === 'after' ? 1 : 0);
       onChoose([...others.slice(0, at), ...moved, ...others.slice(at)]);
     },
   });

@@ -65,7 +65,8 @@ interface CountsProps {
 function Counts({ title, rows, lineOf, words, onWords }: CountsProps): React.JSX.Element | null {
   const [isOpen, setOpen] = useState(false);
   // One value that everything has tells nothing, unless it is what was filtered by.
-  const isDull = rows.length === 0 || (rows.length === 1 && rows.every((row) => !hasClause(words, lineOf(row).filter)));
+  const isDull =
+    rows.length === 0 || (rows.length === 1 && rows.every((row) => !hasClause(words, lineOf(row).filter)));
   if (isDull) return null;
   const shown = isOpen ? rows : rows.slice(0, FEW);
   return (
@@ -129,7 +130,10 @@ function Ranges({
             rows={rows}
             lineOf={({ value }) => {
               const [from = '', to = ''] = value.split('..');
-              return { text: value, filter: `${quotedName(property)} = ${from}..${to}${unit === '' ? '' : ` ${unit}`}` };
+              return {
+                text: value,
+                filter: `${quotedName(property)} = ${from}..${to}${unit === '' ? '' : ` ${unit}`}`,
+              };
             }}
             {...{ words, onWords }}
           />

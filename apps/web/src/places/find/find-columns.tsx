@@ -84,9 +84,13 @@ const STATE: GridColumn<FoundRow> = {
   cell: (row) => <StateGlyph state={row.state} />,
 };
 
-export const DEFAULT_COLUMNS: readonly ChosenColumn[] = ['number', 'name', 'version', 'heldBy', 'changed'].map(
-  (key) => ({ key }),
-);
+export const DEFAULT_COLUMNS: readonly ChosenColumn[] = [
+  'number',
+  'name',
+  'version',
+  'heldBy',
+  'changed',
+].map((key) => ({ key }));
 
 /** The grid's columns for those chosen; the state leads. Columns that are no more are passed over. */
 export function gridColumns(chosen: readonly ChosenColumn[]): readonly GridColumn<FoundRow>[] {
@@ -111,7 +115,9 @@ function columnOf(key: string): GridColumn<FoundRow> | undefined {
 }
 
 /** All that can be chosen, by key. */
-export function choosable(properties: readonly string[]): readonly { readonly key: string; readonly title: string }[] {
+export function choosable(
+  properties: readonly string[],
+): readonly { readonly key: string; readonly title: string }[] {
   return [
     ...BUILT_IN.map(({ key, title }) => ({ key, title })),
     ...properties.map((name) => ({ key: PROPERTY + name, title: name })),

@@ -53,9 +53,7 @@ export function FindPlace(): React.JSX.Element {
     <>
       <Line>
         <h1 aria-live="polite">{found.isThere ? sayCount(found.total, words, place) : 'Finding …'}</h1>
-        {found.hidden > 0 ? (
-          <Soft>and {found.hidden.toLocaleString('en-GB')} not visible to you</Soft>
-        ) : null}
+        {found.hidden > 0 ? <Soft>and {found.hidden.toLocaleString('en-GB')} not visible to you</Soft> : null}
         <Spacer />
         <ToggleButton isSelected={panel === 'counts'} onChange={(on) => showPanel(on ? 'counts' : 'none')}>
           <BarChart3 size={15} aria-hidden /> Counts
@@ -74,7 +72,9 @@ export function FindPlace(): React.JSX.Element {
       </Line>
       {words === '' && place === undefined ? <SavedStrip /> : null}
       {found.error ? <WrongQuery words={words} error={found.error} /> : null}
-      {found.isThere && found.total === 0 && !found.error ? <Nothing words={words} near={found.near} /> : null}
+      {found.isThere && found.total === 0 && !found.error ? (
+        <Nothing words={words} near={found.near} />
+      ) : null}
       <Halves>
         {panel === 'places' ? (
           <PlacesTree place={place ?? '/'} onPlace={(path) => change({ place: path === '/' ? '' : path })} />
@@ -230,7 +230,13 @@ function sayCount(total: number, words: string, place: string | undefined): stri
   return words === '' ? `${items}${where}` : `${items} with “${words}”${where}`;
 }
 
-function Nothing({ words, near }: { readonly words: string; readonly near: Found['near'] }): React.JSX.Element {
+function Nothing({
+  words,
+  near,
+}: {
+  readonly words: string;
+  readonly near: Found['near'];
+}): React.JSX.Element {
   if (words === '')
     return (
       <Hint>

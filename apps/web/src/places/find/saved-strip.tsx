@@ -26,7 +26,9 @@ function SavedCard({ row }: { readonly row: SavedRow }): React.JSX.Element {
   return (
     <Card>
       <Link to={row.address}>
-        <Figure>{row.count === null ? (row.kind === 'view' ? 'view' : '?') : row.count.toLocaleString('en-GB')}</Figure>
+        <Figure>
+          {row.count === null ? (row.kind === 'view' ? 'view' : '?') : row.count.toLocaleString('en-GB')}
+        </Figure>
         <span>{row.name}</span>
         <Soft>
           {row.isShared ? <Users size={12} aria-label="shared" /> : null}

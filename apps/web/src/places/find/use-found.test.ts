@@ -8,7 +8,10 @@ describe('the layout of groups', () => {
       fc.property(fc.array(fc.integer({ min: 1, max: 9 }), { maxLength: 12 }), (counts) => {
         const rows = counts.map((count, at) => ({ value: `g${at}`, count }));
         const layout = new GroupLayout('kind', rows);
-        const expected = rows.flatMap(({ value, count }) => [value, ...Array.from({ length: count }, () => '')]);
+        const expected = rows.flatMap(({ value, count }) => [
+          value,
+          ...Array.from({ length: count }, () => ''),
+        ]);
         let items = 0;
         expected.forEach((value, index) => {
           expect(layout.headAt(index)?.value ?? '').toBe(value);

@@ -61,7 +61,8 @@ function groupRows(counts: FindCounts, group: FindGroup | undefined): readonly C
   const key = ({ value }: CountRow): string => (group === 'class' ? value.toLowerCase() : value);
   // What has no value comes last.
   return [...rows].sort(
-    (a, b) => Number(a.value === '') - Number(b.value === '') || (key(a) < key(b) ? -1 : key(a) > key(b) ? 1 : 0),
+    (a, b) =>
+      Number(a.value === '') - Number(b.value === '') || (key(a) < key(b) ? -1 : key(a) > key(b) ? 1 : 0),
   );
 }
 

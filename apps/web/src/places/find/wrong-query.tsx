@@ -4,7 +4,13 @@ import { Mono, Trouble } from '../../ui/controls.js';
 import { colour } from '../../ui/theme.js';
 
 /** What is wrong with a search, with the place in it marked. */
-export function WrongQuery({ words, error }: { readonly words: string; readonly error: Error }): React.JSX.Element {
+export function WrongQuery({
+  words,
+  error,
+}: {
+  readonly words: string;
+  readonly error: Error;
+}): React.JSX.Element {
   const at = error instanceof ApiProblem ? error.problem.at : undefined;
   return (
     <Trouble>

@@ -28,8 +28,8 @@ export function ChainsView({ focus }: { readonly focus: string }): React.JSX.Ele
   if (net.above(0).length === 0)
     return (
       <Hint>
-        Nothing uses {focus} under this lens{hidden > 0 ? ' that is visible to you' : ''}: it is a product itself, or
-        not in use.
+        Nothing uses {focus} under this lens{hidden > 0 ? ' that is visible to you' : ''}: it is a product
+        itself, or not in use.
       </Hint>
     );
   return <Chains key={`${focus} ${lens}`} net={net} hidden={hidden} />;
@@ -42,7 +42,13 @@ interface ProductLine {
   readonly quantity: number;
 }
 
-function Chains({ net, hidden }: { readonly net: Net<NetNodeRow>; readonly hidden: number }): React.JSX.Element {
+function Chains({
+  net,
+  hidden,
+}: {
+  readonly net: Net<NetNodeRow>;
+  readonly hidden: number;
+}): React.JSX.Element {
   const [search, setSearch] = useSearchParams();
   const [lens] = useLens();
   const navigate = useNavigate();
@@ -54,9 +60,7 @@ function Chains({ net, hidden }: { readonly net: Net<NetNodeRow>; readonly hidde
         .flatMap((node): ProductLine[] => {
           const item = net.nodes[node];
           if (!item || item.isHidden) return [];
-          return [
-            { node, item, count: counts.counts[node] ?? 0, quantity: counts.quantities[node] ?? 0 },
-          ];
+          return [{ node, item, count: counts.counts[node] ?? 0, quantity: counts.quantities[node] ?? 0 }];
         })
         .sort((a, b) => (a.item.number < b.item.number ? -1 : 1)),
     [net, counts],
@@ -108,7 +112,9 @@ function Chains({ net, hidden }: { readonly net: Net<NetNodeRow>; readonly hidde
             <p aria-live="polite">
               <Mono>{chosen.item.number}</Mono> holds <b>{sayCount(chains.quantity)}</b> over{' '}
               {chains.count.toLocaleString('en-GB')} {chains.count === 1 ? 'chain' : 'chains'}
-              {chains.count > chains.chains.length ? `; the first ${LISTED.toLocaleString('en-GB')} are listed` : ''}
+              {chains.count > chains.chains.length
+                ? `; the first ${LISTED.toLocaleString('en-GB')} are listed`
+                : ''}
             </p>
             <Grid
               label="Chains"
@@ -135,7 +141,7 @@ const PRODUCT_COLUMNS: readonly GridColumn<ProductLine>[] = [
     cell: ({ item }) => (
       <>
         <StateGlyph state={item.state} />
-        <Mono>{item.number}</Mono>
+        <Whole>{item.number}</Whole>
         <MiddleCut text={item.name} />
       </>
     ),
@@ -196,6 +202,9 @@ function chainColumns(net: Net<NetNodeRow>, product: ProductLine): readonly Grid
   ];
 }
 
+const Whole = styled(Mono)`
+  flex: none;
+`;
 const Halves = styled.div`
   flex: 1;
   min-height: 0;

@@ -1,6 +1,6 @@
 import { parseReference, type StructureRow } from '@stem-trace/contract';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useEffect, useId, useRef, useState } from 'react';
+import { useEffect, useId, useRef } from 'react';
 import { Input, TextField } from 'react-aria-components';
 import styled from 'styled-components';
 import { useDesk } from '../../frame/desk.js';
@@ -21,9 +21,7 @@ export function Column({
   readonly column: TraceColumn;
   readonly trace: Trace;
 }): React.JSX.Element {
-  const [filter, setFilter] = useState('');
-  const wanted = filter.toLowerCase();
-  const rows = column.rows.filter((row) => `${row.number} ${row.name}`.toLowerCase().includes(wanted));
+  const { rows, filter } = column;
   const hasCursor = column.side === trace.side && column.depth === trace.depth;
   const chosen = rows.findIndex((row) => rowKey(row) === column.chosen);
   const list = useRef<HTMLDivElement>(null);
@@ -37,6 +35,11 @@ export function Column({
   useEffect(() => {
     if (hasCursor && chosen >= 0) virtual.scrollToIndex(chosen, { align: 'auto' });
   }, [virtual, hasCursor, chosen]);
+  const last = virtual.getVirtualItems().at(-1)?.index ?? 0;
+  const isAtEnd = last >= rows.length - 20 && rows.length < column.fitting;
+  useEffect(() => {
+    if (isAtEnd) trace.showMore(column);
+  }, [isAtEnd, column, trace]);
   const owner = parseReference(column.of).number;
   return (
     <Level data-current={hasCursor || undefined} aria-labelledby={titleId}>
@@ -45,14 +48,16 @@ export function Column({
           {column.side === 'left' ? 'uses' : 'in'} <Mono>{owner}</Mono>
         </span>
         <Soft>
-          {rows.length === column.rows.length ? rows.length : `${rows.length} of ${column.rows.length}`}
+          {filter === '' || Number.isNaN(column.total)
+            ? column.fitting.toLocaleString('en-GB')
+            : `${column.fitting} of ${column.total}`}
         </Soft>
       </Head>
-      {column.rows.length > 8 ? (
+      {column.total > 8 || filter !== '' ? (
         <Filter
           aria-label={`Filter what ${column.side === 'left' ? 'uses' : 'is in'} ${owner}`}
           value={filter}
-          onChange={setFilter}
+          onChange={(next) => trace.setFilter(column, next)}
         >
           <Input placeholder="Filter" />
         </Filter>

@@ -131,7 +131,9 @@ function EffectTable({
         </Button>
         <Button
           isDisabled={rows.length === 0 || person.role === 'viewer'}
-          onPress={() => rows.forEach(({ number }) => deeds.carryOut({ kind: 'watch', item: number, watch: true }))}
+          onPress={() =>
+            rows.forEach(({ number }) => deeds.carryOut({ kind: 'watch', item: number, watch: true }))
+          }
         >
           <Bell size={15} aria-hidden /> Watch all
         </Button>

@@ -10,6 +10,7 @@ import {
   type Edge,
   type Node,
   type NodeProps,
+  type ReactFlowInstance,
 } from '@xyflow/react';
 import { Download, Minus, Plus } from 'lucide-react';
 import { memo, useEffect, useMemo, useState } from 'react';
@@ -124,43 +125,43 @@ function useLayout(graph: MapGraph | undefined): { readonly shown?: Shown; reado
 
 type PlateNode = Node<{ readonly of: MapNode; readonly onFold: (id: string) => void }, 'plate'>;
 
-function Flow({ graph, placed, onFold }: Shown & { readonly onFold: (id: string) => void }): React.JSX.Element {
+function Flow({
+  graph,
+  placed,
+  onFold,
+}: Shown & { readonly onFold: (id: string) => void }): React.JSX.Element {
   const navigate = useNavigate();
   const [lens] = useLens();
   const desk = useDesk();
   const nodes = useMemo(
     () =>
-      graph.nodes.map(
-        (of): PlateNode => ({
-          id: of.id,
-          type: 'plate',
-          position: placed.get(of.id) ?? { x: 0, y: 0 },
-          data: { of, onFold },
-          width: of.role === 'paper' ? PAPER.widthPx : NODE.widthPx,
-          height: of.role === 'paper' ? PAPER.heightPx : NODE.heightPx,
-          ariaLabel: `${of.item.number} ${of.item.name}, ${of.item.state ?? 'not in the store'}`,
-          draggable: false,
-          connectable: false,
-        }),
-      ),
+      graph.nodes.map((of): PlateNode => ({
+        id: of.id,
+        type: 'plate',
+        position: placed.get(of.id) ?? { x: 0, y: 0 },
+        data: { of, onFold },
+        width: of.role === 'paper' ? PAPER.widthPx : NODE.widthPx,
+        height: of.role === 'paper' ? PAPER.heightPx : NODE.heightPx,
+        ariaLabel: `${of.item.number} ${of.item.name}, ${of.item.state ?? 'not in the store'}`,
+        draggable: false,
+        connectable: false,
+      })),
     [graph, placed, onFold],
   );
   const edges = useMemo(
     () =>
-      graph.edges.map(
-        ({ id, from, to, quantity, isBehind, isPaper }): Edge => ({
-          id,
-          source: from,
-          target: to,
-          // Labels of many edges would only cover each other.
-          ...(isPaper || graph.edges.length > 400 ? {} : { label: `×${quantity}` }),
-          style: {
-            stroke: isBehind ? colour.copper : colour.lineStrong,
-            ...(isPaper ? { strokeDasharray: '3 3' } : {}),
-          },
-          focusable: false,
-        }),
-      ),
+      graph.edges.map(({ id, from, to, quantity, isBehind, isPaper }): Edge => ({
+        id,
+        source: from,
+        target: to,
+        // Labels of many edges would only cover each other.
+        ...(isPaper || graph.edges.length > 400 ? {} : { label: `×${quantity}` }),
+        style: {
+          stroke: isBehind ? colour.copper : colour.lineStrong,
+          ...(isPaper ? { strokeDasharray: '3 3' } : {}),
+        },
+        focusable: false,
+      })),
     [graph],
   );
   const referenceOf = ({ item, role }: MapNode): string =>
@@ -172,13 +173,16 @@ function Flow({ graph, placed, onFold }: Shown & { readonly onFold: (id: string)
     );
   };
   const { pointAt } = desk;
+  const focus = graph.nodes.find(({ role }) => role === 'focus');
+  const focusReference = focus ? referenceOf(focus) : '';
+  useEffect(() => pointAt(focusReference), [pointAt, focusReference]);
   return (
     <Ground>
       <ReactFlow
         nodes={nodes}
         edges={edges}
         nodeTypes={NODE_TYPES}
-        fitView
+        onInit={(flow) => void showFocus(flow, graph)}
         minZoom={0.05}
         maxZoom={1.6}
         onlyRenderVisibleElements
@@ -210,11 +214,24 @@ function Flow({ graph, placed, onFold }: Shown & { readonly onFold: (id: string)
   );
 }
 
+/** All of a small map; of a large one what lies around the focus, so that it can be read. */
+async function showFocus(flow: ReactFlowInstance<PlateNode, Edge>, graph: MapGraph): Promise<void> {
+  await flow.fitView();
+  if (flow.getZoom() >= READABLE) return;
+  const focus = graph.nodes.find(({ role }) => role === 'focus');
+  const node = focus && flow.getNode(focus.id);
+  if (node) await flow.setCenter(node.position.x + NODE.widthPx, node.position.y, { zoom: READABLE });
+}
+
+const READABLE = 0.8;
+
 function miniColour(node: PlateNode): string {
   return node.data.of.role === 'focus' ? colour.petrol : colour.lineStrong;
 }
 
-const PlateOnMap = memo(function PlateOnMap({ data: { of, onFold } }: NodeProps<PlateNode>): React.JSX.Element {
+const PlateOnMap = memo(function PlateOnMap({
+  data: { of, onFold },
+}: NodeProps<PlateNode>): React.JSX.Element {
   const { item, role, isFolded, canFold } = of;
   return (
     <Plate data-role={role} data-gap={item.isGap || item.isHidden || undefined} title={item.name}>

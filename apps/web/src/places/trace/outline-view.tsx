@@ -25,7 +25,9 @@ export function OutlineView({ focus }: { readonly focus: string }): React.JSX.El
   const answer = useQuery(netQuery({ item: focus, lens, side: 'made' }));
   if (answer.error) return <Trouble>{answer.error.message}</Trouble>;
   if (!answer.data) return <Hint role="status">Reading the structure …</Hint>;
-  return <OutlineTable key={`${focus} ${lens}`} net={answer.data.net} hidden={answer.data.hidden} lens={lens} />;
+  return (
+    <OutlineTable key={`${focus} ${lens}`} net={answer.data.net} hidden={answer.data.hidden} lens={lens} />
+  );
 }
 
 interface OutlineTableProps {
@@ -62,7 +64,10 @@ function OutlineTable({ net, hidden, lens }: OutlineTableProps): React.JSX.Eleme
       <Line>
         <Choice
           label="Levels open"
-          options={LEVELS.map((level) => ({ key: String(level), text: level === 99 ? 'all levels' : String(level) }))}
+          options={LEVELS.map((level) => ({
+            key: String(level),
+            text: level === 99 ? 'all levels' : String(level),
+          }))}
           value={outline.seek === '' ? String(outline.level) : ''}
           onChange={(key) => outline.showLevel(Number(key))}
         />
@@ -221,7 +226,8 @@ function valueColumns(
     },
     {
       ...plain('behind', 'Behind', '70px', (row) => (row.link?.behind ? String(row.link.behind) : '')),
-      cell: (row) => (row.link && row.link.behind > 0 ? <AttentionMark>{row.link.behind}</AttentionMark> : null),
+      cell: (row) =>
+        row.link && row.link.behind > 0 ? <AttentionMark>{row.link.behind}</AttentionMark> : null,
     },
     plain('behindBelow', 'Behind below', '104px', (row) => String(sumOf(row)?.behind || '')),
     plain('gaps', 'Gaps below', '94px', (row) => String(sumOf(row)?.gaps || '')),
@@ -246,7 +252,12 @@ function asText(
   const clean = (text: string): string => text.replace(/[\t\n\r]+/g, ' ');
   const lines = rows.map((row) => {
     const node = net.nodes[row.node];
-    return [String(row.level - 1), node?.number ?? '', node?.name ?? '', ...columns.map(({ text }) => text(row))];
+    return [
+      String(row.level - 1),
+      node?.number ?? '',
+      node?.name ?? '',
+      ...columns.map(({ text }) => text(row)),
+    ];
   });
   return [['Level', 'Number', 'Name', ...columns.map(({ title }) => title)], ...lines]
     .map((line) => line.map(clean).join('\t'))

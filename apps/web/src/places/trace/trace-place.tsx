@@ -38,7 +38,9 @@ export function TracePlace(): React.JSX.Element {
     setSearch(after, { replace: true });
   };
   const nextView = TRACE_VIEWS[(TRACE_VIEWS.indexOf(view) + 1) % TRACE_VIEWS.length] ?? 'columns';
-  useKeys(useMemo(() => [{ key: 'v', says: 'Next view of Trace', run: () => show(nextView) }], [nextView, search]));
+  useKeys(
+    useMemo(() => [{ key: 'v', says: 'Next view of Trace', run: () => show(nextView) }], [nextView, search]),
+  );
   if (focus === '')
     return <Hint>Nothing is in focus yet. Find an item (key /), then open it here with Enter.</Hint>;
   return (

@@ -1,7 +1,7 @@
 /** The state of Trace: what is in focus, which columns are open, where the cursor is; all of it in the address. */
 import { useQueries } from '@tanstack/react-query';
-import { parseReference, type StructureRow } from '@stem-trace/contract';
-import { useEffect, useMemo, useRef } from 'react';
+import { parseReference, type StructureAnswer, type StructureRow } from '@stem-trace/contract';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import { structureQuery } from '../../api/queries.js';
 import { traceAddress, useLens } from '../../frame/addresses.js';
@@ -16,7 +16,12 @@ export interface TraceColumn {
   readonly depth: number;
   /** Reference of the item whose neighbours these are. */
   readonly of: string;
+  /** Those that fit the filter, as far as they have come. */
   readonly rows: readonly StructureRow[];
+  /** Rows that fit the filter, and rows that there are. */
+  readonly fitting: number;
+  readonly total: number;
+  readonly filter: string;
   /** Items at its edge that may not be seen. */
   readonly hidden: number;
   readonly isLoading: boolean;
@@ -41,6 +46,9 @@ export interface Trace {
   home(): void;
   pointAtRow(column: TraceColumn, row: StructureRow): void;
   focusOn(row: StructureRow): void;
+  setFilter(column: TraceColumn, filter: string): void;
+  /** Fetches further rows of a column that has more. */
+  showMore(column: TraceColumn): void;
 }
 
 export function useTrace(): Trace {
@@ -52,8 +60,18 @@ export function useTrace(): Trace {
   const focus = search.get('item') ?? '';
   const side: Side = search.get('side') === 'left' ? 'left' : 'right';
   const path = useMemo(() => search.getAll('at'), [search]);
-  const made = useColumns('right', focus, side === 'right' ? path : []);
-  const used = useColumns('left', focus, side === 'left' ? path : []);
+  const [looks, setLooks] = useState<Looks>({});
+  const made = useColumns('right', focus, side === 'right' ? path : [], looks);
+  const used = useColumns('left', focus, side === 'left' ? path : [], looks);
+  const look = (column: TraceColumn, change: Partial<Look>): void =>
+    setLooks((before) => {
+      const key = lookKey(column.side, column.of);
+      return { ...before, [key]: { ...(before[key] ?? FIRST_LOOK), ...change } };
+    });
+  const showMore = (column: TraceColumn): void => {
+    if (column.rows.length < column.fitting && !column.isLoading)
+      look(column, { limit: column.rows.length + FIRST_LOOK.limit });
+  };
   const columns = side === 'right' ? made.columns : used.columns;
   const depth = Math.min(path.length, columns.length);
   const current = columns[depth - 1];
@@ -101,6 +119,8 @@ export function useTrace(): Trace {
     if (!rows) return;
     const index = rows.findIndex((candidate) => rowKey(candidate) === at.at(-1));
     const target = rows[Math.min(rows.length - 1, Math.max(0, index + by))];
+    const column = columnsOf(from)[at.length - 1];
+    if (column && index + by >= rows.length - 1) showMore(column);
     if (target) go(from, [...at.slice(0, -1), rowKey(target)]);
   };
   const rowUnderCursor = (): StructureRow | undefined => {
@@ -144,7 +164,21 @@ export function useTrace(): Trace {
     pointAtRow: (column, target) =>
       go(column.side, [...(column.side === side ? path.slice(0, column.depth - 1) : []), rowKey(target)]),
     focusOn,
+    setFilter: (column, filter) => look(column, { filter, limit: FIRST_LOOK.limit }),
+    showMore,
   };
+}
+
+/** How much of a column is looked at. */
+interface Look {
+  readonly filter: string;
+  readonly limit: number;
+}
+type Looks = Readonly<Record<string, Look>>;
+const FIRST_LOOK: Look = { filter: '', limit: 300 };
+
+function lookKey(side: Side, of: string): string {
+  return `${side} ${of}`;
 }
 
 const HIDDEN_LINES = [
@@ -174,23 +208,47 @@ function useColumns(
   side: Side,
   focus: string,
   path: readonly string[],
+  looks: Looks,
 ): { columns: TraceColumn[]; error: string | undefined } {
   const [lens] = useLens();
   const owners = [focus, ...path.filter((key) => !key.startsWith('gap '))];
+  const lookOf = (of: string): Look => looks[lookKey(side, of)] ?? FIRST_LOOK;
+  const direction = side === 'right' ? 'made' : 'used';
+  // What an item is made of comes whole; what uses it may be very much, and is then filtered where it lies.
   const answers = useQueries({
-    queries: owners.map((owner) => structureQuery(side === 'right' ? 'made' : 'used', owner, lens)),
+    queries: owners.map((of) => ({
+      ...structureQuery(direction, of, lens, side === 'right' ? {} : lookOf(of)),
+      // While more of it comes, what is there stays; rows of another item never do.
+      placeholderData: (
+        before: StructureAnswer | undefined,
+        query?: { readonly queryKey: readonly unknown[] },
+      ) => (query?.queryKey[2] === of ? before : undefined),
+    })),
   });
-  const columns = owners.map((of, index): TraceColumn => ({
-    side,
-    depth: index + 1,
-    of,
-    rows: answers[index]?.data?.rows ?? [],
-    hidden: answers[index]?.data?.hidden ?? 0,
-    isLoading: answers[index]?.isPending ?? true,
-    chosen: path[index],
-  }));
+  const columns = owners.map((of, index): TraceColumn => {
+    const { filter } = lookOf(of);
+    const answer = answers[index]?.data;
+    const wanted = filter.toLowerCase();
+    const rows = (answer?.rows ?? []).filter(
+      (row) => side === 'left' || `${row.number} ${row.name}`.toLowerCase().includes(wanted),
+    );
+    return {
+      side,
+      depth: index + 1,
+      of,
+      rows,
+      fitting: side === 'left' ? (answer?.total ?? 0) : rows.length,
+      total: side === 'left' ? (filter === '' ? (answer?.total ?? 0) : NaN) : (answer?.rows.length ?? 0),
+      filter,
+      hidden: answer?.hidden ?? 0,
+      isLoading: answers[index]?.isFetching ?? true,
+      chosen: path[index],
+    };
+  });
   return {
-    columns: columns.filter((column) => column.depth === 1 || column.rows.length > 0 || column.hidden > 0),
+    columns: columns.filter(
+      ({ depth, rows, hidden, filter }) => depth === 1 || rows.length > 0 || hidden > 0 || filter !== '',
+    ),
     error: answers.find((answer) => answer.error)?.error?.message,
   };
 }

@@ -9,25 +9,46 @@ function node(number: string, more: Partial<NetNode> = {}): NetNode {
   return { number, name: number, state: 'released', isGap: false, isHidden: false, ...more };
 }
 
-const link = (from: number, to: number, quantity = 1, behind = 0): NetLink => ({ from, to, quantity, behind });
+const link = (from: number, to: number, quantity = 1, behind = 0): NetLink => ({
+  from,
+  to,
+  quantity,
+  behind,
+});
 
 /** Links only lead to later nodes, so that there are no circles. */
 const anyNet = fc
   .record({
-    masses: fc.array(fc.option(fc.integer({ min: 1, max: 9 }), { nil: undefined }), { minLength: 2, maxLength: 8 }),
+    masses: fc.array(fc.option(fc.integer({ min: 1, max: 9 }), { nil: undefined }), {
+      minLength: 2,
+      maxLength: 8,
+    }),
     links: fc.array(
-      fc.record({ from: fc.nat(6), by: fc.integer({ min: 1, max: 7 }), quantity: fc.integer({ min: 1, max: 3 }), behind: fc.nat(2) }),
+      fc.record({
+        from: fc.nat(6),
+        by: fc.integer({ min: 1, max: 7 }),
+        quantity: fc.integer({ min: 1, max: 3 }),
+        behind: fc.nat(2),
+      }),
       { maxLength: 14 },
     ),
   })
   .map(({ masses, links }) => {
     const nodes = masses.map((massKg, at) => node(`N${at}`, massKg === undefined ? {} : { massKg }));
     const inside = links.map(({ from, by, quantity, behind }) => link(from, from + by, quantity, behind));
-    return new Net(nodes, inside.filter(({ from, to }) => from < nodes.length && to < nodes.length));
+    return new Net(
+      nodes,
+      inside.filter(({ from, to }) => from < nodes.length && to < nodes.length),
+    );
   });
 
 /** The whole tree, the simple way. */
-function walk(net: Net, at: number, call: (at: number, total: number, isLine: boolean, via?: NetLink) => void, total = 1): void {
+function walk(
+  net: Net,
+  at: number,
+  call: (at: number, total: number, isLine: boolean, via?: NetLink) => void,
+  total = 1,
+): void {
   call(at, total, false);
   for (const each of net.below(at)) {
     call(each.to, total * each.quantity, true, each);
@@ -61,7 +82,12 @@ describe('roll-ups', () => {
 
   it('tell the state that wants most attention, and count gaps', () => {
     const net = new Net(
-      [node('top'), node('a', { state: 'in check' }), node('gone', { state: null, isGap: true }), node('w', { state: 'withdrawn' })],
+      [
+        node('top'),
+        node('a', { state: 'in check' }),
+        node('gone', { state: null, isGap: true }),
+        node('w', { state: 'withdrawn' }),
+      ],
       [link(0, 1), link(0, 2, 2), link(1, 3)],
     );
     const rolled = rollUp(net);
@@ -122,7 +148,8 @@ describe('chains', () => {
         visit(0, '', 1);
         const { chains, count, quantity } = chainsBetween(net, 0, to);
         const said = chains.map(
-          (chain) => `${chain.links.map((each) => `>${each.to}×${each.quantity}`).join('')}=${chain.quantity}`,
+          (chain) =>
+            `${chain.links.map((each) => `>${each.to}×${each.quantity}`).join('')}=${chain.quantity}`,
         );
         expect(said.sort()).toEqual(found.sort());
         expect(count).toBe(found.length);
@@ -145,7 +172,10 @@ describe('chains', () => {
   });
 
   it('begin at products', () => {
-    const net = new Net(['p', 'q', 'a', 'x', 'y'].map((each) => node(each)), [link(0, 2), link(1, 2), link(2, 3), link(1, 4)]);
+    const net = new Net(
+      ['p', 'q', 'a', 'x', 'y'].map((each) => node(each)),
+      [link(0, 2), link(1, 2), link(2, 3), link(1, 4)],
+    );
     expect(productsOf(net, 3)).toEqual([0, 1]);
     expect(productsOf(net, 0)).toEqual([]);
   });

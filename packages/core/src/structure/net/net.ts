@@ -60,7 +60,9 @@ export class Net<N extends NetNode = NetNode> {
     const order: number[] = [];
     const isDone = new Uint8Array(this.nodes.length);
     for (let start = 0; start < this.nodes.length; start++) {
-      const stack: { readonly node: number; next: number }[] = isDone[start] ? [] : [{ node: start, next: 0 }];
+      const stack: { readonly node: number; next: number }[] = isDone[start]
+        ? []
+        : [{ node: start, next: 0 }];
       for (let top = stack.at(-1); top; top = stack.at(-1)) {
         const link = this.below(top.node)[top.next++];
         if (link) {

@@ -31,11 +31,19 @@ function open(numbers: readonly string[], links: readonly (readonly [number, num
 
 const ALONE = open(['F'], []);
 const NONE = { folded: new Set<string>(), papers: false };
-const numbers = (graph: ReturnType<typeof mapGraph>): string[] => graph.nodes.map(({ item }) => item.number).sort();
+const numbers = (graph: ReturnType<typeof mapGraph>): string[] =>
+  graph.nodes.map(({ item }) => item.number).sort();
 
 describe('the map', () => {
   it('joins both sides at the focus', () => {
-    const made = open(['F', 'a', 'b'], [[0, 1], [1, 2], [0, 2]]);
+    const made = open(
+      ['F', 'a', 'b'],
+      [
+        [0, 1],
+        [1, 2],
+        [0, 2],
+      ],
+    );
     const used = open(['F', 'u'], [[1, 0]]);
     const graph = mapGraph(used, made, NONE);
     expect(numbers(graph)).toEqual(['F', 'a', 'b', 'u']);
@@ -49,10 +57,22 @@ describe('the map', () => {
   });
 
   it('folds a branch but keeps what something else leads to', () => {
-    const made = open(['F', 'a', 'own', 'shared', 'c'], [[0, 1], [1, 2], [1, 3], [0, 4], [4, 3]]);
+    const made = open(
+      ['F', 'a', 'own', 'shared', 'c'],
+      [
+        [0, 1],
+        [1, 2],
+        [1, 3],
+        [0, 4],
+        [4, 3],
+      ],
+    );
     const graph = mapGraph(ALONE, made, { ...NONE, folded: new Set(['a@A/1']) });
     expect(numbers(graph)).toEqual(['F', 'a', 'c', 'shared']);
-    expect(graph.nodes.find(({ item }) => item.number === 'a')).toMatchObject({ isFolded: true, canFold: true });
+    expect(graph.nodes.find(({ item }) => item.number === 'a')).toMatchObject({
+      isFolded: true,
+      canFold: true,
+    });
   });
 
   it('puts drawings beside what they show', () => {
@@ -62,7 +82,10 @@ describe('the map', () => {
 
   it('takes the nearest where there are too many, and says how many are left out', () => {
     const many = Array.from({ length: 3000 }, (_, at) => `p${at}`);
-    const made = open(['F', ...many], many.map((_, at) => [0, at + 1] as const));
+    const made = open(
+      ['F', ...many],
+      many.map((_, at) => [0, at + 1] as const),
+    );
     const graph = mapGraph(ALONE, made, NONE);
     expect(graph.nodes.length).toBeLessThanOrEqual(MOST_MAP_NODES + 1);
     expect(graph.nodes.length + graph.leftOut).toBe(3001);
