@@ -40,6 +40,7 @@ import { StructureLoader } from './structure/structure-loader.js';
 import { StructureService } from './structure/structure.service.js';
 
 import { MeshesController } from './meshes/meshes.controller.js';
+import { ShapesService } from './meshes/shapes.service.js';
 import { MeshesService } from './meshes/meshes.service.js';
 import { FilesController } from './files/files.controller.js';
 import { FilesService } from './files/files.service.js';
@@ -84,11 +85,13 @@ export interface AppOptions {
   readonly blobFolder: string;
   /** Folder of the demo data, whose people are then offered at sign-in. */
   readonly demoFolder?: string;
+  /** Whether shapes are worked out without being asked for. */
+  readonly worksOutShapes?: boolean;
 }
 
 @Module({})
 export class AppModule {
-  static with({ databaseUrl, blobFolder, demoFolder }: AppOptions): DynamicModule {
+  static with({ databaseUrl, blobFolder, demoFolder, worksOutShapes = false }: AppOptions): DynamicModule {
     return {
       module: AppModule,
       imports: [TypeOrmModule.forRoot(dataSourceOptions(databaseUrl))],
@@ -170,6 +173,18 @@ export class AppModule {
         VerifyService,
         PlacesService,
         MeshesService,
+        {
+          provide: ShapesService,
+          useFactory: (
+            database: DataSource,
+            blobs: BlobStore,
+            pool: TessellatePool,
+            catalogue: CatalogueService,
+            rights: RightsService,
+            feed: Feed,
+          ) => new ShapesService(worksOutShapes, database, blobs, pool, catalogue, rights, feed),
+          inject: [DataSource, BlobStore, TessellatePool, CatalogueService, RightsService, Feed],
+        },
         { provide: TessellatePool, useFactory: () => new TessellatePool() },
         { provide: Feed, useFactory: () => new Feed(databaseUrl) },
       ],

@@ -17,6 +17,7 @@ const server = await startServer({
   port: Number(STEM_PORT ?? 0),
   ...(STEM_DEMO ? { demoFolder: STEM_DEMO } : {}),
   ...(STEM_WEB ? { webFolder: STEM_WEB } : {}),
+  worksOutShapes: true,
   logLevels: ['warn', 'error', 'fatal'],
 });
 if (STEM_DEMO) await loadDemo(server.app, STEM_DEMO, (line) => process.stdout.write(`${line}\n`));

@@ -1,8 +1,10 @@
 /** Finding items: searches, what they count, and what is kept of them. */
-import type { ItemRow } from './types.js';
+import type { Likeness } from '@stem-trace/core';
+import type { ItemRow, State } from './types.js';
 
 /** What rows can be ordered and grouped by; `property:NAME` besides. */
 export const FIND_SORTS = [
+  'best',
   'number',
   'name',
   'kind',
@@ -79,4 +81,17 @@ export interface SaveRequest {
   readonly address: string;
   readonly isShared: boolean;
   readonly tells: boolean;
+}
+
+/** A part shaped like the one asked about, with what makes up the score. */
+export interface LikeRow {
+  readonly number: string;
+  readonly name: string;
+  readonly state: State;
+  readonly likeness: Likeness;
+}
+
+/** The most alike first. */
+export interface LikeAnswer {
+  readonly rows: readonly LikeRow[];
 }

@@ -70,7 +70,7 @@ const columns = text(1000)
 const sort = Joi.alternatives(
   Joi.string().valid(...FIND_SORTS),
   text(100).pattern(/^property:./, 'a column, or property:NAME'),
-).default('number');
+).default('best');
 const order = Joi.string().valid('up', 'down').default('up');
 const group = Joi.string().valid(...FIND_GROUPS);
 

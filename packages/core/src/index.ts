@@ -183,3 +183,11 @@ export {
   type ChainCounts,
   type Chains,
 } from './structure/net/chains.js';
+export {
+  describeShape,
+  likenessOf,
+  SHAPE_DIMENSIONS,
+  shapeVector,
+  type Likeness,
+  type ShapeDescriptor,
+} from './shape/likeness.js';

@@ -51,6 +51,8 @@ const ROUTES = [
   ['GET', '/api/audit'],
   ['GET', '/api/audit.csv'],
   ['GET', '/api/mesh?item=X'],
+  ['GET', '/api/like?item=X'],
+  ['POST', '/api/like'],
   ['GET', '/api/scene?item=X'],
   ['GET', '/api/file?item=X'],
   ['GET', '/api/text?item=X'],
@@ -126,7 +128,8 @@ describe('every route', () => {
     expect(await status(method, path, { Authorization: 'Bearer st_made_up' })).toBe(401);
   });
 
-  const changing = ROUTES.filter(([method, path]) => method !== 'GET' && path !== '/api/effect');
+  const asking: readonly string[] = ['/api/effect', '/api/like'];
+  const changing = ROUTES.filter(([method, path]) => method !== 'GET' && !asking.includes(path));
 
   it.each(changing)('%s %s is not for viewers', async (method, path) => {
     const token = await store.tokenFor('vera', 'viewer');

@@ -79,6 +79,7 @@ const MATRIX: readonly (readonly [string, string, unknown, readonly Role[]])[] =
     ['GET', `/api/file?item=${item}`, undefined, all],
     ['GET', `/api/text?item=${item}`, undefined, all],
     ['GET', `/api/scene?item=${item}`, undefined, all],
+    ['GET', `/api/like?item=${item}`, undefined, all],
     ['GET', '/api/holds', undefined, all],
     ['GET', '/api/notices', undefined, all],
     ['GET', '/api/places', undefined, all],

@@ -21,7 +21,7 @@ const PROPERTY = 'property:';
 const NEAR = 5;
 
 export interface FindOrder {
-  /** A column, or `property:NAME`. */
+  /** A column, `property:NAME`, or `best`: by likeness where that was asked for, else by number. */
   readonly sort: string;
   readonly order: 'up' | 'down';
   /** Rows of one group come together; groups in the order of their values. */
@@ -74,7 +74,7 @@ export class FindService {
 
   /** Ids of the items found, in order; without the rest of them, so that a far page costs little. */
   async ids(
-    { query, condition, hiddenPlaces }: Match,
+    { query, condition, hiddenPlaces, alike }: Match,
     { sort, order, group }: FindOrder,
     limit: number,
     offset: number,
@@ -85,6 +85,7 @@ export class FindService {
     const direction = order === 'down' ? 'DESC' : 'ASC';
     const by: string[] = [];
     if (group !== undefined) by.push(`${SORT[group] ?? 'i.kind'} NULLS LAST`);
+    if (sort === 'best' && alike) by.push(`array_position(${put(alike)}::bigint[], i.id)`);
     if (query.kind === 'words') by.push(`(i.number_key = ${put(numberKey(query.text))}) DESC`);
     let joined = '';
     if (sort.startsWith(PROPERTY)) {
@@ -92,7 +93,7 @@ export class FindService {
       // Numbers by what they are worth, texts by what they say.
       by.push(`sp.number ${direction} NULLS LAST`, `sp.said ${direction} NULLS LAST`);
     } else by.push(`${SORT[sort] ?? 'i.number_key'} ${direction}`);
-    if (sort !== 'number') by.push('i.number_key');
+    if (sort !== 'number' && sort !== 'best') by.push('i.number_key');
     const rows: { id: string }[] = await this.database.query(
       `SELECT i.id FROM item i ${joined}
        WHERE i.newest_version_id IS NOT NULL AND i.place_id <> ALL(${hidden}::bigint[]) AND ${condition.sql}

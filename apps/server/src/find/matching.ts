@@ -4,6 +4,7 @@ import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
 import { CatalogueService } from '../items/catalogue.service.js';
+import { ShapesService } from '../meshes/shapes.service.js';
 import { ProblemError } from '../problems/problem.js';
 import { StructureIndex } from '../structure/structure-index.js';
 import { compileQuery, type Condition } from './query-compiler.js';
@@ -16,6 +17,8 @@ export interface Match {
   readonly condition: Condition;
   /** Places whose items the asker may not see. */
   readonly hiddenPlaces: readonly string[];
+  /** Where likeness was asked for: items by how alike they are. */
+  readonly alike?: readonly string[];
 }
 
 /** What a search means, for one who asks. */
@@ -26,6 +29,7 @@ export class Matching {
     private readonly rights: RightsService,
     private readonly catalogue: CatalogueService,
     private readonly index: StructureIndex,
+    private readonly shapes: ShapesService,
     private readonly database: DataSource,
   ) {}
 
@@ -44,7 +48,13 @@ export class Matching {
       if (part.kind === 'behind') sets.set(part, await this.behind());
       if (part.kind === 'relation') sets.set(part, await this.related(part, person, hiddenPlaces));
     }
-    return { query: parsed.query, condition: compileQuery(query, sets), hiddenPlaces };
+    const alike = [...sets].find(([part]) => part.kind === 'relation' && part.relation === 'like')?.[1];
+    return {
+      query: parsed.query,
+      condition: compileQuery(query, sets),
+      hiddenPlaces,
+      ...(alike ? { alike } : {}),
+    };
   }
 
   private async behind(): Promise<string[]> {
@@ -69,8 +79,15 @@ export class Matching {
         const dag = await this.index.ask({ what, of: Number(start.id), lens: NEWEST, levels: Infinity });
         return this.itemsOf(dag, relation, hiddenPlaces);
       }
-      case 'like':
-        return [];
+      case 'like': {
+        const { rows } = await this.shapes.like(item, person);
+        const found: { id: string; number: string }[] = await this.database.query(
+          'SELECT id, number FROM item WHERE number = ANY($1::text[])',
+          [rows.map(({ number }) => number)],
+        );
+        const byNumber = new Map(found.map(({ id, number }) => [number, id]));
+        return rows.flatMap(({ number }) => byNumber.get(number) ?? []);
+      }
     }
   }
 

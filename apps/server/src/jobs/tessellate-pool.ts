@@ -1,5 +1,5 @@
 import { fileURLToPath } from 'node:url';
-import type { MeshMass } from '@stem-trace/core';
+import type { MeshMass, ShapeDescriptor } from '@stem-trace/core';
 import { Piscina } from 'piscina';
 
 export interface TessellateTask {
@@ -9,7 +9,12 @@ export interface TessellateTask {
 }
 
 export type Tessellated =
-  | { readonly kind: 'mesh'; readonly glb: Uint8Array; readonly mass: MeshMass }
+  | {
+      readonly kind: 'mesh';
+      readonly glb: Uint8Array;
+      readonly mass: MeshMass;
+      readonly shape: ShapeDescriptor;
+    }
   /** The file has no geometry of its own. */
   | { readonly kind: 'nothing' };
 

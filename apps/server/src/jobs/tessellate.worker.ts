@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { Document, NodeIO } from '@gltf-transform/core';
-import { massOf, type TriangleMesh } from '@stem-trace/core';
+import { describeShape, massOf, type TriangleMesh } from '@stem-trace/core';
 import type { TessellateTask, Tessellated } from './tessellate-pool.js';
 
 interface KernelMesh {
@@ -47,13 +47,12 @@ export default async function tessellate({ file, names }: TessellateTask): Promi
     ? result.meshes.filter((mesh, at) => mesh.index.array.length > 0 && (wanted?.has(at) ?? true))
     : [];
   if (meshes.length === 0) return { kind: 'nothing' };
-  const mass = massOf(
-    meshes.map((mesh): TriangleMesh => ({
-      positions: mesh.attributes.position.array,
-      indices: mesh.index.array,
-    })),
-  );
-  return { kind: 'mesh', glb: await toGlb(meshes, mass), mass };
+  const triangles = meshes.map((mesh): TriangleMesh => ({
+    positions: mesh.attributes.position.array,
+    indices: mesh.index.array,
+  }));
+  const mass = massOf(triangles);
+  return { kind: 'mesh', glb: await toGlb(meshes, mass), mass, shape: describeShape(triangles) };
 }
 
 /** Meshes of the first node with one of the names, and of all below it; where it stands in its file. */

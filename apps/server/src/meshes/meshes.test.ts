@@ -1,11 +1,12 @@
 import { NodeIO } from '@gltf-transform/core';
-import type { SceneAnswer } from '@stem-trace/contract';
+import type { FindAnswer, LikeAnswer, SceneAnswer } from '@stem-trace/contract';
 import type { MeshMass } from '@stem-trace/core';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import {
   readExchangeFile,
   readExchangeSet,
 } from '../../../../packages/formats/src/testing/exchange-files.js';
+import { ShapesService } from './shapes.service.js';
 import { TestStore } from '../testing/test-store.js';
 
 let store: TestStore;
@@ -72,4 +73,32 @@ it('a part that lives in another’s file has its own piece of that file’s pic
   const [plate, whole] = [await meshOf('C-PLATE'), await meshOf('C-AS1_PE_ASM')];
   expect(plate.volumeMm3).toBeGreaterThan(0);
   expect(plate.volumeMm3).toBeLessThan(whole.volumeMm3 * 0.9);
+});
+
+it('parts of one shape are found by it, wherever they come from, and a file is not kept', async () => {
+  await store.server.app.get(ShapesService).catchUp();
+  const like = await store.json<LikeAnswer>('GET', '/api/like?item=T-tailturbine');
+  // The other exchange set has the same body from another program.
+  expect(like.rows[0]).toMatchObject({ number: 'TAIL_TURBINE' });
+  expect(like.rows[0]?.likeness.score).toBeGreaterThan(0.95);
+  const scores = like.rows.map(({ likeness }) => likeness.score);
+  expect(scores).toEqual([...scores].sort((a, b) => b - a));
+  const found = await store.json<FindAnswer>('GET', '/api/items?words=like%20T-tailturbine');
+  expect(found.rows.map(({ number }) => number)).toEqual(like.rows.map(({ number }) => number));
+  const before = (await store.json<FindAnswer>('GET', '/api/items')).total;
+  const [file] = [...readExchangeSet('s1-tu-203')].filter(([path]) => path.includes('tailturbine'));
+  const dropped = (await (await store.call('POST', '/api/like', file?.[1])).json()) as LikeAnswer;
+  expect(
+    dropped.rows
+      .slice(0, 2)
+      .map(({ number }) => number)
+      .sort(),
+  ).toEqual(['T-tailturbine', 'TAIL_TURBINE']);
+  expect((await store.json<FindAnswer>('GET', '/api/items')).total).toBe(before);
+});
+
+it('what has no geometry is like nothing, and says so', async () => {
+  await expect(store.call('GET', '/api/like?item=T-s1')).rejects.toThrow(/no geometry of its own/);
+  const text = new TextEncoder().encode('this is no design');
+  await expect(store.call('POST', '/api/like', text)).rejects.toThrow(/No geometry was found/);
 });

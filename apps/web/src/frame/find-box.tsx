@@ -2,12 +2,21 @@ import { completeQuery } from '@stem-trace/core';
 import { useQuery } from '@tanstack/react-query';
 import { Search } from 'lucide-react';
 import { useEffect, useState, type RefObject } from 'react';
-import { ComboBox, Input, ListBox, ListBoxItem, Popover, type Key } from 'react-aria-components';
+import {
+  ComboBox,
+  DropZone as AriaDropZone,
+  Input,
+  ListBox,
+  ListBoxItem,
+  Popover,
+  type Key,
+} from 'react-aria-components';
 import { useLocation, useNavigate, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { findPageQuery, findWordsQuery } from '../api/find.js';
 import { colour, font } from '../ui/theme.js';
 import { findAddress, traceAddress } from './addresses.js';
+import { LikeDialog } from './like-dialog.js';
 
 const COMMANDS = [
   { id: 'command:/find', title: 'Find all items', address: '/find' },
@@ -50,45 +59,55 @@ export function FindBox({ box }: { readonly box: RefObject<HTMLInputElement | nu
     box.current?.blur();
     void navigate(command?.address ?? traceAddress(offer.mono));
   };
+  const [dropped, setDropped] = useState<File>();
   return (
-    <Combo
-      aria-label="Find items or commands"
-      items={offers}
-      inputValue={words}
-      onInputChange={(text) => {
-        setWords(text);
-        follow();
+    <DropZone
+      onDrop={(event) => {
+        const [item] = event.items;
+        if (item?.kind === 'file') void item.getFile().then(setDropped);
       }}
-      selectedKey={null}
-      onSelectionChange={choose}
-      allowsCustomValue
-      allowsEmptyCollection={false}
-      menuTrigger="input"
+      getDropOperation={() => 'copy'}
     >
-      <Search size={15} aria-hidden />
-      <Input
-        ref={box}
-        placeholder="Find: words, state = released, used in FM-100 …  ( / )"
-        spellCheck={false}
-        onSelect={follow}
-        onKeyDown={(event) => {
-          if (event.key !== 'Enter' || event.currentTarget.getAttribute('aria-activedescendant')) return;
-          event.preventDefault();
-          event.currentTarget.blur();
-          void navigate(findAddress(words.trim()));
+      {dropped ? <LikeDialog of={dropped} onClose={() => setDropped(undefined)} /> : null}
+      <Combo
+        aria-label="Find items or commands"
+        items={offers}
+        inputValue={words}
+        onInputChange={(text) => {
+          setWords(text);
+          follow();
         }}
-      />
-      <Drop>
-        <ListBox>
-          {(item: Offer) => (
-            <Option id={item.id} textValue={`${item.mono} ${item.text}`}>
-              {item.mono ? <b>{item.mono}</b> : null}
-              <span>{item.text}</span>
-            </Option>
-          )}
-        </ListBox>
-      </Drop>
-    </Combo>
+        selectedKey={null}
+        onSelectionChange={choose}
+        allowsCustomValue
+        allowsEmptyCollection={false}
+        menuTrigger="input"
+      >
+        <Search size={15} aria-hidden />
+        <Input
+          ref={box}
+          placeholder="Find: words, state = released, used in FM-100 …  ( / )"
+          spellCheck={false}
+          onSelect={follow}
+          onKeyDown={(event) => {
+            if (event.key !== 'Enter' || event.currentTarget.getAttribute('aria-activedescendant')) return;
+            event.preventDefault();
+            event.currentTarget.blur();
+            void navigate(findAddress(words.trim()));
+          }}
+        />
+        <Drop>
+          <ListBox>
+            {(item: Offer) => (
+              <Option id={item.id} textValue={`${item.mono} ${item.text}`}>
+                {item.mono ? <b>{item.mono}</b> : null}
+                <span>{item.text}</span>
+              </Option>
+            )}
+          </ListBox>
+        </Drop>
+      </Combo>
+    </DropZone>
   );
 }
 
@@ -98,7 +117,7 @@ function useOffers(words: string, caret: number): readonly Offer[] {
   const isPlain = /^[^=<>≠≤≥"()]*$/.test(words);
   const wanted = isPlain && words.trim().length > 1;
   const found = useQuery({
-    ...findPageQuery({ words: words.trim(), sort: 'number', order: 'up' }, 0, SUGGESTED),
+    ...findPageQuery({ words: words.trim(), sort: 'best', order: 'up' }, 0, SUGGESTED),
     enabled: wanted,
   });
   const completions = known && words !== '' ? completeQuery(words, caret, known) : [];
@@ -121,11 +140,19 @@ function useOffers(words: string, caret: number): readonly Offer[] {
   ];
 }
 
+/** A design file dropped on the box is looked up by its shape. */
+const DropZone = styled(AriaDropZone)`
+  flex: 0 1 460px;
+  border-radius: 4px;
+  &[data-drop-target] {
+    outline: 2px dashed ${colour.petrol};
+    outline-offset: 2px;
+  }
+`;
 const Combo = styled(ComboBox)`
   display: flex;
   align-items: center;
   gap: 8px;
-  flex: 0 1 460px;
   height: 32px;
   padding: 0 10px;
   border-radius: 4px;

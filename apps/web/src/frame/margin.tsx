@@ -1,7 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
 import type { ItemView } from '@stem-trace/contract';
-import { sayValue, type PropertyValue, type Relation } from '@stem-trace/core';
-import { ArrowLeftRight, Download, Expand, GitFork, Route } from 'lucide-react';
+import { quoted, sayValue, type PropertyValue, type Relation } from '@stem-trace/core';
+import { ArrowLeftRight, Download, Expand, GitFork, Route, Shapes } from 'lucide-react';
+import { useState } from 'react';
 import { Link, useLocation } from 'react-router';
 import styled from 'styled-components';
 import { itemQuery } from '../api/queries.js';
@@ -15,11 +16,13 @@ import {
   compareAddress,
   deriveAddress,
   fetchAddress,
+  findAddress,
   historyAddress,
   lookAddress,
   traceAddress,
   useLens,
 } from './addresses.js';
+import { LikeDialog } from './like-dialog.js';
 import { CustodyActions } from './custody-actions.js';
 import { hasPicture, Picture } from '../pictures/picture.js';
 import { useDesk, type CursorNote } from './desk.js';
@@ -57,6 +60,7 @@ function Note({
 
 function About({ item }: { readonly item: ItemView }): React.JSX.Element {
   const [lens] = useLens();
+  const [isLikeShown, showLike] = useState(false);
   const isLookedAt = useLocation().pathname === '/look';
   const reference = item.shown === item.version ? item.number : `${item.number}@${item.shown}`;
   const index = item.versions.findIndex(({ version }) => version === item.shown);
@@ -90,10 +94,16 @@ function About({ item }: { readonly item: ItemView }): React.JSX.Element {
         <Link to={deriveAddress(reference)}>
           <GitFork size={15} aria-hidden /> Derive a variant
         </Link>
+        {item.kind === 'part' && item.format === 'step' ? (
+          <LikeButton type="button" onClick={() => showLike(true)}>
+            <Shapes size={15} aria-hidden /> Designs like this
+          </LikeButton>
+        ) : null}
         <a href={fetchAddress(reference, lens)} download>
           <Download size={15} aria-hidden /> Fetch files
         </a>
       </Actions>
+      {isLikeShown ? <LikeDialog of={item.number} onClose={() => showLike(false)} /> : null}
       <CustodyActions item={item} />
       <Section>
         {item.description ? <p>{item.description}</p> : null}
@@ -103,7 +113,17 @@ function About({ item }: { readonly item: ItemView }): React.JSX.Element {
             <Pair key={property.name} name={property.name} value={sayProperty(property)} />
           ))}
           {item.kind === 'part' || item.kind === 'assembly' ? (
-            <Pair name="used in" value={`${item.usedIn} assembl${item.usedIn === 1 ? 'y' : 'ies'}`} />
+            <>
+              <Pair name="used in" value={`${item.usedIn} assembl${item.usedIn === 1 ? 'y' : 'ies'}`} />
+              {item.usedIn > 0 ? (
+                <>
+                  <dt>products</dt>
+                  <dd>
+                    <Link to={findAddress(`made of ${quoted(item.number)} unused`)}>those it ends in</Link>
+                  </dd>
+                </>
+              ) : null}
+            </>
           ) : null}
           {item.kind === 'assembly' ? (
             <Pair name="made of" value={`${item.madeOf} item${item.madeOf === 1 ? '' : 's'}`} />
@@ -275,10 +295,18 @@ const Facts = styled.p`
   margin: 4px 0;
   white-space: pre-wrap;
 `;
+const LikeButton = styled.button`
+  border: 0;
+  background: none;
+  color: ${colour.petrol};
+  font: inherit;
+  cursor: default;
+`;
 const Actions = styled.nav`
   display: grid;
   gap: 2px;
-  a {
+  a,
+  > button {
     display: flex;
     align-items: center;
     gap: 8px;
@@ -287,7 +315,8 @@ const Actions = styled.nav`
     text-decoration: none;
     font-weight: 500;
   }
-  a:hover {
+  a:hover,
+  > button:hover {
     background: ${colour.petrolSoft};
   }
 `;

@@ -130,7 +130,7 @@ function useFindQuery(): [FindQuery, (changes: Readonly<Record<string, string>>)
   const group = FIND_GROUPS.find((key) => key === search.get('group'));
   const query: FindQuery = {
     words: search.get('words') ?? '',
-    sort: search.get('sort') ?? 'number',
+    sort: search.get('sort') ?? 'best',
     order: search.get('order') === 'down' ? 'down' : 'up',
     place: search.get('place') ?? undefined,
     group,

@@ -105,7 +105,7 @@ function OutlineTable({ net, hidden, lens }: OutlineTableProps): React.JSX.Eleme
         onOpen={(row) => openNode(net.nodes[row.node], (address) => void navigate(address), lens)}
         onPick={(row) => {
           const node = net.nodes[row.node];
-          if (node?.version != null) desk.toggleInTray({ number: node.number, name: node.name });
+          if (node && node.version !== null) desk.toggleInTray({ number: node.number, name: node.name });
         }}
         isPicked={(row) => desk.isInTray(net.nodes[row.node]?.number ?? '')}
         onKey={(event, row) => {

@@ -1,5 +1,5 @@
 import { Bookmark } from 'lucide-react';
-import { lazy, Suspense, useMemo, useState } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import { useLocation, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { TRACE_VIEWS, type TraceView } from '../../frame/addresses.js';
@@ -38,9 +38,7 @@ export function TracePlace(): React.JSX.Element {
     setSearch(after, { replace: true });
   };
   const nextView = TRACE_VIEWS[(TRACE_VIEWS.indexOf(view) + 1) % TRACE_VIEWS.length] ?? 'columns';
-  useKeys(
-    useMemo(() => [{ key: 'v', says: 'Next view of Trace', run: () => show(nextView) }], [nextView, search]),
-  );
+  useKeys([{ key: 'v', says: 'Next view of Trace', run: () => show(nextView) }]);
   if (focus === '')
     return <Hint>Nothing is in focus yet. Find an item (key /), then open it here with Enter.</Hint>;
   return (

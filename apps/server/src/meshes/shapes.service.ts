@@ -1,0 +1,176 @@
+import { randomUUID } from 'node:crypto';
+import { rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { Injectable, Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common';
+import type { LikeAnswer, LikeRow } from '@stem-trace/contract';
+import { likenessOf, shapeVector, type Likeness, type ShapeDescriptor } from '@stem-trace/core';
+import { DataSource } from 'typeorm';
+import { RightsService } from '../access/rights.service.js';
+import { BlobStore } from '../blobs/blob-store.js';
+import type { Person } from '../database/entities/person.js';
+import { Feed } from '../feed/feed.js';
+import { CatalogueService } from '../items/catalogue.service.js';
+import { TessellatePool } from '../jobs/tessellate-pool.js';
+import { ProblemError } from '../problems/problem.js';
+
+/** What a shape is worked out from: a file, or one part of it. */
+interface Source {
+  readonly sha256: string;
+  readonly productRef: number;
+  readonly names: readonly string[];
+}
+
+/** Looked at more closely, of those whose points lie nearest. */
+const NEAREST = 300;
+/** Below this, shapes have little in common. */
+const LEAST_SCORE = 0.6;
+const MOST = 100;
+const REST_MS = 2000;
+
+/** Newest versions of parts whose shapes are not known yet. */
+const UNKNOWN = `
+  SELECT DISTINCT v.sha256, CASE WHEN v.carrier_version_id IS NULL THEN 0 ELSE v.product_ref END::int AS "productRef",
+         CASE WHEN v.carrier_version_id IS NULL THEN ARRAY[]::text[] ELSE ARRAY[v.name_in_file, v.id_in_file] END AS names
+  FROM item i JOIN version v ON v.id = i.newest_version_id
+  LEFT JOIN shape s ON s.sha256 = v.sha256 AND s.product_ref = CASE WHEN v.carrier_version_id IS NULL THEN 0 ELSE v.product_ref END
+  WHERE i.kind = 'part' AND coalesce(v.facts->>'format', 'step') = 'step' AND s.sha256 IS NULL LIMIT 20`;
+
+/** Shapes of parts, worked out in the background, and which are alike. */
+@Injectable()
+export class ShapesService implements OnApplicationBootstrap, OnModuleDestroy {
+  private readonly logger = new Logger('shapes');
+  private stop: (() => void) | undefined;
+  private timer: NodeJS.Timeout | undefined;
+  private isEnded = false;
+
+  constructor(
+    private readonly inBackground: boolean,
+    private readonly database: DataSource,
+    private readonly blobs: BlobStore,
+    private readonly pool: TessellatePool,
+    private readonly catalogue: CatalogueService,
+    private readonly rights: RightsService,
+    private readonly feed: Feed,
+  ) {}
+
+  onApplicationBootstrap(): void {
+    if (!this.inBackground) return;
+    this.stop = this.feed.listen((kinds) => kinds.includes('items') && this.soon());
+    this.soon();
+  }
+
+  onModuleDestroy(): void {
+    this.isEnded = true;
+    this.stop?.();
+    clearTimeout(this.timer);
+  }
+
+  private soon(): void {
+    if (this.timer !== undefined || this.isEnded) return;
+    this.timer = setTimeout(() => {
+      this.catchUp()
+        .catch((error: unknown) => this.logger.warn(String(error)))
+        .finally(() => (this.timer = undefined));
+    }, REST_MS);
+    this.timer.unref();
+  }
+
+  /** Works out every shape that is missing, one after another. */
+  async catchUp(): Promise<void> {
+    for (;;) {
+      const sources: Source[] = await this.database.query(UNKNOWN);
+      if (sources.length === 0 || this.isEnded) return;
+      for (const source of sources) if (!this.isEnded) await this.workOut(source);
+    }
+  }
+
+  private async workOut({ sha256, productRef, names }: Source): Promise<ShapeDescriptor | undefined> {
+    const shape = await this.shapeOf(this.blobs.pathOf(sha256), names);
+    await this.database.query(
+      `INSERT INTO shape (sha256, product_ref, descriptor, point) VALUES ($1, $2, $3, cube($4::float8[])) ON CONFLICT DO NOTHING`,
+      [sha256, productRef, shape ? JSON.stringify(shape) : null, shape ? shapeVector(shape) : null],
+    );
+    return shape;
+  }
+
+  private async shapeOf(file: string, names: readonly string[]): Promise<ShapeDescriptor | undefined> {
+    const wanted = names.filter((name) => name !== '');
+    const result = await this.pool.tessellate({ file, ...(wanted.length > 0 ? { names: wanted } : {}) });
+    return result.kind === 'mesh' ? result.shape : undefined;
+  }
+
+  /** Parts shaped like one of the store, the most alike first, without that one. @throws ProblemError NO_GEOMETRY */
+  async like(reference: string, person: Person): Promise<LikeAnswer> {
+    const version = await this.catalogue.resolve(reference, person);
+    const source: Source = {
+      sha256: version.sha256,
+      productRef: version.carrierVersion === null ? 0 : version.productRef,
+      names: version.carrierVersion === null ? [] : [version.nameInFile, version.idInFile],
+    };
+    const [known]: { descriptor: ShapeDescriptor | null }[] = await this.database.query(
+      'SELECT descriptor FROM shape WHERE sha256 = $1 AND product_ref = $2',
+      [source.sha256, source.productRef],
+    );
+    const shape = known ? known.descriptor : await this.workOut(source);
+    if (!shape)
+      throw new ProblemError(
+        'NO_GEOMETRY',
+        `The file of ${version.number} has no geometry of its own, so nothing can be like it.`,
+      );
+    return { rows: await this.nearest(shape, person, version.itemId) };
+  }
+
+  /** As `like`, of a file that is not kept. @throws ProblemError NO_GEOMETRY */
+  async likeFile(bytes: Uint8Array, person: Person): Promise<LikeAnswer> {
+    const file = join(tmpdir(), `stem-trace-${randomUUID()}.stp`);
+    await writeFile(file, bytes, { mode: 0o600 });
+    try {
+      const shape = await this.shapeOf(file, []);
+      if (!shape)
+        throw new ProblemError(
+          'NO_GEOMETRY',
+          'No geometry was found in this file. Choose a STEP file of a part. Nothing was kept.',
+        );
+      return { rows: await this.nearest(shape, person) };
+    } finally {
+      await rm(file, { force: true });
+    }
+  }
+
+  private async nearest(shape: ShapeDescriptor, person: Person, besides = '0'): Promise<LikeRow[]> {
+    const hidden = (await this.rights.of(person)).placesWithout('see');
+    const rows: (Omit<LikeRow, 'likeness'> & { descriptor: ShapeDescriptor; itemId: string })[] =
+      await this.database.query(
+        `WITH near AS MATERIALIZED (
+           SELECT sha256, product_ref, descriptor, point <-> cube($1::float8[]) AS far FROM shape
+           WHERE point IS NOT NULL ORDER BY point <-> cube($1::float8[]) LIMIT ${NEAREST})
+         SELECT i.id AS "itemId", i.number, i.name, i.state, near.descriptor
+         FROM near JOIN version v ON v.sha256 = near.sha256
+           AND near.product_ref = CASE WHEN v.carrier_version_id IS NULL THEN 0 ELSE v.product_ref END
+         JOIN item i ON i.newest_version_id = v.id
+         WHERE i.kind = 'part' AND i.id <> $2 AND i.place_id <> ALL($3::bigint[])
+         ORDER BY near.far, i.number_key LIMIT ${NEAREST}`,
+        [shapeVector(shape), besides, hidden],
+      );
+    return rows
+      .map(({ descriptor, ...row }): LikeRow & { itemId: string } => ({
+        ...row,
+        likeness: rounded(likenessOf(shape, descriptor)),
+      }))
+      .filter(({ likeness }) => likeness.score >= LEAST_SCORE)
+      .sort((a, b) => b.likeness.score - a.likeness.score || (a.number < b.number ? -1 : 1))
+      .slice(0, MOST);
+  }
+}
+
+function rounded({ score, size, proportions, surface, distances }: Likeness): Likeness {
+  const round = (value: number): number => Math.round(value * 1000) / 1000;
+  return {
+    score: round(score),
+    size: round(size),
+    proportions: round(proportions),
+    surface: round(surface),
+    distances: round(distances),
+  };
+}
