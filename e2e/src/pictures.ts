@@ -14,14 +14,31 @@ async function picture(page: Page, name: string): Promise<void> {
 
 test('find', async ({ page }) => {
   await signIn(page);
-  await page.goto(address('/find'));
+  await page.goto(address('/find?words=kind = part mass < 1 kg state = released&group=class'));
   await expect(page.getByRole('grid', { name: 'Items found' })).toBeFocused();
-  await expect(page.getByRole('row', { name: /FM-2400/ })).toBeVisible();
-  for (let presses = 0; presses < 7; presses++) await page.keyboard.press('ArrowDown');
+  await expect(page.getByRole('row', { name: /Fastener/ })).toBeVisible();
+  for (let presses = 0; presses < 3; presses++) await page.keyboard.press('ArrowDown');
   await page.keyboard.press('Space');
   await page.keyboard.press('ArrowDown');
   await page.keyboard.press('Space');
   await picture(page, 'find');
+});
+
+test('outline, map and effect', async ({ page }) => {
+  await signIn(page);
+  await page.goto(address('/trace?item=FM-1000&view=outline&level=3&lens=newest'));
+  await expect(page.getByRole('treegrid', { name: 'Structure' })).toBeFocused();
+  for (let presses = 0; presses < 7; presses++) await page.keyboard.press('ArrowDown');
+  await picture(page, 'outline');
+  await page.goto(address('/trace?item=FM-2300&view=map&down=1&papers=yes'));
+  await page.locator('.react-flow__node').first().waitFor();
+  await picture(page, 'map');
+  await page.goto(address('/trace?item=FM-3301&view=effect&lens=newest'));
+  await page
+    .getByRole('row', { name: /FM-2300/ })
+    .first()
+    .click();
+  await picture(page, 'effect');
 });
 
 test('trace', async ({ page }) => {

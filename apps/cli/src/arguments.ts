@@ -1,3 +1,4 @@
+import { resolve } from 'node:path';
 import { parseArgs, type ParseArgsConfig } from 'node:util';
 import { CliError } from './client.js';
 
@@ -49,4 +50,9 @@ export function splitList(text: string | undefined): string[] {
     .split(',')
     .map((part) => part.trim())
     .filter(Boolean);
+}
+
+/** A path as the person meant it: npm runs programs elsewhere than where they were called. */
+export function fromHere(path: string): string {
+  return resolve(process.env.INIT_CWD ?? process.cwd(), path);
 }

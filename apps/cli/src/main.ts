@@ -18,6 +18,8 @@ import {
   putIntoBin,
   restore,
 } from './verbs/places.js';
+import { effect } from './verbs/effect.js';
+import { like } from './verbs/like.js';
 import { align, reserve, setProperties } from './verbs/properties.js';
 import { made, used } from './verbs/structure.js';
 import { verify } from './verbs/verify.js';
@@ -54,6 +56,8 @@ const VERBS = new Map<string, Verb>([
   ['set', setProperties],
   ['number', reserve],
   ['align', align],
+  ['effect', effect],
+  ['like', like],
 ]);
 
 const [name, ...args] = process.argv.slice(2);

@@ -1,8 +1,8 @@
 import { createHash } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
-import { join, resolve } from 'node:path';
+import { join } from 'node:path';
 import { MANIFEST_NAME, type FetchManifest, type IntakeView } from '@stem-trace/contract';
-import { parseVerb } from '../arguments.js';
+import { fromHere, parseVerb } from '../arguments.js';
 import { CliError } from '../client.js';
 import { carryOut, filesIn, upload } from './intake.js';
 import type { Answer, Verb } from './verb.js';
@@ -17,7 +17,7 @@ export const checkIn: Verb = {
       { min: 1, max: 1 },
       checkIn.usage,
     );
-    const folder = resolve(process.env.INIT_CWD ?? process.cwd(), parsed.positionals[0] ?? '');
+    const folder = fromHere(parsed.positionals[0] ?? '');
     const manifest = await readManifest(folder);
     const present = (await filesIn(folder)).filter((path) => path !== MANIFEST_NAME);
     const changed = await changedFiles(folder, present, manifest);

@@ -2,7 +2,7 @@ import { mkdir, readdir, writeFile } from 'node:fs/promises';
 import { dirname, resolve, sep } from 'node:path';
 import { MANIFEST_NAME, type FetchManifest } from '@stem-trace/contract';
 import { unzipSync } from 'fflate';
-import { parseVerb } from '../arguments.js';
+import { fromHere, parseVerb } from '../arguments.js';
 import { CliError } from '../client.js';
 import type { Answer, Verb } from './verb.js';
 
@@ -18,7 +18,7 @@ export const fetchVerb: Verb = {
     );
     const to = parsed.text('to');
     if (to === undefined) throw new CliError(`Say where to: --to DIR.\nUsage: stem ${fetchVerb.usage}`);
-    const folder = resolve(process.env.INIT_CWD ?? process.cwd(), to);
+    const folder = fromHere(to);
     await mkdir(folder, { recursive: true });
     const present = await readdir(folder);
     if (present.length > 0)

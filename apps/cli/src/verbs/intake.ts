@@ -1,7 +1,7 @@
 import { readdir, readFile, stat } from 'node:fs/promises';
-import { basename, join, resolve } from 'node:path';
+import { basename, join } from 'node:path';
 import type { CarryOutRequest, IntakeView } from '@stem-trace/contract';
-import { parseVerb } from '../arguments.js';
+import { fromHere, parseVerb } from '../arguments.js';
 import { CliError, type Client } from '../client.js';
 import type { Answer, Verb } from './verb.js';
 
@@ -18,7 +18,7 @@ export const intake: Verb = {
       { min: 1, max: 1 },
       intake.usage,
     );
-    const source = resolve(process.env.INIT_CWD ?? process.cwd(), parsed.positionals[0] ?? '');
+    const source = fromHere(parsed.positionals[0] ?? '');
     const client = await connect();
     const place =
       parsed.text('place') ??

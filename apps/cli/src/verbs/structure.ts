@@ -23,12 +23,16 @@ function structureVerb(verb: 'made' | 'used', usage: string, about: string): Ver
       const options = verb === 'used' ? { ...common, tops: { type: 'boolean' } as const } : common;
       const parsed = parseVerb(args, options, { min: 1, max: 1 }, usage);
       const client = await connect();
-      const answer = await client.get<StructureAnswer>(`/api/${verb}`, {
-        item: parsed.positionals[0],
-        lens: parsed.text('lens'),
-        all: parsed.flag('all') || undefined,
-        tops: parsed.flag('tops') || undefined,
-      });
+      const answer = await wholeAnswer((offset) =>
+        client.get<StructureAnswer>(`/api/${verb}`, {
+          item: parsed.positionals[0],
+          lens: parsed.text('lens'),
+          all: parsed.flag('all') || undefined,
+          tops: parsed.flag('tops') || undefined,
+          limit: PAGE,
+          offset,
+        }),
+      );
       const rows = answer.rows.map(
         ({ level, number, name, kind, version, quantity, total, parent, behind, gap }) => ({
           level,
@@ -58,4 +62,19 @@ function structureVerb(verb: 'made' | 'used', usage: string, about: string): Ver
       };
     },
   };
+}
+
+const PAGE = 10_000;
+
+/** All pages of an answer. */
+async function wholeAnswer(page: (offset: number) => Promise<StructureAnswer>): Promise<StructureAnswer> {
+  const answer = await page(0);
+  const rows = [...answer.rows];
+  // What one may not see is counted but does not come.
+  while (rows.length >= PAGE && rows.length < answer.total) {
+    const { rows: further } = await page(rows.length);
+    if (further.length === 0) break;
+    rows.push(...further);
+  }
+  return { ...answer, rows };
 }

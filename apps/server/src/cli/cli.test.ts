@@ -115,6 +115,21 @@ describe('from a folder to a variant', () => {
     );
   });
 
+  it('effect, and parts that are alike', async () => {
+    const effect = (await json('effect', 'S-TAIL_TURBINE')) as { rows: { part: string; number: string }[] };
+    expect(effect.rows.map(({ part, number }) => `${part} ${number}`)).toContain('assembly S-TAIL_ASM');
+    const [file = ''] = readdirSync(join(folder, 'ship')).filter((name) => /turbine/i.test(name));
+    const like = (await json('like', join('ship', file))) as { rows: unknown[] };
+    expect(Array.isArray(like.rows)).toBe(true);
+    expect(await refusal('like', 'S-SPACESHIP')).toMatch(/no geometry of its own|no item/);
+  });
+
+  it('what was found as a table', async () => {
+    expect(await json('find', 'kind = part', '--table', 'found.csv')).toEqual({ file: 'found.csv' });
+    expect(readFileSync(join(folder, 'found.csv'), 'utf8')).toContain('S-TAIL_TURBINE');
+    expect(await refusal('find', 'kind = thing')).toMatch(/kind is one of part, assembly/);
+  });
+
   it('derive and compare', async () => {
     expect(
       await json('derive', 'S-TAIL_ASM', '--copy', 'all', '--replace', 'S-=V-', '--dry-run'),

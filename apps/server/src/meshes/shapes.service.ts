@@ -70,7 +70,10 @@ export class ShapesService implements OnApplicationBootstrap, OnModuleDestroy {
     if (this.timer !== undefined || this.isEnded) return;
     this.timer = setTimeout(() => {
       this.catchUp()
-        .catch((error: unknown) => this.logger.warn(String(error)))
+        .catch((error: unknown) => {
+          // Ending ends the worker in the midst of a part; it is worked out at the next start.
+          if (!this.isEnded) this.logger.warn(String(error));
+        })
         .finally(() => (this.timer = undefined));
     }, REST_MS);
     this.timer.unref();

@@ -1,10 +1,12 @@
 import { completeQuery } from '@stem-trace/core';
 import { useQuery } from '@tanstack/react-query';
-import { Search } from 'lucide-react';
+import { Search, Shapes } from 'lucide-react';
 import { useEffect, useState, type RefObject } from 'react';
 import {
+  Button,
   ComboBox,
   DropZone as AriaDropZone,
+  FileTrigger,
   Input,
   ListBox,
   ListBoxItem,
@@ -107,6 +109,11 @@ export function FindBox({ box }: { readonly box: RefObject<HTMLInputElement | nu
           </ListBox>
         </Drop>
       </Combo>
+      <FileTrigger acceptedFileTypes={['.stp', '.step', '.p21']} onSelect={(files) => setDropped(files?.[0])}>
+        <ShapeButton aria-label="Find by the shape of a file">
+          <Shapes size={15} aria-hidden />
+        </ShapeButton>
+      </FileTrigger>
     </DropZone>
   );
 }
@@ -142,7 +149,10 @@ function useOffers(words: string, caret: number): readonly Offer[] {
 
 /** A design file dropped on the box is looked up by its shape. */
 const DropZone = styled(AriaDropZone)`
-  flex: 0 1 460px;
+  flex: 0 1 490px;
+  display: flex;
+  align-items: center;
+  gap: 4px;
   border-radius: 4px;
   &[data-drop-target] {
     outline: 2px dashed ${colour.petrol};
@@ -150,6 +160,8 @@ const DropZone = styled(AriaDropZone)`
   }
 `;
 const Combo = styled(ComboBox)`
+  flex: 1;
+  min-width: 0;
   display: flex;
   align-items: center;
   gap: 8px;
@@ -174,6 +186,21 @@ const Combo = styled(ComboBox)`
   }
   input::placeholder {
     color: ${colour.inkSoft};
+  }
+`;
+const ShapeButton = styled(Button)`
+  border: 0;
+  background: none;
+  padding: 2px;
+  color: ${colour.inkSoft};
+  display: inline-flex;
+  cursor: default;
+  &[data-hovered] {
+    color: ${colour.petrol};
+  }
+  &[data-focus-visible] {
+    outline: 2px solid ${colour.petrol};
+    border-radius: 3px;
   }
 `;
 const Drop = styled(Popover)`

@@ -1,5 +1,5 @@
 import '@xyflow/react/dist/style.css';
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
 import {
   Background,
   Controls,
@@ -51,17 +51,19 @@ export function MapView({ focus }: { readonly focus: string }): React.JSX.Elemen
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const used = useQuery({
     ...netQuery({ item: focus, lens, side: 'used', levels: Number(up), papers }),
-    placeholderData: keepPreviousData,
   });
   const made = useQuery({
     ...netQuery({ item: focus, lens, side: 'made', levels: Number(down), papers }),
-    placeholderData: keepPreviousData,
   });
-  const graph = useMemo(
-    () => (used.data && made.data ? mapGraph(used.data, made.data, { folded, papers }) : undefined),
-    [used.data, made.data, folded, papers],
+  // Another cut of the structure is looked at anew; folding leaves the view where it is.
+  const cut = [focus, lens, up, down, papers].join(' ');
+  const wanted = useMemo(
+    () =>
+      used.data && made.data ? { cut, graph: mapGraph(used.data, made.data, { folded, papers }) } : undefined,
+    [used.data, made.data, folded, papers, cut],
   );
-  const laid = useLayout(graph);
+  const graph = wanted?.graph;
+  const laid = useLayout(wanted);
   const error = used.error ?? made.error ?? laid.error;
   const fold = (id: string): void =>
     setFolded((before) => {
@@ -81,7 +83,7 @@ export function MapView({ focus }: { readonly focus: string }): React.JSX.Elemen
           Drawings and documents
         </Tick>
         <Soft role="status">
-          {graph ? `${graph.nodes.length.toLocaleString('en-GB')} items` : 'Laying it out …'}
+          {graph ? `${graph.nodes.length.toLocaleString('en-GB')} items` : 'Reading the structure …'}
           {graph && graph.leftOut > 0
             ? `; ${graph.leftOut.toLocaleString('en-GB')} more links are left out beyond ${MOST_MAP_NODES.toLocaleString('en-GB')}`
             : ''}
@@ -91,7 +93,7 @@ export function MapView({ focus }: { readonly focus: string }): React.JSX.Elemen
       </Line>
       {error ? <Trouble>{error.message}</Trouble> : null}
       {laid.shown ? (
-        <Flow key={`${focus} ${lens}`} {...laid.shown} onFold={fold} />
+        <Flow key={laid.shown.cut} {...laid.shown} onFold={fold} />
       ) : error ? null : (
         <Hint role="status">Laying the map out …</Hint>
       )}
@@ -100,18 +102,22 @@ export function MapView({ focus }: { readonly focus: string }): React.JSX.Elemen
 }
 
 interface Shown {
+  readonly cut: string;
   readonly graph: MapGraph;
   readonly placed: ReadonlyMap<string, Placed>;
 }
 
-function useLayout(graph: MapGraph | undefined): { readonly shown?: Shown; readonly error?: Error } {
+function useLayout(wanted: Omit<Shown, 'placed'> | undefined): {
+  readonly shown?: Shown;
+  readonly error?: Error;
+} {
   const [state, setState] = useState<{ shown?: Shown; error?: Error }>({});
   useEffect(() => {
-    if (!graph) return undefined;
+    if (!wanted) return undefined;
     let isOld = false;
-    layOut(graph)
+    layOut(wanted.graph)
       .then((placed) => {
-        if (!isOld) setState({ shown: { graph, placed } });
+        if (!isOld) setState({ shown: { ...wanted, placed } });
       })
       .catch((error: unknown) => {
         if (!isOld) setState({ error: error instanceof Error ? error : new Error(String(error)) });
@@ -119,7 +125,7 @@ function useLayout(graph: MapGraph | undefined): { readonly shown?: Shown; reado
     return () => {
       isOld = true;
     };
-  }, [graph]);
+  }, [wanted]);
   return state;
 }
 

@@ -1,0 +1,115 @@
+/**
+ * The application in a browser on a store of 100,000 items: how soon Trace stands still on the most used part, and the
+ * longest task while results and an outline are scrolled.
+ */
+import { chromium, type Browser, type Page } from 'playwright-core';
+
+export interface BrowserFigures {
+  readonly rows: readonly { readonly what: string; readonly value: string; readonly goal: string }[];
+}
+
+export interface BrowserBench {
+  readonly address: string;
+  readonly token: string;
+  readonly mostUsed: string;
+  readonly product: string;
+}
+
+const SETTLED_RUNS = 5;
+
+export async function benchBrowser({
+  address,
+  token,
+  mostUsed,
+  product,
+}: BrowserBench): Promise<BrowserFigures> {
+  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox'] });
+  try {
+    const page = await signedIn(browser, address, token);
+    await page.goto(`${address}/find`);
+    await page.getByRole('row').nth(5).waitFor();
+    const found = await longestWhileScrolling(page, 'Items found');
+    await page.goto(`${address}/trace?item=${encodeURIComponent(product)}&view=outline&level=99`);
+    await page.getByRole('treegrid', { name: 'Structure' }).getByRole('row').nth(5).waitFor();
+    const outline = await longestWhileScrolling(page, 'Structure');
+    const opened: number[] = [];
+    for (let run = 0; run < SETTLED_RUNS; run++) opened.push(await openTrace(page, address, mostUsed));
+    const settled = opened.sort((a, b) => a - b)[Math.floor(SETTLED_RUNS / 2)] ?? NaN;
+    return {
+      rows: [
+        {
+          what: 'Trace on the most used part, from the key to the last row settled',
+          value: `${settled.toFixed(0)} ms`,
+          goal: 'under 300 ms',
+        },
+        {
+          what: 'longest task while 100,000 results are scrolled',
+          value: `${found.toFixed(0)} ms`,
+          goal: 'under 50 ms',
+        },
+        {
+          what: 'longest task while a whole outline is scrolled',
+          value: `${outline.toFixed(0)} ms`,
+          goal: 'under 50 ms',
+        },
+      ],
+    };
+  } finally {
+    await browser.close();
+  }
+}
+
+async function signedIn(browser: Browser, address: string, token: string): Promise<Page> {
+  const context = await browser.newContext({
+    viewport: { width: 1280, height: 800 },
+    extraHTTPHeaders: { Authorization: `Bearer ${token}` },
+  });
+  const page = await context.newPage();
+  await page.goto(`${address}/find`);
+  await page.getByRole('grid', { name: 'Items found' }).waitFor();
+  return page;
+}
+
+/** Scrolls a table from its top to its end in steps of a page or more and gives the longest task there was, in milliseconds. */
+async function longestWhileScrolling(page: Page, name: string): Promise<number> {
+  const table = page.locator(`[aria-label="${name}"]`);
+  return table.evaluate(async (element) => {
+    let longest = 0;
+    const watch = new PerformanceObserver((list) => {
+      for (const { duration } of list.getEntries()) longest = Math.max(longest, duration);
+    });
+    watch.observe({ type: 'longtask' });
+    const frame = (): Promise<void> => new Promise((done) => requestAnimationFrame(() => done()));
+    for (let step = 1; step <= 120; step++) {
+      element.scrollTop = (element.scrollHeight * step) / 120;
+      await frame();
+      await frame();
+    }
+    await new Promise((done) => setTimeout(done, 300));
+    watch.disconnect();
+    return longest;
+  });
+}
+
+/** From Enter in the find box's list until the column of users stands still. */
+async function openTrace(page: Page, address: string, number: string): Promise<number> {
+  await page.goto(`${address}/find?words=${encodeURIComponent(`number = ${number}`)}`);
+  await page.getByRole('row', { name: new RegExp(number) }).waitFor();
+  await page.getByRole('grid', { name: 'Items found' }).focus();
+  return page.evaluate(async () => {
+    const start = performance.now();
+    document.activeElement?.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', bubbles: true }));
+    // Settled when rows are there and nothing has changed for a while.
+    let changed = performance.now();
+    const watch = new MutationObserver(() => (changed = performance.now()));
+    watch.observe(document.body, { childList: true, subtree: true, characterData: true });
+    for (;;) {
+      await new Promise((done) => setTimeout(done, 20));
+      const hasRows = document.querySelectorAll('[role="application"] [role="option"]').length > 5;
+      if (hasRows && performance.now() - changed > 250) break;
+      if (performance.now() - start > 20_000) return 20_000;
+    }
+    watch.disconnect();
+    return changed - start;
+  });
+}
