@@ -41,17 +41,27 @@ function withLens(address: string, lens: LensText): string {
 
 /** The lens of the view, kept in its address. */
 export function useLens(): [LensText, (lens: LensText) => void] {
-  const [search, setSearch] = useSearchParams();
+  const [search] = useSearchParams();
+  const change = useChangeSearch();
   const lens = search.get('lens') ?? 'recorded';
-  const setLens = (next: LensText): void =>
-    setSearch(
-      (before) => {
-        const after = new URLSearchParams(before);
-        if (next === 'recorded') after.delete('lens');
-        else after.set('lens', next);
-        return after;
-      },
-      { replace: true },
-    );
+  const setLens = (next: LensText): void => change({ lens: next === 'recorded' ? '' : next });
   return [lens, setLens];
+}
+
+/** Where the person is by now: what a view was last drawn with may be older, when keys come faster than drawing. */
+export function currentSearch(): URLSearchParams {
+  return new URLSearchParams(window.location.search);
+}
+
+/** Changes members of the address of this view; an empty value takes one away. */
+export function useChangeSearch(): (changes: Readonly<Record<string, string>>, isNewView?: boolean) => void {
+  const [, setSearch] = useSearchParams();
+  return (changes, isNewView = false) => {
+    const next = currentSearch();
+    for (const [name, value] of Object.entries(changes)) {
+      if (value === '') next.delete(name);
+      else next.set(name, value);
+    }
+    setSearch(next, { replace: !isNewView });
+  };
 }

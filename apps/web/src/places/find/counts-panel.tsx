@@ -185,7 +185,9 @@ const Count = styled(Button)`
   justify-content: space-between;
   gap: 8px;
   width: 100%;
-  padding: 2px 6px;
+  min-height: 24px;
+  align-items: center;
+  padding: 1px 6px;
   border: 0;
   border-radius: 3px;
   background: none;

@@ -6,7 +6,7 @@ import { Menu, MenuItem, MenuTrigger, Popover, ToggleButton as AriaToggle } from
 import { Link, useLocation, useNavigate, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { findWordsQuery, tableAddress, type FindQuery } from '../../api/find.js';
-import { findAddress, traceAddress, useLens } from '../../frame/addresses.js';
+import { findAddress, traceAddress, useChangeSearch, useLens } from '../../frame/addresses.js';
 import { useDesk } from '../../frame/desk.js';
 import { SaveDialog } from '../../frame/save-dialog.js';
 import { Button, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
@@ -126,7 +126,7 @@ export function FindPlace(): React.JSX.Element {
 
 /** The search in the address of the view. */
 function useFindQuery(): [FindQuery, (changes: Readonly<Record<string, string>>) => void] {
-  const [search, setSearch] = useSearchParams();
+  const [search] = useSearchParams();
   const group = FIND_GROUPS.find((key) => key === search.get('group'));
   const query: FindQuery = {
     words: search.get('words') ?? '',
@@ -135,15 +135,10 @@ function useFindQuery(): [FindQuery, (changes: Readonly<Record<string, string>>)
     place: search.get('place') ?? undefined,
     group,
   };
-  const change = (changes: Readonly<Record<string, string>>): void => {
-    const next = new URLSearchParams(search);
-    for (const [name, value] of Object.entries(changes)) {
-      if (value === '') next.delete(name);
-      else next.set(name, value);
-    }
+  const changeSearch = useChangeSearch();
+  const change = (changes: Readonly<Record<string, string>>): void =>
     // Another search is another view, to which one can come back.
-    setSearch(next, { replace: !('words' in changes) });
-  };
+    changeSearch(changes, 'words' in changes);
   return [query, change];
 }
 

@@ -5,7 +5,7 @@ import { Fragment, useEffect, useMemo, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { netQuery } from '../../api/net.js';
-import { traceAddress, useLens } from '../../frame/addresses.js';
+import { traceAddress, useChangeSearch, useLens } from '../../frame/addresses.js';
 import { useDesk } from '../../frame/desk.js';
 import { Box, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
@@ -49,7 +49,8 @@ function Chains({
   readonly net: Net<NetNodeRow>;
   readonly hidden: number;
 }): React.JSX.Element {
-  const [search, setSearch] = useSearchParams();
+  const [search] = useSearchParams();
+  const change = useChangeSearch();
   const [lens] = useLens();
   const navigate = useNavigate();
   const { pointAt } = useDesk();
@@ -84,12 +85,7 @@ function Chains({
           aria-label="Filter products"
           placeholder="Filter"
           value={filter}
-          onChange={(event) => {
-            const next = new URLSearchParams(search);
-            if (event.target.value === '') next.delete('seek');
-            else next.set('seek', event.target.value);
-            setSearch(next, { replace: true });
-          }}
+          onChange={(event) => change({ seek: event.target.value })}
         />
         <Soft>
           {products.length.toLocaleString('en-GB')} {products.length === 1 ? 'product' : 'products'}

@@ -8,7 +8,7 @@ import { useNavigate, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { useDeeds } from '../../api/custody.js';
 import { effectQuery } from '../../api/net.js';
-import { traceAddress, useLens } from '../../frame/addresses.js';
+import { traceAddress, useChangeSearch, useLens } from '../../frame/addresses.js';
 import { useDesk } from '../../frame/desk.js';
 import { usePerson } from '../../frame/person.js';
 import { Button, Choice, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
@@ -37,7 +37,7 @@ const FAR = [
 
 /** What a change of the focus, or of everything in the tray with it, would touch; a table to work down. */
 export function EffectView({ focus }: { readonly focus: string }): React.JSX.Element {
-  const [search, setSearch] = useSearchParams();
+  const [search] = useSearchParams();
   const [lens] = useLens();
   const desk = useDesk();
   const [withTray, takeTray] = useState(false);
@@ -46,12 +46,8 @@ export function EffectView({ focus }: { readonly focus: string }): React.JSX.Ele
   const others = withTray ? desk.tray.map(({ number }) => number) : [];
   const items = [focus, ...others.filter((number) => number !== focus.split('@')[0])];
   const answer = useQuery(effectQuery({ items, lens, levels: Number(far) }));
-  const set = (name: string, value: string): void => {
-    const next = new URLSearchParams(search);
-    if (value === '') next.delete(name);
-    else next.set(name, value);
-    setSearch(next, { replace: true });
-  };
+  const change = useChangeSearch();
+  const set = (name: string, value: string): void => change({ [name]: value });
   if (answer.error) return <Trouble>{answer.error.message}</Trouble>;
   const all = answer.data?.rows ?? [];
   const rows = all.filter(({ part }) => !without.has(part));

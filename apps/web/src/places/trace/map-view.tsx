@@ -17,7 +17,7 @@ import { memo, useEffect, useMemo, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { netQuery } from '../../api/net.js';
-import { lookAddress, traceAddress, useLens } from '../../frame/addresses.js';
+import { lookAddress, traceAddress, useChangeSearch, useLens } from '../../frame/addresses.js';
 import { useDesk } from '../../frame/desk.js';
 import { Button, Choice, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
@@ -37,17 +37,13 @@ type LevelKey = (typeof LEVELS)[number]['key'];
 
 /** Structure around the focus as a drawing of plates and lines; users to the left, what is used to the right. */
 export function MapView({ focus }: { readonly focus: string }): React.JSX.Element {
-  const [search, setSearch] = useSearchParams();
+  const [search] = useSearchParams();
   const [lens] = useLens();
   const level = (name: string): LevelKey => LEVELS.find(({ key }) => key === search.get(name))?.key ?? '2';
   const [up, down] = [level('up'), level('down')];
   const papers = search.get('papers') === 'yes';
-  const set = (name: string, value: string): void => {
-    const next = new URLSearchParams(search);
-    if (value === '') next.delete(name);
-    else next.set(name, value);
-    setSearch(next, { replace: true });
-  };
+  const change = useChangeSearch();
+  const set = (name: string, value: string): void => change({ [name]: value });
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const used = useQuery({
     ...netQuery({ item: focus, lens, side: 'used', levels: Number(up), papers }),

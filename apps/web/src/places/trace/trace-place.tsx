@@ -2,7 +2,7 @@ import { Bookmark } from 'lucide-react';
 import { lazy, Suspense, useState } from 'react';
 import { useLocation, useSearchParams } from 'react-router';
 import styled from 'styled-components';
-import { TRACE_VIEWS, type TraceView } from '../../frame/addresses.js';
+import { currentSearch, TRACE_VIEWS, type TraceView } from '../../frame/addresses.js';
 import { useKeys } from '../../frame/keys.js';
 import { SaveDialog } from '../../frame/save-dialog.js';
 import { Button, Choice, Hint, Mono } from '../../ui/controls.js';
@@ -27,18 +27,18 @@ export function TracePlace(): React.JSX.Element {
   const { pathname, search: query } = useLocation();
   const [isKeeping, keep] = useState(false);
   const focus = search.get('item') ?? '';
-  const view = TRACE_VIEWS.find((key) => key === search.get('view')) ?? 'columns';
+  const view = viewOf(search);
   const show = (next: TraceView): void => {
+    const now = currentSearch();
     const after = new URLSearchParams();
     for (const name of ['item', 'lens']) {
-      const value = search.get(name);
+      const value = now.get(name);
       if (value !== null) after.set(name, value);
     }
     if (next !== 'columns') after.set('view', next);
     setSearch(after, { replace: true });
   };
-  const nextView = TRACE_VIEWS[(TRACE_VIEWS.indexOf(view) + 1) % TRACE_VIEWS.length] ?? 'columns';
-  useKeys([{ key: 'v', says: 'Next view of Trace', run: () => show(nextView) }]);
+  useKeys([{ key: 'v', says: 'Next view of Trace', run: () => show(viewAfter(viewOf(currentSearch()))) }]);
   if (focus === '')
     return <Hint>Nothing is in focus yet. Find an item (key /), then open it here with Enter.</Hint>;
   return (
@@ -70,6 +70,14 @@ export function TracePlace(): React.JSX.Element {
       ) : null}
     </>
   );
+}
+
+function viewOf(search: URLSearchParams): TraceView {
+  return TRACE_VIEWS.find((key) => key === search.get('view')) ?? 'columns';
+}
+
+function viewAfter(view: TraceView): TraceView {
+  return TRACE_VIEWS[(TRACE_VIEWS.indexOf(view) + 1) % TRACE_VIEWS.length] ?? 'columns';
 }
 
 const Line = styled.div`

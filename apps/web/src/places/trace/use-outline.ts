@@ -3,6 +3,7 @@ import type { NetNodeRow } from '@stem-trace/contract';
 import { openToLevel, openToNodes, outlineRows, type Net, type OutlineRow } from '@stem-trace/core';
 import { useMemo } from 'react';
 import { useSearchParams } from 'react-router';
+import { useChangeSearch } from '../../frame/addresses.js';
 
 /** Longer addresses are not sent well; rows beyond stay open only as long as the view. */
 const MOST_PATHS = 200;
@@ -19,7 +20,7 @@ export interface Outline {
 }
 
 export function useOutline(net: Net<NetNodeRow>): Outline {
-  const [search, setSearch] = useSearchParams();
+  const [search] = useSearchParams();
   const level = Math.max(1, Number(search.get('level') ?? 2) || 2);
   const seek = search.get('seek') ?? '';
   const toggled = useMemo(() => new Set((search.get('rows') ?? '').split(' ').filter(Boolean)), [search]);
@@ -42,14 +43,7 @@ export function useOutline(net: Net<NetNodeRow>): Outline {
     }
     return outlineRows(net, 0, open);
   }, [net, base, toggled]);
-  const set = (changes: Readonly<Record<string, string>>): void => {
-    const next = new URLSearchParams(search);
-    for (const [name, value] of Object.entries(changes)) {
-      if (value === '') next.delete(name);
-      else next.set(name, value);
-    }
-    setSearch(next, { replace: true });
-  };
+  const set = useChangeSearch();
   return {
     rows,
     level,
