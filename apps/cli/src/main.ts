@@ -18,7 +18,7 @@ import {
   putIntoBin,
   restore,
 } from './verbs/places.js';
-import { effect } from './verbs/effect.js';
+import { common, effect } from './verbs/effect.js';
 import { like } from './verbs/like.js';
 import { align, reserve, setProperties } from './verbs/properties.js';
 import { made, used } from './verbs/structure.js';
@@ -57,6 +57,7 @@ const VERBS = new Map<string, Verb>([
   ['number', reserve],
   ['align', align],
   ['effect', effect],
+  ['common', common],
   ['like', like],
 ]);
 

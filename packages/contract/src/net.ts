@@ -35,7 +35,7 @@ export interface NetAnswer {
 }
 
 /** What a row of an effect is to the items that would be changed. */
-export type EffectPart = 'product' | 'assembly' | 'drawing' | 'document' | 'derived';
+export type EffectPart = 'product' | 'assembly' | 'drawing' | 'document' | 'derived' | 'unused without it';
 
 export interface EffectRow {
   readonly part: EffectPart;

@@ -140,6 +140,11 @@ export const effectSchema = Joi.object<EffectRequest>({
   levels,
 });
 
+export const commonSchema = Joi.object({
+  items: Joi.array().items(reference).min(2).max(100).required(),
+  lens,
+});
+
 export const compareSchema = Joi.object({
   from: reference.required(),
   to: reference.required(),

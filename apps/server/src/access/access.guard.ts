@@ -76,7 +76,12 @@ export function sessionCookie(request: Request): string | undefined {
 }
 
 /** Questions that are too long for an address, and signing out. */
-const READING_POSTS: ReadonlySet<string> = new Set(['/api/session', '/api/effect', '/api/like']);
+const READING_POSTS: ReadonlySet<string> = new Set([
+  '/api/session',
+  '/api/effect',
+  '/api/common',
+  '/api/like',
+]);
 
 function isReading(request: Request): boolean {
   return request.method === 'GET' || request.method === 'HEAD' || READING_POSTS.has(request.path);

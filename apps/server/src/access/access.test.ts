@@ -23,6 +23,7 @@ const ROUTES = [
   ['GET', '/api/used?item=X'],
   ['GET', '/api/net?item=X&side=made'],
   ['POST', '/api/effect'],
+  ['POST', '/api/common'],
   ['GET', '/api/compare?from=X&to=Y'],
   ['GET', '/api/intakes'],
   ['POST', '/api/intakes'],
@@ -128,7 +129,7 @@ describe('every route', () => {
     expect(await status(method, path, { Authorization: 'Bearer st_made_up' })).toBe(401);
   });
 
-  const asking: readonly string[] = ['/api/effect', '/api/like'];
+  const asking: readonly string[] = ['/api/effect', '/api/common', '/api/like'];
   const changing = ROUTES.filter(([method, path]) => method !== 'GET' && !asking.includes(path));
 
   it.each(changing)('%s %s is not for viewers', async (method, path) => {

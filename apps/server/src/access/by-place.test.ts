@@ -74,6 +74,7 @@ const MATRIX: readonly (readonly [string, string, unknown, readonly Role[]])[] =
     ['GET', `/api/used?item=${item}`, undefined, all],
     ['GET', `/api/net?item=${item}&side=made&papers=true`, undefined, all],
     ['POST', '/api/effect', { items: [item] }, all],
+    ['POST', '/api/common', { items: [item, item] }, all],
     ['GET', `/api/compare?from=${item}&to=${item}`, undefined, all],
     ['GET', `/api/fetch?item=${item}`, undefined, all],
     ['GET', `/api/file?item=${item}`, undefined, all],

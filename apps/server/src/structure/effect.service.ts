@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import type { EffectAnswer, EffectPart, EffectRequest, EffectRow } from '@stem-trace/contract';
+import type { EffectAnswer, EffectPart, EffectRequest, EffectRow, LensText } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
@@ -36,7 +36,17 @@ export class EffectService {
     const about = [...changed, ...users.values()];
     await this.papers(about, touched);
     await this.sameStem(changed, touched);
+    for (const item of changed) await this.unused(item, lens, touched);
     for (const { id } of changed) touched.delete(id);
+    return this.answer(changed, touched, person);
+  }
+
+  /** As far as one may see it. */
+  private async answer(
+    asked: readonly DescribedVersion[],
+    touched: ReadonlyMap<string, Touched>,
+    person: Person,
+  ): Promise<EffectAnswer> {
     const described = await this.catalogue.describe([...touched.keys()]);
     const rights = await this.rights.of(person);
     const hidden = [...described.values()].filter(({ placeId }) => !rights.may('see', placeId));
@@ -46,7 +56,7 @@ export class EffectService {
       return [{ ...rowOf(version, touch), mayChange: rights.may('change', version.placeId) }];
     });
     return {
-      items: changed.map(({ number, name, label }) => ({ number, name, version: label })),
+      items: asked.map(({ number, name, label }) => ({ number, name, version: label })),
       rows: rows.sort(inOrder).slice(0, MOST_ROWS),
       hidden: new Set(hidden.map(({ itemId }) => itemId)).size,
     };
@@ -105,6 +115,48 @@ export class EffectService {
     }
   }
 
+  /** What is used through the item alone: without it nobody needs these. */
+  private async unused(item: DescribedVersion, lens: LensText, touched: Map<string, Touched>): Promise<void> {
+    const { versions } = await this.index.ask({
+      what: 'unused',
+      of: Number(item.id),
+      lens: parseLens(lens),
+      levels: Infinity,
+    });
+    for (const id of versions) {
+      const known = touched.get(String(id));
+      if (known) known.through.add(item.number);
+      else
+        touched.set(String(id), {
+          part: 'unused without it',
+          level: 0,
+          quantity: null,
+          through: new Set([item.number]),
+        });
+    }
+  }
+
+  /** The nearest assemblies that hold all of some items. */
+  async common(items: readonly string[], lens: LensText, person: Person): Promise<EffectAnswer> {
+    const asked = await Promise.all(items.map((item) => this.catalogue.resolve(item, person)));
+    const [first, ...others] = asked.map(({ itemId }) => Number(itemId));
+    const { versions } = await this.index.ask({
+      what: 'common',
+      of: first ?? 0,
+      and: others,
+      lens: parseLens(lens),
+      levels: Infinity,
+    });
+    const numbers = asked.map(({ number }) => number);
+    const touched = new Map(
+      Array.from(versions, (id): [string, Touched] => [
+        String(id),
+        { part: 'assembly', level: 0, quantity: null, through: new Set(numbers) },
+      ]),
+    );
+    return this.answer(asked, touched, person);
+  }
+
   /** Others that come from the same origin: they may want the change too. */
   private async sameStem(changed: readonly DescribedVersion[], touched: Map<string, Touched>): Promise<void> {
     const rows: { id: string; stem: string }[] = await this.database.query(
@@ -135,7 +187,14 @@ function rowOf(version: DescribedVersion, touch: Touched): Omit<EffectRow, 'mayC
   };
 }
 
-const PARTS: readonly EffectPart[] = ['product', 'assembly', 'drawing', 'document', 'derived'];
+const PARTS: readonly EffectPart[] = [
+  'product',
+  'assembly',
+  'drawing',
+  'document',
+  'derived',
+  'unused without it',
+];
 
 function inOrder(a: EffectRow, b: EffectRow): number {
   return PARTS.indexOf(a.part) - PARTS.indexOf(b.part) || a.level - b.level || (a.number < b.number ? -1 : 1);

@@ -99,11 +99,30 @@ describe('an effect', () => {
     expect(numbers('derived')).toEqual([variant]);
   });
 
+  it('says what nobody would need any more', async () => {
+    const { rows } = await store.json<EffectAnswer>('POST', '/api/effect', { items: [top], lens: 'newest' });
+    const made = await store.made(top, '&lens=newest');
+    const unused = rows.filter(({ part }) => part === 'unused without it').map(({ number }) => number);
+    // One product only: all that it is made of, but for what its variant shares.
+    expect(unused.length).toBeGreaterThan(0);
+    expect(made.rows.map(({ number }) => number)).toEqual(expect.arrayContaining(unused));
+  });
+
+  it('finds the nearest assembly that holds several', async () => {
+    const { rows } = await store.json<EffectAnswer>('POST', '/api/common', {
+      items: ['TAIL_TURBINE', 'TAIL_ASM'],
+      lens: 'newest',
+    });
+    const above = await store.used('TAIL_ASM', '&lens=newest');
+    const direct = above.rows.filter(({ level }) => level === 1).map(({ number }) => number);
+    expect(rows.map(({ number }) => number)).toEqual(direct);
+  });
+
   it('goes as far as is asked', async () => {
     const { rows } = await store.json<EffectAnswer>('POST', '/api/effect', {
       items: ['TAIL_TURBINE'],
       levels: 1,
     });
-    expect(rows.filter(({ part }) => part !== 'derived').every(({ level }) => level <= 1)).toBe(true);
+    expect(rows.filter(({ level }) => level > 0).every(({ level }) => level <= 1)).toBe(true);
   });
 });

@@ -1,6 +1,6 @@
 import { Body, Controller, Get, HttpCode, Post, Query } from '@nestjs/common';
 import type { EffectAnswer, EffectRequest, NetAnswer, StructureAnswer } from '@stem-trace/contract';
-import { effectSchema, netSchema, structureSchema } from '@stem-trace/contract/schemas';
+import { commonSchema, effectSchema, netSchema, structureSchema } from '@stem-trace/contract/schemas';
 import { Caller } from '../access/access.guard.js';
 import { Person } from '../database/entities/person.js';
 import { Validate } from '../problems/validate.js';
@@ -29,6 +29,16 @@ export class StructureController {
     @Caller() person: Person,
   ): Promise<EffectAnswer> {
     return this.effects.effect(request, person);
+  }
+
+  /** The nearest assemblies that hold all of some items. Reads only. */
+  @Post('common')
+  @HttpCode(200)
+  common(
+    @Body(new Validate(commonSchema)) { items, lens }: Pick<EffectRequest, 'items' | 'lens'>,
+    @Caller() person: Person,
+  ): Promise<EffectAnswer> {
+    return this.effects.common(items, lens, person);
   }
 
   @Get('made')

@@ -61,6 +61,20 @@ const RULES: readonly Rule[] = [
           JOIN revision r ON r.id = v.revision_id WHERE r.state <> 'draft'`,
   },
   {
+    says: 'state, author and time of the newest version stand beside the item',
+    sql: `SELECT i.number AS what FROM item i JOIN version v ON v.id = i.newest_version_id JOIN revision r ON r.id = v.revision_id
+          WHERE (i.state, i.author_id, i.changed_at) IS DISTINCT FROM (r.state, v.author_id, v.created_at)`,
+  },
+  {
+    says: 'properties are looked up as its newest version has them',
+    sql: `SELECT i.number AS what FROM item i JOIN version v ON v.id = i.newest_version_id
+          LEFT JOIN LATERAL (SELECT array_agg(DISTINCT lower(p->>'name') ORDER BY lower(p->>'name')) AS keys
+            FROM jsonb_array_elements(v.facts->'properties') p
+            WHERE coalesce(p->>'text', p->>'value', p->>'choice', p->>'date', p->>'yes') <> '') said ON true
+          LEFT JOIN LATERAL (SELECT array_agg(key ORDER BY key) AS keys FROM item_property WHERE item_id = i.id) kept ON true
+          WHERE said.keys IS DISTINCT FROM kept.keys`,
+  },
+  {
     says: 'numbers are unique without regard to case',
     sql: `SELECT min(number) AS what FROM item GROUP BY lower(number) HAVING count(*) > 1`,
   },

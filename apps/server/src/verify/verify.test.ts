@@ -79,6 +79,16 @@ describe('what is broken is found', () => {
       `UPDATE revision SET state = 'released' WHERE item_id = (SELECT id FROM item WHERE number = 's1'); INSERT INTO hold (item_id, person_id, reason) SELECT i.id, p.id, '' FROM item i, person p WHERE i.number = 's1'`,
       's1: does not hold that only drafts are held',
     ],
+    [
+      'a state beside the item that is another',
+      `UPDATE item SET state = 'withdrawn' WHERE number = 'foot'`,
+      'foot: does not hold that state, author and time of the newest version stand beside the item',
+    ],
+    [
+      'a property that the file does not have',
+      `INSERT INTO item_property (item_id, key, said, shown) SELECT id, 'made up', 'x', 'x' FROM item WHERE number = 'foot'`,
+      'foot: does not hold that properties are looked up as its newest version has them',
+    ],
   ])('%s', async (_, sql, fault) => {
     await damage(sql);
     const { whole, faults } = await verify();

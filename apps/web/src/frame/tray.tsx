@@ -6,6 +6,7 @@ import { Button, Mono, QuietButton, Trouble } from '../ui/controls.js';
 import { colour, size } from '../ui/theme.js';
 import { compareAddress, deriveAddress, traceAddress } from './addresses.js';
 import { AlignDialog } from './align-dialog.js';
+import { CommonDialog } from './common-dialog.js';
 import { useDesk } from './desk.js';
 import { usePerson } from './person.js';
 import { PropertiesDialog } from './properties-dialog.js';
@@ -17,7 +18,7 @@ export function Tray(): React.JSX.Element {
   const navigate = useNavigate();
   const [first, second] = tray;
   const person = usePerson();
-  const [asking, setAsking] = useState<'properties' | 'align'>();
+  const [asking, setAsking] = useState<'properties' | 'align' | 'common'>();
   const numbers = tray.map(({ number }) => number);
   return (
     <TrayStrip aria-label="Tray">
@@ -45,6 +46,9 @@ export function Tray(): React.JSX.Element {
       >
         Compare the two
       </Button>
+      <Button isDisabled={tray.length < 2} onPress={() => setAsking('common')}>
+        What holds them
+      </Button>
       <Button
         isDisabled={tray.length !== 1}
         onPress={() => first && void navigate(deriveAddress(first.number))}
@@ -64,6 +68,7 @@ export function Tray(): React.JSX.Element {
       {asking === 'properties' ? (
         <PropertiesDialog items={numbers} values={[]} itemClass={null} onClose={() => setAsking(undefined)} />
       ) : null}
+      {asking === 'common' ? <CommonDialog items={numbers} onClose={() => setAsking(undefined)} /> : null}
       {asking === 'align' ? <AlignDialog items={numbers} onClose={() => setAsking(undefined)} /> : null}
       {deeds.refusals.length > 0 ? <Trouble>{deeds.refusals.join('; ')}</Trouble> : null}
       <QuietButton onPress={clearTray}>Empty the tray</QuietButton>

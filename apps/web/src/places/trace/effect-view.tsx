@@ -26,6 +26,7 @@ const PARTS: readonly { readonly key: EffectPart; readonly one: string; readonly
   { key: 'drawing', one: 'drawing', many: 'drawings' },
   { key: 'document', one: 'document', many: 'documents' },
   { key: 'derived', one: 'of the same stem', many: 'of the same stem' },
+  { key: 'unused without it', one: 'unused without it', many: 'unused without it' },
 ];
 
 const FAR = [
@@ -168,7 +169,7 @@ const COLUMNS: readonly GridColumn<EffectRow>[] = [
   {
     key: 'part',
     title: 'What',
-    width: '110px',
+    width: '124px',
     cell: ({ part, level }) => (
       <>
         {PARTS.find(({ key }) => key === part)?.one}

@@ -3,6 +3,7 @@ import type { StructureGraph } from '../graph.js';
 import type { Lens } from '../lens.js';
 import { behindItems, dagAbove, dagBelow, type LinkDag } from './dag.js';
 import { LinkIndex } from './link-index.js';
+import { nearestCommon, unusedWithout } from './sets.js';
 import { explodeTotals, topTotals, whereUsedTotals, type Totals } from './totals.js';
 
 export interface IndexAnswers {
@@ -13,14 +14,20 @@ export interface IndexAnswers {
   readonly below: LinkDag;
   /** Of all items, whatever the lens. */
   readonly behind: { readonly items: Float64Array };
+  /** Versions that hold all of several items, without those that hold one of these. */
+  readonly common: { readonly versions: Float64Array };
+  /** Versions that nothing would use without the one asked about. */
+  readonly unused: { readonly versions: Float64Array };
 }
 
 export type IndexQuestionKind = keyof IndexAnswers;
 
 export interface IndexAsk<K extends IndexQuestionKind = IndexQuestionKind> {
   readonly what: K;
-  /** `used` and `tops` are asked of an item, the others of a version; ids of the database. */
+  /** `used`, `tops` and `common` are asked of an item, the others of a version; ids of the database. */
   readonly of: number;
+  /** Further items, for `common`. */
+  readonly and?: readonly number[];
   readonly lens: Lens;
   readonly levels: number;
 }
@@ -36,6 +43,8 @@ const ANSWERS: { readonly [K in IndexQuestionKind]: (index: LinkIndex, ask: Inde
   above: (index, { of, lens }) => dagAbove(index, of, lens),
   below: (index, { of, lens }) => dagBelow(index, of, lens),
   behind: (index) => ({ items: behindItems(index) }),
+  common: (index, { of, and = [], lens }) => ({ versions: nearestCommon(index, [of, ...and], lens) }),
+  unused: (index, { of, lens }) => ({ versions: unusedWithout(index, of, lens) }),
 };
 
 /** An index of a part of the store, for asking before the whole one has loaded. Ids are numbers there. */

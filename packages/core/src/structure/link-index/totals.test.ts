@@ -9,6 +9,7 @@ import { topsOf, whereUsed } from '../where-used.js';
 import { explodeTotals, topTotals, whereUsedTotals, type Totals } from './totals.js';
 import { dagAbove, dagBelow, type LinkDag } from './dag.js';
 import { LinkIndex } from './link-index.js';
+import { nearestCommon, unusedWithout } from './sets.js';
 
 const LENSES: readonly Lens[] = [
   { kind: 'recorded' },
@@ -120,6 +121,55 @@ describe('the link index', () => {
           expect(summedUp(dagBelow(index, versionNumber(id), lens), 'down')).toEqual(byVersion(down));
           const up = whereUsedTotals(index, itemNumber(itemId), lens);
           expect(summedUp(dagAbove(index, versionNumber(id), lens), 'up')).toEqual(byVersion(up));
+        }
+      }),
+    );
+  });
+
+  it('finds the nearest that hold all of some items', () => {
+    fc.assert(
+      fc.property(randomHistory, fc.constantFrom(...LENSES), (history, lens) => {
+        const index = indexOf(history);
+        const [first, second] = history.items;
+        if (first === undefined || second === undefined) return;
+        const usersOf = (item: string): Set<string> =>
+          new Set(whereUsed(history.graph, item, { lens }).map(({ version }) => version.id));
+        const [one, other] = [usersOf(first), usersOf(second)];
+        const common = [...one].filter((id) => other.has(id));
+        const nearest = common.filter((id) =>
+          explode(history.graph, id, { lens, levels: 1 }).every(
+            ({ version }) => version === undefined || !common.includes(version.id),
+          ),
+        );
+        const found = nearestCommon(index, [itemNumber(first), itemNumber(second)], lens);
+        expect([...found].sort()).toEqual(nearest.map(versionNumber).sort());
+      }),
+    );
+  });
+
+  it('finds what would be unused without an item', () => {
+    fc.assert(
+      fc.property(randomHistory, fc.constantFrom(...LENSES), (history, lens) => {
+        const index = indexOf(history);
+        for (const { id } of history.versions) {
+          const gone = new Set([id]);
+          const below = new Set(
+            explode(history.graph, id, { lens }).flatMap(({ version }) => version?.id ?? []),
+          );
+          // The simple way: again and again, until nothing more goes.
+          for (let size = -1; size !== gone.size;) {
+            size = gone.size;
+            for (const part of below) {
+              const users = whereUsed(history.graph, part.split('.')[0] ?? '', { lens, levels: 1 })
+                .filter(({ link }) => lens.kind !== 'recorded' || link.targetVersion === part)
+                .map(({ version }) => version.id);
+              if (users.every((user) => gone.has(user))) gone.add(part);
+            }
+          }
+          gone.delete(id);
+          expect([...unusedWithout(index, versionNumber(id), lens)].sort()).toEqual(
+            [...gone].map(versionNumber).sort(),
+          );
         }
       }),
     );
