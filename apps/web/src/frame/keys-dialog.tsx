@@ -8,7 +8,10 @@ const ROW_KEYS = [
   ['↑ ↓', 'Move the cursor'],
   ['Enter', 'Open the row under the cursor'],
   ['Space', 'Put the row into the tray, or back'],
-  ['← →', 'In Trace: along the stem'],
+  ['← →', 'In Trace: along the stem; in an outline: close and open'],
+  ['v', 'In Trace: the next view'],
+  ['f', 'On a plate of the map: fold and unfold'],
+  ['Ctrl C', 'In an outline: copy it as a table'],
   ['Backspace', 'In Trace: back to the focus before'],
 ] as const;
 

@@ -156,6 +156,12 @@ function Notice({ notice }: { readonly notice: NoticeRow }): React.JSX.Element {
             </Link>
           </>
         )}
+        {notice.address === null ? null : (
+          <>
+            {' '}
+            · <Link to={notice.address}>Open it</Link>
+          </>
+        )}
       </Soft>
     </li>
   );
