@@ -121,7 +121,7 @@ test('work and check-in', async ({ page }) => {
 test('places', async ({ page }) => {
   await signIn(page);
   await page.goto(address('/find?place=/Fenmark/Standard%20parts'));
-  await expect(page.getByRole('row', { name: /FM-9101/ })).toBeVisible();
+  await expect(page.getByRole('row', { name: /FM-9101 ?Cable/ })).toBeVisible();
   await expect(page.getByRole('grid', { name: 'Items found' })).toBeFocused();
   for (let presses = 0; presses < 6; presses++) await page.keyboard.press('ArrowDown');
   await picture(page, 'places');
