@@ -127,6 +127,8 @@ test('by keyboard alone', async ({ page }) => {
 
   // Bring in: 6 is Intake.
   await page.keyboard.press('6');
+  // Until the place has come, Tab would walk through the one before.
+  await expect(page.getByLabel('Put before every number')).toBeVisible();
   await tabTo('Put before every number');
   await page.keyboard.type('K-');
   await tabTo('Choose a folder');
