@@ -178,6 +178,7 @@ test('by keyboard alone', async ({ page }) => {
 
   // Derive.
   await page.keyboard.press('4');
+  await expect(page.getByLabel(/^Origin/).first()).toBeVisible();
   await tabTo(/^Origin/);
   await page.keyboard.type('K-S1_PE_TOP');
   await page.keyboard.press('Enter');
@@ -188,11 +189,13 @@ test('by keyboard alone', async ({ page }) => {
   await expect(page.getByText('12 copied, 1 shared')).toBeVisible();
   await tabTo('On to names');
   await page.keyboard.press('Enter');
+  await expect(page.getByLabel('Put before numbers')).toBeVisible();
   await tabTo('Put before numbers');
   await page.keyboard.type('Copy of ');
   await expect(page.getByText('12 in the way')).toBeHidden();
   await tabTo('On to the check');
   await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: 'Make the variant' })).toBeVisible();
   await tabTo('Make the variant');
   await page.keyboard.press('Enter');
   await expect(
