@@ -7,7 +7,6 @@ import type {
   LifecycleRole,
   LifecycleState,
   Placement,
-  Proof,
   PropertyValue,
   Relation,
   Right,
@@ -324,7 +323,6 @@ export interface DeriveResult {
   readonly variant: string;
   readonly made: readonly { readonly from: string; readonly to: string }[];
   readonly shared: readonly string[];
-  readonly proof: Proof;
   /** What decisions dragged along, in words. */
   readonly notes: readonly string[];
 }

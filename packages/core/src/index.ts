@@ -110,6 +110,7 @@ export {
   type LineSide,
 } from './bom/compare.js';
 export {
+  numbersToGive,
   planDerivation,
   sayReason,
   type Decision,

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { DerivePreview, DeriveRequest, DeriveResult } from '@stem-trace/contract';
+import type { Proof } from '@stem-trace/core';
 import { parseVerb, splitList } from '../arguments.js';
 import { CliError } from '../client.js';
 import { table, type Answer, type Verb } from './verb.js';
@@ -38,7 +39,10 @@ export const derive: Verb = {
     if (parsed.flag('dry-run'))
       return dryRun(await client.send<DerivePreview>('POST', '/api/derive/preview', request));
     const result = await client.send<DeriveResult>('POST', '/api/derive', request);
-    const { references, copied, shared, dangling, leaking, faults } = result.proof;
+    const { references, copied, shared, dangling, leaking, faults } = await client.get<Proof>(
+      '/api/derive/proof',
+      { item: result.variant },
+    );
     if (dangling + leaking > 0)
       throw new CliError(
         `${result.variant} was made, but its files do not hold what was planned:\n${faults.join('\n')}`,

@@ -35,6 +35,7 @@ const ROUTES = [
   ['POST', '/api/intakes/1/carry-out'],
   ['POST', '/api/derive/preview'],
   ['POST', '/api/derive'],
+  ['GET', '/api/derive/proof?item=X'],
   ['GET', '/api/fetch?item=X'],
   ['GET', '/api/holds'],
   ['POST', '/api/holds'],

@@ -1,14 +1,19 @@
-import { Body, Controller, HttpCode, Post } from '@nestjs/common';
+import { Body, Controller, Get, HttpCode, Post, Query } from '@nestjs/common';
 import type { DerivePreview, DeriveRequest, DeriveResult } from '@stem-trace/contract';
-import { deriveSchema } from '@stem-trace/contract/schemas';
+import { deriveSchema, itemSchema } from '@stem-trace/contract/schemas';
+import type { Proof } from '@stem-trace/core';
 import { Caller } from '../access/access.guard.js';
 import { Person } from '../database/entities/person.js';
 import { Validate } from '../problems/validate.js';
 import { DeriveService } from './derive.service.js';
+import { ProofService } from './proof.service.js';
 
 @Controller('api/derive')
 export class DeriveController {
-  constructor(private readonly derivations: DeriveService) {}
+  constructor(
+    private readonly derivations: DeriveService,
+    private readonly proofs: ProofService,
+  ) {}
 
   /** Works out a derivation without writing anything. */
   @Post('preview')
@@ -26,5 +31,14 @@ export class DeriveController {
     @Caller() person: Person,
   ): Promise<DeriveResult> {
     return this.derivations.carryOut(request, person);
+  }
+
+  /** Reads the files of a variant back, as often as somebody asks. */
+  @Get('proof')
+  proof(
+    @Query(new Validate(itemSchema)) { item }: { item: string },
+    @Caller() person: Person,
+  ): Promise<Proof> {
+    return this.proofs.prove(item, person);
   }
 }

@@ -3,6 +3,7 @@ import type { DerivePreview, DeriveRequest, DeriveResult } from '@stem-trace/con
 import {
   explode,
   numberKey,
+  numbersToGive,
   planDerivation,
   RECORDED,
   sayReason,
@@ -21,7 +22,6 @@ import { record } from '../notices/record.js';
 import { ProblemError } from '../problems/problem.js';
 import { takeTurn } from '../store/store-writer.js';
 import { StructureLoader } from '../structure/structure-loader.js';
-import { ProofService } from './proof.service.js';
 import { writeVariant } from './variant-writer.js';
 
 interface Prepared {
@@ -35,14 +35,13 @@ interface Prepared {
 
 const NEWEST: Lens = { kind: 'newest' };
 
-/** Makes variants: plans them, writes them in one transaction, and proves them by reading back their files. */
+/** Makes variants: plans them, and writes them in one transaction. */
 @Injectable()
 export class DeriveService {
   constructor(
     private readonly database: DataSource,
     private readonly catalogue: CatalogueService,
     private readonly loader: StructureLoader,
-    private readonly proofs: ProofService,
     private readonly rights: RightsService,
   ) {}
 
@@ -77,65 +76,44 @@ export class DeriveService {
 
   /** @param at the time that the copies get */
   async carryOutAt(request: DeriveRequest, person: Person, at: Date): Promise<DeriveResult> {
-    const before = await this.resultOf(request.key);
-    if (before) return before;
-    const { derivationId, outcome } = await this.database.transaction(async (manager) => {
+    return this.database.transaction(async (manager) => {
       await takeTurn(manager);
+      const before = await resultOf(manager, request.key);
+      if (before) return before;
       const prepared = await this.prepare(request, person, manager);
       (await this.rights.of(person, manager)).require('change', prepared.place);
       refuseClashes(prepared.plan);
+      const { origin, plan } = prepared;
+      const result: DeriveResult = {
+        variant: plan.lines[0]?.copy?.number ?? '',
+        made: plan.lines.flatMap(({ number, copy }) => (copy ? [{ from: number, to: copy.number }] : [])),
+        shared: plan.lines.flatMap(({ number, copy }) => (copy ? [] : [number])),
+        notes: dragged(plan),
+      };
       const [derivation]: { id: string }[] = await manager.query(
-        "INSERT INTO derivation (request_key, origin_version_id, plan, created_by, created_at) VALUES (nullif($1, ''), $2, $3, $4, $5) RETURNING id",
-        [request.key, prepared.origin.id, JSON.stringify(prepared.plan), person.id, at],
+        `INSERT INTO derivation (request_key, origin_version_id, plan, result, created_by, created_at)
+         VALUES (nullif($1, ''), $2, $3, $4, $5, $6) RETURNING id`,
+        [request.key, origin.id, JSON.stringify(plan), JSON.stringify(result), person.id, at],
       );
-      const variant = await writeVariant(manager, {
+      await writeVariant(manager, {
         ...prepared,
         derivationId: derivation?.id ?? '',
         authorId: person.id,
         at,
-        comment: `Derived from ${prepared.origin.number} ${prepared.origin.label}`,
+        comment: `Derived from ${origin.number} ${origin.label}`,
       });
-      const { origin, plan } = prepared;
       await record(manager, [
         {
           personId: person.id,
           kind: 'derive',
           itemId: origin.itemId,
-          says: `${person.name} derived ${plan.lines[0]?.copy?.number ?? ''} from ${origin.number} ${origin.label}`,
+          says: `${person.name} derived ${result.variant} from ${origin.number} ${origin.label}`,
           detail: { derivation: derivation?.id ?? '' },
           at,
         },
       ]);
-      return { derivationId: derivation?.id ?? '', outcome: { ...prepared, variant } };
+      return result;
     });
-    const proof = await this.proofs.prove(
-      outcome.variant.topVersion,
-      outcome.variant.copies,
-      outcome.versions,
-    );
-    const result: DeriveResult = {
-      variant: outcome.plan.lines[0]?.copy?.number ?? '',
-      made: outcome.plan.lines.flatMap((line) =>
-        line.copy ? [{ from: line.number, to: line.copy.number }] : [],
-      ),
-      shared: outcome.plan.lines.flatMap((line) => (line.copy ? [] : [line.number])),
-      proof,
-      notes: dragged(outcome.plan),
-    };
-    await this.database.query('UPDATE derivation SET result = $2 WHERE id = $1', [
-      derivationId,
-      JSON.stringify(result),
-    ]);
-    return result;
-  }
-
-  private async resultOf(key: string): Promise<DeriveResult | undefined> {
-    if (key === '') return undefined;
-    const [row]: { result: DeriveResult | null }[] = await this.database.query(
-      'SELECT result FROM derivation WHERE request_key = $1',
-      [key],
-    );
-    return row?.result ?? undefined;
   }
 
   private async prepare(request: DeriveRequest, person: Person, manager: EntityManager): Promise<Prepared> {
@@ -150,7 +128,7 @@ export class DeriveService {
         `${origin.number} lives in the file of ${carrier?.number} and cannot be copied without it. Derive ${carrier?.number} instead.`,
       );
     }
-    const graph = await this.loader.below(origin.id, RECORDED, Infinity, manager);
+    const graph = await this.loader.below(origin.id, RECORDED, { history: false, manager });
     const below = await this.versionsBelow(graph, origin, manager);
     const drawings = await this.loader.drawingsOf(
       [...new Set([...below.values()].map(({ itemId }) => itemId))],
@@ -180,13 +158,17 @@ export class DeriveService {
     const decisions = new Map<string, Decision>();
     for (const number of request.alsoCopy) decisions.set(itemOf(number), 'copy');
     for (const number of request.share) decisions.set(itemOf(number), 'share');
+    const pattern = { replace: request.replace, prefix: request.prefix };
+    const renamed = new Map(
+      Object.entries(request.renamed).map(([number, names]) => [itemOf(number), names]),
+    );
     const plan = planDerivation({
       nodes,
       decisions,
       otherwise: request.copy === 'all' ? 'copy' : request.copy === 'proposed' ? 'propose' : 'share',
-      pattern: { replace: request.replace, prefix: request.prefix },
-      renamed: new Map(Object.entries(request.renamed).map(([number, names]) => [itemOf(number), names])),
-      ...(await this.namesInUse(manager, nodes, request, place)),
+      pattern,
+      renamed,
+      ...(await this.namesInUse(manager, numbersToGive({ nodes, pattern, renamed }), place)),
     });
     return { origin, place, graph, versions, nodes, plan };
   }
@@ -214,24 +196,9 @@ export class DeriveService {
 
   private async namesInUse(
     manager: EntityManager,
-    nodes: readonly OriginNode[],
-    request: DeriveRequest,
+    wanted: readonly string[],
     place: string,
   ): Promise<{ takenNumbers: Set<string>; takenFileNames: Set<string> }> {
-    // The plan is worked out once without knowing what is taken, to learn which numbers to look up.
-    const draft = planDerivation({
-      nodes,
-      decisions: new Map(),
-      otherwise: 'copy',
-      pattern: { replace: request.replace, prefix: request.prefix },
-      renamed: new Map(),
-      takenNumbers: new Set(),
-      takenFileNames: new Set(),
-    });
-    const wanted = [
-      ...draft.lines.flatMap((line) => (line.copy ? [line.copy.number] : [])),
-      ...Object.values(request.renamed).flatMap(({ number }) => number ?? []),
-    ];
     const numbers: { key: string }[] = await manager.query(
       'SELECT number_key AS key FROM item WHERE number_key = ANY($1::text[])',
       [wanted.map(numberKey)],
@@ -245,6 +212,16 @@ export class DeriveService {
       takenFileNames: new Set(files.map(({ name }) => name)),
     };
   }
+}
+
+/** What came of a request that was sent before. */
+async function resultOf(manager: EntityManager, key: string): Promise<DeriveResult | undefined> {
+  if (key === '') return undefined;
+  const [row]: { result: DeriveResult }[] = await manager.query(
+    'SELECT result FROM derivation WHERE request_key = $1',
+    [key],
+  );
+  return row?.result;
 }
 
 function originNodes(

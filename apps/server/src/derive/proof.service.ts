@@ -5,15 +5,25 @@ import {
   RECORDED,
   type ExpectedReference,
   type FileReading,
+  type PlannedFile,
   type Proof,
 } from '@stem-trace/core';
-import { readFile } from '@stem-trace/formats';
 import { DataSource } from 'typeorm';
-import { FetchService } from '../fetch/fetch.service.js';
-import { FetchTreeService } from '../fetch/fetch-tree.js';
+import { RightsService } from '../access/rights.service.js';
+import { BlobStore } from '../blobs/blob-store.js';
+import type { Person } from '../database/entities/person.js';
+import { FetchTreeService, type FetchTree } from '../fetch/fetch-tree.js';
 import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
+import { ReaderPool } from '../jobs/reader-pool.js';
+import { ProblemError } from '../problems/problem.js';
 import { SettingsService } from '../settings/settings.service.js';
 import { loadLinks } from '../structure/structure-loader.js';
+
+interface Derivation {
+  readonly top: DescribedVersion;
+  /** New version by the version that it was copied from. */
+  readonly copies: ReadonlyMap<string, string>;
+}
 
 /** Proves a variant: its files are made as for a fetch, read back, and every reference compared with the store. */
 @Injectable()
@@ -22,43 +32,96 @@ export class ProofService {
     private readonly database: DataSource,
     private readonly catalogue: CatalogueService,
     private readonly trees: FetchTreeService,
-    private readonly fetches: FetchService,
+    private readonly blobs: BlobStore,
+    private readonly reader: ReaderPool,
+    private readonly rights: RightsService,
     private readonly settings: SettingsService,
   ) {}
 
   /**
-   * @param copies new version by the version that it was copied from
-   * @param origins the versions copied or shared, by id
+   * Of the derivation that an item came from, as it was made.
+   *
+   * @throws ProblemError INPUT_INVALID where the item was not derived; NOT_ALLOWED where some of it may not be fetched
    */
-  async prove(
-    topVersion: string,
-    copies: ReadonlyMap<string, string>,
-    origins: ReadonlyMap<string, DescribedVersion>,
-  ): Promise<Proof> {
-    const top = (await this.catalogue.describe([topVersion])).get(topVersion);
-    if (!top) throw new Error(`version ${topVersion} is not in the store`);
-    const tree = await this.trees.collect(top, {
-      lens: RECORDED,
-      drawings: true,
-      mayFetch: () => true,
-    });
-    const rules = await this.settings.titleBlock();
-    const readings = new Map<string, FileReading>();
-    const pathOf = new Map(tree.plan.files.map((file) => [file.versionId, file.path]));
-    for (const file of tree.plan.files) {
-      const { bytes } = await this.fetches.bytesOf(file);
-      readings.set(file.path, applyTitleBlock(await readFile(bytes, file.path), rules));
-    }
+  async prove(number: string, person: Person): Promise<Proof> {
+    const { top, copies } = await this.derivationOf(number, person);
+    const rights = await this.rights.of(person);
+    const tree = await this.trees.collect(top, { lens: RECORDED, drawings: true, mayFetch: () => true });
     const inTree = new Map([...tree.contents.values()].flat().map((version) => [version.id, version]));
+    if ([...inTree.values()].some(({ placeId }) => !rights.may('fetch', placeId)))
+      throw new ProblemError(
+        'NOT_ALLOWED',
+        `${top.number} refers to items that you may not fetch, so that its files cannot be read back for you. Ask somebody who administers their places.`,
+      );
     const made = new Set(copies.values());
+    const { expected, knownGaps, pathOf } = await this.expectations(tree, { inTree, made });
+    const origins = await this.catalogue.describe([...copies.keys()]);
+    return proveVariant({
+      readings: await this.readBack(tree.plan.files),
+      expected,
+      copiedPaths: new Set([...made].flatMap((id) => pathOf.get(id) ?? [])),
+      originNames: new Set(
+        [...origins.values()]
+          .flatMap((origin) => [origin.number, origin.fileName])
+          .filter((name) => name !== ''),
+      ),
+      knownGaps,
+    });
+  }
+
+  private async derivationOf(number: string, person: Person): Promise<Derivation> {
+    const item = await this.catalogue.resolve(number, person, 'fetch');
+    const rows: { origin: string; made: string; isTop: boolean }[] = await this.database.query(
+      `SELECT v.origin_version_id AS origin, v.id AS made, v.origin_version_id = d.origin_version_id AS "isTop"
+       FROM item asked JOIN derivation d ON d.id = asked.derivation_id JOIN item i ON i.derivation_id = d.id
+       JOIN version v ON v.item_id = i.id AND v.origin_version_id IS NOT NULL WHERE asked.id = $1`,
+      [item.itemId],
+    );
+    const topVersion = rows.find(({ isTop }) => isTop)?.made ?? '';
+    const top = (await this.catalogue.describe(topVersion === '' ? [] : [topVersion])).get(topVersion);
+    if (!top)
+      throw new ProblemError(
+        'INPUT_INVALID',
+        `${item.number} was not derived from another item, so that there is nothing to prove.`,
+      );
+    return { top, copies: new Map(rows.map(({ origin, made }) => [origin, made])) };
+  }
+
+  /** What an independent reading finds in the files as they would be fetched, by path. */
+  private async readBack(files: readonly PlannedFile[]): Promise<Map<string, FileReading>> {
+    const rules = await this.settings.titleBlock();
+    const readings = await Promise.all(
+      files.map(async ({ sha256, path, storedFileName, renaming }): Promise<[string, FileReading]> => {
+        const outcome = await this.reader.read({
+          file: this.blobs.pathOf(sha256),
+          path,
+          handedOut: { storedFileName, renaming },
+        });
+        if (outcome.kind !== 'read') throw new Error(`${path} cannot be read back: ${outcome.reason}`);
+        return [path, applyTitleBlock(outcome.reading, rules)];
+      }),
+    );
+    return new Map(readings);
+  }
+
+  /** What the store says about the references of the copies. */
+  private async expectations(
+    tree: FetchTree,
+    { inTree, made }: { inTree: ReadonlyMap<string, DescribedVersion>; made: ReadonlySet<string> },
+  ): Promise<{
+    expected: ExpectedReference[];
+    knownGaps: Set<string>;
+    pathOf: ReadonlyMap<string, string>;
+  }> {
+    const pathOf = new Map(tree.plan.files.map((file) => [file.versionId, file.path]));
+    const fileOf = (version: DescribedVersion): string =>
+      pathOf.get(version.carrierVersion ?? version.id) ?? '';
     const links = await loadLinks(
       this.database.manager,
       'l.version_id',
       [...inTree.keys()],
       ['component', 'depicts', 'draws on'],
     );
-    const fileOf = (version: DescribedVersion): string =>
-      pathOf.get(version.carrierVersion ?? version.id) ?? '';
     const expected = links.flatMap((link): ExpectedReference[] => {
       const parent = inTree.get(link.parentVersion);
       const child = inTree.get(link.targetVersion ?? '');
@@ -80,15 +143,6 @@ export class ProofService {
         ? [`${fileOf(parent)}#${link.locator ?? link.targetText}`]
         : [];
     });
-    const copiedOrigins = [...copies.keys()].flatMap((id) => origins.get(id) ?? []);
-    return proveVariant({
-      readings,
-      expected,
-      copiedPaths: new Set([...made].flatMap((id) => pathOf.get(id) ?? [])),
-      originNames: new Set(
-        copiedOrigins.flatMap((origin) => [origin.number, origin.fileName]).filter((name) => name !== ''),
-      ),
-      knownGaps: new Set(knownGaps),
-    });
+    return { expected, knownGaps: new Set(knownGaps), pathOf };
   }
 }

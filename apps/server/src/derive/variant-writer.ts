@@ -1,9 +1,9 @@
 import { numberKey, type DerivationPlan, type StructureGraph } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
-import { insertRows } from '../database/rows.js';
+import { insertRows, reserveIds } from '../database/rows.js';
 import type { DescribedVersion } from '../items/catalogue.service.js';
 import { searchText } from '../items/facts.js';
-import { copyLinks, insertVersions, ITEM_COLUMNS, placeIds } from '../store/store-writer.js';
+import { copyLinks, copyVersions, ITEM_COLUMNS, placeIds } from '../store/store-writer.js';
 
 export interface VariantContext {
   readonly origin: DescribedVersion;
@@ -17,63 +17,60 @@ export interface VariantContext {
   readonly comment: string;
 }
 
-export interface WrittenVariant {
-  readonly topVersion: string;
-  /** New version by the version that it was copied from. */
-  readonly copies: ReadonlyMap<string, string>;
-}
-
 /**
  * Writes the copies of a derivation plan: new items with a version for each version copied, pointing at the very
  * same blobs, and their links, to the copies where the target was copied and to the origin's where it is shared.
  */
-export async function writeVariant(manager: EntityManager, context: VariantContext): Promise<WrittenVariant> {
-  const items = await insertItems(manager, context);
-  const copied = [...context.versions.values()].filter((version) => items.has(version.itemId));
-  const copies = new Map<string, string>();
-  for (const round of [
-    copied.filter((version) => version.carrierVersion === null),
-    copied.filter((version) => version.carrierVersion !== null),
-  ]) {
-    const ids = await insertVersions(
-      manager,
-      round.map((version) => ({
-        itemId: items.get(version.itemId) ?? '',
-        comment: context.comment,
-        authorId: context.authorId,
-        createdAt: context.at,
-        sha256: version.sha256,
-        fileName: version.storedFileName,
-        productRef: version.productRef,
-        idInFile: version.idInFile,
-        nameInFile: version.nameInFile,
-        carrierVersionId:
-          version.carrierVersion === null ? null : (copies.get(version.carrierVersion) ?? null),
-        originVersionId: version.id,
-        facts: version.facts,
-      })),
-    );
-    round.forEach((version, index) => copies.set(version.id, ids[index] ?? ''));
-  }
-  await manager.query(
-    'UPDATE item SET origin_version_id = v.origin_version_id FROM version v WHERE v.id = item.newest_version_id AND item.derivation_id = $1',
-    [context.derivationId],
+export async function writeVariant(manager: EntityManager, context: VariantContext): Promise<void> {
+  const isCopied = new Set(context.plan.lines.flatMap((line) => (line.copy ? [line.itemId] : [])));
+  const copied = [...context.versions.values()]
+    .filter(({ itemId }) => isCopied.has(itemId))
+    // Several versions of an item follow one another as they do in the origin.
+    .sort((a, b) => Number(a.id) - Number(b.id));
+  const ids = await reserveIds(manager, 'version', copied.length);
+  const copies = new Map(copied.map(({ id }, index) => [id, ids[index] ?? '']));
+  const items = await insertItems(manager, context, { copied, copies });
+  await copyVersions(
+    manager,
+    copied.map(({ id, itemId }) => ({
+      origin: id,
+      made: copies.get(id) ?? '',
+      itemId: items.get(itemId) ?? '',
+    })),
+    { comment: context.comment, authorId: context.authorId, at: context.at },
   );
   await copyLinks(manager, copies);
-  return { topVersion: copies.get(context.origin.id) ?? '', copies };
 }
 
-/** @returns the new item by the item that it was copied from */
-async function insertItems(manager: EntityManager, context: VariantContext): Promise<Map<string, string>> {
-  const byItem = new Map([...context.versions.values()].map((version) => [version.itemId, version]));
+/**
+ * Items with what their newest version will be written in from the start: ten thousand rows written once are much
+ * cheaper than written and updated.
+ *
+ * @returns the new item by the item that it was copied from
+ */
+async function insertItems(
+  manager: EntityManager,
+  context: VariantContext,
+  { copied, copies }: { copied: readonly DescribedVersion[]; copies: ReadonlyMap<string, string> },
+): Promise<Map<string, string>> {
+  const newest = new Map(copied.map((version) => [version.itemId, version]));
   const placeId = (await placeIds(manager, [context.place])).get(context.place);
   const lines = context.plan.lines.filter((line) => line.copy !== undefined);
   const ids = await insertRows(
     manager,
     'item',
-    { ...ITEM_COLUMNS, stem_id: 'bigint', derivation_id: 'bigint' },
+    {
+      ...ITEM_COLUMNS,
+      stem_id: 'bigint',
+      derivation_id: 'bigint',
+      origin_version_id: 'bigint',
+      newest_version_id: 'bigint',
+      state: 'text',
+      author_id: 'bigint',
+      changed_at: 'timestamptz',
+    },
     lines.map((line) => {
-      const version = byItem.get(line.itemId);
+      const version = newest.get(line.itemId);
       const { number = '', name = '', fileName = '' } = line.copy ?? {};
       return {
         number,
@@ -86,6 +83,11 @@ async function insertItems(manager: EntityManager, context: VariantContext): Pro
         body_text: '',
         stem_id: version?.stemId,
         derivation_id: context.derivationId,
+        origin_version_id: version?.id,
+        newest_version_id: copies.get(version?.id ?? ''),
+        state: 'draft',
+        author_id: context.authorId,
+        changed_at: context.at.toISOString(),
       };
     }),
   );

@@ -76,3 +76,29 @@ export async function indexProperties(manager: EntityManager, versionIds: readon
     [JSON.stringify([...known.values()])],
   );
 }
+
+/** Gives new items the looked-up properties of what their newest versions are copies of. */
+export async function copyProperties(
+  manager: EntityManager,
+  copies: readonly { readonly origin: string; readonly made: string }[],
+): Promise<void> {
+  // What was copied from an older version has that version's properties, which only its facts say.
+  const older: { made: string }[] = await manager.query(
+    `WITH copy AS MATERIALIZED (
+       SELECT n.id AS item, c.made, o.id AS origin, coalesce(o.newest_version_id = c.origin, false) AS is_newest
+       FROM jsonb_to_recordset($1::jsonb) AS c(origin bigint, made bigint)
+       JOIN item n ON n.newest_version_id = c.made JOIN version v ON v.id = c.origin JOIN item o ON o.id = v.item_id
+     ), copied AS (
+       INSERT INTO item_property (item_id, key, number, unit, said, shown)
+       SELECT c.item, p.key, p.number, p.unit, p.said, p.shown FROM copy c JOIN item_property p ON p.item_id = c.origin
+       WHERE c.is_newest
+     )
+     SELECT made FROM copy WHERE NOT is_newest`,
+    [JSON.stringify(copies)],
+  );
+  if (older.length > 0)
+    await indexProperties(
+      manager,
+      older.map(({ made }) => made),
+    );
+}

@@ -1,16 +1,20 @@
 import { readFile as readBytes } from 'node:fs/promises';
-import { FormatError, readFile } from '@stem-trace/formats';
+import { FormatError, readFile, rewriteFile } from '@stem-trace/formats';
 import type { ReadOutcome, ReadTask } from './reader-pool.js';
 
 /** What systems leave behind in folders; nobody designed it. */
 const LEFTOVERS = /(^|\/)(\.[^/]*|Thumbs\.db|desktop\.ini|~\$[^/]*|[^/]*\.(tmp|bak|lock))$/i;
 
 /** Reads one file of any kind. */
-export default async function readDesignFile({ file, path }: ReadTask): Promise<ReadOutcome> {
+export default async function readDesignFile({ file, path, handedOut }: ReadTask): Promise<ReadOutcome> {
   if (LEFTOVERS.test(path))
     return { kind: 'passedOver', reason: 'left behind by a program, not a design file' };
   try {
-    return { kind: 'read', reading: await readFile(await readBytes(file), path) };
+    const stored = await readBytes(file);
+    const bytes = handedOut
+      ? rewriteFile(stored, handedOut.storedFileName, handedOut.renaming).bytes
+      : stored;
+    return { kind: 'read', reading: await readFile(bytes, path) };
   } catch (error) {
     if (error instanceof FormatError) return { kind: 'problem', line: error.line, reason: error.reason };
     throw error;

@@ -1,6 +1,6 @@
 import { availableParallelism } from 'node:os';
 import { fileURLToPath } from 'node:url';
-import type { FileReading } from '@stem-trace/core';
+import type { FileReading, Renaming } from '@stem-trace/core';
 import { Piscina } from 'piscina';
 
 export type ReadOutcome =
@@ -13,6 +13,8 @@ export interface ReadTask {
   readonly file: string;
   /** What the file is called. */
   readonly path: string;
+  /** Names that it is to be given first, where what would be handed out is to be read; see `rewriteFile`. */
+  readonly handedOut?: { readonly storedFileName: string; readonly renaming: Renaming };
 }
 
 // Workers are started from built code, also when this module itself runs from its source under test.
@@ -28,7 +30,7 @@ export class ReaderPool {
     // The workers run built code, whatever conditions and loaders this process was started with.
     execArgv: [],
     minThreads: 1,
-    maxThreads: Math.max(1, availableParallelism() - 1),
+    maxThreads: availableParallelism(),
     idleTimeout: 5000,
   });
 

@@ -1,8 +1,7 @@
-/** Loads a made-up store through COPY. Its files are stand-ins: all parts share one, all assemblies another. */
+/** Loads a made-up store through COPY. */
 import { once } from 'node:events';
 import { Readable } from 'node:stream';
 import type { State } from '@stem-trace/contract';
-import { writeStepAssembly } from '@stem-trace/formats';
 import { revisionCode } from '@stem-trace/core';
 import { Client } from 'pg';
 import { from as copyFrom, type CopyStreamQuery } from 'pg-copy-streams';
@@ -10,6 +9,7 @@ import { propertyRows } from '../find/property-index.js';
 import { searchText, type VersionFacts } from '../items/facts.js';
 import { BlobStore } from '../blobs/blob-store.js';
 import { openDatabase } from '../database/data-source.js';
+import { writeSeedFiles } from './files.js';
 import { PLACES, planSeed, type SeedItem, type SeedOptions } from './plan.js';
 
 export interface SeedCounts {
@@ -66,7 +66,8 @@ async function load(
 ): Promise<SeedCounts> {
   const authors = await ensureAuthors(client);
   const places = await ensurePlaces(client);
-  const files = await standIns(client, blobs);
+  say('Files …');
+  const files = await writeSeedFiles(client, blobs, options);
   const base = await idsInUse(client);
   // One pass for each table, since a connection copies into one at a time; the plan is the same each time.
   const counts = { items: 0, versions: 0, links: 0 };
@@ -128,6 +129,7 @@ async function load(
     for (const { item, ids } of revisionOf())
       for (const [at, version] of item.versions.entries()) {
         counts.versions++;
+        const { sha256, productRef } = files.of(item, at + 1);
         yield [
           ++id,
           base.item + 1 + item.index,
@@ -137,9 +139,9 @@ async function load(
           version.comment,
           authors[version.author % authors.length] ?? 0,
           version.createdAt.toISOString(),
-          files[item.kind],
+          sha256,
           `${item.number}.stp`,
-          1,
+          productRef,
           item.number,
           item.name,
           JSON.stringify(factsOf(item)),
@@ -147,15 +149,18 @@ async function load(
       }
   });
   say('Links …');
+  const called: Pick<SeedItem, 'number' | 'name'>[] = [];
   await copy(client, 'link', function* () {
     let id = base.version;
-    for (const item of planSeed(options))
-      for (const version of item.versions) {
+    for (const item of planSeed(options)) {
+      called.push({ number: item.number, name: item.name });
+      for (const [at, version] of item.versions.entries()) {
         id++;
+        const { linkRefs } = files.of(item, at + 1);
         for (const [position, link] of version.links.entries()) {
           counts.links++;
           const target = (firsts[link.item] ?? 0) + link.ordinal - 1;
-          const file = `seed-${link.item}.stp`;
+          const { number = '', name = '' } = called[link.item] ?? {};
           yield [
             id,
             position,
@@ -163,14 +168,15 @@ async function load(
             target,
             link.quantity,
             'f',
-            position + 2,
-            `${link.item}`,
-            '',
-            file,
+            linkRefs[position] ?? position + 2,
+            number,
+            name,
+            `${number}.stp`,
             '[]',
           ];
         }
       }
+    }
   });
   await moveCounters(client);
   return counts;
@@ -254,27 +260,6 @@ async function ensurePlaces(client: Client): Promise<number[]> {
     `SELECT id FROM place WHERE path LIKE '/Seed/%' ORDER BY id`,
   );
   return rows.map(({ id }) => Number(id));
-}
-
-/** Two small files, so that everything can be fetched. */
-async function standIns(client: Client, blobs: BlobStore): Promise<Record<SeedItem['kind'], string>> {
-  const make = async (name: string): Promise<string> => {
-    const bytes = writeStepAssembly({
-      id: name,
-      name,
-      fileName: `${name}.stp`,
-      time: '2026-01-01T00:00:00',
-      children: [],
-      uses: [],
-    });
-    const { sha256, size } = await blobs.put(Readable.from([bytes]));
-    await client.query('INSERT INTO blob (sha256, size) VALUES ($1, $2) ON CONFLICT DO NOTHING', [
-      sha256,
-      size,
-    ]);
-    return sha256;
-  };
-  return { part: await make('seed part'), assembly: await make('seed assembly') };
 }
 
 async function idsInUse(client: Client): Promise<{ item: number; revision: number; version: number }> {

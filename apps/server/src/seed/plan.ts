@@ -41,8 +41,13 @@ const START_MS = Date.UTC(2016, 0, 4);
 const LEVELS = [0.72, 0.14, 0.08, 0.04, 0.014] as const;
 /** Lines of an assembly, on average. */
 const LINES = 12.6;
-/** A product of ten thousand lines for comparing and deriving; only in stores that are large enough. */
-const BIG = { fans: 100, lines: 99, fromItems: 20_000 } as const;
+/**
+ * The last items are large products for comparing and deriving: a line of stations that are mostly built of the same
+ * modules, a variant of it, and one that shares nothing within itself. All have about so many rows on all levels.
+ */
+const LARGE = { products: 3, rows: 10_000, stations: 8, modules: 0.8 } as const;
+/** Share of the assemblies that the first part starts in, as the washer does that is in everything. */
+const WASHER = 0.85;
 
 const NOUNS = [
   'bracket',
@@ -108,13 +113,15 @@ export function* planSeed({ items, seed }: SeedOptions): Generator<SeedItem> {
   const next = random(seed);
   const below = levelStarts(items);
   const versionCounts = new Uint8Array(items);
-  const big = items >= BIG.fromItems ? items - 1 : -1;
+  /** Rows of each item's newest version, all levels, about: a line may have recorded an older one. */
+  const rows = new Float64Array(items);
+  const large = new LargeProducts(items, { below, rows, next });
   for (let index = 0; index < items; index++) {
     const level = levelOf(index, below);
     const isAssembly = level > 0;
     const count = 1 + Math.floor(next() * 5);
     const start = START_MS + Math.floor(next() * 3000) * DAY_MS;
-    let lines = isAssembly ? firstLines(index, level, { below, next, big }) : [];
+    let lines = large.linesOf(index) ?? (isAssembly ? firstLines(index, { level, below, next }) : []);
     const versions: SeedVersion[] = [];
     for (let ordinal = 1; ordinal <= count; ordinal++) {
       if (ordinal > 1) lines = changed(lines, below[level] ?? index, next);
@@ -133,9 +140,10 @@ export function* planSeed({ items, seed }: SeedOptions): Generator<SeedItem> {
       });
     }
     versionCounts[index] = count;
+    rows[index] = lines.reduce((sum, { item }) => sum + 1 + (rows[item] ?? 0), 0);
     yield {
       index,
-      number: `S${String(level)}-${String(index).padStart(6, '0')}`,
+      number: numberOf(index, level),
       name: `${WORDS[Math.floor(next() * WORDS.length)]} ${NOUNS[Math.floor(next() * NOUNS.length)]} ${1 + Math.floor(next() * 900)}`,
       kind: isAssembly ? 'assembly' : 'part',
       place: Math.floor(next() * PLACES),
@@ -163,19 +171,91 @@ interface Line {
   readonly quantity: number;
 }
 
-function firstLines(
-  index: number,
-  level: number,
-  { below, next, big }: { below: readonly number[]; next: () => number; big: number },
-): Line[] {
+interface Below {
+  readonly level: number;
+  /** Index of the first item of each level. */
+  readonly below: readonly number[];
+  readonly next: () => number;
+}
+
+function firstLines(index: number, { level, below, next }: Below): Line[] {
   const limit = below[level] ?? index;
-  const length = index === big ? BIG.fans : Math.max(2, Math.round(LINES * (0.4 + 1.2 * next())));
+  const length = Math.max(2, Math.round(LINES * (0.4 + 1.2 * next())));
   const chosen = new Map<number, number>();
-  while (chosen.size < Math.min(length, limit)) {
-    const item = pickBelow(level, limit, below, next);
-    chosen.set(item, 1 + Math.floor(next() * next() * 9));
-  }
+  if (next() < WASHER) chosen.set(0, 4);
+  while (chosen.size < Math.min(length, limit))
+    chosen.set(pickBelow(level, limit, below, next), 1 + Math.floor(next() * next() * 9));
   return [...chosen].map(([item, quantity]) => ({ item, quantity }));
+}
+
+/** Numbers of the large products of a store of so many items: a line, its variant, and one of ever different parts. */
+export function largeProducts(items: number): { line: string; variant: string; wide: string } {
+  const at = (back: number): string => numberOf(items - back, LEVELS.length);
+  return { line: at(2), variant: at(1), wide: at(3) };
+}
+
+function numberOf(index: number, level: number): string {
+  return `S${level}-${String(index).padStart(6, '0')}`;
+}
+
+/** Decides what the large products and their stations are made of; a small store has them in small. */
+class LargeProducts {
+  private readonly top = LEVELS.length;
+  private readonly target: number;
+  private modules: readonly number[] = [];
+  private line: Line[] | undefined;
+
+  constructor(
+    private readonly items: number,
+    private readonly plan: {
+      readonly below: readonly number[];
+      readonly rows: Float64Array;
+      readonly next: () => number;
+    },
+  ) {
+    this.target = Math.min(LARGE.rows, items / 10);
+  }
+
+  /** Lines of a large product or a station; undefined for any other item. */
+  linesOf(index: number): Line[] | undefined {
+    const { below, next } = this.plan;
+    const [stationsEnd = 0, modulesEnd = 0] = [below[this.top], below[this.top - 1]];
+    const isLarge = stationsEnd - modulesEnd > LARGE.stations && this.items - stationsEnd > LARGE.products;
+    if (!isLarge) return undefined;
+    if (index >= stationsEnd - LARGE.stations && index < stationsEnd) {
+      if (this.modules.length === 0)
+        this.modules = this.assemblies(this.top - 2, this.target / LARGE.stations / LARGE.modules);
+      return this.modules.filter(() => next() < LARGE.modules).map((item) => ({ item, quantity: 1 }));
+    }
+    switch (this.items - index) {
+      case 3:
+        return this.assemblies(this.top - 1, this.target).map((item) => ({ item, quantity: 1 }));
+      case 2:
+        this.line = Array.from({ length: LARGE.stations }, (_, at) => ({
+          item: stationsEnd - 1 - at,
+          quantity: 1,
+        }));
+        return this.line;
+      case 1:
+        // Of the same stations, some in other versions.
+        return this.line;
+      default:
+        return undefined;
+    }
+  }
+
+  /** Assemblies of a level until they have so many rows together. */
+  private assemblies(level: number, target: number): number[] {
+    const { below, rows, next } = this.plan;
+    const [from = 0, end = 0] = [below[level], below[level + 1]];
+    const chosen = new Set<number>();
+    for (let sum = 0; sum < target && chosen.size < end - from;) {
+      const item = from + Math.floor(next() * (end - from));
+      if (!chosen.has(item)) sum += 1 + (rows[item] ?? 0);
+      chosen.add(item);
+    }
+    return [...chosen];
+  }
 }
 
 /** From the level right below half of the time, else anything below, the first ones far more often. */

@@ -7,7 +7,7 @@ import { expect, inject, it } from 'vitest';
 import { ensureDatabase } from '../../../../scripts/lib/cluster.mjs';
 import { TestStore } from '../testing/test-store.js';
 import { loadSeed } from './load.js';
-import { planSeed } from './plan.js';
+import { largeProducts, planSeed } from './plan.js';
 
 it('plans the same store for the same seed, another for another, and nothing in a circle', () => {
   const plan = (seed: number): string => JSON.stringify([...planSeed({ items: 400, seed })]);
@@ -43,6 +43,12 @@ it('loads a store that is whole and answers as any other', async () => {
   expect(total).toBeGreaterThan(0);
   const top = rows[0]?.number ?? '';
   expect((await store.made(top)).rows.length).toBeGreaterThan(5);
+  // The large products have real files: what is derived from them can be read back.
+  for (const product of Object.values(largeProducts(1000))) {
+    const { proof } = await store.derive({ item: product, copy: 'all', prefix: `${product} ` });
+    expect(proof).toMatchObject({ dangling: 0, leaking: 0, faults: [] });
+    expect(proof.copied).toBeGreaterThan(50);
+  }
   const view = await store.json<ItemView>('GET', `/api/item?item=${top}`);
   expect(view.versions.length).toBeGreaterThan(0);
   await store.close();

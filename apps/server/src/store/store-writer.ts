@@ -8,8 +8,8 @@ import {
 } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { revisionScheme } from '../settings/settings.service.js';
-import { indexProperties } from '../find/property-index.js';
-import { insertRows } from '../database/rows.js';
+import { copyProperties, indexProperties } from '../find/property-index.js';
+import { insertRows, reserveIds } from '../database/rows.js';
 import type { VersionFacts } from '../items/facts.js';
 
 export const ITEM_COLUMNS = {
@@ -76,20 +76,24 @@ export async function placeIds(
  * Adds versions, each in its item's open revision: A for a new item, the next letter where the newest revision is
  * locked. An item may occur several times; its versions follow in the order given.
  *
+ * @param ids reserved for them, ascending, where something names them already
  * @returns ids in the order given
  */
 export async function insertVersions(
   manager: EntityManager,
   versions: readonly NewVersion[],
-): Promise<string[]> {
+  ids?: readonly string[],
+): Promise<readonly string[]> {
+  ids ??= await reserveIds(manager, 'version', versions.length);
   const items = [...new Set(versions.map((version) => version.itemId))];
   const open = await openRevisions(manager, items);
-  const rows = versions.map((version) => {
+  const rows = versions.map((version, index) => {
     const revision = open.get(version.itemId);
     if (!revision) throw new Error(`item ${version.itemId} has no open revision`);
     revision.seq++;
     revision.ordinal++;
     return {
+      id: ids[index],
       item_id: version.itemId,
       revision_id: revision.id,
       seq: revision.seq,
@@ -107,10 +111,11 @@ export async function insertVersions(
       facts: version.facts,
     };
   });
-  const ids = await insertRows(
+  await insertRows(
     manager,
     'version',
     {
+      id: 'bigint',
       item_id: 'bigint',
       revision_id: 'bigint',
       seq: 'int',
@@ -132,11 +137,59 @@ export async function insertVersions(
   await manager.query(
     `UPDATE item SET newest_version_id = n.id FROM (
        SELECT DISTINCT ON (item_id) item_id, id FROM version WHERE item_id = ANY($1::bigint[]) ORDER BY item_id, ordinal DESC
-     ) n WHERE n.item_id = item.id`,
+     ) n WHERE n.item_id = item.id AND item.newest_version_id IS DISTINCT FROM n.id`,
     [items],
   );
   await indexProperties(manager, ids);
   return ids;
+}
+
+export interface CopiedVersion {
+  readonly origin: string;
+  /** Its reserved id. */
+  readonly made: string;
+  /** The new item that it is a version of. */
+  readonly itemId: string;
+}
+
+/**
+ * Gives items without versions copies of others' versions: the same bytes and facts, which never leave the database.
+ * Where a file is copied, so must be all that lives in it.
+ *
+ * @param copies versions of one item in the order in which they will follow one another
+ */
+export async function copyVersions(
+  manager: EntityManager,
+  copies: readonly CopiedVersion[],
+  { comment, authorId, at }: { comment: string; authorId: string; at: Date },
+): Promise<void> {
+  const open = await openRevisions(manager, [...new Set(copies.map(({ itemId }) => itemId))]);
+  const rows = copies.map(({ origin, made, itemId }) => {
+    const revision = open.get(itemId);
+    if (!revision) throw new Error(`item ${itemId} has no open revision`);
+    return {
+      origin,
+      made,
+      item: itemId,
+      revision: revision.id,
+      seq: ++revision.seq,
+      ordinal: ++revision.ordinal,
+    };
+  });
+  await manager.query(
+    `WITH copy AS MATERIALIZED (
+       SELECT * FROM jsonb_to_recordset($1::jsonb) AS c(origin bigint, made bigint, item bigint, revision bigint, seq int, ordinal int)
+     )
+     INSERT INTO version (id, item_id, revision_id, seq, ordinal, comment, author_id, created_at, sha256, file_name,
+                          product_ref, id_in_file, name_in_file, carrier_version_id, origin_version_id, facts)
+     OVERRIDING SYSTEM VALUE
+     SELECT c.made, c.item, c.revision, c.seq, c.ordinal, $2, $3, $4, o.sha256, o.file_name,
+            o.product_ref, o.id_in_file, o.name_in_file, carrier.made, o.id, o.facts
+     FROM copy c JOIN version o ON o.id = c.origin LEFT JOIN copy carrier ON carrier.origin = o.carrier_version_id
+     ORDER BY c.made`,
+    [JSON.stringify(rows), comment, authorId, at],
+  );
+  await copyProperties(manager, copies);
 }
 
 interface OpenRevision {
@@ -256,13 +309,14 @@ export async function copyLinks(
      )
      INSERT INTO link (version_id, position, relation, target_item_id, target_version_id, quantity, carried, target_ref,
                        target_id_in_file, target_name_in_file, locator, occurrences)
-     SELECT parent.made, l.position, l.relation, coalesce(child.item, l.target_item_id),
-            coalesce(child.made, CASE WHEN $2 AND NOT l.carried THEN t.newest_version_id ELSE l.target_version_id END),
+     SELECT parent.made, l.position, l.relation, coalesce(child.item, drawn.item, l.target_item_id),
+            coalesce(child.made, drawn.made, CASE WHEN $2 AND NOT l.carried THEN t.newest_version_id ELSE l.target_version_id END),
             l.quantity, l.carried, l.target_ref, l.target_id_in_file, l.target_name_in_file, l.locator, l.occurrences
      FROM copy parent JOIN link l ON l.version_id = parent.origin
-     -- A drawing may have been drawn of an older version than the one that was copied; it goes with the copy all the same.
      LEFT JOIN copy child ON child.origin = l.target_version_id
-       OR (l.relation <> 'component' AND child.origin_item = l.target_item_id AND child.item <> child.origin_item)
+     -- A drawing may have been drawn of an older version than the one that was copied; it goes with the copy all the same.
+     LEFT JOIN (SELECT DISTINCT ON (origin_item) * FROM copy WHERE item <> origin_item ORDER BY origin_item, origin DESC) drawn
+       ON l.relation <> 'component' AND drawn.origin_item = l.target_item_id
      LEFT JOIN item t ON t.id = l.target_item_id
      WHERE $3 OR l.relation IN ('component', 'draws on')`,
     [

@@ -16,7 +16,18 @@ const LINK = `
          l.locator, l.occurrences
   FROM link l`;
 
-type LinkRow = { [K in keyof LinkEdge]: LinkEdge[K] | null };
+type Absent = 'targetItem' | 'targetVersion' | 'locator';
+type LinkRow = Omit<LinkEdge, Absent> & Readonly<Record<Absent, string | null>>;
+
+export interface BelowOptions {
+  readonly levels?: number;
+  /**
+   * Whether all versions of the items are wanted. Without, only those that links recorded are there: half the cost,
+   * but then only the lens `recorded` can be asked, and nothing is seen to be behind.
+   */
+  readonly history?: boolean;
+  readonly manager?: EntityManager;
+}
 
 /** Fetches the part of the link graph that a question needs, level by level, one query a level. */
 @Injectable()
@@ -27,30 +38,30 @@ export class StructureLoader {
   async below(
     root: string,
     lens: Lens,
-    levels = Infinity,
-    manager: EntityManager = this.database.manager,
+    { levels = Infinity, history = true, manager = this.database.manager }: BelowOptions = {},
   ): Promise<StructureGraph> {
-    const versions: VersionNode[] = await loadVersions(manager, 'v.id = ANY($1::bigint[])', [root]);
-    const links: LinkEdge[] = [];
+    const graph = new StructureGraph(await loadVersions(manager, 'v.id', [root]), []);
     const seen = new Set<string>([root]);
-    const knownItems = new Set<string>();
+    const known = new Set<string>();
     let frontier = [root];
     for (let level = 0; level <= levels && frontier.length > 0; level++) {
-      const found = await loadLinks(manager, 'l.version_id', frontier);
-      links.push(...found);
-      const items = [...new Set(found.flatMap((link) => link.targetItem ?? []))].filter(
-        (item) => !knownItems.has(item),
-      );
-      items.forEach((item) => knownItems.add(item));
-      if (items.length > 0)
-        versions.push(...(await loadVersions(manager, 'v.item_id = ANY($1::bigint[])', items)));
-      const graph = new StructureGraph(versions, []);
-      frontier = [...new Set(found.flatMap((link) => follow(graph, link, lens)?.id ?? []))].filter(
-        (id) => !seen.has(id),
-      );
-      frontier.forEach((id) => seen.add(id));
+      const links = await loadLinks(manager, 'l.version_id', frontier);
+      const wanted = new Set<string>();
+      for (const { targetItem, targetVersion } of links) {
+        const id = history ? targetItem : targetVersion;
+        if (id !== undefined && !known.has(id)) wanted.add(id);
+      }
+      for (const id of wanted) known.add(id);
+      graph.add(await loadVersions(manager, history ? 'v.item_id' : 'v.id', [...wanted]), links);
+      const next = new Set<string>();
+      for (const link of links) {
+        const id = follow(graph, link, lens)?.id;
+        if (id !== undefined && !seen.has(id)) next.add(id);
+      }
+      for (const id of next) seen.add(id);
+      frontier = [...next];
     }
-    return new StructureGraph(versions, links);
+    return graph;
   }
 
   /**
@@ -69,7 +80,7 @@ export class StructureLoader {
       [itemIds],
     );
     const ids = drawings.map(({ id }) => id);
-    const graph = new StructureGraph(await loadVersions(manager, 'v.item_id = ANY($1::bigint[])', ids), []);
+    const graph = new StructureGraph(await loadVersions(manager, 'v.item_id', ids), []);
     const picked = ids.flatMap((id) => pickVersion(graph, id, lens)?.id ?? []);
     const shown: { version: string; items: string[] }[] = await manager.query(
       `SELECT version_id AS version, array_agg(target_item_id::text) AS items FROM link
@@ -83,35 +94,33 @@ export class StructureLoader {
   /** All that uses an item, in any version, up to the tops. */
   async above(itemId: string): Promise<StructureGraph> {
     const { manager } = this.database;
-    const versions: VersionNode[] = await loadVersions(manager, 'v.item_id = ANY($1::bigint[])', [itemId]);
-    const links: LinkEdge[] = [];
+    const graph = new StructureGraph(await loadVersions(manager, 'v.item_id', [itemId]), []);
     const seen = new Set<string>([itemId]);
     let frontier = [itemId];
     while (frontier.length > 0) {
-      const found = await loadLinks(manager, 'l.target_item_id', frontier);
-      links.push(...found);
+      const links = await loadLinks(manager, 'l.target_item_id', frontier);
       const rows: { itemId: string }[] = await manager.query(
         'SELECT DISTINCT item_id AS "itemId" FROM version WHERE id = ANY($1::bigint[])',
-        [found.map((link) => link.parentVersion)],
+        [links.map((link) => link.parentVersion)],
       );
       frontier = rows.map((row) => row.itemId).filter((id) => !seen.has(id));
       frontier.forEach((id) => seen.add(id));
-      if (frontier.length > 0)
-        versions.push(...(await loadVersions(manager, 'v.item_id = ANY($1::bigint[])', frontier)));
+      graph.add(await loadVersions(manager, 'v.item_id', frontier), links);
     }
-    return new StructureGraph(versions, links);
+    return graph;
   }
 }
 
 async function loadVersions(
   manager: EntityManager,
-  where: string,
+  column: 'v.id' | 'v.item_id',
   ids: readonly string[],
 ): Promise<VersionNode[]> {
+  if (ids.length === 0) return [];
   return manager.query(
     `SELECT v.id, v.item_id AS "itemId", v.ordinal, (extract(epoch FROM v.created_at) * 1000)::float8 AS "createdAtMs",
             r.state IN ('released', 'superseded') AS released
-     FROM version v JOIN revision r ON r.id = v.revision_id WHERE ${where}`,
+     FROM version v JOIN revision r ON r.id = v.revision_id WHERE ${column} = ANY($1::bigint[])`,
     [ids],
   );
 }
@@ -126,10 +135,15 @@ export async function loadLinks(
     `${LINK} WHERE ${column} = ANY($1::bigint[]) AND l.relation = ANY($2::text[]) ORDER BY l.version_id, l.position`,
     [ids, relations],
   );
-  return rows.map((row) => withoutNulls(row));
+  return rows.map(edgeOf);
 }
 
 /** The database says null where the core leaves a member out. */
-function withoutNulls(row: LinkRow): LinkEdge {
-  return Object.fromEntries(Object.entries(row).filter(([, value]) => value !== null)) as unknown as LinkEdge;
+function edgeOf({ targetItem, targetVersion, locator, ...link }: LinkRow): LinkEdge {
+  return {
+    ...link,
+    ...(targetItem === null ? {} : { targetItem }),
+    ...(targetVersion === null ? {} : { targetVersion }),
+    ...(locator === null ? {} : { locator }),
+  };
 }

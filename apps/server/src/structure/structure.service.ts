@@ -35,7 +35,7 @@ export class StructureService {
   async made({ item, lens, all }: StructureRequest, person: Person): Promise<StructureAnswer> {
     const root = await this.catalogue.resolve(item, person);
     const levels = all ? Infinity : 1;
-    const graph = await this.loader.below(root.id, parseLens(lens), levels);
+    const graph = await this.loader.below(root.id, parseLens(lens), { levels });
     const rows = explode(graph, root.id, { lens: parseLens(lens), levels });
     const described = await this.catalogue.describe(versionsToDescribe(rows));
     const seen = new Sight(await this.rights.of(person), described);

@@ -13,6 +13,7 @@ import type {
   Role,
   StructureAnswer,
 } from '@stem-trace/contract';
+import type { Proof } from '@stem-trace/core';
 import { unzipSync } from 'fflate';
 import { DataSource } from 'typeorm';
 import { inject } from 'vitest';
@@ -132,8 +133,13 @@ export class TestStore {
     return this.json('GET', `/api/used?item=${encodeURIComponent(item)}&all=true${query}`);
   }
 
-  derive(request: Partial<DeriveRequest> & { item: string }): Promise<DeriveResult> {
-    return this.json('POST', '/api/derive', request);
+  /** Derives and proves. */
+  async derive(
+    request: Partial<DeriveRequest> & { item: string },
+  ): Promise<DeriveResult & { readonly proof: Proof }> {
+    const result = await this.json<DeriveResult>('POST', '/api/derive', request);
+    const variant = encodeURIComponent(result.variant);
+    return { ...result, proof: await this.json<Proof>('GET', `/api/derive/proof?item=${variant}`) };
   }
 
   async fetch(item: string, query = ''): Promise<{ files: Files; manifest: FetchManifest }> {

@@ -129,6 +129,17 @@ export function planDerivation(request: DerivationRequest): DerivationPlan {
   return { lines, ready: lines.every((line) => line.clash === undefined) };
 }
 
+/** Every number that a plan may come to give: look up which of them are taken, then plan. `O(nodes)`. */
+export function numbersToGive({
+  nodes,
+  pattern,
+  renamed,
+}: Pick<DerivationRequest, 'nodes' | 'pattern' | 'renamed'>): string[] {
+  const numbers = new Set([...renamed.values()].flatMap(({ number }) => number ?? []));
+  for (const node of nodes) numbers.add(applyPattern(node.number, pattern));
+  return [...numbers];
+}
+
 /** A reason as the end of a sentence. */
 export function sayReason(reason: Reason): string {
   switch (reason.kind) {

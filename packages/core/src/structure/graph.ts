@@ -36,17 +36,24 @@ export class StructureGraph {
   private readonly down = new Map<string, LinkEdge[]>();
   private readonly up = new Map<string, LinkEdge[]>();
 
+  private readonly known = new Set<string>();
+
   constructor(versions: Iterable<VersionNode>, links: Iterable<LinkEdge>) {
+    this.add(versions, links);
+  }
+
+  /** Adds what is not in it yet. `O(added)`, with the histories of the items that got versions sorted anew. */
+  add(versions: Iterable<VersionNode>, links: Iterable<LinkEdge>): void {
+    const histories = new Set<VersionNode[]>();
     for (const version of versions) {
       if (this.byId.has(version.id)) continue;
       this.byId.set(version.id, version);
-      append(this.byItem, version.itemId, version);
+      histories.add(append(this.byItem, version.itemId, version));
     }
-    for (const list of this.byItem.values()) list.sort((a, b) => a.ordinal - b.ordinal);
-    const seen = new Set<string>();
+    for (const list of histories) if (list.length > 1) list.sort((a, b) => a.ordinal - b.ordinal);
     for (const link of links) {
-      if (seen.has(link.id)) continue;
-      seen.add(link.id);
+      if (this.known.has(link.id)) continue;
+      this.known.add(link.id);
       append(this.down, link.parentVersion, link);
       if (link.targetItem !== undefined) append(this.up, link.targetItem, link);
     }
@@ -80,8 +87,8 @@ export class StructureGraph {
   }
 }
 
-function append<V>(map: Map<string, V[]>, key: string, value: V): void {
-  const list = map.get(key);
-  if (list) list.push(value);
-  else map.set(key, [value]);
+function append<V>(map: Map<string, V[]>, key: string, value: V): V[] {
+  const list = map.get(key) ?? [];
+  if (list.push(value) === 1) map.set(key, list);
+  return list;
 }

@@ -1,5 +1,5 @@
 import type { PropertyValue, Source } from '@stem-trace/core';
-import { indexStepFile, refOf, textOf } from './index-file.js';
+import { EntityTypes, indexStepFile, refOf, textOf } from './index-file.js';
 import { StepError } from './errors.js';
 import { encodeStepString } from './strings.js';
 import { Instances, writeFormation, writeProperties } from './write.js';
@@ -16,7 +16,7 @@ export interface StepAnnotation {
   readonly time: string;
 }
 
-const TYPES = new Set([
+const TYPES = new EntityTypes([
   'PRODUCT',
   'PRODUCT_DEFINITION_FORMATION',
   'PRODUCT_DEFINITION',

@@ -95,14 +95,14 @@ class OffsetTable {
 }
 
 /**
- * Indexes a file. `types` are the entity types whose instances will be asked for by `idsOf`; a complex
+ * Indexes a file. `wanted` are the entity types whose instances will be asked for by `idsOf`; a complex
  * instance counts under each of its records' types.
  *
  * Cost: one pass, `O(bytes)`; memory 8 bytes an instance.
  *
  * @throws StepError with the line where the file is cut, or not a STEP file at all
  */
-export function indexStepFile(bytes: Uint8Array, types: ReadonlySet<string>): StepFile {
+export function indexStepFile(bytes: Uint8Array, wanted: EntityTypes): StepFile {
   let at = skipBlanks(bytes, bytes[0] === 0xef && bytes[1] === 0xbb && bytes[2] === 0xbf ? 3 : 0);
   if (ascii(bytes, at, at + 13).toUpperCase() !== 'ISO-10303-21;') {
     throw new StepError("not a STEP file: it does not begin with 'ISO-10303-21;'", 1);
@@ -110,8 +110,7 @@ export function indexStepFile(bytes: Uint8Array, types: ReadonlySet<string>): St
   at += 13;
   const header: StepRecord[] = [];
   const offsets = new OffsetTable(bytes.length / 4);
-  const byType = new Map<string, number[]>([...types].map((type) => [type, []]));
-  const wanted = new KeywordTable(types);
+  const byType = new Map<string, number[]>(wanted.names.map((type) => [type, []]));
   let section: 'outside' | 'header' | 'data' = 'outside';
   let sawData = false;
 
@@ -147,7 +146,7 @@ function indexInstance(
   hash: number,
   offsets: OffsetTable,
   byType: Map<string, number[]>,
-  wanted: KeywordTable,
+  wanted: EntityTypes,
 ): number {
   let at = hash + 1;
   let id = 0;
@@ -212,12 +211,12 @@ function cut(bytes: Uint8Array): StepError {
   return new StepError("the file is cut: it ends before 'END-ISO-10303-21;'", lineAt(bytes, bytes.length));
 }
 
-/** Finds which of a few keywords stands at an offset without making a string of each keyword met. */
-class KeywordTable {
+/** A few entity types; finds which of them stands at an offset without making a string of each keyword met. */
+export class EntityTypes {
   private readonly byHash = new Map<number, { text: string; codes: Uint8Array }[]>();
 
-  constructor(words: Iterable<string>) {
-    for (const text of words) {
+  constructor(readonly names: readonly string[]) {
+    for (const text of names) {
       const codes = Uint8Array.from(text, (char) => char.charCodeAt(0));
       let hash = 0;
       for (const code of codes) hash = (hash * 31 + code) | 0;

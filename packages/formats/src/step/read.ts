@@ -1,7 +1,7 @@
 import type { FileReading, ProductReading, PropertyValue, Source, UseReading } from '@stem-trace/core';
 import { IDENTITY_PLACEMENT } from '@stem-trace/core';
 import { StepError } from './errors.js';
-import { indexStepFile, refOf, refsOf, textOf, type StepFile } from './index-file.js';
+import { EntityTypes, indexStepFile, refOf, refsOf, textOf, type StepFile } from './index-file.js';
 import { readExternalFiles, type ExternalFile } from './locators.js';
 import { placementOfMappedItem, placementOfRelation, UnitScale } from './placements.js';
 import { readProperties } from './properties.js';
@@ -12,7 +12,7 @@ const FORMATIONS = [
 ] as const;
 const DEFINITIONS = ['PRODUCT_DEFINITION', 'PRODUCT_DEFINITION_WITH_ASSOCIATED_DOCUMENTS'] as const;
 
-const TYPES: ReadonlySet<string> = new Set([
+const TYPES = new EntityTypes([
   'PRODUCT',
   ...FORMATIONS,
   ...DEFINITIONS,

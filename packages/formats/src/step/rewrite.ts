@@ -14,6 +14,7 @@ import { readStepForRewriting } from './read.js';
 import { isNameByte, skipBlanks, ascii, type StepRecord } from './records.js';
 import { decodeStepString, encodeStepString } from './strings.js';
 import type { LocatorText } from './locators.js';
+import { wordReplacer } from './words.js';
 
 export interface StepRenaming {
   /** New id and name by the instance number of the PRODUCT; absent members stay. */
@@ -176,23 +177,6 @@ function repeatNames(
       put(start, end, replaceWords(text));
     else if (!positions) put(start, end, words.get(text.trim()) ?? text);
   });
-}
-
-/**
- * A function that replaces whole words, in any case, all at once. A word ends where a letter or digit meets
- * anything else, and before `_` with a count, as in the occurrence name `nut_3`.
- */
-function wordReplacer(words: ReadonlyMap<string, string>): (text: string) => string {
-  const byLowerCase = new Map([...words].map(([was, becomes]) => [was.toLowerCase(), becomes]));
-  const names = [...words.keys()].sort((a, b) => b.length - a.length);
-  const alternatives = names.map((name) => {
-    const before = /^[\p{L}\p{N}]/u.test(name) ? '(?<![\\p{L}\\p{N}_])' : '';
-    const after = /[\p{L}\p{N}]$/u.test(name) ? '(?![\\p{L}\\p{N}])(?!_(?!\\d+(?![\\p{L}\\p{N}_])))' : '';
-    return `${before}${name.replace(/[.*+?^${}()|[\]\\/]/g, '\\$&')}${after}`;
-  });
-  if (alternatives.length === 0) return (text) => text;
-  const pattern = new RegExp(alternatives.join('|'), 'giu');
-  return (text) => text.replace(pattern, (found) => byLowerCase.get(found.toLowerCase()) ?? found);
 }
 
 /**

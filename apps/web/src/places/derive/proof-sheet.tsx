@@ -1,46 +1,53 @@
+import { useQuery } from '@tanstack/react-query';
 import type { DeriveResult } from '@stem-trace/contract';
-import { Download, Route, ShieldCheck, TriangleAlert } from 'lucide-react';
+import type { Proof } from '@stem-trace/core';
+import { Download, Hourglass, Route, ShieldCheck, TriangleAlert } from 'lucide-react';
 import { useEffect } from 'react';
 import { Link } from 'react-router';
 import styled from 'styled-components';
+import { get } from '../../api/client.js';
 import { compareAddress, fetchAddress, traceAddress } from '../../frame/addresses.js';
 import { useDesk } from '../../frame/desk.js';
-import { Mono, Soft } from '../../ui/controls.js';
+import { Mono, Soft, Trouble } from '../../ui/controls.js';
 import { colour } from '../../ui/theme.js';
 
-/** The variant, and the proof that its files say what was planned. */
+/** The variant as soon as it is made, and then the proof that its files say what was planned. */
 export function ProofSheet({ result }: { readonly result: DeriveResult }): React.JSX.Element {
   const { pointAt } = useDesk();
-  useEffect(() => pointAt(result.variant), [pointAt, result.variant]);
-  const { proof, made, shared, notes, variant } = result;
-  const sound = proof.dangling === 0 && proof.leaking === 0;
+  const { made, shared, notes, variant } = result;
+  useEffect(() => pointAt(variant), [pointAt, variant]);
+  const proof = useQuery({
+    queryKey: ['proof', variant],
+    queryFn: () => get<Proof>('/api/derive/proof', { item: variant }),
+    // It is about the variant as it was made; nothing that happens later changes that.
+    staleTime: Infinity,
+  });
   const origin = made[0]?.from ?? '';
   return (
     <Sheet aria-live="polite">
       <h1>
-        {sound ? (
+        {isSound(proof.data) ? (
           <ShieldCheck size={20} color={colour.petrol} aria-hidden />
+        ) : proof.isPending ? (
+          <Hourglass size={20} color={colour.inkSoft} aria-hidden />
         ) : (
           <TriangleAlert size={20} color={colour.copper} aria-hidden />
         )}
         <span>
-          <Mono>{variant}</Mono> is made
-          {sound ? ', and its files hold together' : ', but its files do not say what was planned'}
+          <Mono>{variant}</Mono> is made{proof.data ? verdictOf(proof.data) : ''}
         </span>
       </h1>
       <p>
-        {made.length} items copied, {shared.length} shared. The variant’s files were made and read back; of{' '}
-        {proof.references} references of copied items:
+        {made.length} items copied, {shared.length} shared.{' '}
+        {proof.isPending
+          ? 'Its files are being made and read back, to count where their references lead …'
+          : ''}
+        {proof.data
+          ? `The variant’s files were made and read back; of ${proof.data.references} references of copied items:`
+          : ''}
       </p>
-      <Counts>
-        <Count value={proof.copied} text="lead to copies" />
-        <Count value={proof.shared} text="lead to shared items" />
-        <Count value={proof.dangling} text="dangling" />
-        <Count value={proof.leaking} text="leaking to the origin" />
-      </Counts>
-      {proof.faults.map((fault) => (
-        <p key={fault}>{fault}</p>
-      ))}
+      {proof.error ? <Trouble>{proof.error.message}</Trouble> : null}
+      {proof.data ? <Counted proof={proof.data} /> : null}
       <Links>
         <Link to={traceAddress(variant)}>
           <Route size={15} aria-hidden /> Trace {variant}
@@ -50,10 +57,39 @@ export function ProofSheet({ result }: { readonly result: DeriveResult }): React
           <Download size={15} aria-hidden /> Fetch the files
         </a>
       </Links>
-      {notes.map((note) => (
+      {notes.slice(0, SHOWN).map((note) => (
         <Soft key={note}>{note}</Soft>
       ))}
+      {notes.length > SHOWN ? <Soft>and {notes.length - SHOWN} more</Soft> : null}
     </Sheet>
+  );
+}
+
+/** Most lines of one kind; a tree of ten thousand items has as many. */
+const SHOWN = 50;
+
+function isSound(proof: Proof | undefined): boolean {
+  return proof !== undefined && proof.dangling === 0 && proof.leaking === 0;
+}
+
+function verdictOf(proof: Proof): string {
+  return isSound(proof) ? ', and its files hold together' : ', but its files do not say what was planned';
+}
+
+function Counted({ proof }: { readonly proof: Proof }): React.JSX.Element {
+  return (
+    <>
+      <Counts>
+        <Count value={proof.copied} text="lead to copies" />
+        <Count value={proof.shared} text="lead to shared items" />
+        <Count value={proof.dangling} text="dangling" />
+        <Count value={proof.leaking} text="leaking to the origin" />
+      </Counts>
+      {proof.faults.slice(0, SHOWN).map((fault) => (
+        <p key={fault}>{fault}</p>
+      ))}
+      {proof.faults.length > SHOWN ? <p>and {proof.faults.length - SHOWN} more</p> : null}
+    </>
   );
 }
 

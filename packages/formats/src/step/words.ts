@@ -1,0 +1,70 @@
+/** Replacing names in running text. */
+
+interface Word {
+  readonly folded: readonly string[];
+  readonly becomes: string;
+  readonly opensWithWord: boolean;
+  readonly closesWithWord: boolean;
+}
+
+/**
+ * A function that replaces whole words, in any case, all at once. A word ends where a letter or digit meets
+ * anything else, and before `_` with a count, as in the occurrence name `nut_3`.
+ *
+ * By hand and not by a regular expression of the words, since that would be compiled anew for each file, which takes
+ * longer than all the rest.
+ */
+export function wordReplacer(words: ReadonlyMap<string, string>): (text: string) => string {
+  const byFolded = new Map([...words].map(([was, becomes]) => [was.toLowerCase(), { was, becomes }]));
+  const byFirst = new Map<string, Word[]>();
+  for (const { was, becomes } of [...byFolded.values()].sort((a, b) => b.was.length - a.was.length)) {
+    const points = Array.from(was);
+    const word = {
+      folded: points.map(fold),
+      becomes,
+      opensWithWord: isWord(points[0]),
+      closesWithWord: isWord(points.at(-1)),
+    };
+    const first = word.folded[0] ?? '';
+    byFirst.set(first, [...(byFirst.get(first) ?? []), word]);
+  }
+  return (text) => {
+    const points = Array.from(text);
+    const folded = points.map(fold);
+    let out = '';
+    for (let at = 0; at < points.length;) {
+      const word = byFirst.get(folded[at] ?? '')?.find((each) => standsAt(each, points, folded, at));
+      out += word ? word.becomes : (points[at] ?? '');
+      at += word ? word.folded.length : 1;
+    }
+    return out;
+  };
+}
+
+function standsAt(word: Word, points: readonly string[], folded: readonly string[], at: number): boolean {
+  if (!word.folded.every((point, index) => point === folded[at + index])) return false;
+  if (word.opensWithWord && (points[at - 1] === '_' || isWord(points[at - 1]))) return false;
+  return !word.closesWithWord || endsAt(points, at + word.folded.length);
+}
+
+/** Whether a word ends before a position: at anything but a letter or digit; `_` only counts where a number follows. */
+function endsAt(points: readonly string[], at: number): boolean {
+  if (points[at] !== '_') return !isWord(points[at]);
+  let after = at + 1;
+  while (isAsciiDigit(points[after])) after++;
+  return after > at + 1 && points[after] !== '_' && !isWord(points[after]);
+}
+
+function fold(point: string): string {
+  return point.toLowerCase();
+}
+
+const WORD = /[\p{L}\p{N}]/u;
+
+function isWord(point: string | undefined): boolean {
+  return point !== undefined && WORD.test(point);
+}
+
+function isAsciiDigit(point: string | undefined): boolean {
+  return point !== undefined && point >= '0' && point <= '9';
+}
