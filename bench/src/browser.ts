@@ -43,12 +43,12 @@ export async function benchBrowser({
           goal: 'under 300 ms',
         },
         {
-          what: 'longest task while 100,000 results are scrolled',
+          what: 'longest task while 100,000 results are scrolled, by the wheel and by dragging',
           value: `${found.toFixed(0)} ms`,
           goal: 'under 50 ms',
         },
         {
-          what: 'longest task while a whole outline is scrolled',
+          what: 'longest task while a whole outline is scrolled, in both ways',
           value: `${outline.toFixed(0)} ms`,
           goal: 'under 50 ms',
         },
@@ -70,22 +70,31 @@ async function signedIn(browser: Browser, address: string, token: string): Promi
   return page;
 }
 
-/** Scrolls a table from its top to its end in steps of a page or more and gives the longest task there was, in milliseconds. */
+/**
+ * Scrolls a table as a wheel does, ten rows every other frame, and then from its top to its end as somebody who drags the
+ * scroll bar, and gives the longest task there was, in milliseconds.
+ */
 async function longestWhileScrolling(page: Page, name: string): Promise<number> {
   const table = page.locator(`[aria-label="${name}"]`);
+  await page.waitForLoadState('networkidle');
   return table.evaluate(async (element) => {
     let longest = 0;
     const watch = new PerformanceObserver((list) => {
       for (const { duration } of list.getEntries()) longest = Math.max(longest, duration);
     });
     watch.observe({ type: 'longtask' });
+    const end = element.scrollHeight;
     const frame = (): Promise<void> => new Promise((done) => requestAnimationFrame(() => done()));
-    for (let step = 1; step <= 120; step++) {
-      element.scrollTop = (element.scrollHeight * step) / 120;
-      await frame();
-      await frame();
-    }
-    await new Promise((done) => setTimeout(done, 300));
+    const scroll = async (steps: number, stepPx: number): Promise<void> => {
+      for (let step = 1; step <= steps; step++) {
+        element.scrollTop = step * stepPx;
+        await frame();
+        await frame();
+      }
+      await new Promise((done) => setTimeout(done, 300));
+    };
+    await scroll(300, 320);
+    await scroll(120, end / 120);
     watch.disconnect();
     return longest;
   });

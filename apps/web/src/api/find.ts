@@ -10,7 +10,7 @@ import type { QueryWords } from '@stem-trace/core';
 import { queryOptions, useMutation, useQueryClient, type UseMutationResult } from '@tanstack/react-query';
 import { addressOf, get, send } from './client.js';
 
-export const PAGE = 200;
+export const PAGE = 100;
 
 export interface FindQuery {
   readonly words: string;

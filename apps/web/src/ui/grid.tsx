@@ -4,7 +4,7 @@
  * rows come and go.
  */
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useEffect, useId, useRef, type KeyboardEvent, type ReactNode } from 'react';
+import { memo, useEffect, useId, useRef, type KeyboardEvent, type ReactNode, type RefObject } from 'react';
 import styled from 'styled-components';
 import { colour, size } from './theme.js';
 
@@ -47,7 +47,15 @@ export interface GridProps<Row> {
   readonly headOf?: (row: Row) => ReactNode;
   /** Makes the edges of headings movable. */
   readonly onResize?: (key: string, widthPx: number) => void;
+  /**
+   * Whether rows that scroll out of sight give their elements to those that come in, which is much faster. Only where no
+   * cell keeps anything of its own, as an editor does.
+   */
+  readonly reuses?: boolean;
 }
+
+/** Rows made beyond those in sight, on either side. */
+const OVERSCAN = 3;
 
 export function Grid<Row>(props: GridProps<Row>): React.JSX.Element {
   const { label, columns, rowCount, cursor, sort } = props;
@@ -57,9 +65,16 @@ export function Grid<Row>(props: GridProps<Row>): React.JSX.Element {
     count: rowCount,
     getScrollElement: () => scroll.current,
     estimateSize: () => size.row,
-    overscan: 12,
+    overscan: OVERSCAN,
+    // Rows are drawn with the next frame, once, however many times it was scrolled until then.
+    useFlushSync: false,
   });
   const shown = virtual.getVirtualItems();
+  const latest = useRef(props);
+  latest.current = props;
+  // As many as were ever in sight at a time: then each of them finds an element that is free.
+  const pool = useRef(1);
+  pool.current = Math.max(pool.current, shown.length);
   const first = shown[0]?.index ?? 0;
   const last = shown.at(-1)?.index ?? 0;
   const { onSight, takesFocus } = props;
@@ -114,9 +129,20 @@ export function Grid<Row>(props: GridProps<Row>): React.JSX.Element {
             ))}
           </Head>
           <div role="rowgroup" style={{ height: virtual.getTotalSize(), position: 'relative' }}>
-            {shown.map(({ index, start }) => (
-              <GridRow key={index} {...{ props, index, start, id, template }} />
-            ))}
+            {shown.map(({ index, start }) => {
+              const row = props.row(index);
+              return (
+                <GridRow
+                  key={props.reuses ? index % pool.current : index}
+                  {...{ latest, index, start, id, template, columns }}
+                  row={row}
+                  isCursor={cursor === index}
+                  isPicked={row !== undefined && (props.isPicked?.(row) ?? false)}
+                  isExpanded={row === undefined ? undefined : props.isExpanded?.(row)}
+                  ground={row === undefined ? undefined : props.ground?.(row)}
+                />
+              );
+            })}
           </div>
         </Wide>
       </Scroll>
@@ -125,49 +151,58 @@ export function Grid<Row>(props: GridProps<Row>): React.JSX.Element {
 }
 
 interface RowProps<Row> {
-  readonly props: GridProps<Row>;
+  /** The grid's properties as they are now; what a row looks like hangs on the others alone. */
+  readonly latest: RefObject<GridProps<Row>>;
+  readonly columns: readonly GridColumn<Row>[];
+  readonly row: Row | undefined;
   readonly index: number;
   readonly start: number;
   readonly id: string;
   readonly template: string;
+  readonly isCursor: boolean;
+  readonly isPicked: boolean;
+  readonly isExpanded: boolean | undefined;
+  readonly ground: string | undefined;
 }
 
-function GridRow<Row>({ props, index, start, id, template }: RowProps<Row>): React.JSX.Element {
-  const row = props.row(index);
-  const head = row === undefined ? undefined : props.headOf?.(row);
-  const picked = row !== undefined && (props.isPicked?.(row) ?? false);
+function Row<Row>(props: RowProps<Row>): React.JSX.Element {
+  const { latest, columns, row, index } = props;
+  const { levelOf, headOf, onPick } = latest.current;
+  const head = row === undefined ? undefined : headOf?.(row);
   return (
     <Line
-      id={`${id}-${index}`}
+      id={`${props.id}-${index}`}
       role="row"
       aria-rowindex={index + 2}
-      aria-level={row !== undefined ? props.levelOf?.(row) : undefined}
-      aria-expanded={row !== undefined ? props.isExpanded?.(row) : undefined}
-      aria-selected={props.onPick ? picked : undefined}
-      data-cursor={props.cursor === index || undefined}
-      data-picked={picked || undefined}
+      aria-level={row !== undefined ? levelOf?.(row) : undefined}
+      aria-expanded={props.isExpanded}
+      aria-selected={onPick ? props.isPicked : undefined}
+      data-cursor={props.isCursor || undefined}
+      data-picked={props.isPicked || undefined}
       style={{
-        transform: `translateY(${start}px)`,
-        gridTemplateColumns: template,
-        background: row === undefined ? undefined : props.ground?.(row),
+        transform: `translateY(${props.start}px)`,
+        gridTemplateColumns: props.template,
+        background: props.ground,
       }}
-      onClick={() => props.onCursor(index)}
-      onDoubleClick={() => row !== undefined && props.onOpen?.(row)}
+      onClick={() => latest.current.onCursor(index)}
+      onDoubleClick={() => row !== undefined && latest.current.onOpen?.(row)}
     >
       {head === undefined ? (
-        props.columns.map((column) => (
-          <Cell key={column.key} role="gridcell" data-align={column.align}>
+        columns.map((column) => (
+          <div key={column.key} role="gridcell" data-align={column.align}>
             {row === undefined ? '…' : column.cell(row, index)}
-          </Cell>
+          </div>
         ))
       ) : (
-        <Cell role="gridcell" aria-colspan={props.columns.length} data-head>
+        <div role="gridcell" aria-colspan={columns.length} data-head>
           {head}
-        </Cell>
+        </div>
       )}
     </Line>
   );
 }
+
+const GridRow = memo(Row) as typeof Row;
 
 /** Drags the edge of a heading until the pointer is let go. */
 function followEdge(event: React.PointerEvent<HTMLElement>, tell: (widthPx: number) => void): void {
@@ -305,11 +340,11 @@ const SortButton = styled.button`
 `;
 const Line = styled.div`
   position: absolute;
-  top: 0;
-  left: 0;
-  min-width: 100%;
+  inset: 0 0 auto;
   height: ${size.row}px;
   display: grid;
+  /* Nothing in a row changes anything outside of it, so that laying it out stays cheap. */
+  contain: strict;
   border-bottom: 1px solid ${colour.line};
   cursor: default;
   &[data-picked] {
@@ -318,29 +353,29 @@ const Line = styled.div`
   &[data-cursor] {
     background: ${colour.petrolSoft} !important;
   }
-`;
-const Cell = styled.div`
-  &[data-head] {
+  > [role='gridcell'] {
+    padding: 0 10px;
+    display: flex;
+    align-items: center;
+    gap: 6px;
+    min-width: 0;
+    overflow: hidden;
+    white-space: nowrap;
+  }
+  > [data-head] {
     grid-column: 1 / -1;
     background: ${colour.surface};
     font-weight: 600;
   }
-  padding: 0 10px;
-  display: flex;
-  align-items: center;
-  gap: 6px;
-  min-width: 0;
-  overflow: hidden;
-  white-space: nowrap;
-  > span {
+  > [data-align='right'] {
+    justify-content: flex-end;
+  }
+  > [data-align='center'] {
+    justify-content: center;
+  }
+  > [role='gridcell'] > span {
     min-width: 0;
     overflow: hidden;
     text-overflow: ellipsis;
-  }
-  &[data-align='right'] {
-    justify-content: flex-end;
-  }
-  &[data-align='center'] {
-    justify-content: center;
   }
 `;

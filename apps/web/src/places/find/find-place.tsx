@@ -1,54 +1,36 @@
 import { FIND_GROUPS } from '@stem-trace/contract';
 import { useQuery } from '@tanstack/react-query';
 import { BarChart3, Bookmark, Columns3, Download, FolderTree } from 'lucide-react';
-import { useCallback, useEffect, useState } from 'react';
+import { useState } from 'react';
 import { Menu, MenuItem, MenuTrigger, Popover, ToggleButton as AriaToggle } from 'react-aria-components';
-import { Link, useLocation, useNavigate, useSearchParams } from 'react-router';
+import { Link, useLocation, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { findWordsQuery, tableAddress, type FindQuery } from '../../api/find.js';
-import { findAddress, traceAddress, useChangeSearch, useLens } from '../../frame/addresses.js';
-import { useDesk } from '../../frame/desk.js';
+import { findAddress, useChangeSearch } from '../../frame/addresses.js';
 import { SaveDialog } from '../../frame/save-dialog.js';
 import { Button, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
-import { Grid } from '../../ui/grid.js';
 import { colour } from '../../ui/theme.js';
 import { ColumnsDialog } from './columns-dialog.js';
 import { CountsPanel } from './counts-panel.js';
-import { gridColumns, PROPERTY, useChosenColumns, type ChosenColumn } from './find-columns.js';
+import { PROPERTY, useChosenColumns } from './find-columns.js';
+import { FoundTable } from './found-table.js';
 import { PlacesTree } from './places-tree.js';
 import { SavedStrip } from './saved-strip.js';
-import { useFound, type FindLine, type Found } from './use-found.js';
+import { useFirstFound, type Found } from './use-found.js';
 import { WrongQuery } from './wrong-query.js';
-import type { GridColumn } from '../../ui/grid.js';
 
 /** Items by a search: a table for any number of them, with counts beside it. */
 export function FindPlace(): React.JSX.Element {
   const [query, change] = useFindQuery();
-  const { words, sort, order, place, group } = query;
+  const { words, place, group } = query;
   const [chosen, choose] = useChosenColumns();
   const columns = chosen.flatMap(({ key }) => (key.startsWith(PROPERTY) ? [key.slice(PROPERTY.length)] : []));
   const asked: FindQuery = { ...query, columns: columns.join(';') || undefined };
   const [panel, showPanel] = usePanel(place);
   const [dialog, open] = useState<'columns' | 'save' | null>(null);
-  const [sight, setSight] = useState<readonly [number, number]>([0, 0]);
-  const [cursor, setCursor] = useState(0);
-  const desk = useDesk();
-  const { pointAt } = desk;
-  const [lens] = useLens();
-  const navigate = useNavigate();
   const { pathname, search } = useLocation();
   const known = useQuery(findWordsQuery).data;
-  const found = useFound(asked, sight);
-  const line = found.line(cursor);
-  const under = line?.kind === 'item' ? line.row.number : '';
-  useEffect(() => pointAt(under), [pointAt, under]);
-  useEffect(() => setCursor(group === undefined ? 0 : 1), [words, sort, order, place, group]);
-  const look = useCallback((first: number, last: number) => setSight([first, last]), []);
-
-  const sortBy = (key: string): void =>
-    change({ sort: key, order: sort === key && order === 'up' ? 'down' : '' });
-  const resize = (key: string, widthPx: number): void =>
-    choose(chosen.map((column) => (column.key === key ? { key, widthPx } : column)));
+  const found = useFirstFound(asked);
   return (
     <>
       <Line>
@@ -82,27 +64,7 @@ export function FindPlace(): React.JSX.Element {
         {panel === 'counts' ? (
           <CountsPanel words={words} place={place} onWords={(next) => change({ words: next })} />
         ) : null}
-        <Grid
-          label="Items found"
-          columns={useLineColumns(chosen)}
-          rowCount={found.lines}
-          row={found.line}
-          cursor={cursor}
-          onCursor={setCursor}
-          headOf={(each) => (each.kind === 'head' ? <Head line={each} /> : undefined)}
-          onOpen={(each) => {
-            if (each.kind === 'item') void navigate(traceAddress(each.row.number, lens));
-          }}
-          onPick={(each) => {
-            if (each.kind === 'item') desk.toggleInTray({ number: each.row.number, name: each.row.name });
-          }}
-          isPicked={(each) => each.kind === 'item' && desk.isInTray(each.row.number)}
-          sort={{ key: sort, order }}
-          onSort={sortBy}
-          onSight={look}
-          onResize={resize}
-          takesFocus
-        />
+        <FoundTable query={asked} chosen={chosen} onChoose={choose} onChange={change} />
       </Halves>
       {dialog === 'columns' ? (
         <ColumnsDialog
@@ -157,13 +119,6 @@ function usePanel(place: string | undefined): [PanelKind, (panel: PanelKind) => 
   return [panel, show];
 }
 
-function useLineColumns(chosen: readonly ChosenColumn[]): readonly GridColumn<FindLine>[] {
-  return gridColumns(chosen).map((column) => ({
-    ...column,
-    cell: (line, index) => (line.kind === 'item' ? column.cell(line.row, index) : null),
-  }));
-}
-
 const GROUP_TITLES: Readonly<Record<string, string>> = {
   kind: 'kind',
   state: 'state',
@@ -208,14 +163,6 @@ function TakeAway({ query }: { readonly query: FindQuery }): React.JSX.Element {
         </Menu>
       </Drop>
     </MenuTrigger>
-  );
-}
-
-function Head({ line }: { readonly line: Extract<FindLine, { kind: 'head' }> }): React.JSX.Element {
-  return (
-    <>
-      {line.value} <Soft>{line.count.toLocaleString('en-GB')}</Soft>
-    </>
   );
 }
 

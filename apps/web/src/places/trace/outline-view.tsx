@@ -124,6 +124,7 @@ function OutlineTable({ net, hidden, lens }: OutlineTableProps): React.JSX.Eleme
           return false;
         }}
         takesFocus
+        reuses
       />
     </>
   );
@@ -156,6 +157,10 @@ function openNode(node: NetNodeRow | undefined, go: (address: string) => void, l
     go(traceAddress(`${node.number}@${node.version}`, lens, 'outline'));
 }
 
+// Made once for all rows.
+const IS_OPEN = <ChevronDown size={14} />;
+const IS_CLOSED = <ChevronRight size={14} />;
+
 function structureColumn(net: Net<NetNodeRow>, outline: Outline): GridColumn<OutlineRow> {
   return {
     key: 'structure',
@@ -173,7 +178,7 @@ function structureColumn(net: Net<NetNodeRow>, outline: Outline): GridColumn<Out
               outline.toggle(row);
             }}
           >
-            {row.hasMore ? row.isOpen ? <ChevronDown size={14} /> : <ChevronRight size={14} /> : null}
+            {row.hasMore ? (row.isOpen ? IS_OPEN : IS_CLOSED) : null}
           </Twist>
           <StateGlyph state={node.state} />
           {node.isHidden ? <Soft>not visible to you</Soft> : <Mono>{node.number}</Mono>}

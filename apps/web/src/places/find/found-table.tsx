@@ -1,0 +1,98 @@
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { useNavigate } from 'react-router';
+import { PAGE, type FindQuery } from '../../api/find.js';
+import { traceAddress, useLens } from '../../frame/addresses.js';
+import { useDesk } from '../../frame/desk.js';
+import { Soft, Trouble } from '../../ui/controls.js';
+import { Grid, type GridColumn } from '../../ui/grid.js';
+import { gridColumns, type ChosenColumn } from './find-columns.js';
+import { useFound, type FindLine } from './use-found.js';
+
+interface FoundTableProps {
+  readonly query: FindQuery;
+  readonly chosen: readonly ChosenColumn[];
+  readonly onChoose: (columns: readonly ChosenColumn[]) => void;
+  readonly onChange: (changes: Readonly<Record<string, string>>) => void;
+}
+
+/** The items found. Apart from the rest of Find, since it is drawn anew with every page that is scrolled to. */
+export function FoundTable({ query, chosen, onChoose, onChange }: FoundTableProps): React.JSX.Element {
+  const { words, sort, order, place, group } = query;
+  const [sight, look] = useSight();
+  const [cursor, setCursor] = useState(0);
+  const desk = useDesk();
+  const { pointAt } = desk;
+  const [lens] = useLens();
+  const navigate = useNavigate();
+  const found = useFound(query, sight);
+  const line = found.line(cursor);
+  const under = line?.kind === 'item' ? line.row.number : '';
+  useEffect(() => pointAt(under), [pointAt, under]);
+  useEffect(() => setCursor(group === undefined ? 0 : 1), [words, sort, order, place, group]);
+  const columns = useMemo(() => lineColumns(chosen), [chosen]);
+  if (found.error) return <Trouble>{found.error.message}</Trouble>;
+  return (
+    <Grid
+      label="Items found"
+      columns={columns}
+      rowCount={found.lines}
+      row={found.line}
+      cursor={cursor}
+      onCursor={setCursor}
+      headOf={(each) => (each.kind === 'head' ? <Head line={each} /> : undefined)}
+      onOpen={(each) => {
+        if (each.kind === 'item') void navigate(traceAddress(each.row.number, lens));
+      }}
+      onPick={(each) => {
+        if (each.kind === 'item') desk.toggleInTray({ number: each.row.number, name: each.row.name });
+      }}
+      isPicked={(each) => each.kind === 'item' && desk.isInTray(each.row.number)}
+      sort={{ key: sort, order }}
+      onSort={(key) => onChange({ sort: key, order: sort === key && order === 'up' ? 'down' : '' })}
+      onSight={look}
+      onResize={(key, widthPx) =>
+        onChoose(chosen.map((column) => (column.key === key ? { key, widthPx } : column)))
+      }
+      takesFocus
+      reuses
+    />
+  );
+}
+
+type Sight = readonly [first: number, last: number];
+
+/** Milliseconds for which the table must rest after a jump before its lines are fetched. */
+const REST_MS = 80;
+
+/** The lines in sight. Those passed by while somebody drags through thousands of them are not looked at. */
+function useSight(): [Sight, (first: number, last: number) => void] {
+  const [sight, setSight] = useState<Sight>([0, 0]);
+  const at = useRef(0);
+  const waiting = useRef<ReturnType<typeof setTimeout>>(undefined);
+  useEffect(() => () => clearTimeout(waiting.current), []);
+  const look = useCallback((first: number, last: number) => {
+    clearTimeout(waiting.current);
+    const settle = (): void => {
+      at.current = first;
+      setSight([first, last]);
+    };
+    if (Math.abs(first - at.current) <= PAGE) settle();
+    else waiting.current = setTimeout(settle, REST_MS);
+  }, []);
+  return [sight, look];
+}
+
+function lineColumns(chosen: readonly ChosenColumn[]): readonly GridColumn<FindLine>[] {
+  return gridColumns(chosen).map((column) => ({
+    ...column,
+    cell: (line, index) => (line.kind === 'item' ? column.cell(line.row, index) : null),
+  }));
+}
+
+function Head({ line }: { readonly line: Extract<FindLine, { kind: 'head' }> }): React.JSX.Element {
+  return (
+    <>
+      {line.value} <Soft>{line.count.toLocaleString('en-GB')}</Soft>
+    </>
+  );
+}
