@@ -82,6 +82,7 @@ export {
 export { StructureGraph, type LinkEdge, type VersionNode } from './structure/graph.js';
 export { LinkIndex, NONE, type IndexLink, type IndexVersion } from './structure/link-index/link-index.js';
 export { explodeTotals, topTotals, whereUsedTotals, type Totals } from './structure/link-index/totals.js';
+export { ItemOrder, usedPage, type PageAsk, type UsedPage } from './structure/link-index/order.js';
 export { nearestCommon, unusedWithout } from './structure/link-index/sets.js';
 export { behindItems, dagAbove, dagBelow, type LinkDag } from './structure/link-index/dag.js';
 export {

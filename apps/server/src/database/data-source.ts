@@ -8,6 +8,7 @@ import { Files1764000000003 } from './migrations/3-files.js';
 import { Access1764000000004 } from './migrations/4-access.js';
 import { IntakeJobs1764000000005 } from './migrations/5-intake-jobs.js';
 import { Likeness1764000000010 } from './migrations/10-likeness.js';
+import { ItemOrder1764000000011 } from './migrations/11-item-order.js';
 import { Find1764000000009 } from './migrations/9-find.js';
 import { StructureFeed1764000000008 } from './migrations/8-structure-feed.js';
 import { Lookups1764000000007 } from './migrations/7-lookups.js';
@@ -30,6 +31,7 @@ export function dataSourceOptions(url: string): DataSourceOptions {
       StructureFeed1764000000008,
       Find1764000000009,
       Likeness1764000000010,
+      ItemOrder1764000000011,
     ],
     migrationsRun: true,
     synchronize: false,

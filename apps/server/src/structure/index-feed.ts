@@ -1,5 +1,5 @@
 /** Fills the link index from the database, and brings it up to a position of the feed. Runs in the index's worker. */
-import { LinkIndex } from '@stem-trace/core';
+import { ItemOrder, LinkIndex, NONE } from '@stem-trace/core';
 import { Client } from 'pg';
 import { to as copyTo } from 'pg-copy-streams';
 
@@ -11,6 +11,7 @@ const LINKS = `SELECT l.id, l.version_id, coalesce(l.target_item_id, -1), coales
 
 export class IndexFeed {
   private index = new LinkIndex({ items: 0, versions: 0, links: 0 });
+  private readonly items = new ItemOrder();
   private at = 0;
   private lastVersion = 0;
 
@@ -33,6 +34,10 @@ export class IndexFeed {
     return this.index;
   }
 
+  get order(): ItemOrder {
+    return this.items;
+  }
+
   async close(): Promise<void> {
     await this.client.end();
   }
@@ -53,6 +58,7 @@ export class IndexFeed {
     this.index = new LinkIndex(counts ?? { items: 0, versions: 0, links: 0 });
     await this.addVersions('');
     await this.addLinks('');
+    await this.placeItems('SELECT id FROM item');
     await this.client.query('COMMIT');
     this.index.merge();
     this.at = counts?.position ?? 0;
@@ -69,7 +75,10 @@ export class IndexFeed {
       const after = this.lastVersion;
       await this.addVersions(`WHERE v.id > ${after}`);
       await this.addLinks(`AND l.version_id > ${after}`);
+      await this.placeItems(`SELECT item_id FROM version WHERE id > ${after}`);
     }
+    const moved = told.flatMap(({ kind, id }) => (kind === 'item' && id !== null ? [Number(id)] : []));
+    if (moved.length > 0) await this.placeItems(moved.join(','));
     await this.setStates(told.flatMap(({ kind, id }) => (kind === 'state' && id !== null ? [id] : [])));
     await this.fillGaps(told.flatMap(({ kind, id }) => (kind === 'gap' && id !== null ? [id] : [])));
     await this.client.query('COMMIT');
@@ -85,6 +94,17 @@ export class IndexFeed {
         this.lastVersion = id;
       },
     );
+  }
+
+  /** @param which ids of the items, as SQL */
+  private async placeItems(which: string): Promise<void> {
+    const rows = await this.rows<{ id: number; key: string; place: number }>(
+      `SELECT id::float8, number_key AS key, place_id::float8 AS place FROM item WHERE id IN (${which})`,
+    );
+    for (const { id, key, place } of rows) {
+      const item = this.index.item(id);
+      if (item !== NONE) this.items.set(item, key, place);
+    }
   }
 
   private async addLinks(and: string): Promise<void> {

@@ -31,7 +31,7 @@ function ready(of: TestStore): Promise<void> {
   return of.server.app.get(LinkIndexHost).ready();
 }
 
-/** A check-in of one of the items with links to later ones, a release, or a gap that is filled. */
+/** A check-in of one of the items with links to later ones, a release, a gap that is filled, or an item that is moved. */
 const deed = fc.oneof(
   {
     weight: 4,
@@ -50,6 +50,7 @@ const deed = fc.oneof(
   },
   { weight: 1, arbitrary: fc.record({ kind: fc.constant('release' as const), item: fc.nat(6) }) },
   { weight: 1, arbitrary: fc.record({ kind: fc.constant('fill' as const), item: fc.nat(6) }) },
+  { weight: 1, arbitrary: fc.record({ kind: fc.constant('move' as const), item: fc.nat(6) }) },
 );
 type Deed = typeof deed extends fc.Arbitrary<infer D> ? D : never;
 
@@ -67,7 +68,9 @@ class Writer {
   }
 
   async open(): Promise<void> {
-    await store.database.query(`INSERT INTO place (path) VALUES ('/random') ON CONFLICT DO NOTHING`);
+    await store.database.query(
+      `INSERT INTO place (path) VALUES ('/random'), ('/random/hidden') ON CONFLICT DO NOTHING`,
+    );
     await store.database.query(
       `INSERT INTO blob (sha256, size) VALUES (repeat('a', 64), 0) ON CONFLICT DO NOTHING`,
     );
@@ -75,7 +78,8 @@ class Writer {
       const row = await this.one<{ id: string }>(
         `INSERT INTO item (number, number_key, name, kind, place_id, file_name)
          VALUES ($1, $1, 'x', 'part', (SELECT id FROM place WHERE path = '/random'), '') RETURNING id`,
-        [`${this.prefix}-${at}`],
+        // Not in the order in which they are made.
+        [`${this.prefix}-${(at * 3) % 7}`],
       );
       await this.one(`INSERT INTO revision (item_id, code, position) VALUES ($1, 'A', 1)`, [row?.id]);
       this.items.push(row?.id ?? '');
@@ -89,6 +93,11 @@ class Writer {
       return void (await store.database.query(`UPDATE revision SET state = 'released' WHERE item_id = $1`, [
         item,
       ]));
+    if (deed.kind === 'move')
+      return void (await store.database.query(
+        `UPDATE item SET place_id = (SELECT id FROM place WHERE path = '/random/hidden') WHERE id = $1`,
+        [item],
+      ));
     const newest = this.versions.get(item)?.at(-1);
     if (newest === undefined) return;
     // A gap may only be filled where no circle comes of it: by the item that stands last.
@@ -145,6 +154,35 @@ async function byRecursiveSql(item: string, lens: Lens): Promise<Summary> {
   return Object.fromEntries(rows.map(({ version, level, total }) => [version, [level, total]]));
 }
 
+const HIDDEN = `(SELECT id FROM place WHERE path = '/random/hidden')`;
+
+/** Versions of an answer in order of numbers, without those in a hidden place. */
+async function inOrder({ versions }: Totals): Promise<number[]> {
+  const rows: { id: string }[] = await store.database.query(
+    `SELECT v.id FROM version v JOIN item i ON i.id = v.item_id WHERE v.id = ANY($1::bigint[]) AND i.place_id <> ${HIDDEN}
+     ORDER BY i.number_key, v.ordinal`,
+    [[...versions]],
+  );
+  return rows.map(({ id }) => Number(id));
+}
+
+async function expectPages(item: string, lens: Lens): Promise<void> {
+  const [hidden]: { id: string }[] = await store.database.query(`SELECT id FROM ${HIDDEN} AS hidden`);
+  const hiddenPlaces = [Number(hidden?.id)];
+  for (const tops of [false, true]) {
+    const ask = { of: Number(item), lens, levels: 1, what: tops ? ('tops' as const) : ('used' as const) };
+    const index = store.server.app.get(StructureIndex);
+    const whole = await inOrder(await index.fromDatabase(ask));
+    for (const server of [store, second]) {
+      const page = await server.server.app
+        .get(StructureIndex)
+        .askPage(item, lens, { tops, hiddenPlaces, limit: 2, offset: 1 });
+      expect([...(page ?? fail()).versions]).toEqual(whole.slice(1, 3));
+      expect(page?.counts[0]).toBe(whole.length);
+    }
+  }
+}
+
 describe('the structure index of a server', () => {
   it('says what recursive SQL says, under every lens, after whatever was written', async () => {
     let run = 0;
@@ -164,6 +202,7 @@ describe('the structure index of a server', () => {
               expect(summary((await host.ask(ask)) ?? fail())).toEqual(expected);
               expect(summary((await other.ask(ask)) ?? fail())).toEqual(expected);
               expect(summary(await store.server.app.get(StructureIndex).fromDatabase(ask))).toEqual(expected);
+              await expectPages(item, lens);
             }
           }
           const behind = { what: 'behind' as const, of: 0, lens: { kind: 'newest' } as const, levels: 1 };

@@ -27,7 +27,7 @@ async function answer({ id, position, ask }: IndexQuestion): Promise<void> {
     return fail(id, error, true);
   }
   try {
-    const found = askIndex(feed.links, ask);
+    const found = askIndex(feed.links, ask, feed.order);
     const done: IndexAnswer = { kind: 'answer', id, position: feed.position, found };
     port?.postMessage(
       done,

@@ -5,6 +5,9 @@ import {
   type IndexAnswers,
   type IndexAsk,
   type IndexQuestionKind,
+  type Lens,
+  type PageAsk,
+  type UsedPage,
 } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import { LinkIndexHost } from './link-index-host.js';
@@ -30,6 +33,11 @@ export class StructureIndex {
 
   async ask<K extends IndexQuestionKind>(ask: IndexAsk<K>): Promise<IndexAnswers[K]> {
     return (await this.host.ask(ask)) ?? (await this.fromDatabase(ask));
+  }
+
+  /** A page of what uses an item, in order; undefined while the index is loading, for only the whole of it has the order. */
+  async askPage(item: string, lens: Lens, page: PageAsk): Promise<UsedPage | undefined> {
+    return this.host.ask({ what: 'page', of: Number(item), lens, levels: 1, page });
   }
 
   /** The same answer by way of SQL alone. */

@@ -1,6 +1,13 @@
 import { Injectable } from '@nestjs/common';
 import type { LensText, StructureAnswer, StructureRow } from '@stem-trace/contract';
-import { explode, whereUsed, type LinkEdge, type VersionNode } from '@stem-trace/core';
+import {
+  explode,
+  whereUsed,
+  type Lens,
+  type LinkEdge,
+  type Totals,
+  type VersionNode,
+} from '@stem-trace/core';
 import { RightsService, type Rights } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
 import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
@@ -105,63 +112,94 @@ export class StructureService {
     }: { lens: LensText; tops: boolean; page: Pick<StructureRequest, 'limit' | 'offset' | 'filter'> },
     person: Person,
   ): Promise<StructureAnswer> {
-    const answer = await this.index.ask({
-      what: tops ? 'tops' : 'used',
-      of: Number(root.itemId),
-      lens: parseLens(lens),
-      levels: tops ? Infinity : 1,
-    });
-    const { versions, levels, totals, isEnd } = answer;
-    const slots = new Map([...versions].map((version, slot) => [String(version), slot]));
     const hiddenPlaces = (await this.rights.of(person)).placesWithout('see');
-    const like = `%${page.filter.toLowerCase().replace(/[\\%_]/g, '\\$&')}%`;
-    const counted =
-      hiddenPlaces.length === 0 && page.filter === ''
-        ? { seen: slots.size, hidden: 0 }
-        : await this.countSeen([...slots.keys()], hiddenPlaces, like);
-    const shown: { id: string; behind: number }[] = await this.database.query(
-      `WITH found AS MATERIALIZED (
-         SELECT v.id, i.number_key, v.ordinal FROM version v JOIN item i ON i.id = v.item_id
-         WHERE v.id = ANY($1::bigint[]) AND i.place_id <> ALL($2::bigint[]) AND ($6 = '%%' OR i.number_key LIKE $6 OR lower(i.name) LIKE $6)),
-       page AS (SELECT * FROM found ORDER BY number_key, ordinal LIMIT $4 OFFSET $5)
-       SELECT page.id, coalesce(n.ordinal - t.ordinal, 0) AS behind
-       FROM page LEFT JOIN link l ON l.version_id = page.id AND l.target_item_id = $3 AND l.relation = 'component'
-       LEFT JOIN version t ON t.id = l.target_version_id AND NOT l.carried
-       LEFT JOIN item ti ON ti.id = l.target_item_id LEFT JOIN version n ON n.id = ti.newest_version_id
-       ORDER BY page.number_key, page.ordinal`,
-      [[...slots.keys()], hiddenPlaces, root.itemId, page.limit, page.offset, like],
-    );
-    const described = await this.catalogue.describe(shown.map(({ id }) => id));
+    const ask = { root, lens: parseLens(lens), tops, hiddenPlaces, ...page };
+    const { shown, seen, hidden } =
+      (page.filter === '' ? await this.pageOfIndex(ask) : undefined) ?? (await this.pageOfDatabase(ask));
+    const ids = shown.map(({ id }) => id);
+    const [described, behind] = await Promise.all([
+      this.catalogue.describe(ids),
+      this.behindOf(ids, root.itemId),
+    ]);
     return {
       item: head(root),
       lens,
-      rows: shown.flatMap(({ id, behind }): StructureRow[] => {
+      rows: shown.flatMap(({ id, level, total, isEnd }): StructureRow[] => {
         const version = described.get(id);
-        const slot = slots.get(id);
-        if (!version || slot === undefined) return [];
+        if (!version) return [];
+        const { number, name, kind, label, state, heldBy } = version;
         return [
           {
-            number: version.number,
-            name: version.name,
-            kind: version.kind,
-            version: version.label,
-            state: version.state,
-            recorded: version.label,
+            ...{ number, name, kind, version: label, state, recorded: label, heldBy },
             gap: false,
-            heldBy: version.heldBy,
             hidden: false,
-            level: levels[slot] ?? 1,
-            quantity: totals[slot] ?? 0,
-            total: totals[slot] ?? 0,
+            level,
+            quantity: total,
+            total,
             parent: root.number,
-            behind,
-            more: isEnd[slot] !== 1,
+            behind: behind.get(id) ?? 0,
+            more: !isEnd,
           },
         ];
       }),
-      total: counted.seen,
-      hidden: counted.hidden,
+      total: seen,
+      hidden,
     };
+  }
+
+  private async pageOfIndex({
+    root,
+    lens,
+    tops,
+    hiddenPlaces,
+    limit,
+    offset,
+  }: UsedAsk): Promise<UsedAnswer | undefined> {
+    const page = { tops, hiddenPlaces: hiddenPlaces.map(Number), limit, offset };
+    const answer = await this.index.askPage(root.itemId, lens, page);
+    if (!answer) return undefined;
+    const [seen = 0, hidden = 0] = answer.counts;
+    return { shown: usersOf(answer), seen, hidden };
+  }
+
+  /** The same by way of SQL, for looking into names too; slower, the more there is. */
+  private async pageOfDatabase({
+    root,
+    lens,
+    tops,
+    hiddenPlaces,
+    limit,
+    offset,
+    filter,
+  }: UsedAsk): Promise<UsedAnswer> {
+    const levels = tops ? Infinity : 1;
+    const found = usersOf(
+      await this.index.ask({ what: tops ? 'tops' : 'used', of: Number(root.itemId), lens, levels }),
+    );
+    const byId = new Map(found.map((user) => [user.id, user]));
+    const like = `%${filter.toLowerCase().replace(/[\\%_]/g, '\\$&')}%`;
+    const rows: { id: string }[] = await this.database.query(
+      `SELECT v.id FROM version v JOIN item i ON i.id = v.item_id
+       WHERE v.id = ANY($1::bigint[]) AND i.place_id <> ALL($2::bigint[]) AND (i.number_key LIKE $5 OR lower(i.name) LIKE $5)
+       ORDER BY i.number_key, v.ordinal LIMIT $3 OFFSET $4`,
+      [[...byId.keys()], hiddenPlaces, limit, offset, like],
+    );
+    return {
+      shown: rows.flatMap(({ id }) => byId.get(id) ?? []),
+      ...(await this.countSeen([...byId.keys()], hiddenPlaces, like)),
+    };
+  }
+
+  /** By version, how far behind the newest its link to an item is. */
+  private async behindOf(versions: readonly string[], item: string): Promise<Map<string, number>> {
+    const rows: { id: string; behind: number }[] = await this.database.query(
+      `SELECT l.version_id AS id, n.ordinal - t.ordinal AS behind
+       FROM link l JOIN version t ON t.id = l.target_version_id JOIN item i ON i.id = l.target_item_id
+       JOIN version n ON n.id = i.newest_version_id
+       WHERE l.version_id = ANY($1::bigint[]) AND l.target_item_id = $2 AND l.relation = 'component' AND NOT l.carried`,
+      [versions, item],
+    );
+    return new Map(rows.map(({ id, behind }) => [id, behind]));
   }
 
   private async countSeen(
@@ -177,6 +215,35 @@ export class StructureService {
     );
     return counted ?? { seen: 0, hidden: 0 };
   }
+}
+
+interface UsedAsk extends Pick<StructureRequest, 'limit' | 'offset' | 'filter' | 'tops'> {
+  readonly root: DescribedVersion;
+  readonly lens: Lens;
+  readonly hiddenPlaces: readonly string[];
+}
+
+/** A version that uses an item. */
+interface User {
+  readonly id: string;
+  readonly level: number;
+  readonly total: number;
+  readonly isEnd: boolean;
+}
+
+interface UsedAnswer {
+  readonly shown: readonly User[];
+  readonly seen: number;
+  readonly hidden: number;
+}
+
+function usersOf({ versions, levels, totals, isEnd }: Totals): User[] {
+  return [...versions].map((version, slot) => ({
+    id: String(version),
+    level: levels[slot] ?? 1,
+    total: totals[slot] ?? 0,
+    isEnd: isEnd[slot] === 1,
+  }));
 }
 
 /** What of a tree may be seen: where a row may not, neither may what lies beyond it. Rows come in order, inner ones first. */

@@ -3,6 +3,7 @@ import type { StructureGraph } from '../graph.js';
 import type { Lens } from '../lens.js';
 import { behindItems, dagAbove, dagBelow, type LinkDag } from './dag.js';
 import { LinkIndex } from './link-index.js';
+import { ItemOrder, usedPage, type PageAsk, type UsedPage } from './order.js';
 import { nearestCommon, unusedWithout } from './sets.js';
 import { explodeTotals, topTotals, whereUsedTotals, type Totals } from './totals.js';
 
@@ -10,6 +11,8 @@ export interface IndexAnswers {
   readonly used: Totals;
   readonly tops: Totals;
   readonly made: Totals;
+  /** One page of `used`, one level, or of `tops`. */
+  readonly page: UsedPage;
   readonly above: LinkDag;
   readonly below: LinkDag;
   /** Of all items, whatever the lens. */
@@ -30,16 +33,28 @@ export interface IndexAsk<K extends IndexQuestionKind = IndexQuestionKind> {
   readonly and?: readonly number[];
   readonly lens: Lens;
   readonly levels: number;
+  /** For `page`. */
+  readonly page?: PageAsk;
 }
 
-export function askIndex<K extends IndexQuestionKind>(index: LinkIndex, ask: IndexAsk<K>): IndexAnswers[K] {
-  return ANSWERS[ask.what](index, ask);
+/** @param order for `page`; without it, versions come by age */
+export function askIndex<K extends IndexQuestionKind>(
+  index: LinkIndex,
+  ask: IndexAsk<K>,
+  order = new ItemOrder(),
+): IndexAnswers[K] {
+  return ANSWERS[ask.what](index, ask, order);
 }
 
-const ANSWERS: { readonly [K in IndexQuestionKind]: (index: LinkIndex, ask: IndexAsk) => IndexAnswers[K] } = {
+const ALL_OF_IT: PageAsk = { tops: false, hiddenPlaces: [], limit: Infinity, offset: 0 };
+
+const ANSWERS: {
+  readonly [K in IndexQuestionKind]: (index: LinkIndex, ask: IndexAsk, order: ItemOrder) => IndexAnswers[K];
+} = {
   used: (index, { of, lens, levels }) => whereUsedTotals(index, of, lens, levels),
   tops: (index, { of, lens }) => topTotals(index, of, lens),
   made: (index, { of, lens, levels }) => explodeTotals(index, of, lens, levels),
+  page: (index, { of, lens, page = ALL_OF_IT }, order) => usedPage(index, order, { of, lens, page }),
   above: (index, { of, lens }) => dagAbove(index, of, lens),
   below: (index, { of, lens }) => dagBelow(index, of, lens),
   behind: (index) => ({ items: behindItems(index) }),

@@ -21,7 +21,7 @@ export interface Totals {
  */
 export function whereUsedTotals(index: LinkIndex, itemId: number, lens: Lens, levels = Infinity): Totals {
   const item = index.item(itemId);
-  if (item === NONE) return EMPTY;
+  if (item === NONE) return none();
   const upward = new Upward(index, lens);
   return collect({
     count: index.versionIds.length,
@@ -35,7 +35,7 @@ export function whereUsedTotals(index: LinkIndex, itemId: number, lens: Lens, le
 /** Every version that a version is made of, under a lens, with its quantity over all ways. `O(links reached)` */
 export function explodeTotals(index: LinkIndex, versionId: number, lens: Lens, levels = Infinity): Totals {
   const root = index.version(versionId);
-  if (root === NONE) return EMPTY;
+  if (root === NONE) return none();
   const eachChild = (version: number, call: (next: number, quantity: number) => void): void => {
     const end = index.endOfLinks(version);
     for (let link = index.firstLink(version); link < end; link++) {
@@ -219,9 +219,12 @@ function addUpWithoutCircles(edges: Edges): Float64Array {
   return totals;
 }
 
-const EMPTY: Totals = {
-  versions: new Float64Array(0),
-  levels: new Uint16Array(0),
-  totals: new Float64Array(0),
-  isEnd: new Uint8Array(0),
-};
+/** Arrays of its own each time: an answer's memory is given away with it. */
+function none(): Totals {
+  return {
+    versions: new Float64Array(0),
+    levels: new Uint16Array(0),
+    totals: new Float64Array(0),
+    isEnd: new Uint8Array(0),
+  };
+}

@@ -1,0 +1,95 @@
+/** Answers of the link index a page at a time, in the order in which people read numbers. */
+import type { Lens } from '../lens.js';
+import { NONE, type LinkIndex } from './link-index.js';
+import { topTotals, whereUsedTotals, type Totals } from './totals.js';
+
+/** What the index must know of items to put them in order and to leave out those that may not be seen. */
+export class ItemOrder {
+  private readonly keys: string[] = [];
+  private readonly places: number[] = [];
+  private order: number[] = [];
+  private ranks: Int32Array | undefined;
+
+  /** @param item dense number in the index @param key what it is ordered by, see `numberKey` */
+  set(item: number, key: string, place: number): void {
+    if (this.keys[item] !== key) this.ranks = undefined;
+    this.keys[item] = key;
+    this.places[item] = place;
+  }
+
+  placeOf(item: number): number {
+    return this.places[item] ?? NONE;
+  }
+
+  /**
+   * Place of each item in the order of keys. Worked out when it is asked for and keys have changed: `O(n)` where few
+   * have, since the order before is nearly right.
+   */
+  ranksOf(): Int32Array {
+    if (this.ranks) return this.ranks;
+    for (let item = this.order.length; item < this.keys.length; item++) this.order.push(item);
+    const { keys } = this;
+    this.order.sort((a, b) => {
+      const [one = '', other = ''] = [keys[a], keys[b]];
+      return one < other ? -1 : one > other ? 1 : 0;
+    });
+    this.ranks = new Int32Array(keys.length);
+    for (const [rank, item] of this.order.entries()) this.ranks[item] = rank;
+    return this.ranks;
+  }
+}
+
+export interface PageAsk {
+  /** Only products rather than what uses the item directly. */
+  readonly tops: boolean;
+  /** Places whose items are left out. */
+  readonly hiddenPlaces: readonly number[];
+  readonly limit: number;
+  readonly offset: number;
+}
+
+export interface UsedPage extends Totals {
+  /** Versions there are on all pages, and items left out. */
+  readonly counts: Float64Array;
+}
+
+/** One page of what uses an item, by number and then by age. `O(links reached + answer × log answer)` */
+export function usedPage(
+  index: LinkIndex,
+  order: ItemOrder,
+  { of, lens, page }: { of: number; lens: Lens; page: PageAsk },
+): UsedPage {
+  const all = page.tops ? topTotals(index, of, lens) : whereUsedTotals(index, of, lens, 1);
+  const ranks = order.ranksOf();
+  const hiddenPlaces = new Set(page.hiddenPlaces);
+  const hidden = new Set<number>();
+  const versions = index.versionIds.length;
+  const slotOf = new Map<number, number>();
+  const keys = new Float64Array(all.versions.length);
+  let seen = 0;
+  for (let slot = 0; slot < all.versions.length; slot++) {
+    const version = index.version(all.versions[slot] ?? NONE);
+    const item = index.itemOfVersion(version);
+    if (hiddenPlaces.has(order.placeOf(item))) {
+      hidden.add(item);
+      continue;
+    }
+    // One number to sort by: the item's rank, and then the version, which are numbered by age.
+    const key = (ranks[item] ?? 0) * versions + version;
+    slotOf.set(key, slot);
+    keys[seen++] = key;
+  }
+  const slots = [
+    ...keys
+      .subarray(0, seen)
+      .sort()
+      .subarray(page.offset, page.offset + page.limit),
+  ].map((key) => slotOf.get(key) ?? 0);
+  return {
+    versions: Float64Array.from(slots, (slot) => all.versions[slot] ?? 0),
+    levels: Uint16Array.from(slots, (slot) => all.levels[slot] ?? 0),
+    totals: Float64Array.from(slots, (slot) => all.totals[slot] ?? 0),
+    isEnd: Uint8Array.from(slots, (slot) => all.isEnd[slot] ?? 0),
+    counts: Float64Array.of(seen, hidden.size),
+  };
+}
