@@ -30,7 +30,7 @@ export function Column({
     count: rows.length,
     getScrollElement: () => list.current,
     estimateSize: () => ROW_HEIGHT,
-    overscan: 10,
+    overscan: 4,
   });
   useEffect(() => {
     if (hasCursor && chosen >= 0) virtual.scrollToIndex(chosen, { align: 'auto' });

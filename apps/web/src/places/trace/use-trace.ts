@@ -175,7 +175,7 @@ interface Look {
   readonly limit: number;
 }
 type Looks = Readonly<Record<string, Look>>;
-const FIRST_LOOK: Look = { filter: '', limit: 300 };
+const FIRST_LOOK: Look = { filter: '', limit: 100 };
 
 function lookKey(side: Side, of: string): string {
   return `${side} ${of}`;

@@ -1,7 +1,8 @@
 /** Answers of the link index a page at a time, in the order in which people read numbers. */
 import type { Lens } from '../lens.js';
 import { NONE, type LinkIndex } from './link-index.js';
-import { topTotals, whereUsedTotals, type Totals } from './totals.js';
+import { Upward } from './follow.js';
+import { topTotals, type Totals } from './totals.js';
 
 /** What the index must know of items to put them in order and to leave out those that may not be seen. */
 export class ItemOrder {
@@ -59,37 +60,65 @@ export function usedPage(
   order: ItemOrder,
   { of, lens, page }: { of: number; lens: Lens; page: PageAsk },
 ): UsedPage {
-  const all = page.tops ? topTotals(index, of, lens) : whereUsedTotals(index, of, lens, 1);
+  const upward = new Upward(index, lens);
+  const users = page.tops ? products(index, of, lens) : directUsers(index, of, upward);
   const ranks = order.ranksOf();
   const hiddenPlaces = new Set(page.hiddenPlaces);
   const hidden = new Set<number>();
   const versions = index.versionIds.length;
-  const slotOf = new Map<number, number>();
-  const keys = new Float64Array(all.versions.length);
+  const keys = new Float64Array(users.size);
   let seen = 0;
-  for (let slot = 0; slot < all.versions.length; slot++) {
-    const version = index.version(all.versions[slot] ?? NONE);
+  for (const version of users.keys()) {
     const item = index.itemOfVersion(version);
-    if (hiddenPlaces.has(order.placeOf(item))) {
-      hidden.add(item);
-      continue;
-    }
+    if (hiddenPlaces.has(order.placeOf(item))) hidden.add(item);
     // One number to sort by: the item's rank, and then the version, which are numbered by age.
-    const key = (ranks[item] ?? 0) * versions + version;
-    slotOf.set(key, slot);
-    keys[seen++] = key;
+    else keys[seen++] = (ranks[item] ?? 0) * versions + version;
   }
-  const slots = [
-    ...keys
+  const shown = Array.from(
+    keys
       .subarray(0, seen)
       .sort()
       .subarray(page.offset, page.offset + page.limit),
-  ].map((key) => slotOf.get(key) ?? 0);
+    (key) => key % versions,
+  );
+  const isUsed = (version: number): boolean => {
+    let found = false;
+    upward.eachParent(index.itemOfVersion(version), version, () => (found = true));
+    return found;
+  };
   return {
-    versions: Float64Array.from(slots, (slot) => all.versions[slot] ?? 0),
-    levels: Uint16Array.from(slots, (slot) => all.levels[slot] ?? 0),
-    totals: Float64Array.from(slots, (slot) => all.totals[slot] ?? 0),
-    isEnd: Uint8Array.from(slots, (slot) => all.isEnd[slot] ?? 0),
+    versions: Float64Array.from(shown, (version) => index.versionIds.at(version)),
+    levels: Uint16Array.from(shown, (version) => users.get(version)?.level ?? 1),
+    totals: Float64Array.from(shown, (version) => users.get(version)?.total ?? 0),
+    isEnd: Uint8Array.from(shown, (version) => (page.tops || !isUsed(version) ? 1 : 0)),
     counts: Float64Array.of(seen, hidden.size),
   };
+}
+
+interface User {
+  readonly level: number;
+  total: number;
+}
+
+/** By version, dense. Whether anything uses these in turn is looked up for those alone that are shown. */
+function directUsers(index: LinkIndex, of: number, upward: Upward): Map<number, User> {
+  const users = new Map<number, User>();
+  const item = index.item(of);
+  if (item === NONE) return users;
+  upward.eachParent(item, NONE, (parent, quantity) => {
+    const user = users.get(parent);
+    if (user) user.total += quantity;
+    else users.set(parent, { level: 1, total: quantity });
+  });
+  return users;
+}
+
+function products(index: LinkIndex, of: number, lens: Lens): Map<number, User> {
+  const { versions, levels, totals } = topTotals(index, of, lens);
+  return new Map(
+    Array.from(versions, (version, slot) => [
+      index.version(version),
+      { level: levels[slot] ?? 1, total: totals[slot] ?? 0 },
+    ]),
+  );
 }
