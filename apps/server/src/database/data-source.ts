@@ -8,6 +8,8 @@ import { Files1764000000003 } from './migrations/3-files.js';
 import { Access1764000000004 } from './migrations/4-access.js';
 import { IntakeJobs1764000000005 } from './migrations/5-intake-jobs.js';
 import { Likeness1764000000010 } from './migrations/10-likeness.js';
+import { CountedInOrder1764000000013 } from './migrations/13-counted-in-order.js';
+import { CommentText1764000000012 } from './migrations/12-comment-text.js';
 import { ItemOrder1764000000011 } from './migrations/11-item-order.js';
 import { Find1764000000009 } from './migrations/9-find.js';
 import { StructureFeed1764000000008 } from './migrations/8-structure-feed.js';
@@ -32,6 +34,8 @@ export function dataSourceOptions(url: string): DataSourceOptions {
       Find1764000000009,
       Likeness1764000000010,
       ItemOrder1764000000011,
+      CommentText1764000000012,
+      CountedInOrder1764000000013,
     ],
     migrationsRun: true,
     synchronize: false,

@@ -68,6 +68,7 @@ async function insertItems(
       state: 'text',
       author_id: 'bigint',
       changed_at: 'timestamptz',
+      comment_text: 'text',
     },
     lines.map((line) => {
       const version = newest.get(line.itemId);
@@ -88,6 +89,7 @@ async function insertItems(
         state: 'draft',
         author_id: context.authorId,
         changed_at: context.at.toISOString(),
+        comment_text: context.comment,
       };
     }),
   );

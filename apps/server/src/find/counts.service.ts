@@ -33,7 +33,7 @@ export class FindCountsService {
       `SELECT g.kind, g.state, c.name AS class, p.path AS place, a.name AS author, g.count FROM (
          SELECT i.kind, i.state, i.class_id, i.place_id, i.author_id, count(*)::int AS count FROM item i
          WHERE i.newest_version_id IS NOT NULL AND i.place_id <> ALL($${condition.values.length + 1}::bigint[]) AND ${condition.sql}
-         GROUP BY 1, 2, 3, 4, 5) g
+         GROUP BY i.place_id, i.author_id, i.kind, i.state, i.class_id) g
        JOIN place p ON p.id = g.place_id JOIN person a ON a.id = g.author_id LEFT JOIN class c ON c.id = g.class_id`,
       [...condition.values, hiddenPlaces],
     );

@@ -82,10 +82,8 @@ class Compiler {
 
   private words(text: string): string {
     const like = this.put(has(text));
-    return `i.id IN (
-      SELECT id FROM item WHERE search_text LIKE ${like}
-      UNION ALL SELECT id FROM item WHERE to_tsvector('simple', body_text) @@ to_tsquery('simple', ${this.put(beginningOf(text))})
-      UNION ALL SELECT item_id FROM version WHERE comment <> '' AND lower(comment) LIKE ${like})`;
+    return `(i.search_text LIKE ${like} OR i.comment_text LIKE ${like}
+      OR to_tsvector('simple', i.body_text) @@ to_tsquery('simple', ${this.put(beginningOf(text))}))`;
   }
 
   private text({ field, how, text }: Extract<Query, { kind: 'text' }>): string {
@@ -101,7 +99,8 @@ class Compiler {
       case 'revision':
         return `EXISTS (SELECT FROM version v JOIN revision r ON r.id = v.revision_id WHERE v.id = i.newest_version_id AND lower(r.code) LIKE ${put(like)})`;
       case 'comment':
-        return `i.id IN (SELECT item_id FROM version WHERE comment <> '' AND lower(comment) LIKE ${put(like)})`;
+        return `(i.comment_text LIKE ${put(has(text))} AND EXISTS (
+          SELECT FROM version v WHERE v.item_id = i.id AND lower(v.comment) LIKE ${put(like)}))`;
       case 'text':
         return how === 'has'
           ? `to_tsvector('simple', i.body_text) @@ to_tsquery('simple', ${put(beginningOf(text))})`

@@ -25,7 +25,7 @@ export interface LoadOptions extends SeedOptions {
 }
 
 const COLUMNS = {
-  item: 'id, number, number_key, name, kind, place_id, file_name, newest_version_id, search_text, state, author_id, changed_at',
+  item: 'id, number, number_key, name, kind, place_id, file_name, newest_version_id, search_text, state, author_id, changed_at, comment_text',
   item_property: 'item_id, key, number, unit, said, shown',
   revision: 'id, item_id, code, position, state',
   version:
@@ -93,6 +93,7 @@ async function load(
         stateOf(item),
         authors[(newest?.author ?? 0) % authors.length] ?? 0,
         newest?.createdAt.toISOString() ?? '',
+        [...new Set(item.versions.map(({ comment }) => comment.toLowerCase()))].sort().join('\n'),
       ];
     }
   });

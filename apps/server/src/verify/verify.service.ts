@@ -66,6 +66,12 @@ const RULES: readonly Rule[] = [
           WHERE (i.state, i.author_id, i.changed_at) IS DISTINCT FROM (r.state, v.author_id, v.created_at)`,
   },
   {
+    says: 'comments of all versions stand beside the item',
+    sql: `SELECT i.number AS what FROM item i LEFT JOIN LATERAL (
+            SELECT string_agg(DISTINCT lower(v.comment), E'\\n') AS text FROM version v WHERE v.item_id = i.id AND v.comment <> '') c ON true
+          WHERE i.newest_version_id IS NOT NULL AND i.comment_text <> coalesce(c.text, '')`,
+  },
+  {
     says: 'properties are looked up as its newest version has them',
     sql: `SELECT i.number AS what FROM item i JOIN version v ON v.id = i.newest_version_id
           LEFT JOIN LATERAL (SELECT array_agg(DISTINCT lower(p->>'name') ORDER BY lower(p->>'name')) AS keys

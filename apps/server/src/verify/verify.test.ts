@@ -85,6 +85,11 @@ describe('what is broken is found', () => {
       'foot: does not hold that state, author and time of the newest version stand beside the item',
     ],
     [
+      'a comment beside the item that nobody made',
+      `UPDATE item SET comment_text = 'made up' WHERE number = 'foot'`,
+      'foot: does not hold that comments of all versions stand beside the item',
+    ],
+    [
       'a property that the file does not have',
       `INSERT INTO item_property (item_id, key, said, shown) SELECT id, 'made up', 'x', 'x' FROM item WHERE number = 'foot'`,
       'foot: does not hold that properties are looked up as its newest version has them',
