@@ -10,12 +10,12 @@ import {
   Input,
   ListBox,
   ListBoxItem,
-  Popover,
   type Key,
 } from 'react-aria-components';
 import { useLocation, useNavigate, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { findPageQuery, findWordsQuery } from '../api/find.js';
+import { Drop } from '../ui/controls.js';
 import { colour, font } from '../ui/theme.js';
 import { findAddress, traceAddress } from './addresses.js';
 import { LikeDialog } from './like-dialog.js';
@@ -98,7 +98,7 @@ export function FindBox({ box }: { readonly box: RefObject<HTMLInputElement | nu
             void navigate(findAddress(words.trim()));
           }}
         />
-        <Drop>
+        <Completions>
           <ListBox>
             {(item: Offer) => (
               <Option id={item.id} textValue={`${item.mono} ${item.text}`}>
@@ -107,7 +107,7 @@ export function FindBox({ box }: { readonly box: RefObject<HTMLInputElement | nu
               </Option>
             )}
           </ListBox>
-        </Drop>
+        </Completions>
       </Combo>
       <FileTrigger acceptedFileTypes={['.stp', '.step', '.p21']} onSelect={(files) => setDropped(files?.[0])}>
         <ShapeButton aria-label="Find by the shape of a file">
@@ -203,13 +203,8 @@ const ShapeButton = styled(Button)`
     border-radius: 3px;
   }
 `;
-const Drop = styled(Popover)`
+const Completions = styled(Drop)`
   width: 460px;
-  background: ${colour.raised};
-  border: 1px solid ${colour.lineStrong};
-  border-radius: 4px;
-  box-shadow: 0 6px 20px #0003;
-  padding: 4px;
 `;
 const Option = styled(ListBoxItem)`
   display: flex;

@@ -2,6 +2,7 @@ import {
   Button as AriaButton,
   Input,
   Label,
+  Popover,
   TextField as AriaTextField,
   ToggleButton,
   ToggleButtonGroup,
@@ -119,22 +120,33 @@ export function Field({
   );
 }
 
+/** A list that opens when wanted, in the browser's own way. */
+export const Select = styled.select`
+  height: 30px;
+  padding: 0 6px;
+  border: 1px solid ${colour.lineStrong};
+  border-radius: 4px;
+  background: ${colour.raised};
+  color: ${colour.ink};
+  font: inherit;
+  font-size: 13px;
+`;
+
+/** What drops down from a control. */
+export const Drop = styled(Popover)`
+  background: ${colour.raised};
+  border: 1px solid ${colour.lineStrong};
+  border-radius: 4px;
+  box-shadow: 0 6px 20px #0003;
+  padding: 4px;
+`;
+
 const PickBox = styled.label`
   display: flex;
   flex-direction: column;
   gap: 3px;
   font-size: 12px;
   color: ${colour.inkSoft};
-  select {
-    height: 30px;
-    padding: 0 6px;
-    border: 1px solid ${colour.lineStrong};
-    border-radius: 4px;
-    background: ${colour.raised};
-    color: ${colour.ink};
-    font: inherit;
-    font-size: 13px;
-  }
 `;
 
 export interface PickProps {
@@ -149,13 +161,13 @@ export function Pick({ label, options, value, onChange }: PickProps): React.JSX.
   return (
     <PickBox>
       {label}
-      <select value={value} onChange={(event) => onChange(event.target.value)}>
+      <Select value={value} onChange={(event) => onChange(event.target.value)}>
         {options.map(({ key, text }) => (
           <option key={key} value={key}>
             {text}
           </option>
         ))}
-      </select>
+      </Select>
     </PickBox>
   );
 }

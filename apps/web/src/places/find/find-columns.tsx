@@ -4,6 +4,7 @@ import { useCallback, useState } from 'react';
 import { Mono, Soft } from '../../ui/controls.js';
 import { StateGlyph } from '../../ui/glyphs.js';
 import type { GridColumn } from '../../ui/grid.js';
+import { nameColumn, numberColumn } from '../../ui/item-columns.js';
 import { HolderTag } from '../../ui/holder-tag.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import { When } from '../../ui/when.js';
@@ -17,24 +18,9 @@ export interface ChosenColumn {
 }
 
 const BUILT_IN: readonly GridColumn<FoundRow>[] = [
-  {
-    key: 'number',
-    title: 'Number',
-    width: 'minmax(150px, 0.8fr)',
-    sortable: true,
-    cell: (row) => (
-      <Mono>
-        <MiddleCut text={row.number} />
-      </Mono>
-    ),
-  },
-  {
-    key: 'name',
-    title: 'Name',
-    width: 'minmax(170px, 1.4fr)',
-    sortable: true,
-    cell: (row) => <MiddleCut text={row.name} />,
-  },
+  // The state has a column of its own before it.
+  { ...numberColumn<FoundRow>('minmax(150px, 0.8fr)'), sortable: true },
+  { ...nameColumn<FoundRow>('minmax(170px, 1.4fr)', ({ name }) => name), sortable: true },
   { key: 'kind', title: 'Kind', width: '88px', sortable: true, cell: (row) => row.kind },
   { key: 'version', title: 'Version', width: '70px', cell: (row) => <Mono>{row.version}</Mono> },
   { key: 'heldBy', title: 'Held', width: '56px', cell: (row) => <HolderTag holder={row.heldBy} /> },

@@ -2,13 +2,13 @@ import { FIND_GROUPS } from '@stem-trace/contract';
 import { useQuery } from '@tanstack/react-query';
 import { BarChart3, Bookmark, Columns3, Download, FolderTree } from 'lucide-react';
 import { useState } from 'react';
-import { Menu, MenuItem, MenuTrigger, Popover, ToggleButton as AriaToggle } from 'react-aria-components';
+import { Menu, MenuItem, MenuTrigger, ToggleButton as AriaToggle } from 'react-aria-components';
 import { Link, useLocation, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { findWordsQuery, tableAddress, type FindQuery } from '../../api/find.js';
 import { findAddress, useChangeSearch } from '../../frame/addresses.js';
 import { SaveDialog } from '../../frame/save-dialog.js';
-import { Button, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
+import { Button, Drop, Hint, Mono, Select, Soft, Trouble } from '../../ui/controls.js';
 import { colour } from '../../ui/theme.js';
 import { ColumnsDialog } from './columns-dialog.js';
 import { CountsPanel } from './counts-panel.js';
@@ -152,7 +152,7 @@ function TakeAway({ query }: { readonly query: FindQuery }): React.JSX.Element {
       <Button aria-label="Take away as a table">
         <Download size={15} aria-hidden />
       </Button>
-      <Drop>
+      <MenuDrop>
         <Menu>
           <MenuItem href={tableAddress(query, 'csv')} download="found.csv">
             CSV
@@ -161,7 +161,7 @@ function TakeAway({ query }: { readonly query: FindQuery }): React.JSX.Element {
             Spreadsheet (XLSX)
           </MenuItem>
         </Menu>
-      </Drop>
+      </MenuDrop>
     </MenuTrigger>
   );
 }
@@ -230,21 +230,7 @@ const Near = styled.span`
   margin-right: 14px;
   white-space: nowrap;
 `;
-const Select = styled.select`
-  height: 28px;
-  padding: 0 6px;
-  border: 1px solid ${colour.lineStrong};
-  border-radius: 4px;
-  background: ${colour.raised};
-  color: ${colour.ink};
-  font: inherit;
-`;
-const Drop = styled(Popover)`
-  background: ${colour.raised};
-  border: 1px solid ${colour.lineStrong};
-  border-radius: 4px;
-  box-shadow: 0 6px 20px #0003;
-  padding: 4px;
+const MenuDrop = styled(Drop)`
   [role='menuitem'] {
     display: block;
     padding: 5px 10px;

@@ -3,13 +3,13 @@ import { rollUp, type Net, type OutlineRow, type RollUp } from '@stem-trace/core
 import { useQuery } from '@tanstack/react-query';
 import { ChevronDown, ChevronRight, ClipboardCopy, Columns3 } from 'lucide-react';
 import { useEffect, useMemo, useState } from 'react';
-import { Dialog, DialogTrigger, Popover } from 'react-aria-components';
+import { Dialog, DialogTrigger } from 'react-aria-components';
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
 import { netQuery } from '../../api/net.js';
 import { traceAddress, useLens } from '../../frame/addresses.js';
 import { useDesk } from '../../frame/desk.js';
-import { Box, Button, Choice, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
+import { Box, Button, Choice, Drop, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
 import { Grid, type GridColumn } from '../../ui/grid.js';
 import { HolderTag } from '../../ui/holder-tag.js';
@@ -299,7 +299,7 @@ function ColumnsPick({
       <Button aria-label="Columns">
         <Columns3 size={15} aria-hidden />
       </Button>
-      <Drop placement="bottom end">
+      <Ticks placement="bottom end">
         <Dialog aria-label="Columns">
           {all.map(({ key, title }) => (
             <Tick
@@ -316,7 +316,7 @@ function ColumnsPick({
             </Tick>
           ))}
         </Dialog>
-      </Drop>
+      </Ticks>
     </DialogTrigger>
   );
 }
@@ -345,11 +345,7 @@ const Twist = styled.i`
   display: inline-flex;
   color: ${colour.inkSoft};
 `;
-const Drop = styled(Popover)`
-  background: ${colour.raised};
-  border: 1px solid ${colour.lineStrong};
-  border-radius: 4px;
-  box-shadow: 0 6px 20px #0003;
+const Ticks = styled(Drop)`
   padding: 12px;
   section {
     display: grid;

@@ -10,28 +10,14 @@ import { useDesk } from '../../frame/desk.js';
 import { Button, Hint, Mono, QuietButton, Soft, Trouble } from '../../ui/controls.js';
 import { AttentionMark } from '../../ui/glyphs.js';
 import { Grid, type GridColumn } from '../../ui/grid.js';
-import { MiddleCut } from '../../ui/middle-cut.js';
+import { nameColumn, numberColumn, versionColumn } from '../../ui/item-columns.js';
 import { colour } from '../../ui/theme.js';
 import { When } from '../../ui/when.js';
 
 const COLUMNS: readonly GridColumn<HoldRow>[] = [
-  {
-    key: 'number',
-    title: 'Number',
-    width: 'minmax(130px, 0.8fr)',
-    cell: (row) => (
-      <Mono>
-        <MiddleCut text={row.number} />
-      </Mono>
-    ),
-  },
-  {
-    key: 'name',
-    title: 'Name',
-    width: 'minmax(150px, 1.2fr)',
-    cell: (row) => <MiddleCut text={row.itemName} />,
-  },
-  { key: 'version', title: 'Version', width: '72px', cell: (row) => <Mono>{row.version}</Mono> },
+  numberColumn('minmax(130px, 0.8fr)'),
+  nameColumn('minmax(150px, 1.2fr)', ({ itemName }) => itemName),
+  versionColumn(),
   {
     key: 'since',
     title: 'Since',

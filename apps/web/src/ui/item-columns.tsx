@@ -1,0 +1,39 @@
+/** The columns that tables of items begin with. */
+import type { State } from '@stem-trace/contract';
+import { Mono } from './controls.js';
+import { StateGlyph } from './glyphs.js';
+import type { GridColumn } from './grid.js';
+import { MiddleCut } from './middle-cut.js';
+
+/** The number, after the state where that is given. */
+export function numberColumn<Row extends { readonly number: string }>(
+  width: string,
+  stateOf?: (row: Row) => State | null,
+): GridColumn<Row> {
+  return {
+    key: 'number',
+    title: 'Number',
+    width,
+    cell: (row) => (
+      <>
+        {stateOf ? <StateGlyph state={stateOf(row)} /> : null}
+        <Mono>
+          <MiddleCut text={row.number} />
+        </Mono>
+      </>
+    ),
+  };
+}
+
+export function nameColumn<Row>(width: string, nameOf: (row: Row) => string): GridColumn<Row> {
+  return { key: 'name', title: 'Name', width, cell: (row) => <MiddleCut text={nameOf(row)} /> };
+}
+
+export function versionColumn<Row extends { readonly version: string | null }>(): GridColumn<Row> {
+  return {
+    key: 'version',
+    title: 'Version',
+    width: '72px',
+    cell: ({ version }) => <Mono>{version}</Mono>,
+  };
+}
