@@ -1,6 +1,9 @@
 /** Finding: the language with its completion, counts, groups, columns, kept searches, likeness; with the keyboard alone. */
+import { mkdtempSync, writeFileSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
-import { expect, test } from '@playwright/test';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { expect, test, type Locator, type Page } from '@playwright/test';
 import { address, expectAccessible, signIn } from './desk.js';
 
 test('a search is written with completion, from the keyboard alone', async ({ page }) => {
@@ -104,7 +107,9 @@ test('searches and views are kept, shared and opened by a colleague', async ({ p
   await expect(page.getByRole('link', { name: /Enclosure, three levels/ })).toBeHidden();
 });
 
-test('designs of the same shape are found, and those like a file that is chosen', async ({ page }) => {
+test('designs of the same shape are found, and those like a file that is chosen or dropped', async ({
+  page,
+}) => {
   await signIn(page);
   await page.goto(address('/find?words=FM-9011'));
   await page.getByRole('button', { name: 'Designs like this' }).click();
@@ -125,4 +130,23 @@ test('designs of the same shape are found, and those like a file that is chosen'
   });
   const like = page.getByRole('grid', { name: 'Designs like washer from somewhere.stp' });
   await expect(like.getByRole('row', { name: /FM-9012/ })).toBeVisible({ timeout: 30_000 });
+  await page.getByRole('button', { name: 'Close' }).click();
+
+  const path = join(mkdtempSync(join(tmpdir(), 'stem-trace-drop-')), 'dropped.stp');
+  writeFileSync(path, await file.body());
+  await dropFile(page, path, page.getByLabel('Find items or commands'));
+  const dropped = page.getByRole('grid', { name: 'Designs like dropped.stp' });
+  await expect(dropped.getByRole('row', { name: /FM-9012/ })).toBeVisible({ timeout: 30_000 });
 });
+
+/** Drags a file of the disk onto an element, as the browser itself would tell of it. */
+async function dropFile(page: Page, path: string, onto: Locator): Promise<void> {
+  const box = await onto.boundingBox();
+  if (!box) throw new Error('there is nothing to drop it on');
+  const session = await page.context().newCDPSession(page);
+  const data = { items: [], files: [path], dragOperationsMask: 1 };
+  const at = { x: box.x + box.width / 2, y: box.y + box.height / 2 };
+  for (const type of ['dragEnter', 'dragOver', 'drop'] as const)
+    await session.send('Input.dispatchDragEvent', { type, data, ...at });
+  await session.detach();
+}

@@ -37,6 +37,11 @@ test('the outline is a tree table for screen readers and for the keyboard', asyn
   await page.getByLabel('Open where it says').fill('resistor');
   await page.keyboard.press('Enter');
   await expect(tree.getByRole('row', { name: /Resistor/ }).first()).toHaveAttribute('aria-level', '3');
+  await expect(page.locator(`#${await active(page)}`)).toContainText('Resistor');
+  const first = await active(page);
+  await page.keyboard.press('Enter');
+  await expect(tree).not.toHaveAttribute('aria-activedescendant', first.replaceAll('\\', ''));
+  await expect(page.locator(`#${await active(page)}`)).toContainText('Resistor');
   await page.context().grantPermissions(['clipboard-read', 'clipboard-write']);
   await page.getByRole('button', { name: 'Copy as a table' }).click();
   const copied = (await page.evaluate(() => navigator.clipboard.readText())).split('\n');

@@ -2,7 +2,7 @@ import type { LensText, NetNodeRow } from '@stem-trace/contract';
 import { rollUp, type Net, type OutlineRow, type RollUp } from '@stem-trace/core';
 import { useQuery } from '@tanstack/react-query';
 import { ChevronDown, ChevronRight, ClipboardCopy, Columns3 } from 'lucide-react';
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { Dialog, DialogTrigger } from 'react-aria-components';
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
@@ -50,6 +50,13 @@ function OutlineTable({ net, hidden, lens }: OutlineTableProps): React.JSX.Eleme
   const under = net.nodes[rows[cursor]?.node ?? 0];
   const { pointAt } = desk;
   useEffect(() => pointAtNode(pointAt, under), [pointAt, under]);
+  // The first place where it says what was looked for comes into sight; Enter goes on to the next.
+  const { seek } = outline;
+  const latest = useRef(outline);
+  latest.current = outline;
+  useEffect(() => {
+    if (seek !== '') setCursor(nextFitting(latest.current, -1));
+  }, [seek]);
   const columns = useMemo(
     () => [structureColumn(net, outline), ...valueColumns(net, rolled).filter(({ key }) => shown.has(key))],
     [net, rolled, shown, outline],
@@ -76,7 +83,10 @@ function OutlineTable({ net, hidden, lens }: OutlineTableProps): React.JSX.Eleme
           placeholder="Open where it says …"
           defaultValue={outline.seek}
           onKeyDown={(event) => {
-            if (event.key === 'Enter') outline.lookFor(event.currentTarget.value.trim());
+            if (event.key !== 'Enter') return;
+            const wanted = event.currentTarget.value.trim();
+            if (wanted === outline.seek) setCursor(nextFitting(outline, cursor));
+            else outline.lookFor(wanted);
           }}
         />
         <Soft aria-live="polite">
@@ -128,6 +138,13 @@ function OutlineTable({ net, hidden, lens }: OutlineTableProps): React.JSX.Eleme
       />
     </>
   );
+}
+
+/** Index of the next row where it says what was looked for, from the top again after the last. */
+function nextFitting({ rows, fits }: Outline, after: number): number {
+  const isFitting = ({ node }: OutlineRow): boolean => fits(node);
+  const next = rows.findIndex((row, index) => index > after && isFitting(row));
+  return Math.max(0, next >= 0 ? next : rows.findIndex(isFitting));
 }
 
 /** Row that the one at an index lies below. */
