@@ -94,12 +94,13 @@ export async function benchAtSize(): Promise<string> {
     for (const item of [line, wide]) {
       const copies = async (prefix: string): Promise<number> =>
         call('/api/derive', { item, copy: 'all', prefix, key: prefix + item });
-      const times = [await copies('D1-'), await copies('D2-'), await copies('D3-')];
+      const of = item === line ? 'L' : 'W';
+      const times = [await copies(`${of}1-`), await copies(`${of}2-`), await copies(`${of}3-`)];
       const made = Math.max(...times);
-      const proof = await call(`/api/derive/proof?item=D3-${item}`);
+      const proof = await call(`/api/derive/proof?item=${of}3-${item}`);
       derived.push(
         [
-          `deriving ${item}, ${await sizeOf(cluster.url, `D3-${item}`)}, everything copied, slowest of 3`,
+          `deriving ${item}, ${await sizeOf(cluster.url, `${of}3-${item}`)}, everything copied, slowest of 3`,
           `${(made / 1000).toFixed(1)} s`,
           item === line ? 'under 3 s for 10,000 nodes' : '',
         ],

@@ -116,6 +116,9 @@ test('designs of the same shape are found, and those like a file that is chosen 
   const found = page.getByRole('grid', { name: 'Designs like FM-9011' });
   await expect(found.getByRole('row', { name: /Washer/ }).first()).toBeVisible({ timeout: 30_000 });
   await expectAccessible(page);
+  await page.getByText('by properties').click();
+  await expect(found.getByRole('columnheader', { name: 'mass' })).toBeVisible();
+  await expect(found.getByRole('row', { name: /Washer/ }).first()).toBeVisible();
   await page.getByRole('button', { name: 'Close' }).click();
 
   const file = await page.request.get(address('/api/file?item=FM-9012'));

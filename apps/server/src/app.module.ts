@@ -68,6 +68,7 @@ import { FindService } from './find/find.service.js';
 import { FindController } from './find/find.controller.js';
 import { FindWordsService } from './find/words.service.js';
 import { FindCountsService } from './find/counts.service.js';
+import { LikePropertiesService } from './find/like-properties.service.js';
 import { FindTableService } from './find/table.service.js';
 import { Matching } from './find/matching.js';
 import { SavedController } from './find/saved.controller.js';
@@ -140,6 +141,7 @@ export class AppModule {
         FindWordsService,
         FindCountsService,
         FindTableService,
+        LikePropertiesService,
         Matching,
         SavedService,
         ItemViewService,

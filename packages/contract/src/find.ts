@@ -95,3 +95,19 @@ export interface LikeRow {
 export interface LikeAnswer {
   readonly rows: readonly LikeRow[];
 }
+
+export interface LikePropertiesRow {
+  readonly number: string;
+  readonly name: string;
+  readonly state: State;
+  /** 0 for nothing in common, 1 for the same. */
+  readonly score: number;
+  /** In the order of the properties of the item asked about; what it says is empty where it says nothing. */
+  readonly properties: readonly { readonly closeness: number; readonly shown: string }[];
+}
+
+/** The most alike first. */
+export interface LikePropertiesAnswer {
+  readonly of: readonly { readonly name: string; readonly shown: string }[];
+  readonly rows: readonly LikePropertiesRow[];
+}

@@ -83,6 +83,7 @@ export { StructureGraph, type LinkEdge, type VersionNode } from './structure/gra
 export { LinkIndex, NONE, type IndexLink, type IndexVersion } from './structure/link-index/link-index.js';
 export { explodeTotals, topTotals, whereUsedTotals, type Totals } from './structure/link-index/totals.js';
 export { ItemOrder, usedPage, type PageAsk, type UsedPage } from './structure/link-index/order.js';
+export { likenessByProperties, type LookedUpProperty, type PropertyLikeness } from './properties/likeness.js';
 export { nearestCommon, unusedWithout } from './structure/link-index/sets.js';
 export { behindItems, dagAbove, dagBelow, type LinkDag } from './structure/link-index/dag.js';
 export {

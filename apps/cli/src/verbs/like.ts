@@ -1,15 +1,20 @@
 import { readFile } from 'node:fs/promises';
-import type { LikeAnswer } from '@stem-trace/contract';
+import type { LikeAnswer, LikePropertiesAnswer } from '@stem-trace/contract';
 import { fromHere, parseVerb } from '../arguments.js';
+import { CliError } from '../client.js';
 import { table, type Answer, type Verb } from './verb.js';
 
 export const like: Verb = {
-  usage: 'like NUMBER|FILE.stp',
-  about: 'Parts of a similar shape, the most alike first',
+  usage: 'like NUMBER|FILE.stp [--by shape|properties]',
+  about: 'Designs that are alike by shape or by properties, the most alike first',
   async run(args, connect): Promise<Answer> {
-    const parsed = parseVerb(args, {}, { min: 1, max: 1 }, like.usage);
+    const parsed = parseVerb(args, { by: { type: 'string' } }, { min: 1, max: 1 }, like.usage);
     const [of = ''] = parsed.positionals;
+    const by = parsed.text('by') ?? 'shape';
+    if (by !== 'shape' && by !== 'properties') throw new CliError(`--by ${by}: write shape or properties.`);
     const client = await connect();
+    if (by === 'properties')
+      return byProperties(await client.get<LikePropertiesAnswer>('/api/like/properties', { item: of }));
     const file = /\.(stp|step|p21)$/i.test(of)
       ? await readFile(fromHere(of)).catch(() => undefined)
       : undefined;
@@ -29,5 +34,19 @@ export const like: Verb = {
     };
   },
 };
+
+function byProperties({ of, rows }: LikePropertiesAnswer): Answer {
+  return {
+    json: { of, rows },
+    lines: table(
+      rows.map(({ number, name, score, properties }) => [
+        `${percent(score)} %`,
+        number,
+        name,
+        properties.map(({ shown }, at) => `${of[at]?.name} ${shown || '–'}`).join(', '),
+      ]),
+    ),
+  };
+}
 
 const percent = (value: number): string => String(Math.round(value * 100));

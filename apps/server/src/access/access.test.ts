@@ -55,6 +55,7 @@ const ROUTES = [
   ['GET', '/api/mesh?item=X'],
   ['GET', '/api/like?item=X'],
   ['POST', '/api/like'],
+  ['GET', '/api/like/properties?item=X'],
   ['GET', '/api/scene?item=X'],
   ['GET', '/api/file?item=X'],
   ['GET', '/api/text?item=X'],

@@ -81,6 +81,7 @@ const MATRIX: readonly (readonly [string, string, unknown, readonly Role[]])[] =
     ['GET', `/api/text?item=${item}`, undefined, all],
     ['GET', `/api/scene?item=${item}`, undefined, all],
     ['GET', `/api/like?item=${item}`, undefined, all],
+    ['GET', `/api/like/properties?item=${item}`, undefined, all],
     ['GET', '/api/holds', undefined, all],
     ['GET', '/api/notices', undefined, all],
     ['GET', '/api/places', undefined, all],

@@ -122,6 +122,7 @@ describe('from a folder to a variant', () => {
     const like = (await json('like', join('ship', file))) as { rows: unknown[] };
     expect(Array.isArray(like.rows)).toBe(true);
     expect(await refusal('like', 'S-SPACESHIP')).toMatch(/no geometry of its own|no item/);
+    expect(await refusal('like', 'S-SPACESHIP', '--by', 'smell')).toContain('write shape or properties');
   });
 
   it('what was found as a table', async () => {

@@ -1,4 +1,5 @@
 import type { CompareAnswer, DerivePreview, FindAnswer, ItemView } from '@stem-trace/contract';
+import { IDENTITY_PLACEMENT, type Proof } from '@stem-trace/core';
 import { annotateStepPart, writeStepAssembly } from '@stem-trace/formats';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -151,7 +152,7 @@ describe('a derived variant', () => {
           }
         },
       ),
-      { numRuns: 12 },
+      { numRuns: 8 },
     );
   });
 });
@@ -258,6 +259,77 @@ describe('deriving', () => {
       /NOT_IN_IT is not part of S1_PE_TOP/,
     );
     expect((await store.json<FindAnswer>('GET', '/api/items')).total).toBe(before);
+  });
+
+  it('is proved as often as somebody asks, of any item of the variant, but not of what was not derived', async () => {
+    const proof = (item: string): Promise<Proof> =>
+      store.json<Proof>('GET', `/api/derive/proof?item=${encodeURIComponent(item)}`);
+    expect(await proof('V-TAIL_TURBINE')).toEqual(await proof('V-S1_PE_TOP'));
+    await expect(proof('TAIL_ASM')).rejects.toThrow(/TAIL_ASM was not derived/);
+    await expect(proof('NOT_THERE')).rejects.toMatchObject({ problem: { code: 'ITEM_UNKNOWN' } });
+  });
+
+  it('is not proved to somebody who may not fetch all of it', async () => {
+    const token = await store.tokenFor('ben', 'engineer');
+    const boss = await store.tokenFor('boss', 'administrator');
+    await store.call('POST', '/api/items/move', { items: ['V-S1_PE_TOP'], place: '/tu' });
+    const letIn = (inherits: boolean): Promise<Response> =>
+      store.call(
+        'PUT',
+        '/api/places/access',
+        { place: '/ship', inherits, grants: [] },
+        { Authorization: `Bearer ${boss}` },
+      );
+    await letIn(false);
+    const proof = store.call('GET', '/api/derive/proof?item=V-S1_PE_TOP', undefined, {
+      Authorization: `Bearer ${token}`,
+    });
+    await expect(proof).rejects.toMatchObject({ status: 403, problem: { code: 'NOT_ALLOWED' } });
+    await expect(proof).rejects.toThrow(/refers to items that you may not fetch/);
+    await letIn(true);
+  });
+
+  it('copies an older version with the properties that it had, and several versions in their order', async () => {
+    const part = (massKg: number): Uint8Array =>
+      annotateStepPart(CUBE, {
+        id: 'OLDER',
+        name: 'OLDER',
+        description: '',
+        version: '',
+        source: 'made',
+        properties: [{ name: 'mass', kind: 'number', value: massKg, unit: 'kg' }],
+        fileName: 'older.stp',
+        time: '',
+      });
+    const assembly = (id: string, children: readonly string[]): Uint8Array =>
+      writeStepAssembly({
+        id,
+        name: id,
+        fileName: `${id}.stp`,
+        time: '',
+        children: children.map((child) => ({ id: child, name: child, locator: `${child}.stp` })),
+        uses: children.map((_, child) => ({ child, name: 'one', placement: IDENTITY_PLACEMENT })),
+      });
+    const bring = (files: Record<string, Uint8Array>): Promise<unknown> =>
+      store.intake(new Map(Object.entries(files)), { place: '/two' });
+    await bring({ 'OLDER.stp': part(71), 'FIRST.stp': assembly('FIRST', ['OLDER']) });
+    await bring({
+      'OLDER.stp': part(72),
+      'SECOND.stp': assembly('SECOND', ['OLDER']),
+      'BOTH.stp': assembly('BOTH', ['FIRST', 'SECOND']),
+    });
+    const { proof } = await store.derive({ item: 'BOTH', copy: 'all', prefix: 'N-' });
+    expect(proof).toMatchObject({ references: 4, copied: 4, dangling: 0, leaking: 0 });
+    const recorded = async (item: string): Promise<(string | null)[]> =>
+      (await store.made(item)).rows.filter(({ level }) => level === 1).map(({ recorded: text }) => text);
+    expect(await recorded('N-FIRST')).toEqual(['A/1']);
+    expect(await recorded('N-SECOND')).toEqual(['A/2']);
+    await store.derive({ item: 'OLDER@A/1', copy: 'all', prefix: 'O-' });
+    const found = await store.json<FindAnswer>('GET', '/api/items?words=mass = 71 kg');
+    expect(found.rows.map(({ number }) => number)).toEqual(['O-OLDER']);
+    expect(
+      (await store.json<FindAnswer>('GET', '/api/items?words=mass = 72 kg')).rows.map(({ number }) => number),
+    ).toEqual(['N-OLDER', 'OLDER']);
   });
 
   it('sent twice with one key is done once', async () => {

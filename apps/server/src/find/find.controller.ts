@@ -1,10 +1,11 @@
 import { Controller, Get, Query, StreamableFile } from '@nestjs/common';
-import type { FindAnswer, FindCounts, FindRanges } from '@stem-trace/contract';
+import type { FindAnswer, FindCounts, FindRanges, LikePropertiesAnswer } from '@stem-trace/contract';
 import {
   findCountsSchema,
   findRangesSchema,
   findSchema,
   findTableSchema,
+  itemSchema,
 } from '@stem-trace/contract/schemas';
 import type { QueryWords } from '@stem-trace/core';
 import { Caller } from '../access/access.guard.js';
@@ -12,6 +13,7 @@ import { Person } from '../database/entities/person.js';
 import { Validate } from '../problems/validate.js';
 import { FindCountsService } from './counts.service.js';
 import { FindService, type FindRequest } from './find.service.js';
+import { LikePropertiesService } from './like-properties.service.js';
 import { FindTableService, type TableRequest } from './table.service.js';
 import { FindWordsService } from './words.service.js';
 
@@ -27,6 +29,7 @@ export class FindController {
     private readonly words: FindWordsService,
     private readonly counter: FindCountsService,
     private readonly tables: FindTableService,
+    private readonly alike: LikePropertiesService,
   ) {}
 
   @Get('items')
@@ -54,6 +57,14 @@ export class FindController {
     @Caller() person: Person,
   ): Promise<FindRanges> {
     return this.counter.ranges(words, property, person, place);
+  }
+
+  @Get('like/properties')
+  like(
+    @Query(new Validate(itemSchema)) { item }: { item: string },
+    @Caller() person: Person,
+  ): Promise<LikePropertiesAnswer> {
+    return this.alike.like(item, person);
   }
 
   @Get('find/table')

@@ -3,6 +3,7 @@ import type {
   FindAnswer,
   FindCounts,
   FindRanges,
+  LikePropertiesAnswer,
   NoticesAnswer,
   PropertiesAnswer,
   SavedRow,
@@ -179,6 +180,32 @@ describe('a saved search', () => {
     expect(notice).toMatchObject({ address: '/find?words=held', number: null });
     const left = await store.json<SavedRow[]>('DELETE', `/api/saved/${rows[0]?.id}`);
     expect(left).toEqual([]);
+  });
+});
+
+describe('likeness by properties', () => {
+  const like = (item: string): Promise<LikePropertiesAnswer> =>
+    store.json<LikePropertiesAnswer>('GET', `/api/like/properties?item=${item}`);
+
+  it('finds what says about the same, in whatever unit, and explains it', async () => {
+    const set = async (item: string, values: Record<string, string>): Promise<void> => {
+      await store.json('POST', '/api/holds', { items: [item], reason: '' });
+      await store.json('POST', '/api/items/properties', { items: [item], set: values, comment: '' });
+    };
+    await set('TAIL_MIDDLE_PART', { 'wall thickness': '12 mm', finish: 'painted' });
+    await set('HEAD_BACK', { 'wall thickness': '40 mm', finish: 'painted' });
+    const { of, rows } = await like('TAIL_TURBINE');
+    const at = of.findIndex(({ name }) => name === 'wall thickness');
+    expect(of[at]?.shown).toBe('0.5 in');
+    expect(rows.map(({ number }) => number).slice(0, 2)).toEqual(['TAIL_MIDDLE_PART', 'HEAD_BACK']);
+    expect(rows[0]?.properties[at]?.shown).toBe('12 mm');
+    expect(rows[0]?.properties[at]?.closeness).toBeCloseTo(12 / 12.7, 6);
+    expect(rows[1]?.properties[at]?.closeness).toBeCloseTo(12.7 / 40, 6);
+  });
+
+  it('says so where nothing is said of an item', async () => {
+    await store.intake(new Map([['a note.txt', new TextEncoder().encode('Nothing is said of it.')]]));
+    await expect(like('a note')).rejects.toThrow(/has no properties by which others could be like it/);
   });
 });
 

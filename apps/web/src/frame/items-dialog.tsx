@@ -18,6 +18,8 @@ export interface ItemsDialogProps<Row extends { readonly number: string }> {
   readonly columns: readonly GridColumn<Row>[];
   readonly lens?: LensText;
   readonly onClose: () => void;
+  /** Above the table. */
+  readonly head?: ReactNode;
   /** Beside the button that closes. */
   readonly children: ReactNode;
 }
@@ -33,6 +35,7 @@ export function ItemsDialog<Row extends { readonly number: string }>({
   columns,
   lens,
   onClose,
+  head,
   children,
 }: ItemsDialogProps<Row>): React.JSX.Element {
   const navigate = useNavigate();
@@ -40,6 +43,7 @@ export function ItemsDialog<Row extends { readonly number: string }>({
   const rows = answer.data?.rows ?? [];
   return (
     <DialogFrame title={title} widthPx={widthPx} onClose={onClose}>
+      {head}
       {answer.error ? <Trouble>{answer.error.message}</Trouble> : null}
       {answer.isPending ? <Hint role="status">{waiting}</Hint> : null}
       {answer.data && rows.length === 0 ? <Hint>{nothing}</Hint> : null}

@@ -1,11 +1,13 @@
-import type { LikeAnswer, LikeRow } from '@stem-trace/contract';
+import type { LikeAnswer, LikePropertiesAnswer, LikePropertiesRow, LikeRow } from '@stem-trace/contract';
 import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
 import { Link } from 'react-router';
 import styled from 'styled-components';
 import { get, uploadArchive } from '../api/client.js';
-import { Mono, Soft } from '../ui/controls.js';
+import { Choice, Mono, Soft } from '../ui/controls.js';
 import type { GridColumn } from '../ui/grid.js';
 import { nameColumn, numberColumn } from '../ui/item-columns.js';
+import { MiddleCut } from '../ui/middle-cut.js';
 import { colour } from '../ui/theme.js';
 import { findAddress } from './addresses.js';
 import { ItemsDialog } from './items-dialog.js';
@@ -13,11 +15,38 @@ import { ItemsDialog } from './items-dialog.js';
 export interface LikeDialogProps {
   /** An item of the store, or a STEP file that is only looked at. */
   readonly of: string | File;
+  /** Whether there is a shape to go by. */
+  readonly hasShape?: boolean;
   readonly onClose: () => void;
 }
 
-/** Designs of a similar shape, with what makes them alike. */
-export function LikeDialog({ of, onClose }: LikeDialogProps): React.JSX.Element {
+type By = 'shape' | 'properties';
+const WAYS = [
+  { key: 'shape', text: 'by shape' },
+  { key: 'properties', text: 'by properties' },
+] as const;
+
+/** Designs that are alike, with what makes them so. */
+export function LikeDialog({ of, hasShape = true, onClose }: LikeDialogProps): React.JSX.Element {
+  const [by, choose] = useState<By>(hasShape ? 'shape' : 'properties');
+  const head =
+    typeof of === 'string' && hasShape ? (
+      <Choice<By> label="Alike" options={WAYS} value={by} onChange={choose} />
+    ) : null;
+  return typeof of === 'string' && by === 'properties' ? (
+    <LikeByProperties {...{ of, head, onClose }} />
+  ) : (
+    <LikeByShape {...{ of, head, onClose }} />
+  );
+}
+
+interface WayProps<Of> {
+  readonly of: Of;
+  readonly head: React.ReactNode;
+  readonly onClose: () => void;
+}
+
+function LikeByShape({ of, head, onClose }: WayProps<string | File>): React.JSX.Element {
   const name = typeof of === 'string' ? of : of.name;
   const answer = useQuery({
     queryKey: ['items', 'like', name, typeof of === 'string' ? '' : `${of.size} ${of.lastModified}`],
@@ -34,8 +63,8 @@ export function LikeDialog({ of, onClose }: LikeDialogProps): React.JSX.Element 
       label={title}
       waiting="Working out its shape …"
       nothing="Nothing in the store is shaped like it."
-      columns={COLUMNS}
-      {...{ title, answer, onClose }}
+      columns={SHAPE_COLUMNS}
+      {...{ title, answer, head, onClose }}
     >
       {typeof of === 'string' ? (
         <Link to={findAddress(`like ${of}`)} onClick={onClose}>
@@ -48,22 +77,52 @@ export function LikeDialog({ of, onClose }: LikeDialogProps): React.JSX.Element 
   );
 }
 
+function LikeByProperties({ of, head, onClose }: WayProps<string>): React.JSX.Element {
+  const answer = useQuery({
+    queryKey: ['items', 'like by properties', of],
+    queryFn: ({ signal }) => get<LikePropertiesAnswer>('/api/like/properties', { item: of }, signal),
+    retry: false,
+  });
+  const title = `Designs like ${of}`;
+  const held = answer.data?.of ?? [];
+  return (
+    <ItemsDialog
+      widthPx={Math.min(1100, 520 + 120 * held.length)}
+      label={title}
+      waiting="Looking for the same properties …"
+      nothing="Nothing in the store has about the same properties."
+      columns={propertyColumns(held)}
+      {...{ title, answer, head, onClose }}
+    >
+      <Soft>{held.map(({ name, shown }) => `${name} ${shown}`).join(', ')}</Soft>
+    </ItemsDialog>
+  );
+}
+
 const percent = (value: number): string => `${Math.round(value * 100)}`;
 
-const COLUMNS: readonly GridColumn<LikeRow>[] = [
-  numberColumn('minmax(130px, 0.8fr)', ({ state }) => state),
-  nameColumn('minmax(130px, 1fr)', (row) => row.name),
-  {
-    key: 'score',
-    title: 'Alike, %',
-    width: '110px',
-    cell: ({ likeness }) => (
-      <>
-        <Bar aria-hidden style={{ width: `${likeness.score * 50}px` }} />
-        <Mono>{percent(likeness.score)}</Mono>
-      </>
-    ),
-  },
+function itemColumns<Row extends Pick<LikeRow, 'number' | 'name' | 'state'>>(
+  scoreOf: (row: Row) => number,
+): readonly GridColumn<Row>[] {
+  return [
+    numberColumn('minmax(130px, 0.8fr)', ({ state }) => state),
+    nameColumn('minmax(130px, 1fr)', ({ name }) => name),
+    {
+      key: 'score',
+      title: 'Alike, %',
+      width: '110px',
+      cell: (row) => (
+        <>
+          <Bar aria-hidden style={{ width: `${scoreOf(row) * 50}px` }} />
+          <Mono>{percent(scoreOf(row))}</Mono>
+        </>
+      ),
+    },
+  ];
+}
+
+const SHAPE_COLUMNS: readonly GridColumn<LikeRow>[] = [
+  ...itemColumns<LikeRow>(({ likeness }) => likeness.score),
   ...(['size', 'proportions', 'surface', 'distances'] as const).map((part): GridColumn<LikeRow> => ({
     key: part,
     title: { size: 'Size', proportions: 'Box', surface: 'Surface', distances: 'Form' }[part],
@@ -72,6 +131,23 @@ const COLUMNS: readonly GridColumn<LikeRow>[] = [
     cell: ({ likeness }) => <Mono>{percent(likeness[part])}</Mono>,
   })),
 ];
+
+/** What each says, soft where it is the same: what differs is what one wants to see. */
+function propertyColumns(held: LikePropertiesAnswer['of']): readonly GridColumn<LikePropertiesRow>[] {
+  return [
+    ...itemColumns<LikePropertiesRow>(({ score }) => score),
+    ...held.map(({ name }, at): GridColumn<LikePropertiesRow> => ({
+      key: `property ${at}`,
+      title: name,
+      width: 'minmax(90px, 0.5fr)',
+      cell: ({ properties }) => {
+        const { closeness = 0, shown = '' } = properties[at] ?? {};
+        const text = <MiddleCut text={shown || '–'} />;
+        return closeness === 1 ? <Soft>{text}</Soft> : text;
+      },
+    })),
+  ];
+}
 
 const Bar = styled.i`
   height: 8px;

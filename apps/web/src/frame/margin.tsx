@@ -94,7 +94,7 @@ function About({ item }: { readonly item: ItemView }): React.JSX.Element {
         <Link to={deriveAddress(reference)}>
           <GitFork size={15} aria-hidden /> Derive a variant
         </Link>
-        {item.kind === 'part' && item.format === 'step' ? (
+        {item.kind === 'part' || item.kind === 'assembly' ? (
           <LikeButton type="button" onClick={() => showLike(true)}>
             <Shapes size={15} aria-hidden /> Designs like this
           </LikeButton>
@@ -103,7 +103,13 @@ function About({ item }: { readonly item: ItemView }): React.JSX.Element {
           <Download size={15} aria-hidden /> Fetch files
         </a>
       </Actions>
-      {isLikeShown ? <LikeDialog of={item.number} onClose={() => showLike(false)} /> : null}
+      {isLikeShown ? (
+        <LikeDialog
+          of={item.number}
+          hasShape={item.kind === 'part' && item.format === 'step'}
+          onClose={() => showLike(false)}
+        />
+      ) : null}
       <CustodyActions item={item} />
       <Section>
         {item.description ? <p>{item.description}</p> : null}

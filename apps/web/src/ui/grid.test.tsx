@@ -1,5 +1,5 @@
 // @vitest-environment happy-dom
-import { cleanup, render, screen, within } from '@testing-library/react';
+import { act, cleanup, fireEvent, render, screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { useState } from 'react';
 import { afterEach, beforeAll, describe, expect, it, vi } from 'vitest';
@@ -129,6 +129,43 @@ describe('a grid of ten thousand rows', () => {
     render(<Sheet levelOf={(part) => part.depth} />);
     expect(screen.getByRole('treegrid', { name: 'Parts' })).toBeDefined();
     expect(screen.getByRole('row', { name: /^P-2( |$)/ }).getAttribute('aria-level')).toBe('3');
+  });
+
+  it('draws a row anew only when something about it changes', async () => {
+    const cell = vi.fn((part: Part) => part.number);
+    const columns = [{ key: 'number', title: 'Number', width: '100px', cell }];
+    render(<Sheet columns={columns} />);
+    cell.mockClear();
+    await userEvent.setup().keyboard('{ArrowDown}');
+    // That which the cursor left, and that to which it came.
+    expect(new Set(cell.mock.calls.map(([part]) => part.number))).toEqual(new Set(['P-0', 'P-1']));
+  });
+
+  it('gives the elements of rows that leave to those that come, where it may', () => {
+    const scrolled = (isReusing: boolean): boolean => {
+      const { unmount } = render(
+        <Sheet reuses={isReusing} columns={COLUMNS.slice(0, 1)} takesFocus={false} />,
+      );
+      const grid = screen.getByRole('grid', { name: 'Parts' });
+      const scrollTo = (row: number): void =>
+        act(() => {
+          grid.scrollTop = row * 32;
+          fireEvent.scroll(grid);
+        });
+      // Away from the top, where there are rows beyond those in sight on one side only.
+      scrollTo(2500);
+      const before = new Set(within(grid).getAllByRole('row').slice(1));
+      scrollTo(5000);
+      const after = within(grid).getAllByRole('row').slice(1);
+      expect(after[0]?.textContent).toMatch(/^P-49\d\d$/);
+      expect(after.map((row) => Number(row.getAttribute('aria-rowindex')))).toEqual(
+        after.map((_, at) => Number(after[0]?.getAttribute('aria-rowindex')) + at),
+      );
+      const isReused = after.every((row) => before.has(row));
+      unmount();
+      return isReused;
+    };
+    expect([scrolled(true), scrolled(false)]).toEqual([true, false]);
   });
 
   it('shows that a row has not come yet', () => {

@@ -54,6 +54,24 @@ function chainsDown(
   });
 }
 
+describe('a graph', () => {
+  it('filled bit by bit, in any order and with repeats, is the one that is filled at once', () => {
+    fc.assert(
+      fc.property(randomHistory, fc.nat(), ({ graph, versions, links, items }, seed) => {
+        const filled = new StructureGraph([], []);
+        for (let step = 0; step < versions.length; step++) {
+          const version = versions[(step * 7 + seed) % versions.length];
+          filled.add(version ? [version] : [], links.slice(step, step + 2));
+        }
+        filled.add(versions, links);
+        for (const item of items) expect(filled.versionsOf(item)).toEqual(graph.versionsOf(item));
+        for (const { id } of versions)
+          expect(new Set(filled.linksOf(id))).toEqual(new Set(graph.linksOf(id)));
+      }),
+    );
+  });
+});
+
 describe('explode', () => {
   it('multiplies quantities down the tree', () => {
     const graph = new StructureGraph(
