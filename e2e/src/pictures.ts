@@ -64,10 +64,14 @@ test('derive', async ({ page }) => {
     .getByRole('row', { name: /FM-2100/ })
     .getByRole('radio', { name: 'Share' })
     .click();
+  // Further down than there is room for.
+  await page.getByRole('row', { name: /FM-2100/ }).hover();
+  await page.mouse.wheel(0, 600);
   await page
     .getByRole('row', { name: /FM-2310/ })
     .getByRole('radio', { name: 'Share' })
     .click();
+  await page.mouse.wheel(0, -600);
   await page.getByText(/copied, /).waitFor();
   await picture(page, 'derive-choose');
   await page.getByRole('button', { name: 'On to names' }).click();
