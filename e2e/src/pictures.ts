@@ -81,7 +81,7 @@ test('derive', async ({ page }) => {
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: 'On to the check' }).click();
   await page.getByRole('button', { name: 'Make the variant' }).click();
-  await page.getByRole('heading', { name: /is made/ }).waitFor();
+  await page.getByRole('heading', { name: /hold together/ }).waitFor();
   await picture(page, 'derive-proof');
 });
 

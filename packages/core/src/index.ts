@@ -81,7 +81,14 @@ export {
 } from './access/rights.js';
 export { StructureGraph, type LinkEdge, type VersionNode } from './structure/graph.js';
 export { LinkIndex, NONE, type IndexLink, type IndexVersion } from './structure/link-index/link-index.js';
-export { explodeTotals, topTotals, whereUsedTotals, type Totals } from './structure/link-index/totals.js';
+export {
+  explodeTotals,
+  topTotals,
+  whereUsedSet,
+  whereUsedTotals,
+  type Reached,
+  type Totals,
+} from './structure/link-index/totals.js';
 export { ItemOrder, usedPage, type PageAsk, type UsedPage } from './structure/link-index/order.js';
 export { likenessByProperties, type LookedUpProperty, type PropertyLikeness } from './properties/likeness.js';
 export { nearestCommon, unusedWithout } from './structure/link-index/sets.js';

@@ -75,6 +75,8 @@ export class Matching {
         return this.variantsOf(start.stemId, start.itemId);
       case 'used in':
       case 'made of': {
+        // Nothing may be in the way that is not seen: then it is a set, and how one gets there does not matter.
+        if (relation === 'made of' && hiddenPlaces.length === 0) return this.usersOf(start.itemId);
         const what = relation === 'used in' ? 'below' : 'above';
         const dag = await this.index.ask({ what, of: Number(start.id), lens: NEWEST, levels: Infinity });
         return this.itemsOf(dag, relation, hiddenPlaces);
@@ -89,6 +91,20 @@ export class Matching {
         return rows.flatMap(({ number }) => byNumber.get(number) ?? []);
       }
     }
+  }
+
+  private async usersOf(item: string): Promise<string[]> {
+    const { versions } = await this.index.ask({
+      what: 'users',
+      of: Number(item),
+      lens: NEWEST,
+      levels: Infinity,
+    });
+    const rows: { id: string }[] = await this.database.query(
+      'SELECT DISTINCT item_id AS id FROM version WHERE id = ANY($1::bigint[])',
+      [Array.from(versions, String)],
+    );
+    return rows.map(({ id }) => id);
   }
 
   /** Items reached without passing through one that may not be seen. */

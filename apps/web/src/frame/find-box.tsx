@@ -64,6 +64,7 @@ export function FindBox({ box }: { readonly box: RefObject<HTMLInputElement | nu
   const [dropped, setDropped] = useState<File>();
   return (
     <DropZone
+      aria-label="Paste or drop a STEP file to find designs of its shape"
       onDrop={(event) => {
         const [item] = event.items;
         if (item?.kind === 'file') void item.getFile().then(setDropped);

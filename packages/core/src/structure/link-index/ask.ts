@@ -5,10 +5,19 @@ import { behindItems, dagAbove, dagBelow, type LinkDag } from './dag.js';
 import { LinkIndex } from './link-index.js';
 import { ItemOrder, usedPage, type PageAsk, type UsedPage } from './order.js';
 import { nearestCommon, unusedWithout } from './sets.js';
-import { explodeTotals, topTotals, whereUsedTotals, type Totals } from './totals.js';
+import {
+  explodeTotals,
+  topTotals,
+  whereUsedSet,
+  whereUsedTotals,
+  type Reached,
+  type Totals,
+} from './totals.js';
 
 export interface IndexAnswers {
   readonly used: Totals;
+  /** `used` at all levels, without quantities. */
+  readonly users: Reached;
   readonly tops: Totals;
   readonly made: Totals;
   /** One page of `used`, one level, or of `tops`. */
@@ -27,7 +36,7 @@ export type IndexQuestionKind = keyof IndexAnswers;
 
 export interface IndexAsk<K extends IndexQuestionKind = IndexQuestionKind> {
   readonly what: K;
-  /** `used`, `tops` and `common` are asked of an item, the others of a version; ids of the database. */
+  /** `used`, `users`, `tops`, `page` and `common` are asked of an item, the others of a version; ids of the database. */
   readonly of: number;
   /** Further items, for `common`. */
   readonly and?: readonly number[];
@@ -52,6 +61,7 @@ const ANSWERS: {
   readonly [K in IndexQuestionKind]: (index: LinkIndex, ask: IndexAsk, order: ItemOrder) => IndexAnswers[K];
 } = {
   used: (index, { of, lens, levels }) => whereUsedTotals(index, of, lens, levels),
+  users: (index, { of, lens }) => whereUsedSet(index, of, lens),
   tops: (index, { of, lens }) => topTotals(index, of, lens),
   made: (index, { of, lens, levels }) => explodeTotals(index, of, lens, levels),
   page: (index, { of, lens, page = ALL_OF_IT }, order) => usedPage(index, order, { of, lens, page }),

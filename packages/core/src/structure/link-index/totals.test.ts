@@ -6,7 +6,7 @@ import { explode } from '../explode.js';
 import { type StructureGraph, type LinkEdge, type VersionNode } from '../graph.js';
 import type { Lens } from '../lens.js';
 import { topsOf, whereUsed } from '../where-used.js';
-import { explodeTotals, topTotals, whereUsedTotals, type Totals } from './totals.js';
+import { explodeTotals, topTotals, whereUsedSet, whereUsedTotals, type Totals } from './totals.js';
 import { dagAbove, dagBelow, type LinkDag } from './dag.js';
 import { LinkIndex } from './link-index.js';
 import { nearestCommon, unusedWithout } from './sets.js';
@@ -84,6 +84,12 @@ describe('the link index', () => {
             summed(
               rows.map(({ version, level, total, top }) => ({ id: version.id, level, total, isEnd: top })),
             ),
+          );
+          // Without quantities it is the same set, as far away.
+          const { versions, levels } = whereUsedTotals(index, itemNumber(item), lens);
+          const set = whereUsedSet(index, itemNumber(item), lens);
+          expect(new Map([...set.versions].map((version, at) => [version, set.levels[at]]))).toEqual(
+            new Map([...versions].map((version, at) => [version, levels[at]])),
           );
           const tops = topsOf(rows);
           expect(summaryOf(topTotals(index, itemNumber(item), lens))).toEqual(
