@@ -21,6 +21,25 @@ export function followLink(index: LinkIndex, link: number, lens: Lens): number {
   return pick(index, item, lens);
 }
 
+/** Versions in the order in which they were reached, each once. */
+export class MarkSet {
+  readonly marked: Uint8Array;
+  readonly reached: Int32Array;
+  count = 0;
+
+  /** @param versions how many there are */
+  constructor(versions: number) {
+    this.marked = new Uint8Array(versions);
+    this.reached = new Int32Array(versions);
+  }
+
+  add(version: number): void {
+    if (this.marked[version] === 1) return;
+    this.marked[version] = 1;
+    this.reached[this.count++] = version;
+  }
+}
+
 type EachParent = (parent: number, quantity: number, link: number) => void;
 
 /** What uses a version under a lens; the inverse of `followLink`. */
@@ -41,6 +60,12 @@ export class Upward {
     else this.index.eachUse(item, (link, parent) => this.take(link, parent, version, call));
   }
 
+  /** As `eachParent`, without quantities, into a set. */
+  markParents(item: number, version: number, mark: MarkSet): void {
+    if (this.lens.kind === 'newest') this.markNewestParents(item, version, mark);
+    else this.eachParent(item, version, (parent) => mark.add(parent));
+  }
+
   /** The lens asked most, in a loop of its own: most users are older versions, which go at the first look. */
   private eachNewestParent(item: number, version: number, call: EachParent): void {
     const { flags, uses } = this.index.columns;
@@ -55,6 +80,27 @@ export class Upward {
       else this.take(link, parent, version, call);
     }
     this.index.eachRecentUse(item, (link, parent) => this.take(link, parent, version, call));
+  }
+
+  private markNewestParents(item: number, version: number, mark: MarkSet): void {
+    const { flags, uses } = this.index.columns;
+    const { numbers } = uses;
+    const { marked } = mark;
+    const [start, end] = this.index.mergedUses(item);
+    for (let at = start; at < end; at++) {
+      const parent = numbers[4 * at] ?? 0;
+      // Most are older versions, or known already, and go at the first look.
+      if (marked[parent] === 1) continue;
+      const known = flags[parent] ?? 0;
+      if ((known & (NEWEST | IS_CARRIED)) === 0) continue;
+      if ((known & (HOLDS_CARRIED | IS_CARRIED)) === 0) {
+        marked[parent] = 1;
+        mark.reached[mark.count++] = parent;
+      } else this.take(numbers[4 * at + 1] ?? 0, parent, version, (user) => mark.add(user));
+    }
+    this.index.eachRecentUse(item, (link, parent) =>
+      this.take(link, parent, version, (user) => mark.add(user)),
+    );
   }
 
   private take(link: number, parent: number, version: number, call: EachParent): void {

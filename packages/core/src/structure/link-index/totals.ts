@@ -1,7 +1,7 @@
 /** Questions to the link index. Answers are sets with totals, not trees: a part in a million places is one row each. */
 import type { Lens } from '../lens.js';
 import { Column } from './columns.js';
-import { followLink, Upward } from './follow.js';
+import { followLink, MarkSet, Upward } from './follow.js';
 import { NONE, type LinkIndex } from './link-index.js';
 
 export interface Totals {
@@ -48,28 +48,21 @@ export function whereUsedSet(index: LinkIndex, itemId: number, lens: Lens): Reac
   const item = index.item(itemId);
   if (item === NONE) return { versions: new Float64Array(0), levels: new Uint16Array(0) };
   const upward = new Upward(index, lens);
-  /** By version; 0 for one that is not reached. */
-  const levelOf = new Uint16Array(index.versionIds.length);
-  const reached = Column.ints(256);
-  let depth = 1;
-  const take = (version: number): void => {
-    if (levelOf[version] !== 0) return;
-    levelOf[version] = depth;
-    reached.push(version);
-  };
-  upward.eachParent(item, NONE, take);
-  for (let at = 0; at < reached.length; at++) {
-    const version = reached.at(at);
-    depth = (levelOf[version] ?? 0) + 1;
-    upward.eachParent(index.itemOfVersion(version), version, take);
+  const mark = new MarkSet(index.versionIds.length);
+  upward.markParents(item, NONE, mark);
+  const levels: number[] = [];
+  // Breadth first, a level at a time: all that are reached until now lie at most so far away.
+  for (let at = 0; at < mark.count;) {
+    levels.push(mark.count);
+    for (const end = mark.count; at < end; at++) {
+      const version = mark.reached[at] ?? 0;
+      upward.markParents(index.itemOfVersion(version), version, mark);
+    }
   }
-  const versions = new Float64Array(reached.length);
-  const levels = new Uint16Array(reached.length);
-  for (let at = 0; at < reached.length; at++) {
-    versions[at] = index.versionIds.at(reached.at(at));
-    levels[at] = levelOf[reached.at(at)] ?? 0;
-  }
-  return { versions, levels };
+  const found: Reached = { versions: new Float64Array(mark.count), levels: new Uint16Array(mark.count) };
+  for (let at = 0; at < mark.count; at++) found.versions[at] = index.versionIds.at(mark.reached[at] ?? 0);
+  levels.forEach((end, level) => found.levels.fill(level + 1, levels[level - 1] ?? 0, end));
+  return found;
 }
 
 /** Every version that a version is made of, under a lens, with its quantity over all ways. `O(links reached)` */
