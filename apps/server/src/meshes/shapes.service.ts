@@ -27,6 +27,12 @@ const NEAREST = 300;
 const LEAST_SCORE = 0.6;
 const MOST = 100;
 const REST_MS = 2000;
+/** How many times as long as a part took it rests after it, so that those who wait for an answer are hardly held up. */
+const SHARE = 4;
+
+function rest(ms: number): Promise<void> {
+  return new Promise((done) => setTimeout(done, ms).unref());
+}
 
 /** Newest versions of parts whose shapes are not known yet. */
 const UNKNOWN = `
@@ -34,7 +40,7 @@ const UNKNOWN = `
          CASE WHEN v.carrier_version_id IS NULL THEN ARRAY[]::text[] ELSE ARRAY[v.name_in_file, v.id_in_file] END AS names
   FROM item i JOIN version v ON v.id = i.newest_version_id
   LEFT JOIN shape s ON s.sha256 = v.sha256 AND s.product_ref = CASE WHEN v.carrier_version_id IS NULL THEN 0 ELSE v.product_ref END
-  WHERE i.kind = 'part' AND coalesce(v.facts->>'format', 'step') = 'step' AND s.sha256 IS NULL LIMIT 20`;
+  WHERE i.kind = 'part' AND coalesce(v.facts->>'format', 'step') = 'step' AND s.sha256 IS NULL LIMIT 1000`;
 
 /** Shapes of parts, worked out in the background, and which are alike. */
 @Injectable()
@@ -84,7 +90,12 @@ export class ShapesService implements OnApplicationBootstrap, OnModuleDestroy {
     for (;;) {
       const sources: Source[] = await this.database.query(UNKNOWN);
       if (sources.length === 0 || this.isEnded) return;
-      for (const source of sources) if (!this.isEnded) await this.workOut(source);
+      for (const source of sources) {
+        if (this.isEnded) return;
+        const began = performance.now();
+        await this.workOut(source);
+        if (this.inBackground) await rest(SHARE * (performance.now() - began));
+      }
     }
   }
 

@@ -9,6 +9,8 @@ const VERSIONS = `SELECT v.id, v.item_id, (extract(epoch FROM v.created_at) * 10
 const LINKS = `SELECT l.id, l.version_id, coalesce(l.target_item_id, -1), coalesce(l.target_version_id, -1), l.quantity::float8, l.carried::int
   FROM link l`;
 
+const ITEMS_AT_A_TIME = 10_000;
+
 export class IndexFeed {
   private index = new LinkIndex({ items: 0, versions: 0, links: 0 });
   private readonly items = new ItemOrder();
@@ -98,12 +100,18 @@ export class IndexFeed {
 
   /** @param which ids of the items, as SQL */
   private async placeItems(which: string): Promise<void> {
-    const rows = await this.rows<{ id: number; key: string; place: number }>(
-      `SELECT id::float8, number_key AS key, place_id::float8 AS place FROM item WHERE id IN (${which})`,
-    );
-    for (const { id, key, place } of rows) {
-      const item = this.index.item(id);
-      if (item !== NONE) this.items.set(item, key, place);
+    // Some at a time, so that not all of them are ever in memory as rows.
+    for (let after = 0, isMore = true; isMore;) {
+      const rows = await this.rows<{ id: number; key: string; place: number }>(
+        `SELECT id::float8, number_key AS key, place_id::float8 AS place FROM item
+         WHERE id IN (${which}) AND id > ${after} ORDER BY item.id LIMIT ${ITEMS_AT_A_TIME}`,
+      );
+      for (const { id, key, place } of rows) {
+        const item = this.index.item(id);
+        if (item !== NONE) this.items.set(item, key, place);
+        after = id;
+      }
+      isMore = rows.length === ITEMS_AT_A_TIME;
     }
   }
 
