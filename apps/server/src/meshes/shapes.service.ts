@@ -29,6 +29,8 @@ const MOST = 100;
 const REST_MS = 2000;
 /** How many times as long as a part took it rests after it, so that those who wait for an answer are hardly held up. */
 const SHARE = 4;
+/** Parts without a shape that are looked up at a time. */
+const MANY = 1000;
 
 function rest(ms: number): Promise<void> {
   return new Promise((done) => setTimeout(done, ms).unref());
@@ -40,7 +42,7 @@ const UNKNOWN = `
          CASE WHEN v.carrier_version_id IS NULL THEN ARRAY[]::text[] ELSE ARRAY[v.name_in_file, v.id_in_file] END AS names
   FROM item i JOIN version v ON v.id = i.newest_version_id
   LEFT JOIN shape s ON s.sha256 = v.sha256 AND s.product_ref = CASE WHEN v.carrier_version_id IS NULL THEN 0 ELSE v.product_ref END
-  WHERE i.kind = 'part' AND coalesce(v.facts->>'format', 'step') = 'step' AND s.sha256 IS NULL LIMIT 1000`;
+  WHERE i.kind = 'part' AND coalesce(v.facts->>'format', 'step') = 'step' AND s.sha256 IS NULL LIMIT ${MANY}`;
 
 /** Shapes of parts, worked out in the background, and which are alike. */
 @Injectable()
@@ -94,7 +96,8 @@ export class ShapesService implements OnApplicationBootstrap, OnModuleDestroy {
         if (this.isEnded) return;
         const began = performance.now();
         await this.workOut(source);
-        if (this.inBackground) await rest(SHARE * (performance.now() - began));
+        // A few are done soon; where there are very many, others must not wait for them.
+        if (this.inBackground && sources.length === MANY) await rest(SHARE * (performance.now() - began));
       }
     }
   }
