@@ -28,7 +28,7 @@ const LEAST_SCORE = 0.6;
 const MOST = 100;
 const REST_MS = 2000;
 /** How many times as long as a part took it rests after it, so that those who wait for an answer are hardly held up. */
-const SHARE = 4;
+const REST_FACTOR = 4;
 /** Parts without a shape that are looked up at a time. */
 const MANY = 1000;
 
@@ -97,7 +97,8 @@ export class ShapesService implements OnApplicationBootstrap, OnModuleDestroy {
         const began = performance.now();
         await this.workOut(source);
         // A few are done soon; where there are very many, others must not wait for them.
-        if (this.inBackground && sources.length === MANY) await rest(SHARE * (performance.now() - began));
+        if (this.inBackground && sources.length === MANY)
+          await rest(REST_FACTOR * (performance.now() - began));
       }
     }
   }

@@ -9,7 +9,7 @@ import {
 import type { EntityManager } from 'typeorm';
 import { revisionScheme } from '../settings/settings.service.js';
 import { copyProperties, indexProperties } from '../find/property-index.js';
-import { insertRows, reserveIds } from '../database/rows.js';
+import { insertRows } from '../database/rows.js';
 import type { VersionFacts } from '../items/facts.js';
 
 export const ITEM_COLUMNS = {
@@ -76,24 +76,20 @@ export async function placeIds(
  * Adds versions, each in its item's open revision: A for a new item, the next letter where the newest revision is
  * locked. An item may occur several times; its versions follow in the order given.
  *
- * @param ids reserved for them, ascending, where something names them already
  * @returns ids in the order given
  */
 export async function insertVersions(
   manager: EntityManager,
   versions: readonly NewVersion[],
-  ids?: readonly string[],
-): Promise<readonly string[]> {
-  ids ??= await reserveIds(manager, 'version', versions.length);
+): Promise<string[]> {
   const items = [...new Set(versions.map((version) => version.itemId))];
   const open = await openRevisions(manager, items);
-  const rows = versions.map((version, index) => {
+  const rows = versions.map((version) => {
     const revision = open.get(version.itemId);
     if (!revision) throw new Error(`item ${version.itemId} has no open revision`);
     revision.seq++;
     revision.ordinal++;
     return {
-      id: ids[index],
       item_id: version.itemId,
       revision_id: revision.id,
       seq: revision.seq,
@@ -111,11 +107,10 @@ export async function insertVersions(
       facts: version.facts,
     };
   });
-  await insertRows(
+  const ids = await insertRows(
     manager,
     'version',
     {
-      id: 'bigint',
       item_id: 'bigint',
       revision_id: 'bigint',
       seq: 'int',

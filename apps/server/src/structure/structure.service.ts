@@ -147,15 +147,9 @@ export class StructureService {
     };
   }
 
-  private async pageOfIndex({
-    root,
-    lens,
-    tops,
-    hiddenPlaces,
-    limit,
-    offset,
-  }: UsedAsk): Promise<UsedAnswer | undefined> {
-    const page = { tops, hiddenPlaces: hiddenPlaces.map(Number), limit, offset };
+  private async pageOfIndex({ root, lens, ...ask }: UsedAsk): Promise<UsedAnswer | undefined> {
+    const { tops, limit, offset } = ask;
+    const page = { tops, hiddenPlaces: ask.hiddenPlaces.map(Number), limit, offset };
     const answer = await this.index.askPage(root.itemId, lens, page);
     if (!answer) return undefined;
     const [seen = 0, hidden = 0] = answer.counts;

@@ -70,14 +70,18 @@ const FieldBox = styled(AriaTextField)`
   }
 `;
 
-export const Box = styled(Input)`
+const boxShape = css`
   height: 30px;
-  padding: 0 8px;
   border: 1px solid ${colour.lineStrong};
   border-radius: 4px;
   background: ${colour.raised};
   color: ${colour.ink};
   font: inherit;
+`;
+
+export const Box = styled(Input)`
+  ${boxShape}
+  padding: 0 8px;
   min-width: 0;
   width: 100%;
   &::placeholder {
@@ -122,13 +126,8 @@ export function Field({
 
 /** A list that opens when wanted, in the browser's own way. */
 export const Select = styled.select`
-  height: 30px;
+  ${boxShape}
   padding: 0 6px;
-  border: 1px solid ${colour.lineStrong};
-  border-radius: 4px;
-  background: ${colour.raised};
-  color: ${colour.ink};
-  font: inherit;
   font-size: 13px;
 `;
 
