@@ -28,6 +28,7 @@ import { IntakeController } from './intake/intake.controller.js';
 import { IntakeService } from './intake/intake.service.js';
 import { CatalogueService } from './items/catalogue.service.js';
 import { ItemsController } from './items/items.controller.js';
+import { Pauses } from './jobs/pauses.js';
 import { TessellatePool } from './jobs/tessellate-pool.js';
 import { ReaderPool } from './jobs/reader-pool.js';
 import { LifecycleController } from './lifecycle/lifecycle.controller.js';
@@ -184,9 +185,11 @@ export class AppModule {
             catalogue: CatalogueService,
             rights: RightsService,
             feed: Feed,
-          ) => new ShapesService(worksOutShapes, database, blobs, pool, catalogue, rights, feed),
-          inject: [DataSource, BlobStore, TessellatePool, CatalogueService, RightsService, Feed],
+            pauses: Pauses,
+          ) => new ShapesService(worksOutShapes, database, blobs, pool, catalogue, rights, feed, pauses),
+          inject: [DataSource, BlobStore, TessellatePool, CatalogueService, RightsService, Feed, Pauses],
         },
+        { provide: Pauses, useFactory: () => new Pauses() },
         { provide: TessellatePool, useFactory: () => new TessellatePool() },
         { provide: Feed, useFactory: () => new Feed(databaseUrl) },
       ],

@@ -8,6 +8,7 @@ import { type NestExpressApplication } from '@nestjs/platform-express';
 import express, { type NextFunction, type Request, type Response } from 'express';
 import helmet from 'helmet';
 import { AppModule, type AppOptions } from './app.module.js';
+import { Pauses } from './jobs/pauses.js';
 import { ReaderPool } from './jobs/reader-pool.js';
 import { TessellatePool } from './jobs/tessellate-pool.js';
 
@@ -34,6 +35,11 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   app.use(
     helmet({ contentSecurityPolicy: { directives: CONTENT_SECURITY }, strictTransportSecurity: false }),
   );
+  const pauses = app.get(Pauses);
+  app.use('/api', (_request: Request, _response: Response, next: NextFunction) => {
+    pauses.noteAsked();
+    next();
+  });
   app.use(express.json({ limit: '16mb' }));
   if (options.webFolder !== undefined) serveWeb(app, options.webFolder);
   await app.listen(options.port, '127.0.0.1');

@@ -11,6 +11,7 @@ import { BlobStore } from '../blobs/blob-store.js';
 import type { Person } from '../database/entities/person.js';
 import { Feed } from '../feed/feed.js';
 import { CatalogueService } from '../items/catalogue.service.js';
+import { Pauses } from '../jobs/pauses.js';
 import { TessellatePool } from '../jobs/tessellate-pool.js';
 import { ProblemError } from '../problems/problem.js';
 
@@ -27,14 +28,10 @@ const NEAREST = 300;
 const LEAST_SCORE = 0.6;
 const MOST = 100;
 const REST_MS = 2000;
-/** How many times as long as a part took it rests after it, so that those who wait for an answer are hardly held up. */
-const REST_FACTOR = 4;
+/** How long it must have been quiet, where very many shapes are missing, before the next is worked out. */
+const GIVE_WAY = { quietMs: 1500, mostMs: 15_000 } as const;
 /** Parts without a shape that are looked up at a time. */
 const MANY = 1000;
-
-function rest(ms: number): Promise<void> {
-  return new Promise((done) => setTimeout(done, ms).unref());
-}
 
 /** Newest versions of parts whose shapes are not known yet. */
 const UNKNOWN = `
@@ -60,6 +57,7 @@ export class ShapesService implements OnApplicationBootstrap, OnModuleDestroy {
     private readonly catalogue: CatalogueService,
     private readonly rights: RightsService,
     private readonly feed: Feed,
+    private readonly pauses: Pauses,
   ) {}
 
   onApplicationBootstrap(): void {
@@ -93,12 +91,10 @@ export class ShapesService implements OnApplicationBootstrap, OnModuleDestroy {
       const sources: Source[] = await this.database.query(UNKNOWN);
       if (sources.length === 0 || this.isEnded) return;
       for (const source of sources) {
+        // A few are done soon; where there are very many, people must not be held up by them.
+        if (this.inBackground && sources.length === MANY) await this.pauses.wait(GIVE_WAY);
         if (this.isEnded) return;
-        const began = performance.now();
         await this.workOut(source);
-        // A few are done soon; where there are very many, others must not wait for them.
-        if (this.inBackground && sources.length === MANY)
-          await rest(REST_FACTOR * (performance.now() - began));
       }
     }
   }
