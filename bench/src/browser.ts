@@ -32,6 +32,7 @@ export async function benchBrowser({
     await page.goto(`${address}/trace?item=${encodeURIComponent(product)}&view=outline&level=99`);
     await page.getByRole('treegrid', { name: 'Structure' }).getByRole('row').nth(5).waitFor();
     const outline = await longestWhileScrolling(page, 'Structure');
+    const map = await moveMap(page, address, product);
     const opened: number[] = [];
     for (let run = 0; run < SETTLED_RUNS; run++) opened.push(await openTrace(page, address, mostUsed));
     const settled = opened.sort((a, b) => a - b)[Math.floor(SETTLED_RUNS / 2)] ?? NaN;
@@ -51,6 +52,16 @@ export async function benchBrowser({
           what: 'longest task while a whole outline is scrolled, in both ways',
           value: `${outline.toFixed(0)} ms`,
           goal: 'under 50 ms',
+        },
+        {
+          what: `a map of ${map.items}, from its address to the first plate`,
+          value: `${(map.openedMs / 1000).toFixed(1)} s`,
+          goal: '',
+        },
+        {
+          what: 'longest task while that map is moved over, and zoomed out of and into',
+          value: `${map.longestMs.toFixed(0)} ms`,
+          goal: 'no jank',
         },
       ],
     };
@@ -98,6 +109,56 @@ async function longestWhileScrolling(page: Page, name: string): Promise<number> 
     watch.disconnect();
     return longest;
   });
+}
+
+/** Opens a map of all that a product is made of, drags it about, zooms out until all of it is in sight, and back. */
+async function moveMap(
+  page: Page,
+  address: string,
+  product: string,
+): Promise<{ readonly items: string; readonly openedMs: number; readonly longestMs: number }> {
+  const start = performance.now();
+  await page.goto(`${address}/trace?item=${encodeURIComponent(product)}&view=map&down=0&up=1`);
+  await page.locator('.react-flow__node-plate').first().waitFor();
+  const openedMs = performance.now() - start;
+  const items = (await page.getByRole('status').filter({ hasText: /items/ }).first().textContent()) ?? '';
+  await page.waitForTimeout(1000);
+  await page.evaluate(() => {
+    const longest = { ms: 0 };
+    Object.assign(window, { longest });
+    new PerformanceObserver((list) => {
+      for (const { duration } of list.getEntries()) longest.ms = Math.max(longest.ms, duration);
+    }).observe({ type: 'longtask' });
+  });
+  const view = (): Promise<string> =>
+    page.locator('.react-flow__viewport').evaluate((element) => element.style.transform);
+  const box = await page.locator('.react-flow__pane').boundingBox();
+  if (!box) throw new Error('there is no map');
+  const at = { x: box.x + box.width * 0.6, y: box.y + 30 };
+  const drag = async (stepXPx: number, stepYPx: number): Promise<void> => {
+    const before = await view();
+    await page.mouse.move(at.x, at.y);
+    await page.mouse.down();
+    for (let step = 1; step <= 30; step++)
+      await page.mouse.move(at.x + step * stepXPx, at.y + step * stepYPx);
+    await page.mouse.up();
+    if ((await view()) === before) throw new Error('the map did not move');
+  };
+  for (let times = 0; times < 5; times++) await drag(-10, 12);
+  const turn = async (wheel: number): Promise<void> => {
+    for (let times = 0; times < 25; times++) {
+      await page.mouse.wheel(0, wheel);
+      await page.waitForTimeout(30);
+    }
+  };
+  await page.mouse.move(at.x, at.y);
+  await turn(120);
+  await drag(-10, 12);
+  await page.mouse.move(at.x, at.y);
+  await turn(-120);
+  await page.waitForTimeout(500);
+  const longestMs = await page.evaluate(() => (window as unknown as { longest: { ms: number } }).longest.ms);
+  return { items, openedMs, longestMs };
 }
 
 /** From Enter in the find box's list until the column of users stands still. */

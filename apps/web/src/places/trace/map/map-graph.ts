@@ -44,6 +44,8 @@ export function mapGraph(used: OpenNet, made: OpenNet, { folded, papers }: MapOp
     const { net } = side === 'made' ? made : used;
     const ids = net.nodes.map((node, at) => idOf(node, at, side));
     const reached = new Set([0]);
+    // The focus is on both sides.
+    const most = MOST_MAP_NODES - Math.max(0, nodes.size - 1);
     const queue = [0];
     for (let at = queue.shift(); at !== undefined; at = queue.shift()) {
       const node = net.nodes[at];
@@ -62,7 +64,7 @@ export function mapGraph(used: OpenNet, made: OpenNet, { folded, papers }: MapOp
       for (const link of links) {
         const next = side === 'made' ? link.to : link.from;
         if (!reached.has(next)) {
-          if (reached.size + nodes.size > MOST_MAP_NODES) {
+          if (reached.size >= most) {
             leftOut++;
             continue;
           }

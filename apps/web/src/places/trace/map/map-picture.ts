@@ -1,39 +1,58 @@
 /** The map as a picture to take away. */
-import { NODE, PAPER, type Placed } from './layout.js';
-import type { MapGraph, MapNode } from './map-graph.js';
+import { boxesOf, wayBetween, type Box, type Drawing } from './drawing.js';
 
-const INK = '#14191c';
-const PETROL = '#0b4f5c';
-const COPPER = '#96470f';
+/** May be printed. */
+const COLOUR = {
+  ground: '#fff',
+  plate: '#fff',
+  focus: '#d5e6e9',
+  ink: '#14191c',
+  inkSoft: '#4a575e',
+  line: '#a4b0b6',
+  petrol: '#0b4f5c',
+  copper: '#96470f',
+} as const;
 const MARGIN = 24;
 
 /** As SVG with its own colours and typeface names; text is escaped. */
-export function mapSvg({ nodes, edges }: MapGraph, placed: ReadonlyMap<string, Placed>): string {
-  const at = (id: string): Placed => placed.get(id) ?? { x: 0, y: 0 };
-  const width = Math.max(...nodes.map(({ id }) => at(id).x)) + NODE.widthPx + 2 * MARGIN;
-  const height = Math.max(...nodes.map(({ id }) => at(id).y)) + NODE.heightPx + 2 * MARGIN;
-  const byId = new Map(nodes.map((node) => [node.id, node]));
-  const lines = edges.map(({ from, to, quantity, isBehind, isPaper }) => {
-    const [a, b] = [at(from), at(to)];
-    const [x1, y1] = [a.x + NODE.widthPx, a.y + NODE.heightPx / 2];
-    const [x2, y2] = [b.x, b.y + sizeOf(byId.get(to)).heightPx / 2];
-    const middle = (x1 + x2) / 2;
-    const label = isPaper
-      ? ''
-      : `<text x="${middle}" y="${(y1 + y2) / 2 - 3}" font-size="10" text-anchor="middle" fill="${PETROL}">×${quantity}</text>`;
-    return `<path d="M${x1} ${y1}C${middle} ${y1} ${middle} ${y2} ${x2} ${y2}" fill="none" stroke="${isBehind ? COPPER : '#8b989e'}"${isPaper ? ' stroke-dasharray="3 3"' : ''}/>${label}`;
+export function mapSvg(drawing: Drawing): string {
+  const { plates, frames, lines, bounds } = drawing;
+  const boxes = boxesOf(drawing);
+  const { x, y, widthPx, heightPx } = around(bounds);
+  const ways = lines.map(({ from, to, label, isBehind, isPaper }) => {
+    const [a, b] = [boxes.get(from), boxes.get(to)];
+    if (!a || !b) return '';
+    const at = { x: (a.x + a.widthPx + b.x) / 2, y: (a.y + b.y + (a.heightPx + b.heightPx) / 2) / 2 };
+    const text =
+      label === ''
+        ? ''
+        : `<text x="${at.x}" y="${at.y - 3}" font-size="10" text-anchor="middle" fill="${COLOUR.petrol}">${label}</text>`;
+    return `<path d="${wayBetween(a, b)}" fill="none" stroke="${isBehind ? COLOUR.copper : COLOUR.line}"${isPaper ? ' stroke-dasharray="3 3"' : ''}/>${text}`;
   });
-  const boxes = nodes.map((node) => {
-    const { x, y } = at(node.id);
-    const { widthPx, heightPx } = sizeOf(node);
+  const outlines = frames.map((frame) => rectangle(frame, 'none', COLOUR.line, 1));
+  const drawn = plates.map((plate) => {
+    const { node, link, x, y, widthPx } = plate;
     const isFocus = node.role === 'focus';
     const name =
       node.role === 'paper'
         ? ''
-        : `<text x="${x + 8}" y="${y + 36}" font-size="11" fill="#4a575e">${escaped(cut(node.item.name, 27))}</text>`;
-    return `<rect x="${x}" y="${y}" width="${widthPx}" height="${heightPx}" rx="3" fill="#fff" stroke="${isFocus ? PETROL : '#a4b0b6'}" stroke-width="${isFocus ? 2 : 1}"/><text x="${x + 8}" y="${y + 19}" font-size="12" font-family="IBM Plex Mono, monospace" fill="${INK}">${escaped(cut(node.item.number, 22))}</text>${name}`;
+        : `<text x="${x + 8}" y="${y + 36}" font-size="11" fill="${COLOUR.inkSoft}">${escaped(cut(node.item.name, 27))}</text>`;
+    const quantity =
+      link === undefined || link.isPaper
+        ? ''
+        : `<text x="${x + widthPx - 8}" y="${y + 19}" font-size="10" text-anchor="end" fill="${link.isBehind ? COLOUR.copper : COLOUR.petrol}">×${link.quantity}</text>`;
+    return `${rectangle(plate, isFocus ? COLOUR.focus : COLOUR.plate, isFocus ? COLOUR.petrol : COLOUR.line, isFocus ? 2 : 1)}<text x="${x + 8}" y="${y + 19}" font-size="12" font-family="IBM Plex Mono, monospace" fill="${COLOUR.ink}">${escaped(cut(node.item.number, 22))}</text>${name}${quantity}`;
   });
-  return `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="${-MARGIN} ${-MARGIN} ${width} ${height}" font-family="IBM Plex Sans, sans-serif"><rect x="${-MARGIN}" y="${-MARGIN}" width="${width}" height="${height}" fill="#fff"/>${lines.join('')}${boxes.join('')}</svg>`;
+  return `<svg xmlns="http://www.w3.org/2000/svg" width="${widthPx}" height="${heightPx}" viewBox="${x} ${y} ${widthPx} ${heightPx}" font-family="IBM Plex Sans, sans-serif"><rect x="${x}" y="${y}" width="${widthPx}" height="${heightPx}" fill="${COLOUR.ground}"/>${[...outlines, ...ways, ...drawn].join('')}</svg>`;
+}
+
+/** What the picture shows: the map with a margin. */
+function around({ x, y, widthPx, heightPx }: Box): Box {
+  return { x: x - MARGIN, y: y - MARGIN, widthPx: widthPx + 2 * MARGIN, heightPx: heightPx + 2 * MARGIN };
+}
+
+function rectangle({ x, y, widthPx, heightPx }: Box, fill: string, stroke: string, width: number): string {
+  return `<rect x="${x}" y="${y}" width="${widthPx}" height="${heightPx}" rx="3" fill="${fill}" stroke="${stroke}" stroke-width="${width}"/>`;
 }
 
 /** No browser draws larger pictures. */
@@ -55,10 +74,6 @@ export async function mapPng(svg: string): Promise<Blob> {
       else fail(new Error('The browser could not draw the picture; take the map as SVG instead.'));
     }),
   );
-}
-
-function sizeOf(node: MapNode | undefined): { readonly widthPx: number; readonly heightPx: number } {
-  return node?.role === 'paper' ? PAPER : NODE;
 }
 
 function cut(text: string, most: number): string {
