@@ -52,6 +52,7 @@ import { PropertiesService } from './properties/properties.service.js';
 import { AlignService } from './lifecycle/align.service.js';
 import { SettingsController } from './settings/settings.controller.js';
 import { SettingsService } from './settings/settings.service.js';
+import { ConfigurationsService } from './structure/configurations.service.js';
 import { EffectService } from './structure/effect.service.js';
 import { NetService } from './structure/net.service.js';
 import { StructureIndex } from './structure/structure-index.js';
@@ -153,6 +154,7 @@ export class AppModule {
         StructureIndex,
         NetService,
         EffectService,
+        ConfigurationsService,
         {
           provide: LinkIndexHost,
           useFactory: (database: DataSource) => new LinkIndexHost(databaseUrl, database),

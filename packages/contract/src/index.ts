@@ -9,8 +9,11 @@ export { MANIFEST_NAME, type FetchManifest } from './manifest.js';
 export {
   formatReference,
   isLensText,
+  lensParts,
+  lensText,
   parseReference,
   type ItemReference,
+  type LensParts,
   type LensText,
 } from './reference.js';
 export type * from './properties.js';

@@ -29,9 +29,16 @@ export interface NetAnswer {
   readonly nodes: readonly NetNodeRow[];
   /** From, to, quantity, behind; as `NetLink` of the core. */
   readonly links: readonly (readonly [from: number, to: number, quantity: number, behind: number])[];
+  /** Names of configurations by place of the link; links that belong to all are absent. */
+  readonly configurations: readonly (readonly [link: number, names: readonly string[]])[];
   readonly papers: readonly PaperRow[];
   /** Items that the asker may not see, at the edge of what they may. */
   readonly hidden: number;
+}
+
+/** Names of configurations that decide about what an item is made of, or about what uses it; sorted. */
+export interface ConfigurationsAnswer {
+  readonly configurations: readonly string[];
 }
 
 /** What a row of an effect is to the items that would be changed. */

@@ -1,7 +1,7 @@
 import { VERSION_ENDING } from '@stem-trace/core';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { formatReference, isLensText, parseReference } from './reference.js';
+import { formatReference, isLensText, lensParts, lensText, parseReference } from './reference.js';
 import { deriveSchema, manifestSchema, placePath, uploadPath } from './schemas.js';
 
 describe('references', () => {
@@ -38,8 +38,30 @@ describe('references', () => {
     ['2026-02-31', false],
     ['yesterday', false],
     ['', false],
+    ['newest in With heating', true],
+    ['2026-03-31 in 1 in 2', true],
+    ['newest in ', false],
+    ['newest in  ', false],
+    ['newest in a\u0007b', false],
+    [`newest in ${'x'.repeat(121)}`, false],
+    ['sometimes in With heating', false],
   ])('lens %j: %s', (text, valid) => {
     expect(isLensText(text)).toBe(valid);
+  });
+});
+
+describe('a lens in one configuration', () => {
+  it('comes back from its text, whatever the name', () => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom('recorded', 'newest', '2026-03-31'),
+        fc.string(),
+        (versions, configuration) => {
+          expect(lensParts(lensText({ versions, configuration }))).toEqual({ versions, configuration });
+          expect(lensParts(lensText({ versions }))).toEqual({ versions });
+        },
+      ),
+    );
   });
 });
 

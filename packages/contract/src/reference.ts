@@ -20,12 +20,39 @@ export function formatReference({ number, version }: ItemReference): string {
   return version === undefined ? number : `${number}@${version}`;
 }
 
-/** Lens as written in addresses and on the command line: a word, or a date such as `2026-03-31`. */
+/**
+ * Lens as written in addresses and on the command line: a word, or a date such as `2026-03-31`, and where one
+ * configuration is looked at its name, `newest in With heating`.
+ */
 export type LensText = string;
 
-/** `recorded`, `newest`, `released`, or a day such as `2026-03-31`. */
+export interface LensParts {
+  /** `recorded`, `newest`, `released`, or a day. */
+  readonly versions: string;
+  readonly configuration?: string;
+}
+
+/** Splits at the first ` in `; what follows is the name of a configuration, which may hold anything. */
+export function lensParts(text: LensText): LensParts {
+  const at = text.indexOf(' in ');
+  return at < 0 ? { versions: text } : { versions: text.slice(0, at), configuration: text.slice(at + 4) };
+}
+
+export function lensText({ versions, configuration }: LensParts): LensText {
+  return configuration === undefined ? versions : `${versions} in ${configuration}`;
+}
+
+const LONGEST_CONFIGURATION = 120;
+
+/** `recorded`, `newest`, `released`, or a day such as `2026-03-31`, and after ` in ` the name of a configuration. */
 export function isLensText(text: string): boolean {
-  return /^(recorded|newest|released)$/.test(text) || isDay(text);
+  const { versions, configuration } = lensParts(text);
+  const isNamed = configuration === undefined || isName(configuration);
+  return isNamed && (/^(recorded|newest|released)$/.test(versions) || isDay(versions));
+}
+
+function isName(text: string): boolean {
+  return text.trim() !== '' && text.length <= LONGEST_CONFIGURATION && !/\p{Cc}/u.test(text);
 }
 
 /** Whether a text is a day that exists, as ISO 8601 writes it: `2026-02-31` does not. */

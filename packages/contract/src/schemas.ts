@@ -36,7 +36,10 @@ const reference = text(120);
 const lens = Joi.string()
   .default('recorded')
   .custom((value: string, helpers) => (isLensText(value) ? value : helpers.error('any.invalid')))
-  .messages({ 'any.invalid': '{{#label}} must be recorded, newest, released or a day such as 2026-03-31' });
+  .messages({
+    'any.invalid':
+      '{{#label}} must be recorded, newest, released or a day such as 2026-03-31, and may end in the name of a configuration: newest in NAME',
+  });
 
 export const placePath = text(1000)
   .pattern(/^\/([^/]+(\/[^/]+)*)?$/, 'a path such as /Projects/Tide station')
@@ -134,6 +137,8 @@ export const netSchema = Joi.object({
   papers: Joi.boolean().default(false),
 });
 
+export const configurationsSchema = Joi.object({ item: reference.required() });
+
 export const effectSchema = Joi.object<EffectRequest>({
   items: Joi.array().items(reference).min(1).max(1000).required(),
   lens,
@@ -166,7 +171,7 @@ export const manifestSchema = Joi.object<FetchManifest>({
   formatVersion: Joi.number().valid(1).required(),
   item: number.required(),
   version: text(40).required(),
-  lens: text(20).required(),
+  lens: text(160).required(),
   root: uploadPath.required(),
   rewritten: Joi.number().integer().min(0).required(),
   files: Joi.array()

@@ -130,6 +130,8 @@ export interface StructureRow {
   /** The version that the parent recorded; null for a gap. */
   readonly recorded: string | null;
   readonly gap: boolean;
+  /** Names of the configurations that the link belongs to; absent where that is all of them. */
+  readonly configurations?: readonly string[];
   /** Whether there is a further level. */
   readonly more: boolean;
   /** Something is there that the asker may not see: the row says no more than its quantity. */

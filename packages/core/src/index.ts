@@ -100,7 +100,7 @@ export {
   type IndexAsk,
   type IndexQuestionKind,
 } from './structure/link-index/ask.js';
-export { behindBy, follow, pickVersion, RECORDED, type Lens } from './structure/lens.js';
+export { behindBy, follow, isIn, linksUnder, pickVersion, RECORDED, type Lens } from './structure/lens.js';
 export { explode, type ExplodedRow, type TreeOptions } from './structure/explode.js';
 export { topsOf, whereUsed, type UsedRow } from './structure/where-used.js';
 export { invertRigid, multiply } from './shape/placement.js';

@@ -9,6 +9,7 @@ import { Access1764000000004 } from './migrations/4-access.js';
 import { IntakeJobs1764000000005 } from './migrations/5-intake-jobs.js';
 import { Likeness1764000000010 } from './migrations/10-likeness.js';
 import { CountedInOrder1764000000013 } from './migrations/13-counted-in-order.js';
+import { Configurations1764000000014 } from './migrations/14-configurations.js';
 import { CommentText1764000000012 } from './migrations/12-comment-text.js';
 import { ItemOrder1764000000011 } from './migrations/11-item-order.js';
 import { Find1764000000009 } from './migrations/9-find.js';
@@ -36,6 +37,7 @@ export function dataSourceOptions(url: string): DataSourceOptions {
       ItemOrder1764000000011,
       CommentText1764000000012,
       CountedInOrder1764000000013,
+      Configurations1764000000014,
     ],
     migrationsRun: true,
     synchronize: false,

@@ -189,6 +189,7 @@ function linksOf(row: IntakeRow, targets: ReadonlyMap<string, Target>): NewLink[
       targetIdInFile: link.product.id,
       targetNameInFile: link.product.name,
       locator: link.carried ? null : (link.product.locator ?? null),
+      configurations: link.configurations,
       occurrences: link.occurrences,
     };
   });

@@ -50,6 +50,8 @@ export interface NewLink {
   readonly targetIdInFile: string;
   readonly targetNameInFile: string;
   readonly locator: string | null;
+  /** Names; all where absent or empty. */
+  readonly configurations?: readonly string[];
   readonly occurrences: readonly { readonly name: string; readonly placement: Placement }[];
 }
 
@@ -259,6 +261,7 @@ export async function insertLinks(manager: EntityManager, links: readonly NewLin
       target_id_in_file: 'text',
       target_name_in_file: 'text',
       locator: 'text',
+      configurations: 'text[]',
       occurrences: 'jsonb',
     },
     links.map((link) => ({
@@ -273,6 +276,7 @@ export async function insertLinks(manager: EntityManager, links: readonly NewLin
       target_id_in_file: link.targetIdInFile,
       target_name_in_file: link.targetNameInFile,
       locator: link.locator,
+      configurations: link.configurations ?? [],
       occurrences: link.occurrences,
     })),
   );
@@ -303,10 +307,10 @@ export async function copyLinks(
        JOIN version v ON v.id = c.made JOIN version o ON o.id = c.origin
      )
      INSERT INTO link (version_id, position, relation, target_item_id, target_version_id, quantity, carried, target_ref,
-                       target_id_in_file, target_name_in_file, locator, occurrences)
+                       target_id_in_file, target_name_in_file, locator, configurations, occurrences)
      SELECT parent.made, l.position, l.relation, coalesce(child.item, drawn.item, l.target_item_id),
             coalesce(child.made, drawn.made, CASE WHEN $2 AND NOT l.carried THEN t.newest_version_id ELSE l.target_version_id END),
-            l.quantity, l.carried, l.target_ref, l.target_id_in_file, l.target_name_in_file, l.locator, l.occurrences
+            l.quantity, l.carried, l.target_ref, l.target_id_in_file, l.target_name_in_file, l.locator, l.configurations, l.occurrences
      FROM copy parent JOIN link l ON l.version_id = parent.origin
      LEFT JOIN copy child ON child.origin = l.target_version_id
      -- A drawing may have been drawn of an older version than the one that was copied; it goes with the copy all the same.

@@ -116,10 +116,23 @@ export class IndexFeed {
   }
 
   private async addLinks(and: string): Promise<void> {
+    const configured = await this.rows<{ id: number; names: string[] }>(
+      `SELECT l.id::float8, l.configurations AS names FROM link l
+       WHERE l.configurations <> '{}' AND l.relation = 'component' ${and}`,
+    );
+    const configurations = new Map(configured.map(({ id, names }) => [id, names]));
     await this.stream(
       `${LINKS} WHERE l.relation = 'component' ${and} ORDER BY l.version_id, l.position`,
       ([id = 0, parent = 0, targetItem = -1, targetVersion = -1, quantity = 0, carried = 0]) =>
-        this.index.addLink({ id, parent, targetItem, targetVersion, quantity, carried: carried === 1 }),
+        this.index.addLink({
+          id,
+          parent,
+          targetItem,
+          targetVersion,
+          quantity,
+          carried: carried === 1,
+          configurations: configurations.get(id) ?? [],
+        }),
     );
   }
 

@@ -13,6 +13,8 @@ const LENSES: readonly Lens[] = [
   { kind: 'newest' },
   { kind: 'released' },
   { kind: 'date', atMs: START_MS + 9000 },
+  { kind: 'recorded', configuration: 'hot' },
+  { kind: 'newest', configuration: 'cold' },
 ];
 
 let store: TestStore;
@@ -43,6 +45,7 @@ const deed = fc.oneof(
           by: fc.integer({ min: 1, max: 6 }),
           quantity: fc.integer({ min: 1, max: 3 }),
           isGap: fc.boolean(),
+          configurations: fc.oneof(fc.constant([]), fc.subarray(['hot', 'cold'])),
         }),
         { maxLength: 3 },
       ),
@@ -120,15 +123,22 @@ class Writer {
         [item, before.length + 1, START_MS + 1000 * ++this.clock],
       );
       const id = version?.id ?? '';
-      for (const [position, { by, quantity, isGap }] of uses.entries()) {
+      for (const [position, { by, quantity, isGap, configurations }] of uses.entries()) {
         const target = this.items[this.items.indexOf(item) + by];
         const recorded = target === undefined ? undefined : this.versions.get(target)?.at(-1);
         if (target !== undefined && recorded === undefined && !isGap) continue;
         await manager.query(
           `INSERT INTO link (version_id, position, target_item_id, target_version_id, quantity, carried, target_ref,
-             target_id_in_file, target_name_in_file, occurrences)
-           VALUES ($1, $2, $3, $4, $5, false, 0, '', '', '[]')`,
-          [id, position, isGap ? null : (target ?? null), isGap || !target ? null : recorded, quantity],
+             target_id_in_file, target_name_in_file, configurations, occurrences)
+           VALUES ($1, $2, $3, $4, $5, false, 0, '', '', $6, '[]')`,
+          [
+            id,
+            position,
+            isGap ? null : (target ?? null),
+            isGap || !target ? null : recorded,
+            quantity,
+            configurations,
+          ],
         );
       }
       await manager.query('UPDATE item SET newest_version_id = $2 WHERE id = $1', [item, id]);
@@ -225,7 +235,7 @@ describe('the structure index of a server', () => {
     await writer.carryOut({
       kind: 'check in',
       item: 0,
-      uses: [{ by: 1, quantity: 2, isGap: false }],
+      uses: [{ by: 1, quantity: 2, isGap: false, configurations: [] }],
     });
     const ask = {
       what: 'used' as const,

@@ -116,7 +116,7 @@ interface Missing {
   readonly texts: ReadonlyMap<string, string[]>;
 }
 
-interface Built extends Pick<NetAnswer, 'nodes' | 'links' | 'hidden'> {
+interface Built extends Pick<NetAnswer, 'nodes' | 'links' | 'configurations' | 'hidden'> {
   /** By node; null for gaps and what may not be seen. */
   readonly itemIds: readonly (string | null)[];
 }
@@ -137,6 +137,7 @@ class NetBuilder {
   build(dag: LinkDag, ids: readonly string[], side: NetRequest['side']): Built {
     const next = neighbours(dag, side);
     const links: NetAnswer['links'][number][] = [];
+    const configurations: NetAnswer['configurations'][number][] = [];
     const reached: number[] = [];
     this.see(dag, ids, 0, reached);
     for (let at = 0; at < reached.length; at++) {
@@ -150,10 +151,12 @@ class NetBuilder {
             : this.see(dag, ids, (side === 'made' ? dag.to[link] : dag.from[link]) ?? -1, reached);
         if (there === undefined) continue;
         const [from, to] = side === 'made' ? [here, there] : [there, here];
+        const names = dag.configurations.get(link);
+        if (names) configurations.push([links.length, names]);
         links.push([from, to, dag.quantities[link] ?? 1, dag.behind[link] ?? 0]);
       }
     }
-    return { nodes: this.nodes, links, itemIds: this.itemIds, hidden: this.hiddenItems.size };
+    return { nodes: this.nodes, links, configurations, itemIds: this.itemIds, hidden: this.hiddenItems.size };
   }
 
   /** The node of a version; undefined where it is out of reach, or hidden among what uses. Adds it to what was reached. */

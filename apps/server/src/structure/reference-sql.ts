@@ -14,11 +14,11 @@ const COUNTED: Readonly<Record<Lens['kind'], string>> = {
 };
 
 /** Versions that some newest one still reaches as recorded. */
-const LIVE = `
+const live = (isIn: string): string => `
   live AS (
     SELECT newest_version_id AS id FROM item WHERE newest_version_id IS NOT NULL
     UNION SELECT l.target_version_id FROM live JOIN link l ON l.version_id = live.id
-      WHERE l.relation = 'component' AND l.target_version_id IS NOT NULL),`;
+      WHERE l.relation = 'component' AND l.target_version_id IS NOT NULL ${isIn}),`;
 
 /**
  * Every version that uses item `$1`, with the shortest way to it and the quantity over all ways. For structures without
@@ -26,18 +26,23 @@ const LIVE = `
  */
 export function whereUsedSql(lens: Lens): { readonly sql: string; readonly values: readonly unknown[] } {
   const fixed = lens.kind === 'recorded' ? 'AND l.target_version_id = up.id' : '';
+  const values: unknown[] = lens.kind === 'date' ? [lens.atMs] : [];
+  const isIn =
+    lens.configuration === undefined
+      ? ''
+      : `AND (l.configurations = '{}' OR $${values.push(lens.configuration) + 1} = ANY(l.configurations))`;
   return {
-    sql: `WITH RECURSIVE ${lens.kind === 'recorded' ? LIVE : ''}
+    sql: `WITH RECURSIVE ${lens.kind === 'recorded' ? live(isIn) : ''}
       counted AS MATERIALIZED (${COUNTED[lens.kind]}),
       up AS (
         SELECT c.id, c.item_id, 1 AS level, l.quantity AS total
         FROM link l JOIN counted c ON c.id = l.version_id
-        WHERE l.target_item_id = $1 AND l.relation = 'component'
+        WHERE l.target_item_id = $1 AND l.relation = 'component' ${isIn}
         UNION ALL
         SELECT c.id, c.item_id, up.level + 1, up.total * l.quantity
-        FROM up JOIN link l ON l.target_item_id = up.item_id AND l.relation = 'component' ${fixed}
+        FROM up JOIN link l ON l.target_item_id = up.item_id AND l.relation = 'component' ${fixed} ${isIn}
         JOIN counted c ON c.id = l.version_id)
       SELECT id::float8 AS version, min(level) AS level, sum(total)::float8 AS total FROM up GROUP BY id`,
-    values: lens.kind === 'date' ? [lens.atMs] : [],
+    values,
   };
 }

@@ -1,6 +1,7 @@
 import { Injectable } from '@nestjs/common';
 import {
   follow,
+  isIn,
   pickVersion,
   StructureGraph,
   type Lens,
@@ -13,7 +14,7 @@ import { DataSource, type EntityManager } from 'typeorm';
 const LINK = `
   SELECT l.id, l.version_id AS "parentVersion", l.target_item_id AS "targetItem", l.target_version_id AS "targetVersion",
          l.quantity::float8 AS quantity, l.carried, coalesce(nullif(l.target_id_in_file, ''), l.target_name_in_file) AS "targetText",
-         l.locator, l.occurrences
+         l.locator, l.configurations, l.occurrences
   FROM link l`;
 
 type Absent = 'targetItem' | 'targetVersion' | 'locator';
@@ -45,7 +46,7 @@ export class StructureLoader {
     const known = new Set<string>();
     let frontier = [root];
     for (let level = 0; level <= levels && frontier.length > 0; level++) {
-      const links = await loadLinks(manager, 'l.version_id', frontier);
+      const links = (await loadLinks(manager, 'l.version_id', frontier)).filter((link) => isIn(link, lens));
       const wanted = new Set<string>();
       for (const { targetItem, targetVersion } of links) {
         const id = history ? targetItem : targetVersion;

@@ -2,6 +2,7 @@ import { Injectable } from '@nestjs/common';
 import type { LensText, StructureAnswer, StructureRow } from '@stem-trace/contract';
 import {
   explode,
+  linksUnder,
   whereUsed,
   type Lens,
   type LinkEdge,
@@ -60,7 +61,11 @@ export class StructureService {
             total: row.total,
             parent: numberAt(rows[row.parentRow]?.version, described) ?? root.number,
             behind: isHidden ? 0 : row.behind,
-            more: !isHidden && row.version !== undefined && graph.linksOf(row.version.id).length > 0,
+            ...configurationsOf(row),
+            more:
+              !isHidden &&
+              row.version !== undefined &&
+              linksUnder(graph, row.version.id, parseLens(lens)).length > 0,
           },
         ];
       }),
@@ -92,6 +97,7 @@ export class StructureService {
                 total: row.total,
                 parent: numberAt(rows[row.childRow]?.version, described) ?? root.number,
                 behind: row.behind,
+                ...configurationsOf(row),
                 more: !row.top,
               },
             ]
@@ -307,6 +313,11 @@ function common(row: Row, described: ReadonlyMap<string, DescribedVersion>): Des
     heldBy: known?.heldBy ?? null,
     hidden: false,
   };
+}
+
+function configurationsOf({ link }: Row): Pick<StructureRow, 'configurations'> {
+  const { configurations = [] } = link;
+  return configurations.length === 0 ? {} : { configurations };
 }
 
 function numberAt(

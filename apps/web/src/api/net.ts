@@ -24,7 +24,11 @@ export const netQuery = ({ item, lens, side, levels = 0, papers = false }: NetQu
     queryKey: ['structure', 'net', item, lens, side, levels, papers],
     queryFn: async ({ signal }): Promise<OpenNet> => {
       const answer = await get<NetAnswer>('/api/net', { item, lens, side, levels, papers }, signal);
-      const links = answer.links.map(([from, to, quantity, behind]) => ({ from, to, quantity, behind }));
+      const names = new Map(answer.configurations);
+      const links = answer.links.map(([from, to, quantity, behind], at) => {
+        const configurations = names.get(at);
+        return { from, to, quantity, behind, ...(configurations ? { configurations } : {}) };
+      });
       return { net: new Net(answer.nodes, links), papers: answer.papers, hidden: answer.hidden };
     },
     enabled: item !== '',

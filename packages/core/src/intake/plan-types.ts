@@ -76,6 +76,8 @@ export interface PlannedLink {
   /** Whether the target lives in the same file. */
   readonly carried: boolean;
   readonly allowance?: Allowance;
+  /** Names, sorted; empty where it belongs to every configuration. */
+  readonly configurations: readonly string[];
   readonly occurrences: readonly { readonly name: string; readonly placement: Placement }[];
 }
 

@@ -61,6 +61,8 @@ export interface UseReading {
   readonly placement: Placement;
   /** `component` where absent. */
   readonly relation?: Relation;
+  /** Names of the configurations that it belongs to; all where absent. */
+  readonly configurations?: readonly string[];
 }
 
 /** A filled-in field of a drawing's title block. */

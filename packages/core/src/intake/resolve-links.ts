@@ -11,7 +11,7 @@ import {
   type LinkTarget,
   type PlannedLink,
 } from './plan-types.js';
-import { IDENTITY_PLACEMENT, type Placement, type ProductReading, type Relation } from './reading.js';
+import { IDENTITY_PLACEMENT, type ProductReading, type UseReading } from './reading.js';
 
 export interface LinkScope {
   readonly index: FileIndex;
@@ -33,32 +33,54 @@ export function linksOf(draft: Draft, scope: LinkScope): PlannedLink[] {
 
 function usesOf(draft: Draft, scope: LinkScope): PlannedLink[] {
   const isCorrected = scope.options.corrections?.get(draft.key)?.belongsTo !== undefined;
-  const byChild = new Map<number, { name: string; placement: Placement }[]>();
-  const relations = new Map<number, Relation>();
+  const byChild = new Map<number, UseReading[]>();
   for (const use of draft.reading.uses) {
     if (use.parent !== draft.index) continue;
-    const list = byChild.get(use.child) ?? [];
-    list.push({ name: use.name, placement: use.placement });
-    byChild.set(use.child, list);
-    relations.set(use.child, use.relation ?? 'component');
+    const list = byChild.get(use.child);
+    if (list) list.push(use);
+    else byChild.set(use.child, [use]);
   }
-  return [...byChild].flatMap(([child, occurrences]): PlannedLink[] => {
+  return [...byChild].flatMap(([child, uses]): PlannedLink[] => {
     const product = draft.reading.products[child];
-    const relation = relations.get(child) ?? 'component';
     if (!product || (product.byNumber && isCorrected)) return [];
-    if (product.byNumber) {
-      const target = byNumber(product.id, scope);
-      if (target.kind === 'gap')
-        draft.notes.push(`It depicts ${product.id}, which is not in the store; that stays a gap.`);
-      return [{ product, relation, target, carried: false, occurrences }];
-    }
-    if (definesItself(draft.file, product, scope.index)) {
-      const key = rowKey(draft.file.path, product);
-      return [{ product, relation, target: follow(key, scope.byKey), carried: true, occurrences }];
-    }
-    return [{ product, relation, ...resolve(draft, product, scope), carried: false, occurrences }];
+    const relation = uses.at(-1)?.relation ?? 'component';
+    const found = targetOf(draft, product, scope);
+    return byConfigurations(uses).map((link) => ({ product, relation, ...found, ...link }));
   });
 }
+
+function targetOf(
+  draft: Draft,
+  product: ProductReading,
+  scope: LinkScope,
+): Pick<PlannedLink, 'target' | 'carried' | 'allowance'> {
+  if (product.byNumber) {
+    const target = byNumber(product.id, scope);
+    if (target.kind === 'gap')
+      draft.notes.push(`It depicts ${product.id}, which is not in the store; that stays a gap.`);
+    return { target, carried: false };
+  }
+  if (definesItself(draft.file, product, scope.index))
+    return { target: follow(rowKey(draft.file.path, product), scope.byKey), carried: true };
+  return { ...resolve(draft, product, scope), carried: false };
+}
+
+/** Uses that belong to the same configurations are one link. */
+function byConfigurations(
+  uses: readonly UseReading[],
+): Pick<PlannedLink, 'configurations' | 'occurrences'>[] {
+  const links = new Map<string, { configurations: readonly string[]; occurrences: Occurrence[] }>();
+  for (const { name, placement, configurations = [] } of uses) {
+    const sorted = [...configurations].sort();
+    const key = JSON.stringify(sorted);
+    const link = links.get(key);
+    if (link) link.occurrences.push({ name, placement });
+    else links.set(key, { configurations: sorted, occurrences: [{ name, placement }] });
+  }
+  return [...links.values()];
+}
+
+type Occurrence = PlannedLink['occurrences'][number];
 
 /** The link of a drawing or a document to its model, where a person said it or the name of the file does. */
 function belongingOf(draft: Draft, scope: LinkScope): PlannedLink[] {
@@ -92,7 +114,7 @@ function belongingOf(draft: Draft, scope: LinkScope): PlannedLink[] {
     byNumber: true,
   };
   const occurrences = [{ name: '', placement: IDENTITY_PLACEMENT }];
-  return [{ product, relation: relationOf(kind), target, carried: false, occurrences }];
+  return [{ product, relation: relationOf(kind), target, carried: false, configurations: [], occurrences }];
 }
 
 /** A number as a file or a person says it: with the intake's prefix where it is that of a newcomer. */

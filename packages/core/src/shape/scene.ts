@@ -1,7 +1,7 @@
 import { IDENTITY_PLACEMENT, type Placement } from '../intake/reading.js';
 import { StructureTooLarge } from '../structure/errors.js';
 import type { StructureGraph } from '../structure/graph.js';
-import { follow, type Lens } from '../structure/lens.js';
+import { follow, linksUnder, type Lens } from '../structure/lens.js';
 import { multiply } from './placement.js';
 
 /** What a scene needs to know of a version. */
@@ -44,7 +44,7 @@ export function sceneOf(
     if (!node || path.has(version)) return false;
     const deeper = new Set(path).add(version);
     let holdsCarriedPart = node.isPart;
-    for (const link of graph.linksOf(version)) {
+    for (const link of linksUnder(graph, version, lens)) {
       const child = follow(graph, link, lens);
       if (!child) continue;
       for (const { placement } of link.occurrences) {

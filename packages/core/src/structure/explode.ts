@@ -1,6 +1,6 @@
 import { StructureTooLarge } from './errors.js';
 import type { LinkEdge, StructureGraph, VersionNode } from './graph.js';
-import { behindBy, follow, type Lens } from './lens.js';
+import { behindBy, follow, linksUnder, type Lens } from './lens.js';
 
 export interface ExplodedRow {
   /** 1 for what the root is directly made of. */
@@ -39,7 +39,7 @@ export function explode(graph: StructureGraph, rootVersion: string, options: Tre
   const rows: ExplodedRow[] = [];
   const onPath = new Set<string>([rootVersion]);
   const stack: Frame[] = [
-    { version: rootVersion, row: -1, total: 1, links: graph.linksOf(rootVersion), next: 0 },
+    { version: rootVersion, row: -1, total: 1, links: linksUnder(graph, rootVersion, lens), next: 0 },
   ];
   for (let top = stack.at(-1); top; top = stack.at(-1)) {
     const link = top.links[top.next++];
@@ -66,7 +66,7 @@ export function explode(graph: StructureGraph, rootVersion: string, options: Tre
         version: version.id,
         row: rows.length - 1,
         total,
-        links: graph.linksOf(version.id),
+        links: linksUnder(graph, version.id, lens),
         next: 0,
       });
     }

@@ -27,6 +27,8 @@ export interface LinkEdge {
   /** What the file calls the target; all that is known of a gap. */
   readonly targetText: string;
   readonly locator?: string;
+  /** Names of the configurations that it belongs to; absent or empty where that is all of them. */
+  readonly configurations?: readonly string[];
   readonly occurrences: readonly { readonly name: string; readonly placement: Placement }[];
 }
 

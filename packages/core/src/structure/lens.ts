@@ -1,11 +1,30 @@
 import type { LinkEdge, StructureGraph, VersionNode } from './graph.js';
 
 /** How links are turned into a tree; see the glossary. */
-export type Lens =
+export type Lens = (
   | { readonly kind: 'recorded' }
   | { readonly kind: 'newest' }
   | { readonly kind: 'released' }
-  | { readonly kind: 'date'; readonly atMs: number };
+  | { readonly kind: 'date'; readonly atMs: number }
+) & {
+  /** Leaves out links that belong to other configurations only; all of them count where absent. */
+  readonly configuration?: string;
+};
+
+/** Whether a link counts under a lens: it belongs to every configuration, or to the one that is looked at. */
+export function isIn({ configurations = [] }: Pick<LinkEdge, 'configurations'>, lens: Lens): boolean {
+  return (
+    lens.configuration === undefined ||
+    configurations.length === 0 ||
+    configurations.includes(lens.configuration)
+  );
+}
+
+/** Links of a version that count under a lens. */
+export function linksUnder(graph: StructureGraph, versionId: string, lens: Lens): readonly LinkEdge[] {
+  const links = graph.linksOf(versionId);
+  return lens.configuration === undefined ? links : links.filter((link) => isIn(link, lens));
+}
 
 export const RECORDED: Lens = { kind: 'recorded' };
 

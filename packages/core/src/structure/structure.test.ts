@@ -174,8 +174,11 @@ describe('where-used', () => {
             .flatMap((candidate) => pickVersion(graph, candidate, chosen) ?? [])
             .filter(
               (root) =>
-                whereUsed(graph, root.itemId, { lens: chosen, levels: 1 }).length === 0 ||
-                chosen.kind === 'recorded',
+                chosen.kind === 'recorded' ||
+                // A file that carries another version of it is no user of this one.
+                whereUsed(graph, root.itemId, { lens: chosen, levels: 1 }).every(
+                  ({ link: use }) => use.carried && use.targetVersion !== root.id,
+                ),
             );
           const downwards = roots.flatMap((root) =>
             chainsDown(graph, root, chosen)

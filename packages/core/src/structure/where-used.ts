@@ -1,7 +1,7 @@
 import { StructureTooLarge } from './errors.js';
 import { DEFAULT_MAX_ROWS, type TreeOptions } from './explode.js';
 import type { LinkEdge, StructureGraph, VersionNode } from './graph.js';
-import { behindBy, pickVersion, type Lens } from './lens.js';
+import { behindBy, isIn, pickVersion, type Lens } from './lens.js';
 
 export interface UsedRow {
   /** 1 for what uses the item directly. */
@@ -101,7 +101,8 @@ class Upward {
   private parents(itemId: string, versionId: string | undefined): Parent[] {
     return this.graph.usesOf(itemId).flatMap((link) => {
       const version = this.graph.version(link.parentVersion);
-      if (!version || !this.leadsTo(link, versionId) || !this.counts(version)) return [];
+      if (!version || !isIn(link, this.lens)) return [];
+      if (!this.leadsTo(link, versionId) || !this.counts(version)) return [];
       return [{ link, version }];
     });
   }
@@ -125,7 +126,7 @@ class Upward {
   /** A carried version counts through the carrier that holds it, whatever newer one there may be elsewhere. */
   private isCarriedByPicked(version: VersionNode): boolean {
     return this.graph.usesOf(version.itemId).some((link) => {
-      if (!link.carried || link.targetVersion !== version.id) return false;
+      if (!link.carried || link.targetVersion !== version.id || !isIn(link, this.lens)) return false;
       const parent = this.graph.version(link.parentVersion);
       return parent !== undefined && parent.itemId !== version.itemId && this.counts(parent);
     });
@@ -140,7 +141,8 @@ class Upward {
     const answer =
       this.graph.newestOf(version.itemId)?.id === version.id ||
       this.graph.usesOf(version.itemId).some((link) => {
-        const parent = link.targetVersion === version.id ? this.graph.version(link.parentVersion) : undefined;
+        const isRecorded = link.targetVersion === version.id && isIn(link, this.lens);
+        const parent = isRecorded ? this.graph.version(link.parentVersion) : undefined;
         return parent !== undefined && this.isLive(parent, asking);
       });
     this.live.set(version.id, answer);

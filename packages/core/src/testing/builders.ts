@@ -109,7 +109,9 @@ export interface RandomHistory {
 
 /**
  * Random histories of a few items: check-ins happen one after another, each linking to what there is by then, so
- * that recorded versions may be behind, items may have been dropped, and some are released.
+ * that recorded versions may be behind, items may have been dropped, and some are released. Links may belong to some
+ * configurations only, two may lead to the same item, and some items live in the file of their user: those get a version
+ * with it.
  */
 export const randomHistory: fc.Arbitrary<RandomHistory> = fc
   .array(
@@ -117,7 +119,13 @@ export const randomHistory: fc.Arbitrary<RandomHistory> = fc
       item: fc.nat(6),
       released: fc.boolean(),
       uses: fc.array(
-        fc.record({ item: fc.nat(6), quantity: fc.integer({ min: 1, max: 4 }), old: fc.nat(2) }),
+        fc.record({
+          item: fc.nat(6),
+          quantity: fc.integer({ min: 1, max: 4 }),
+          old: fc.nat(2),
+          carried: fc.nat(5).map((at) => at === 0),
+          configurations: fc.oneof({ weight: 2, arbitrary: fc.constant([]) }, fc.subarray(['hot', 'cold'])),
+        }),
         { maxLength: 4 },
       ),
     }),
@@ -127,30 +135,31 @@ export const randomHistory: fc.Arbitrary<RandomHistory> = fc
     const versions: VersionNode[] = [];
     const links: LinkEdge[] = [];
     const byItem = new Map<number, VersionNode[]>();
-    checkIns.forEach(({ item, released, uses }, at) => {
+    const addVersion = (item: number, createdAtMs: number, released: boolean): VersionNode => {
       const own = byItem.get(item) ?? [];
-      const version: VersionNode = {
-        id: `i${item}.${own.length + 1}`,
-        itemId: `i${item}`,
-        ordinal: own.length + 1,
-        createdAtMs: at * 1000,
-        released,
-      };
+      const ordinal = own.length + 1;
+      const version = { id: `i${item}.${ordinal}`, itemId: `i${item}`, ordinal, createdAtMs, released };
       byItem.set(item, [...own, version]);
       versions.push(version);
-      const used = new Set<number>();
-      for (const use of uses) {
+      return version;
+    };
+    checkIns.forEach(({ item, released, uses }, at) => {
+      const inFile = new Set(uses.flatMap((use) => (use.carried && use.item < item ? [use.item] : [])));
+      for (const carried of inFile) addVersion(carried, at * 1000, false);
+      const version = addVersion(item, at * 1000, released);
+      for (const [position, use] of uses.entries()) {
         const targets = use.item < item ? byItem.get(use.item) : undefined;
-        if (!targets || used.has(use.item)) continue;
-        used.add(use.item);
-        const recorded = targets[Math.max(0, targets.length - 1 - use.old)];
+        if (!targets) continue;
+        const carried = inFile.has(use.item);
+        const recorded = carried ? targets.at(-1) : targets[Math.max(0, targets.length - 1 - use.old)];
         links.push({
-          id: `${version.id}>${use.item}`,
+          id: `${version.id}>${position}`,
           parentVersion: version.id,
           targetItem: `i${use.item}`,
           ...(recorded ? { targetVersion: recorded.id } : {}),
           quantity: use.quantity,
-          carried: false,
+          carried,
+          configurations: use.configurations,
           targetText: `i${use.item}`,
           occurrences: [],
         });

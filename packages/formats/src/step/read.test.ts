@@ -125,6 +125,39 @@ describe('placements', () => {
   });
 });
 
+describe('configurations', () => {
+  const used = `${product(1, 'TOP')}${product(11, 'PART')}#20=NEXT_ASSEMBLY_USAGE_OCCURRENCE('1','a','',#3,#13,$);\n#21=NEXT_ASSEMBLY_USAGE_OCCURRENCE('2','b','',#3,#13,$);\n`;
+  const item = (first: number, id: string, name: string): string =>
+    `#${first}=CONFIGURATION_ITEM('${id}','${name}',$,#90,$);\n#${first + 1}=CONFIGURATION_DESIGN(#${first},#2);\n`;
+  const configurationsOf = (data: string): (readonly string[] | undefined)[] =>
+    readStep(stepFile(used + data)).uses.map(({ configurations }) => configurations);
+
+  it('of a use are those that an effectivity ties it to; else it is in all', () => {
+    expect(
+      configurationsOf(
+        `${item(30, 'H', 'heated')}${item(40, 'C', '')}#50=CONFIGURATION_EFFECTIVITY('',#20,#41);\n#51=CONFIGURATION_EFFECTIVITY('',#20,#31);`,
+      ),
+    ).toEqual([['C', 'heated'], undefined]);
+  });
+
+  it('are found where the effectivity is written together with serial numbers', () => {
+    expect(
+      configurationsOf(
+        `${item(30, 'H', 'heated')}#50=(CONFIGURATION_EFFECTIVITY(#31)EFFECTIVITY('')PRODUCT_DEFINITION_EFFECTIVITY(#21)SERIAL_NUMBERED_EFFECTIVITY('1','9'));`,
+      ),
+    ).toEqual([undefined, ['heated']]);
+  });
+
+  it.each([
+    ['nothing', `#50=CONFIGURATION_EFFECTIVITY('',#20,$);`],
+    ['something else', `#50=CONFIGURATION_EFFECTIVITY('',#20,#3);`],
+    ['no name', `${item(30, ' ', '')}#50=CONFIGURATION_EFFECTIVITY('',#20,#31);`],
+    ['no use', `${item(30, 'H', '')}#50=CONFIGURATION_EFFECTIVITY('',$,#31);`],
+  ])('limit nothing where the effectivity leads to %s', (_, data) => {
+    expect(configurationsOf(data)).toEqual([undefined, undefined]);
+  });
+});
+
 describe('external references', () => {
   it.each([
     [

@@ -1,5 +1,6 @@
 import type { FileReading, ProductReading, PropertyValue, Source, UseReading } from '@stem-trace/core';
 import { IDENTITY_PLACEMENT } from '@stem-trace/core';
+import { CONFIGURATION_TYPES, readConfigurations } from './configurations.js';
 import { StepError } from './errors.js';
 import { EntityTypes, indexStepFile, refOf, refsOf, textOf, type StepFile } from './index-file.js';
 import { readExternalFiles, type ExternalFile } from './locators.js';
@@ -31,6 +32,7 @@ const TYPES = new EntityTypes([
   'DOCUMENT_REFERENCE',
   'APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT',
   'EXTERNAL_IDENTIFICATION_ASSIGNMENT',
+  ...CONFIGURATION_TYPES,
 ]);
 
 /**
@@ -253,6 +255,7 @@ function readUses(
     if (use !== undefined && relation !== undefined) relationOf.set(use, relation);
   }
   const mapped = new MappedPlacements(file, shapes, units);
+  const configurations = readConfigurations(file);
   return file
     .idsOf('NEXT_ASSEMBLY_USAGE_OCCURRENCE')
     .map((id) => {
@@ -270,6 +273,7 @@ function readUses(
         child: indexOf.get(child) ?? -1,
         name: occurrenceName(values[0], values[1], values[2], values[5]),
         placement,
+        ...(configurations.has(id) ? { configurations: configurations.get(id) ?? [] } : {}),
       };
     })
     .filter((use) => use.parent >= 0 && use.child >= 0);

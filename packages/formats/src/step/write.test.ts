@@ -42,11 +42,18 @@ const assembly = fc
       }),
       { minLength: 1, maxLength: 5, selector: ({ id }) => id },
     ),
-    seeds: fc.array(fc.tuple(fc.nat(), label, placement), { maxLength: 8 }),
+    seeds: fc.array(fc.tuple(fc.nat(), label, placement, fc.subarray(['cold', 'hot', "it's both"])), {
+      maxLength: 8,
+    }),
   })
   .map(({ seeds, ...rest }) => ({
     ...rest,
-    uses: seeds.map(([seed, name, at]) => ({ child: seed % rest.children.length, name, placement: at })),
+    uses: seeds.map(([seed, name, at, configurations]) => ({
+      child: seed % rest.children.length,
+      name,
+      placement: at,
+      configurations,
+    })),
   }));
 
 describe('writing an assembly', () => {
@@ -66,9 +73,13 @@ describe('writing an assembly', () => {
         expect(reading.products.slice(1).map(({ id, name, locator }) => ({ id, name, locator }))).toEqual(
           model.children,
         );
-        expect(reading.uses.map(({ child, name }) => ({ child: child - 1, name }))).toEqual(
-          model.uses.map(({ child, name }) => ({ child, name })),
-        );
+        expect(
+          reading.uses.map(({ child, name, configurations = [] }) => ({
+            child: child - 1,
+            name,
+            configurations,
+          })),
+        ).toEqual(model.uses.map(({ child, name, configurations }) => ({ child, name, configurations })));
         reading.uses.forEach((use, index) =>
           use.placement.forEach((value, at) =>
             expect(value).toBeCloseTo(model.uses[index]?.placement[at] ?? NaN, 5),

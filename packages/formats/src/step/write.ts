@@ -14,7 +14,13 @@ export interface StepAssembly {
   /** Products used, each defined by the file that its locator names. */
   readonly children: readonly { readonly id: string; readonly name: string; readonly locator: string }[];
   /** Occurrences; `child` is an index into `children`, placements in millimetres. */
-  readonly uses: readonly { readonly child: number; readonly name: string; readonly placement: Placement }[];
+  readonly uses: readonly {
+    readonly child: number;
+    readonly name: string;
+    readonly placement: Placement;
+    /** Names of the configurations that it belongs to; all where absent or empty. */
+    readonly configurations?: readonly string[];
+  }[];
 }
 
 /**
@@ -43,6 +49,7 @@ export function writeStepAssembly(assembly: StepAssembly): Uint8Array {
     writeExternalFile(out, written, child.locator);
     return { ...written, axis };
   });
+  const configurations = new ConfigurationWriter(out, productContext, top.formation);
   assembly.uses.forEach((use, index) => {
     const child = children[use.child];
     if (!child) throw new RangeError(`use ${index} names child ${use.child} of ${children.length}`);
@@ -57,11 +64,34 @@ export function writeStepAssembly(assembly: StepAssembly): Uint8Array {
         `REPRESENTATION_RELATIONSHIP_WITH_TRANSFORMATION(${transformation})SHAPE_REPRESENTATION_RELATIONSHIP())`,
     );
     out.add(`CONTEXT_DEPENDENT_SHAPE_REPRESENTATION(${relation},${shape})`);
+    for (const name of use.configurations ?? []) configurations.add(name, id);
   });
   return out.file(assembly);
 }
 
 const text = encodeStepString;
+
+/** Says which uses belong to which configurations of an assembly; see `configurations.ts` for what is written. */
+class ConfigurationWriter {
+  private readonly designs = new Map<string, string>();
+
+  constructor(
+    private readonly out: Instances,
+    private readonly productContext: string,
+    private readonly formation: string,
+  ) {}
+
+  add(name: string, use: string): void {
+    let design = this.designs.get(name);
+    if (design === undefined) {
+      const concept = this.out.add(`PRODUCT_CONCEPT(${text(name)},${text(name)},'',${this.productContext})`);
+      const item = this.out.add(`CONFIGURATION_ITEM(${text(name)},${text(name)},$,${concept},$)`);
+      design = this.out.add(`CONFIGURATION_DESIGN(${item},${this.formation})`);
+      this.designs.set(name, design);
+    }
+    this.out.add(`CONFIGURATION_EFFECTIVITY('',${use},${design})`);
+  }
+}
 
 /** Collects instances in order and numbers them. */
 export class Instances {
@@ -98,6 +128,7 @@ function writeGeometricContext(out: Instances): string {
 }
 
 interface WrittenProduct {
+  readonly formation: string;
   readonly definition: string;
   readonly shape: string;
   readonly representation: string;
@@ -129,7 +160,7 @@ function writeProduct(
   const shape = out.add(`PRODUCT_DEFINITION_SHAPE('','',${definition})`);
   const representation = out.add(`SHAPE_REPRESENTATION('',${product.items},${scope.geometry})`);
   out.add(`SHAPE_DEFINITION_REPRESENTATION(${shape},${representation})`);
-  return { definition, shape, representation };
+  return { formation, definition, shape, representation };
 }
 
 /** A formation, with the source where it is known (ISO 10303-44 make_or_buy). */

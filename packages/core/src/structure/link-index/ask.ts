@@ -87,6 +87,7 @@ export function indexOfGraph(graph: StructureGraph): LinkIndex {
         targetVersion: Number(link.targetVersion ?? -1),
         quantity: link.quantity,
         carried: link.carried,
+        configurations: link.configurations ?? [],
       });
     }
   }

@@ -2,7 +2,7 @@
 import { StructureTooLarge } from '../errors.js';
 import type { Lens } from '../lens.js';
 import { Column } from './columns.js';
-import { followLink, Upward } from './follow.js';
+import { eachLinkBelow, Upward } from './follow.js';
 import { NONE, type LinkIndex } from './link-index.js';
 
 export const MAX_DAG_LINKS = 1_000_000;
@@ -23,6 +23,8 @@ export interface LinkDag {
   readonly quantities: Float64Array;
   /** Versions that the recorded one is behind the newest. */
   readonly behind: Int32Array;
+  /** Names of the configurations that a link belongs to, by its place; those that belong to all are absent. */
+  readonly configurations: ReadonlyMap<number, readonly string[]>;
 }
 
 /**
@@ -33,12 +35,9 @@ export interface LinkDag {
 export function dagBelow(index: LinkIndex, versionId: number, lens: Lens): LinkDag {
   const reached = new Reached(index, versionId);
   for (let slot = 0; slot < reached.count; slot++) {
-    const version = reached.versionAt(slot);
-    const end = index.endOfLinks(version);
-    for (let link = index.firstLink(version); link < end; link++) {
-      const child = followLink(index, link, lens);
-      reached.link(slot, child === NONE ? NONE : reached.slotOf(child, slot), link);
-    }
+    eachLinkBelow(index, reached.versionAt(slot), lens, (child, link) =>
+      reached.link(slot, child === NONE ? NONE : reached.slotOf(child, slot), link),
+    );
   }
   return reached.done();
 }
@@ -130,6 +129,12 @@ class Reached {
       }),
       quantities: Float64Array.from(links, (link) => index.quantityOf(link)),
       behind: links.map((link) => index.behindOf(link)),
+      configurations: new Map(
+        [...links.entries()].flatMap(([at, link]) => {
+          const names = index.configurationsOf(link);
+          return names.length === 0 ? [] : [[at, names] as const];
+        }),
+      ),
     };
   }
 }

@@ -1,6 +1,6 @@
 /** How links are followed under a lens, downwards and upwards, on dense numbers. */
 import type { Lens } from '../lens.js';
-import { HOLDS_CARRIED, IS_CARRIED, NEWEST, NONE, type LinkIndex } from './link-index.js';
+import { HOLDS_CARRIED, HOLDS_CONFIGURED, IS_CARRIED, NEWEST, NONE, type LinkIndex } from './link-index.js';
 
 /** The version of an item that a lens picks without looking at a link; `NONE` where there is none. */
 function pick(index: LinkIndex, item: number, lens: Lens): number {
@@ -13,12 +13,24 @@ function pick(index: LinkIndex, item: number, lens: Lens): number {
 }
 
 /** The version that a link leads to; `NONE` where the lens finds none. */
-export function followLink(index: LinkIndex, link: number, lens: Lens): number {
+function followLink(index: LinkIndex, link: number, lens: Lens): number {
   const item = index.targetItemOf(link);
   if (item === NONE) return NONE;
   const recorded = index.targetVersionOf(link);
   if ((lens.kind === 'recorded' || index.isCarried(link)) && recorded !== NONE) return recorded;
   return pick(index, item, lens);
+}
+
+/** Calls for each link of a version that counts under a lens, with the version that it leads to or `NONE`. */
+export function eachLinkBelow(
+  index: LinkIndex,
+  version: number,
+  lens: Lens,
+  call: (child: number, link: number) => void,
+): void {
+  const end = index.endOfLinks(version);
+  for (let link = index.firstLink(version); link < end; link++)
+    if (index.isIn(link, lens.configuration)) call(followLink(index, link, lens), link);
 }
 
 /** Versions in the order in which they were reached, each once. */
@@ -46,12 +58,15 @@ type EachParent = (parent: number, quantity: number, link: number) => void;
 export class Upward {
   private readonly live: Uint8Array | undefined;
   private readonly carried = new Map<number, boolean>();
+  /** Users whose links are not to be taken without a closer look. */
+  private readonly special: number;
 
   constructor(
     private readonly index: LinkIndex,
     private readonly lens: Lens,
   ) {
-    this.live = lens.kind === 'recorded' ? index.live() : undefined;
+    this.live = lens.kind === 'recorded' ? index.live(lens.configuration) : undefined;
+    this.special = HOLDS_CARRIED | IS_CARRIED | (lens.configuration === undefined ? 0 : HOLDS_CONFIGURED);
   }
 
   /** Of one version of an item, or of any where it is `NONE`. */
@@ -70,13 +85,14 @@ export class Upward {
   private eachNewestParent(item: number, version: number, call: EachParent): void {
     const { flags, uses } = this.index.columns;
     const { numbers, quantities } = uses;
+    const { special } = this;
     const [start, end] = this.index.mergedUses(item);
     for (let at = start; at < end; at++) {
       const parent = numbers[4 * at] ?? 0;
       const known = flags[parent] ?? 0;
       if ((known & (NEWEST | IS_CARRIED)) === 0) continue;
       const link = numbers[4 * at + 1] ?? 0;
-      if ((known & (HOLDS_CARRIED | IS_CARRIED)) === 0) call(parent, quantities[2 * at + 1] ?? 0, link);
+      if ((known & special) === 0) call(parent, quantities[2 * at + 1] ?? 0, link);
       else this.take(link, parent, version, call);
     }
     this.index.eachRecentUse(item, (link, parent) => this.take(link, parent, version, call));
@@ -86,6 +102,7 @@ export class Upward {
     const { flags, uses } = this.index.columns;
     const { numbers } = uses;
     const { marked } = mark;
+    const { special } = this;
     const [start, end] = this.index.mergedUses(item);
     for (let at = start; at < end; at++) {
       const parent = numbers[4 * at] ?? 0;
@@ -93,7 +110,7 @@ export class Upward {
       if (marked[parent] === 1) continue;
       const known = flags[parent] ?? 0;
       if ((known & (NEWEST | IS_CARRIED)) === 0) continue;
-      if ((known & (HOLDS_CARRIED | IS_CARRIED)) === 0) {
+      if ((known & special) === 0) {
         marked[parent] = 1;
         mark.reached[mark.count++] = parent;
       } else this.take(numbers[4 * at + 1] ?? 0, parent, version, (user) => mark.add(user));
@@ -104,6 +121,7 @@ export class Upward {
   }
 
   private take(link: number, parent: number, version: number, call: EachParent): void {
+    if (!this.index.isIn(link, this.lens.configuration)) return;
     const isFixed = this.live !== undefined || this.index.isCarried(link);
     if (version !== NONE && isFixed && this.index.targetVersionOf(link) !== version) return;
     if (this.counts(parent)) call(parent, this.index.quantityOf(link), link);
@@ -124,6 +142,7 @@ export class Upward {
     let answer = false;
     this.index.eachUse(item, (link, parent) => {
       if (answer || !this.index.isCarried(link) || this.index.targetVersionOf(link) !== version) return;
+      if (!this.index.isIn(link, this.lens.configuration)) return;
       answer = this.index.itemOfVersion(parent) !== item && this.counts(parent);
     });
     this.carried.set(version, answer);

@@ -9,7 +9,7 @@
  *   together must lie together once the store is larger than a processor's cache. What came since lies in `recentUses`
  *   until there is enough of it to build the ranges anew. So a check-in costs its own links, not the store's.
  *
- * 41 bytes a link, 34 a version, 12 an item, and the two maps of ids.
+ * 41 bytes a link, 34 a version, 12 an item, and the maps of ids and of the few links that belong to configurations.
  */
 import { Column } from './columns.js';
 
@@ -29,6 +29,8 @@ export interface IndexLink {
   readonly targetVersion: number;
   readonly quantity: number;
   readonly carried: boolean;
+  /** Names; all where absent or empty. */
+  readonly configurations?: readonly string[];
 }
 
 export const NONE = -1;
@@ -40,6 +42,12 @@ const RELEASED = 2;
 export const HOLDS_CARRIED = 4;
 /** It lives in the file of another. */
 export const IS_CARRIED = 8;
+/** Some of its links belong to some configurations only. */
+export const HOLDS_CONFIGURED = 16;
+
+/** What is known of a link, as bits. */
+const CARRIED = 1;
+const CONFIGURED = 2;
 
 /** New uses beyond which the ranges are built anew. */
 const MERGE_AT = 20_000;
@@ -79,9 +87,12 @@ export class LinkIndex {
   private readonly linkItem: Column<Int32Array>;
   private readonly linkVersion: Column<Int32Array>;
   private readonly linkQuantity: Column<Float64Array>;
-  private readonly linkCarried: Column<Uint8Array>;
+  private readonly linkFlags: Column<Uint8Array>;
+  /** Of configured links. */
+  private readonly configurations = new Map<number, readonly string[]>();
 
-  private liveness: Uint8Array | undefined;
+  /** By configuration; empty for all. Only the last that was asked for, besides all. */
+  private readonly liveness = new Map<string, Uint8Array>();
 
   /** @param expected how many there will be about; more may come */
   constructor(expected: { readonly items: number; readonly versions: number; readonly links: number }) {
@@ -98,7 +109,7 @@ export class LinkIndex {
     this.linkItem = Column.ints(expected.links);
     this.linkVersion = Column.ints(expected.links);
     this.linkQuantity = Column.floats(expected.links);
-    this.linkCarried = Column.bytes(expected.links);
+    this.linkFlags = Column.bytes(expected.links);
   }
 
   get size(): { items: number; versions: number; links: number; bytes: number } {
@@ -116,7 +127,7 @@ export class LinkIndex {
       this.linkItem,
       this.linkVersion,
       this.linkQuantity,
-      this.linkCarried,
+      this.linkFlags,
     ];
     return {
       items: this.itemIds.length,
@@ -157,7 +168,7 @@ export class LinkIndex {
     this.downStart.push(this.linkParent.length);
     this.downEnd.push(this.linkParent.length);
     this.newest.data[dense] = version;
-    this.liveness = undefined;
+    this.liveness.clear();
   }
 
   /**
@@ -165,7 +176,8 @@ export class LinkIndex {
    *
    * @throws RangeError where they do not
    */
-  addLink({ id, parent, targetItem, targetVersion, quantity, carried }: IndexLink): void {
+  addLink(added: IndexLink): void {
+    const { id, parent, targetItem, targetVersion, quantity, carried, configurations = [] } = added;
     const from = this.version(parent);
     if (from === NONE) throw new RangeError(`link ${id} belongs to version ${parent}, which is not known`);
     const link = this.linkParent.push(from);
@@ -177,7 +189,12 @@ export class LinkIndex {
     this.linkItem.push(item);
     this.linkVersion.push(targetVersion < 0 ? NONE : this.version(targetVersion));
     this.linkQuantity.push(quantity);
-    this.linkCarried.push(carried ? 1 : 0);
+    const isConfigured = configurations.length > 0;
+    this.linkFlags.push((carried ? CARRIED : 0) | (isConfigured ? CONFIGURED : 0));
+    if (isConfigured) {
+      this.configurations.set(link, configurations);
+      this.setFlag(from, HOLDS_CONFIGURED, true);
+    }
     if (carried) {
       this.setFlag(from, HOLDS_CARRIED, true);
       const target = this.linkVersion.at(link);
@@ -185,7 +202,7 @@ export class LinkIndex {
     }
     if (item === NONE) this.gaps.set(id, link);
     else this.addUse(item, link);
-    this.liveness = undefined;
+    this.liveness.clear();
   }
 
   /** A reference that led nowhere leads somewhere now. */
@@ -197,7 +214,7 @@ export class LinkIndex {
     this.linkItem.data[link] = item;
     this.linkVersion.data[link] = this.version(targetVersion);
     this.addUse(item, link);
-    this.liveness = undefined;
+    this.liveness.clear();
   }
 
   setReleased(versionId: number, released: boolean): void {
@@ -311,7 +328,21 @@ export class LinkIndex {
   }
 
   isCarried(link: number): boolean {
-    return this.linkCarried.at(link) === 1;
+    return (this.linkFlags.at(link) & CARRIED) !== 0;
+  }
+
+  /** Names of the configurations that a link belongs to; empty where that is all of them. */
+  configurationsOf(link: number): readonly string[] {
+    return this.configurations.get(link) ?? [];
+  }
+
+  /** Whether a link counts in a configuration, or in all of them together where it is undefined. */
+  isIn(link: number, configuration: string | undefined): boolean {
+    return (
+      configuration === undefined ||
+      (this.linkFlags.at(link) & CONFIGURED) === 0 ||
+      this.configurationsOf(link).includes(configuration)
+    );
   }
 
   /** Versions that a link's recorded one is behind the newest; 0 for gaps and carried ones. `O(versions between)` */
@@ -334,11 +365,12 @@ export class LinkIndex {
   }
 
   /**
-   * Which versions some newest product still reaches as recorded: newest ones, and what live ones recorded. Worked out
-   * once after a change, `O(links)`.
+   * Which versions some newest product still reaches as recorded: newest ones, and what live ones recorded, in a
+   * configuration or in any. Worked out once after a change, `O(links)`.
    */
-  live(): Uint8Array {
-    if (this.liveness) return this.liveness;
+  live(configuration?: string): Uint8Array {
+    const known = this.liveness.get(configuration ?? '');
+    if (known) return known;
     const live = new Uint8Array(this.versionIds.length);
     const stack: number[] = [];
     for (let item = 0; item < this.itemIds.length; item++) {
@@ -349,12 +381,14 @@ export class LinkIndex {
     for (let version = stack.pop(); version !== undefined; version = stack.pop()) {
       for (let link = this.downStart.at(version); link < this.downEnd.at(version); link++) {
         const target = this.linkVersion.at(link);
-        if (target === NONE || live[target] === 1) continue;
+        if (target === NONE || live[target] === 1 || !this.isIn(link, configuration)) continue;
         live[target] = 1;
         stack.push(target);
       }
     }
-    this.liveness = live;
+    if (configuration !== undefined)
+      for (const other of this.liveness.keys()) if (other !== '') this.liveness.delete(other);
+    this.liveness.set(configuration ?? '', live);
     return live;
   }
 }

@@ -1,6 +1,6 @@
 /** Questions about several items at once, or about what depends on one alone. */
 import type { Lens } from '../lens.js';
-import { followLink, Upward } from './follow.js';
+import { eachLinkBelow, Upward } from './follow.js';
 import { NONE, type LinkIndex } from './link-index.js';
 import { whereUsedTotals } from './totals.js';
 
@@ -12,13 +12,11 @@ export function nearestCommon(index: LinkIndex, itemIds: readonly number[], lens
   const [first, ...others] = itemIds.map((item) => new Set(whereUsedTotals(index, item, lens).versions));
   const common = new Set([...(first ?? [])].filter((version) => others.every((users) => users.has(version))));
   const nearest = [...common].filter((id) => {
-    const version = index.version(id);
-    const end = index.endOfLinks(version);
-    for (let link = index.firstLink(version); link < end; link++) {
-      const child = followLink(index, link, lens);
-      if (child !== NONE && common.has(index.versionIds.at(child))) return false;
-    }
-    return true;
+    let isNearest = true;
+    eachLinkBelow(index, index.version(id), lens, (child) => {
+      if (child !== NONE && common.has(index.versionIds.at(child))) isNearest = false;
+    });
+    return isNearest;
   });
   return Float64Array.from(nearest);
 }
@@ -36,19 +34,17 @@ export function unusedWithout(index: LinkIndex, versionId: number, lens: Lens): 
   // Whoever goes may take parts along that waited for just that; each user's going is looked at once.
   const queue = [root];
   for (let user = queue.pop(); user !== undefined; user = queue.pop()) {
-    const end = index.endOfLinks(user);
-    for (let link = index.firstLink(user); link < end; link++) {
-      const part = followLink(index, link, lens);
-      if (part === NONE || gone.has(part)) continue;
+    eachLinkBelow(index, user, lens, (part) => {
+      if (part === NONE || gone.has(part)) return;
       let isUsed = false;
       upward.eachParent(index.itemOfVersion(part), part, (parent) => {
         isUsed ||= !gone.has(parent);
       });
-      if (isUsed) continue;
+      if (isUsed) return;
       gone.add(part);
       found.push(part);
       queue.push(part);
-    }
+    });
   }
   return Float64Array.from(found, (version) => index.versionIds.at(version));
 }

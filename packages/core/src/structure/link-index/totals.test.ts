@@ -16,6 +16,9 @@ const LENSES: readonly Lens[] = [
   { kind: 'newest' },
   { kind: 'released' },
   { kind: 'date', atMs: 9000 },
+  { kind: 'recorded', configuration: 'hot' },
+  { kind: 'newest', configuration: 'cold' },
+  { kind: 'date', atMs: 12_000, configuration: 'hot' },
 ];
 
 const itemNumber = (id: string): number => Number(id.slice(1));
@@ -42,6 +45,7 @@ function fill(index: LinkIndex, versions: readonly VersionNode[], links: readonl
         targetVersion: link.targetVersion === undefined ? -1 : versionNumber(link.targetVersion),
         quantity: link.quantity,
         carried: link.carried,
+        configurations: link.configurations ?? [],
       });
   }
 }
@@ -167,7 +171,9 @@ describe('the link index', () => {
             size = gone.size;
             for (const part of below) {
               const users = whereUsed(history.graph, part.split('.')[0] ?? '', { lens, levels: 1 })
-                .filter(({ link }) => lens.kind !== 'recorded' || link.targetVersion === part)
+                .filter(
+                  ({ link }) => (lens.kind !== 'recorded' && !link.carried) || link.targetVersion === part,
+                )
                 .map(({ version }) => version.id);
               if (users.every((user) => gone.has(user))) gone.add(part);
             }

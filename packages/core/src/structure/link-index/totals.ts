@@ -1,7 +1,7 @@
 /** Questions to the link index. Answers are sets with totals, not trees: a part in a million places is one row each. */
 import type { Lens } from '../lens.js';
 import { Column } from './columns.js';
-import { followLink, MarkSet, Upward } from './follow.js';
+import { eachLinkBelow, MarkSet, Upward } from './follow.js';
 import { NONE, type LinkIndex } from './link-index.js';
 
 export interface Totals {
@@ -69,13 +69,10 @@ export function whereUsedSet(index: LinkIndex, itemId: number, lens: Lens): Reac
 export function explodeTotals(index: LinkIndex, versionId: number, lens: Lens, levels = Infinity): Totals {
   const root = index.version(versionId);
   if (root === NONE) return none();
-  const eachChild = (version: number, call: (next: number, quantity: number) => void): void => {
-    const end = index.endOfLinks(version);
-    for (let link = index.firstLink(version); link < end; link++) {
-      const child = followLink(index, link, lens);
+  const eachChild = (version: number, call: (next: number, quantity: number) => void): void =>
+    eachLinkBelow(index, version, lens, (child, link) => {
       if (child !== NONE) call(child, index.quantityOf(link));
-    }
-  };
+    });
   return collect({
     count: index.versionIds.length,
     levels,

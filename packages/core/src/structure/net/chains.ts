@@ -5,6 +5,11 @@ export interface Chain {
   readonly links: readonly NetLink[];
   /** Of the last in one of the first. */
   readonly quantity: number;
+  /**
+   * Names of the configurations in which all its links are; absent where that is every one, empty where no single one
+   * holds them all.
+   */
+  readonly configurations?: readonly string[];
 }
 
 export interface Chains {
@@ -68,12 +73,20 @@ export function chainsBetween(
         if (link.to !== to) {
           // As many beginnings as chains are wanted are enough.
           if (next.length < most) next.push(longer);
-        } else if (chains.length < most) chains.push({ links: longer.links, quantity: longer.quantity });
+        } else if (chains.length < most) chains.push(chainOf(longer.links, longer.quantity));
       }
     }
     ends = next;
   }
   return { chains, count: counts[from] ?? 0, quantity: quantities[from] ?? 0 };
+}
+
+function chainOf(links: readonly NetLink[], quantity: number): Chain {
+  const limits = links.flatMap(({ configurations }) => (configurations ? [configurations] : []));
+  const [first, ...others] = limits;
+  if (!first) return { links, quantity };
+  const configurations = first.filter((name) => others.every((names) => names.includes(name)));
+  return { links, quantity, configurations };
 }
 
 /** Nodes that nothing uses and from which the given one can be reached. */

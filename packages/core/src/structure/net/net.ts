@@ -26,6 +26,8 @@ export interface NetLink {
   readonly quantity: number;
   /** Versions that the recorded one is behind the newest. */
   readonly behind: number;
+  /** Names of the configurations that it belongs to; all where absent. */
+  readonly configurations?: readonly string[];
 }
 
 /** A net with ways through it. The links of one user keep their order. */
