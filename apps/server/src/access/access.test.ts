@@ -22,6 +22,7 @@ const ROUTES = [
   ['GET', '/api/made?item=X'],
   ['GET', '/api/used?item=X'],
   ['GET', '/api/net?item=X&side=made'],
+  ['GET', '/api/configurations?item=X'],
   ['POST', '/api/effect'],
   ['POST', '/api/common'],
   ['GET', '/api/compare?from=X&to=Y'],

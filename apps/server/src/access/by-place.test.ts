@@ -73,6 +73,7 @@ const MATRIX: readonly (readonly [string, string, unknown, readonly Role[]])[] =
     ['GET', `/api/made?item=${item}`, undefined, all],
     ['GET', `/api/used?item=${item}`, undefined, all],
     ['GET', `/api/net?item=${item}&side=made&papers=true`, undefined, all],
+    ['GET', `/api/configurations?item=${item}`, undefined, all],
     ['POST', '/api/effect', { items: [item] }, all],
     ['POST', '/api/common', { items: [item, item] }, all],
     ['GET', `/api/compare?from=${item}&to=${item}`, undefined, all],

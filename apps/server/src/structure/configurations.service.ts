@@ -46,10 +46,10 @@ export class ConfigurationsService {
       ...made.flatMap((totals) => [...totals.versions]),
     ]);
     const rows: { name: string }[] = await this.database.query(
-      `SELECT DISTINCT name FROM link l JOIN version v ON v.id = l.version_id JOIN item i ON i.id = v.item_id,
-              unnest(l.configurations) AS name
+      `SELECT DISTINCT own.name FROM link l JOIN version v ON v.id = l.version_id JOIN item i ON i.id = v.item_id,
+              unnest(l.configurations) AS own(name)
        WHERE l.configurations <> '{}' AND l.version_id = ANY($1::bigint[]) AND i.place_id <> ALL($2::bigint[])
-       ORDER BY name`,
+       ORDER BY own.name`,
       [[...versions], hidden],
     );
     return { configurations: rows.map(({ name }) => name) };

@@ -119,9 +119,10 @@ export class StructureService {
     person: Person,
   ): Promise<StructureAnswer> {
     const hiddenPlaces = (await this.rights.of(person)).placesWithout('see');
-    const ask = { root, lens: parseLens(lens), tops, hiddenPlaces, ...page };
+    const { limit, offset, filter } = page;
+    const ask: UsedAsk = { root, lens: parseLens(lens), tops, hiddenPlaces, limit, offset, filter };
     const { shown, seen, hidden } =
-      (page.filter === '' ? await this.pageOfIndex(ask) : undefined) ?? (await this.pageOfDatabase(ask));
+      (filter === '' ? await this.pageOfIndex(ask) : undefined) ?? (await this.pageOfDatabase(ask));
     const ids = shown.map(({ id }) => id);
     const [described, behind] = await Promise.all([
       this.catalogue.describe(ids),
