@@ -194,10 +194,15 @@ function assemblyFile(
       name: context.nameOf.get(number) ?? number,
       locator: posix.relative(posix.dirname(context.path), context.pathOf.get(number) ?? ''),
     })),
-    uses: model.uses.map(({ number, at, as }) => {
+    uses: model.uses.map(({ number, at, as, only = [] }) => {
       const count = (counts.get(number) ?? 0) + 1;
       counts.set(number, count);
-      return { child: numbers.indexOf(number), name: as ?? `${number}_${count}`, placement: at };
+      return {
+        child: numbers.indexOf(number),
+        name: as ?? `${number}_${count}`,
+        placement: at,
+        configurations: only,
+      };
     }),
   });
 }

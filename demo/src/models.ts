@@ -35,6 +35,8 @@ export interface Use {
   readonly at: Placement;
   /** Name of the occurrence, such as a reference designator; counted where absent. */
   readonly as?: string;
+  /** Names of the configurations of the assembly that it belongs to; all where absent. */
+  readonly only?: readonly string[];
 }
 
 export const STEEL: Material = {

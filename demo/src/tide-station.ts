@@ -17,6 +17,11 @@ import * as shape from './shapes.js';
 
 const FOLDER = 'Tide station';
 
+/** Configurations: fed by its own panel or from the pier, tied to the datum or not. */
+const SUN = 'Sun powered';
+const PIER = 'Pier powered';
+const NO_DATUM = 'Without datum';
+
 export interface TideStage {
   /** Zinc anodes came after the first winter in salt water. */
   readonly anodes: boolean;
@@ -96,11 +101,11 @@ export function tideAssemblies(stage: TideStage): AssemblyModel[] {
     assembly('FM-1100', 'Tide station', 'Measures sea level at a pier, tied to the national datum', [
       use('FM-2610', 0, 0, 3000),
       use('FM-2620', 0, 340, 0),
-      use('FM-2630', -160, 240, 3160),
-      use('FM-2640', 140, 40, 3200),
+      { ...use('FM-2630', -160, 240, 3160), only: [SUN, PIER] },
+      { ...use('FM-2640', 140, 40, 3200), only: [PIER] },
       use('FM-2300', 0, 60, 4300, FACING),
-      use('FM-2400', 0, 0, 5200, TILTED),
-      use('FM-2500', 300, 80, 3400),
+      { ...use('FM-2400', 0, 0, 5200, TILTED), only: [SUN, NO_DATUM] },
+      { ...use('FM-2500', 300, 80, 3400), only: [SUN, NO_DATUM] },
       use('FM-9502', 200, 200, 4200),
     ]),
   ];

@@ -144,3 +144,33 @@ test('a column filters and pages what uses a part', async ({ page }) => {
   }
   await expect(page.getByText('uses FM-9014')).toBeVisible();
 });
+
+test('one configuration is looked at, in every view, and kept in the address', async ({ page }) => {
+  await signIn(page);
+  await page.goto(address('/trace?item=FM-1100&view=outline'));
+  const tree = page.getByRole('treegrid', { name: 'Structure' });
+  await expect(tree.getByRole('row', { name: /FM-2400/ })).toBeVisible();
+  await page.getByLabel('Configuration').selectOption('Pier powered');
+  await expect(tree.getByRole('row', { name: /FM-2400/ })).toHaveCount(0);
+  await expect(tree.getByRole('row', { name: /FM-2640/ })).toBeVisible();
+  await expect(page).toHaveURL(/lens=recorded(\+|%20)in(\+|%20)Pier(\+|%20)powered/);
+  // The lens moves on in it.
+  await tree.focus();
+  await page.keyboard.press('l');
+  await expect(page).toHaveURL(/lens=newest(\+|%20)in(\+|%20)Pier/);
+  await page.goto(address('/trace?item=FM-1100'));
+  const made = page.getByRole('listbox', { name: 'in FM-1100' });
+  await expect(made.getByRole('option', { name: /FM-2640/ })).toContainText('only Pier powered');
+  await expect(made.getByRole('option', { name: /FM-2630/ })).toContainText('only in 2');
+  await expectAccessible(page);
+
+  // Of a part: its chains say in which configurations they are, and another configuration has none of them.
+  await page.goto(address('/trace?item=FM-2400&view=chains'));
+  await page.getByRole('row', { name: /FM-1100/ }).click();
+  await expect(page.getByRole('grid', { name: 'Chains' }).getByRole('row').nth(1)).toContainText(
+    'only Sun powered, Without datum',
+  );
+  await page.getByLabel('Configuration').selectOption('Pier powered');
+  await expect(page.getByRole('row', { name: /FM-1000/ }).first()).toBeVisible();
+  await expect(page.getByRole('row', { name: /FM-1100/ })).toHaveCount(0);
+});

@@ -36,7 +36,7 @@ export function fetchAddress(item: string, lens: LensText = 'recorded'): string 
 }
 
 function withLens(address: string, lens: LensText): string {
-  return lens === 'recorded' ? address : `${address}&lens=${lens}`;
+  return lens === 'recorded' ? address : `${address}&lens=${encodeURIComponent(lens)}`;
 }
 
 /** The lens of the view, kept in its address. */

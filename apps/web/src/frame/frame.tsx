@@ -16,7 +16,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import styled from 'styled-components';
 import { send } from '../api/client.js';
 import { noticesQuery } from '../api/custody.js';
-import { Choice, QuietButton } from '../ui/controls.js';
+import { QuietButton } from '../ui/controls.js';
 import { ErrorBoundary } from '../ui/error-boundary.js';
 import { colour, font, size } from '../ui/theme.js';
 import { useLens } from './addresses.js';
@@ -24,6 +24,7 @@ import { useDesk } from './desk.js';
 import { FindBox } from './find-box.js';
 import { KeysDialog } from './keys-dialog.js';
 import { useKeys, type KeyBinding } from './keys.js';
+import { LensChoice, nextLens } from './lens-choice.js';
 import { Margin } from './margin.js';
 import { Tray } from './tray.js';
 import { useFeed } from './use-feed.js';
@@ -36,14 +37,6 @@ const PLACES = [
   { to: '/work', title: 'Work', icon: ClipboardList },
   { to: '/intake', title: 'Intake', icon: FolderInput },
 ] as const;
-
-const LENSES = [
-  { key: 'recorded', text: 'As recorded' },
-  { key: 'newest', text: 'Newest' },
-  { key: 'released', text: 'Released' },
-] as const;
-
-type LensKey = (typeof LENSES)[number]['key'];
 
 /** Rail, top line, sheet, margin and tray: what stays while places change. */
 export function Frame({ person }: { readonly person: PersonView }): React.JSX.Element {
@@ -86,13 +79,7 @@ export function Frame({ person }: { readonly person: PersonView }): React.JSX.El
       <TopLine>
         <FindBox box={box} />
         <Spacer />
-        <span id="lens-label">Lens</span>
-        <Choice<LensKey>
-          label="Lens"
-          options={LENSES}
-          value={LENSES.find(({ key }) => key === lens)?.key ?? 'recorded'}
-          onChange={setLens}
-        />
+        <LensChoice />
         <QuietButton aria-label="Keys" onPress={() => showKeys(true)}>
           <Keyboard size={16} />
         </QuietButton>
@@ -111,11 +98,6 @@ export function Frame({ person }: { readonly person: PersonView }): React.JSX.El
       <KeysDialog isOpen={keysShown} onClose={() => showKeys(false)} bindings={bindings} />
     </Desk>
   );
-}
-
-function nextLens(lens: string): LensKey {
-  const index = LENSES.findIndex(({ key }) => key === lens);
-  return LENSES[(index + 1) % LENSES.length]?.key ?? 'recorded';
 }
 
 function Foot({ person }: { readonly person: PersonView }): React.JSX.Element {

@@ -11,6 +11,7 @@ import { Box, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
 import { Grid, type GridColumn } from '../../ui/grid.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
+import { OnlyIn } from '../../ui/only-in.js';
 import { colour } from '../../ui/theme.js';
 import { pointAtNode } from './outline-view.js';
 import { sayCount } from './say-numbers.js';
@@ -114,7 +115,7 @@ function Chains({
             </p>
             <Grid
               label="Chains"
-              columns={chainColumns(net, chosen)}
+              columns={chainColumns(net, chosen, chains.chains)}
               rowCount={chains.chains.length}
               row={(index) => chains.chains[index]}
               cursor={Math.min(row, chains.chains.length - 1)}
@@ -158,7 +159,19 @@ const PRODUCT_COLUMNS: readonly GridColumn<ProductLine>[] = [
   },
 ];
 
-function chainColumns(net: Net<NetNodeRow>, product: ProductLine): readonly GridColumn<Chain>[] {
+const CONFIGURATIONS: GridColumn<Chain> = {
+  key: 'configurations',
+  title: 'Configurations',
+  width: '150px',
+  cell: ({ configurations }) => <OnlyIn configurations={configurations} />,
+};
+
+function chainColumns(
+  net: Net<NetNodeRow>,
+  product: ProductLine,
+  chains: readonly Chain[],
+): readonly GridColumn<Chain>[] {
+  const hasConfigurations = chains.some(({ configurations }) => configurations !== undefined);
   return [
     {
       key: 'chain',
@@ -181,6 +194,7 @@ function chainColumns(net: Net<NetNodeRow>, product: ProductLine): readonly Grid
         </Way>
       ),
     },
+    ...(hasConfigurations ? [CONFIGURATIONS] : []),
     {
       key: 'levels',
       title: 'Levels',

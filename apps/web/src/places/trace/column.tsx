@@ -8,6 +8,7 @@ import { Mono, Soft } from '../../ui/controls.js';
 import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
 import { HolderTag } from '../../ui/holder-tag.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
+import { OnlyIn } from '../../ui/only-in.js';
 import { colour } from '../../ui/theme.js';
 import { rowKey, type Trace, type TraceColumn } from './use-trace.js';
 
@@ -122,6 +123,9 @@ function Row({ row, column, trace, start, isChosen, isUnderCursor }: RowProps): 
           <MiddleCut text={row.gap ? 'not in the store' : row.name} />
           <span>
             {row.gap ? <AttentionMark>gap</AttentionMark> : null}
+            <Brief>
+              <OnlyIn configurations={row.configurations} isBrief />
+            </Brief>
             {row.behind > 0 ? (
               <AttentionMark title={`Recorded as ${row.recorded}; there are newer versions`}>
                 behind by {row.behind}
@@ -141,6 +145,9 @@ function emptyText(column: TraceColumn, filter: string): string {
   return column.side === 'left' ? 'Nothing uses it: a top-level product.' : 'Made of nothing further.';
 }
 
+const Brief = styled.span`
+  max-width: 88px;
+`;
 const Level = styled.section`
   flex: 0 0 218px;
   display: flex;

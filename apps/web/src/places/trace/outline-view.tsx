@@ -14,6 +14,7 @@ import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
 import { Grid, type GridColumn } from '../../ui/grid.js';
 import { HolderTag } from '../../ui/holder-tag.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
+import { sayOnlyIn } from '../../ui/only-in.js';
 import { colour } from '../../ui/theme.js';
 import { Tick } from '../../ui/tick.js';
 import { sayCount, saySum, sayUnknown } from './say-numbers.js';
@@ -251,6 +252,7 @@ function valueColumns(
       cell: (row) =>
         row.link && row.link.behind > 0 ? <AttentionMark>{row.link.behind}</AttentionMark> : null,
     },
+    plain('configurations', 'Configurations', '130px', (row) => sayOnlyIn(row.link?.configurations)),
     plain('behindBelow', 'Behind below', '104px', (row) => String(sumOf(row)?.behind || '')),
     plain('gaps', 'Gaps below', '94px', (row) => String(sumOf(row)?.gaps || '')),
     {
