@@ -1,6 +1,6 @@
 /** People, what they may do where, and how they come in. */
 import type { Grant, Right } from '@stem-trace/core';
-import type { PersonView, Role } from './types.js';
+import type { PersonView, Role } from './items.js';
 
 export interface PersonRow extends PersonView {
   /** Whether they may sign in. */

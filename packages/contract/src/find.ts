@@ -1,6 +1,6 @@
 /** Finding items: searches, what they count, and what is kept of them. */
 import type { Likeness } from '@stem-trace/core';
-import type { ItemRow, State } from './types.js';
+import type { ItemRow, State } from './items.js';
 
 /** What rows can be ordered and grouped by; `property:NAME` besides. */
 export const FIND_SORTS = [

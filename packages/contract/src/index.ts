@@ -17,4 +17,11 @@ export {
   type LensText,
 } from './reference.js';
 export type * from './properties.js';
-export type * from './types.js';
+export type * from './compare.js';
+export type * from './custody.js';
+export type * from './derive.js';
+export type * from './intake.js';
+export type * from './items.js';
+export type * from './places.js';
+export type * from './structure.js';
+export type * from './welcome.js';

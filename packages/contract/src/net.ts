@@ -1,7 +1,8 @@
 /** Structure as a net: each version once, with the links between them. */
 import type { ItemKind, NetNode, Relation } from '@stem-trace/core';
 import type { LensText } from './reference.js';
-import type { HolderView, State } from './types.js';
+import type { HolderView } from './custody.js';
+import type { State } from './items.js';
 
 export interface NetNodeRow extends NetNode {
   readonly kind: ItemKind | null;

@@ -2,7 +2,7 @@ import { VERSION_ENDING } from '@stem-trace/core';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { formatReference, isLensText, lensParts, lensText, parseReference } from './reference.js';
-import { deriveSchema, manifestSchema, placePath, uploadPath } from './schemas.js';
+import { deriveSchema, manifestSchema, placePath, uploadPath } from './schemas/index.js';
 
 describe('references', () => {
   it.each([

@@ -8,7 +8,8 @@ import {
   TEXT_FIELDS,
   TIME_FIELDS,
 } from './fields.js';
-import { example, fieldNames } from './parse.js';
+import { fieldNames } from './parse.js';
+import { example } from './values.js';
 import type { QueryWords, Span } from './query.js';
 import { tokenise, type Token } from './tokens.js';
 

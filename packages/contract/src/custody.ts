@@ -1,0 +1,83 @@
+/** Who holds what, steps of the lifecycle, and who is told of it. */
+import type { StepName } from '@stem-trace/core';
+
+/** Kinds of change that the feed tells of. */
+export type FeedKind = 'holds' | 'items' | 'notices';
+
+/** Who holds an item. */
+export interface HolderView {
+  readonly login: string;
+  readonly name: string;
+  readonly initials: string;
+  readonly since: string;
+  readonly reason: string;
+}
+
+export interface HoldRow extends HolderView {
+  readonly number: string;
+  readonly itemName: string;
+  readonly version: string;
+  /** Links of the newest version whose recorded version is not the newest any more. */
+  readonly behind: number;
+}
+
+/** What happened to each of several items. */
+export interface CustodyAnswer {
+  readonly done: readonly { readonly number: string; readonly version: string }[];
+  readonly refused: readonly { readonly number: string; readonly reason: string }[];
+}
+
+export interface CheckOutRequest {
+  readonly items: readonly string[];
+  readonly reason: string;
+}
+
+export interface StepRequest {
+  readonly items: readonly string[];
+  readonly step: StepName;
+  readonly reason: string;
+}
+
+export interface AlignRequest {
+  readonly items: readonly string[];
+  /** Code that the first revision of each gets; the scheme's first where empty. */
+  readonly start: string;
+}
+
+export interface AlignAnswer {
+  readonly rows: readonly {
+    readonly id: string;
+    readonly itemId: string;
+    readonly number: string;
+    readonly from: string;
+    readonly to: string;
+  }[];
+  /** Numbers of those that are in line already. */
+  readonly unchanged: readonly string[];
+}
+
+export interface NoticeRow {
+  readonly id: string;
+  readonly at: string;
+  readonly says: string;
+  /** The item that it is about; null where there is none. */
+  readonly number: string | null;
+  /** The view that it is about, where that is no item. */
+  readonly address: string | null;
+  readonly read: boolean;
+}
+
+export interface NoticesAnswer {
+  readonly unread: number;
+  readonly rows: readonly NoticeRow[];
+}
+
+/** A recorded link that is not the newest, and why. */
+export interface BehindRow {
+  readonly number: string;
+  readonly name: string;
+  readonly recorded: string;
+  readonly newest: string;
+  /** `newer B/5 by … on …: comment` */
+  readonly says: string;
+}

@@ -1,0 +1,93 @@
+/** Sheets of what comes in. */
+import type { ItemKind, RowCorrection } from '@stem-trace/core';
+import type { FetchManifest } from './manifest.js';
+
+export type IntakeState = 'unpacking' | 'collecting' | 'carrying out' | 'done' | 'failed' | 'cancelled';
+
+/** A sheet that somebody began and has not finished. */
+export interface IntakeSheetRow {
+  readonly id: string;
+  readonly place: string;
+  readonly state: IntakeState;
+  readonly createdAt: string;
+  readonly isCheckIn: boolean;
+  readonly files: number;
+}
+
+export interface IntakeRowView {
+  readonly key: string;
+  readonly path: string;
+  readonly number: string;
+  readonly name: string;
+  readonly kind: ItemKind;
+  readonly carrier: string | null;
+  readonly status: 'new' | 'new version' | 'unchanged' | 'left out' | 'same file' | 'problem' | 'refused';
+  /** Whether a refusal can be overruled by choosing to replace the newer version. */
+  readonly canOverwrite: boolean;
+  /** The version that there is, for what is not new. */
+  readonly existing: string | null;
+  /** The version that a working copy's file was made from; null for what was not fetched. */
+  readonly madeFrom: string | null;
+  /** Number of the model that a drawing or a document belongs to; null where it belongs to none, or is a model. */
+  readonly belongsTo: string | null;
+  readonly references: { readonly resolved: number; readonly gaps: number };
+  readonly notes: readonly string[];
+}
+
+export interface IntakeCounts {
+  readonly files: number;
+  /** Items that are new. */
+  readonly items: number;
+  /** Versions that are new, those of new items included. */
+  readonly versions: number;
+  readonly links: number;
+}
+
+export interface IntakeResult extends IntakeCounts {
+  readonly gaps: readonly { readonly file: string; readonly locator: string }[];
+  readonly problems: readonly { readonly file: string; readonly line: number; readonly reason: string }[];
+  readonly passedOver: readonly { readonly file: string; readonly reason: string }[];
+  /** Gaps of older links that this intake filled. */
+  readonly filled: number;
+  /** Changed files that custody did not allow in. */
+  readonly refused: readonly { readonly file: string; readonly number: string; readonly reason: string }[];
+  /** Files of the working copy that did not come back. */
+  readonly missing: readonly string[];
+}
+
+export interface IntakeView {
+  readonly id: string;
+  /** The item and version that the working copy was fetched as; null for an intake of other files. */
+  readonly workingCopy: { readonly item: string; readonly version: string } | null;
+  readonly state: IntakeState;
+  readonly place: string;
+  readonly prefix: string;
+  readonly comment: string;
+  /** Rows done while it is carried out. */
+  readonly progress: { readonly done: number; readonly total: number };
+  readonly rows: readonly IntakeRowView[];
+  readonly expected: IntakeResult;
+  /** What was done, or null before. */
+  readonly result: IntakeResult | null;
+  /** Why it failed, where it did; nothing was written then. */
+  readonly failure: string | null;
+}
+
+export interface IntakeRequest {
+  readonly place: string;
+  readonly prefix: string;
+  /** Of a working copy that comes back: makes this a check-in. */
+  readonly manifest?: FetchManifest;
+}
+
+export interface CarryOutRequest {
+  readonly comment: string;
+  /** Whether the holds of what is checked in are given up. */
+  readonly letGo: boolean;
+}
+
+export interface CorrectionRequest {
+  readonly corrections: Readonly<Record<string, RowCorrection>>;
+  /** Keys of rows that may replace a newer version. */
+  readonly overwrite?: readonly string[];
+}

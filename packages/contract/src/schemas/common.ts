@@ -1,0 +1,45 @@
+/** What several requests are made of. */
+import Joi from 'joi';
+import { isDay, isLensText } from '../reference.js';
+
+// eslint-disable-next-line no-control-regex -- control characters are what is refused
+const CONTROL = /[\u0000-\u001f\u007f]/;
+
+export const text = (max: number): Joi.StringSchema =>
+  Joi.string().max(max).pattern(CONTROL, { invert: true, name: 'no control characters' });
+
+export const number = text(80);
+
+export const reference = text(120);
+
+export const lens = Joi.string()
+  .default('recorded')
+  .custom((value: string, helpers) => (isLensText(value) ? value : helpers.error('any.invalid')))
+  .messages({
+    'any.invalid':
+      '{{#label}} must be recorded, newest, released or a day such as 2026-03-31, and may end in the name of a configuration: newest in NAME',
+  });
+
+export const placePath = text(1000)
+  .pattern(/^\/([^/]+(\/[^/]+)*)?$/, 'a path such as /Projects/Tide station')
+  .pattern(/\/\.{1,2}(\/|$)/, { invert: true, name: 'without . and ..' });
+
+/** Relative path of an uploaded file: no climbing, no drive, no backslash, at most 32 folders. */
+export const uploadPath = text(1000)
+  .pattern(/^[^/\\]+(\/[^/\\]+){0,32}$/, 'a relative path with forward slashes')
+  .pattern(/(^|\/)\.{1,2}(\/|$)|^[A-Za-z]:/, { invert: true, name: 'without . and .. and drive letters' });
+
+export const levels = Joi.number().integer().min(0).max(100).default(0);
+
+export const comment = Joi.string().max(2000).allow('').default('');
+
+export const items = Joi.array().items(reference).min(1).max(10_000).required();
+
+export const login = text(80).pattern(/^[a-z0-9][a-z0-9._-]*$/, 'small letters, digits, dots and dashes');
+
+export const password = Joi.string().min(10).max(200);
+
+/** A day of the calendar, UTC. */
+export const day = text(10)
+  .custom((value: string, helpers) => (isDay(value) ? value : helpers.error('any.invalid')))
+  .messages({ 'any.invalid': '{{#label}} must be a day such as 2026-03-31' });

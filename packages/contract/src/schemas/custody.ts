@@ -1,0 +1,29 @@
+/** Holding, checking in, steps of the lifecycle. */
+import { LIFECYCLE } from '@stem-trace/core';
+import Joi from 'joi';
+import { comment, items, placePath, reference, text } from './common.js';
+
+export const checkOutSchema = Joi.object({ items, reason: comment });
+
+export const breakHoldSchema = Joi.object({
+  item: reference.required(),
+  reason: Joi.string().trim().min(1).max(2000).required(),
+});
+
+export const stepSchema = Joi.object({
+  items,
+  step: Joi.string()
+    .valid(...LIFECYCLE.map(({ name }) => name))
+    .required(),
+  reason: comment,
+});
+
+export const alignSchema = Joi.object({ items, start: text(6).allow('').default('') });
+
+export const bringBackSchema = Joi.object({ item: reference.required(), comment });
+
+export const watchSchema = Joi.object({
+  item: reference,
+  place: placePath,
+  watch: Joi.boolean().required(),
+}).xor('item', 'place');

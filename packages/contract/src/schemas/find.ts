@@ -1,0 +1,66 @@
+/** Searches, and those that are kept. */
+import { MAX_QUERY } from '@stem-trace/core';
+import Joi from 'joi';
+import { placePath, text } from './common.js';
+import { FIND_GROUPS, FIND_SORTS, type SaveRequest } from '../find.js';
+
+const words = text(MAX_QUERY).allow('').default('');
+
+const propertyName = text(80).trim().min(1);
+
+/** Names of properties, separated by semicolons. */
+const columns = text(1000)
+  .empty('')
+  .default([])
+  .custom((value: string) =>
+    value
+      .split(';')
+      .map((name) => name.trim())
+      .filter(Boolean)
+      .slice(0, 20),
+  );
+
+const sort = Joi.alternatives(
+  Joi.string().valid(...FIND_SORTS),
+  text(100).pattern(/^property:./, 'a column, or property:NAME'),
+).default('best');
+
+const order = Joi.string().valid('up', 'down').default('up');
+
+const group = Joi.string().valid(...FIND_GROUPS);
+
+export const findSchema = Joi.object({
+  words,
+  limit: Joi.number().integer().min(1).max(1000).default(100),
+  offset: Joi.number().integer().min(0).max(10_000_000).default(0),
+  sort,
+  order,
+  group,
+  columns,
+  place: placePath,
+});
+
+export const findCountsSchema = Joi.object({ words, place: placePath });
+
+export const findRangesSchema = Joi.object({ words, place: placePath, property: propertyName.required() });
+
+export const findTableSchema = Joi.object({
+  words,
+  place: placePath,
+  sort,
+  order,
+  columns,
+  format: Joi.string().valid('csv', 'xlsx').default('csv'),
+});
+
+export const saveSchema = Joi.object<SaveRequest>({
+  kind: Joi.string().valid('search', 'view').required(),
+  name: text(80).trim().min(1).required(),
+  address: text(4000)
+    .pattern(/^\/(find|trace)(\?|$)/, 'an address of Find or Trace')
+    .required(),
+  isShared: Joi.boolean().default(false),
+  tells: Joi.boolean().default(false),
+});
+
+export const savedParameters = Joi.object({ id: Joi.string().guid().required() });

@@ -1,0 +1,12 @@
+/** What the server accepts, as Joi schemas. Unknown members are refused everywhere. */
+export * from './access.js';
+export * from './audit.js';
+export { placePath, uploadPath } from './common.js';
+export * from './custody.js';
+export * from './derive.js';
+export * from './fetch.js';
+export * from './find.js';
+export * from './intake.js';
+export * from './items.js';
+export * from './settings.js';
+export * from './structure.js';

@@ -1,0 +1,26 @@
+/** Items and places: asked about, moved, renamed. */
+import Joi from 'joi';
+import { items, number, placePath, reference, text } from './common.js';
+
+export const itemSchema = Joi.object({ item: reference.required() });
+
+export const belongSchema = Joi.object({ item: reference.required(), model: number.allow('').required() });
+
+export const itemsSchema = Joi.object({ items });
+
+export const createPlaceSchema = Joi.object({ path: placePath.invalid('/').required() });
+
+export const movePlaceSchema = Joi.object({
+  from: placePath.required(),
+  to: placePath.invalid('/').required(),
+});
+
+export const moveItemsSchema = Joi.object({ items, place: placePath.required() });
+
+export const renameItemSchema = Joi.object({
+  item: reference.required(),
+  name: text(200).trim().min(1),
+  fileName: text(200)
+    .pattern(/^[^<>:"/\\|?*]+$/, 'a file name that every system takes')
+    .pattern(/^\.|[. ]$/, { invert: true, name: 'no dot in front and no dot or blank at the end' }),
+}).or('name', 'fileName');
