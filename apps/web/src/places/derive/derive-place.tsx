@@ -1,5 +1,5 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import type { DeriveLine, DerivePreview, DeriveRequest, DeriveResult } from '@stem-trace/contract';
+import type { DerivePreview, DeriveRequest, DeriveResult } from '@stem-trace/contract';
 import { useEffect, useMemo, useState } from 'react';
 import { Form } from 'react-aria-components';
 import { useSearchParams } from 'react-router';
@@ -7,7 +7,7 @@ import styled from 'styled-components';
 import { send } from '../../api/client.js';
 import { Button, Choice, Field, Hint, Mono, PrimaryButton, Soft, Trouble } from '../../ui/controls.js';
 import { AttentionMark } from '../../ui/glyphs.js';
-import { colour } from '../../ui/theme.js';
+import { CheckSheet } from './check-sheet.js';
 import { ChooseTable } from './choose-table.js';
 import { NameTable } from './name-table.js';
 import { ProofSheet } from './proof-sheet.js';
@@ -97,7 +97,7 @@ function Derivation({ item }: { readonly item: string }): React.JSX.Element {
       {step === 'choose' ? <ChooseTable preview={preview.data} draft={draft} onChange={change} /> : null}
       {step === 'name' ? <NameTable lines={copied} draft={draft} onChange={change} /> : null}
       {step === 'check' ? (
-        <Check
+        <CheckSheet
           {...{ preview: preview.data, copied, clashes }}
           carryOut={() => carryOut.mutate(request)}
           isBusy={carryOut.isPending}
@@ -115,68 +115,6 @@ function Derivation({ item }: { readonly item: string }): React.JSX.Element {
   );
 }
 
-interface CheckProps {
-  readonly preview: DerivePreview;
-  readonly copied: readonly DeriveLine[];
-  readonly clashes: readonly DeriveLine[];
-  readonly carryOut: () => void;
-  readonly isBusy: boolean;
-}
-
-function Check({ preview, copied, clashes, carryOut, isBusy }: CheckProps): React.JSX.Element {
-  const shared = preview.lines.filter((line) => line.decision === 'share');
-  const gaps = preview.tree.filter((row) => row.gap);
-  return (
-    <Sheet>
-      <section>
-        <h2>Will be made, in {preview.place}</h2>
-        {copied.map((line) => (
-          <p key={line.number}>
-            <Mono>{line.number}</Mono> →{' '}
-            <Mono>
-              <b>{line.newNumber}</b>
-            </Mono>{' '}
-            <Soft>{line.fileName ?? 'in its carrier’s file'}</Soft>
-          </p>
-        ))}
-      </section>
-      <section>
-        <h2>Shared as they are</h2>
-        {shared.length === 0 ? <Soft>nothing</Soft> : null}
-        {shared.map((line) => (
-          <p key={line.number}>
-            <Mono>{line.number}</Mono> {line.name} <Soft>{line.version}</Soft>
-          </p>
-        ))}
-      </section>
-      <section>
-        <h2>In the way</h2>
-        {clashes.length === 0 ? <Soft>nothing</Soft> : null}
-        {clashes.map((line) => (
-          <p key={line.number}>
-            <Mono>{line.number}</Mono> <AttentionMark>{line.clash?.says}</AttentionMark>
-          </p>
-        ))}
-        {gaps.length > 0 ? (
-          <p>
-            <Soft>
-              {gaps.length === 1 ? 'One reference is a gap' : `${gaps.length} references are gaps`} in the
-              origin and will be in the variant: {gaps.map((gap) => gap.number).join(', ')}.
-            </Soft>
-          </p>
-        ) : null}
-        <PrimaryButton isDisabled={!preview.ready || isBusy} onPress={carryOut}>
-          {isBusy ? 'Making the variant …' : 'Make the variant'}
-        </PrimaryButton>
-        <Soft>
-          One step: all of it is made, or nothing. Then its files are read back and every reference is
-          counted.
-        </Soft>
-      </section>
-    </Sheet>
-  );
-}
-
 const Row = styled.div`
   display: flex;
   align-items: end;
@@ -185,23 +123,5 @@ const Row = styled.div`
   > strong,
   > span {
     margin-bottom: 5px;
-  }
-`;
-const Sheet = styled.div`
-  flex: 1;
-  min-height: 0;
-  display: grid;
-  grid-template-columns: 1.3fr 1fr 1fr;
-  gap: 12px;
-  section {
-    background: ${colour.raised};
-    border: 1px solid ${colour.line};
-    border-radius: 4px;
-    padding: 14px;
-    overflow: auto;
-    display: flex;
-    flex-direction: column;
-    gap: 6px;
-    align-items: flex-start;
   }
 `;

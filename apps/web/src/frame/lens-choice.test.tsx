@@ -1,0 +1,55 @@
+// @vitest-environment happy-dom
+import { cleanup, screen } from '@testing-library/react';
+import { afterEach, expect, it, vi } from 'vitest';
+import { show, type Shown } from '../testing/show.js';
+import { LensChoice, nextLens } from './lens-choice.js';
+
+afterEach(() => {
+  cleanup();
+  vi.unstubAllGlobals();
+});
+
+function choice(address: string, configurations: readonly string[]): Shown {
+  return show(<LensChoice />, { address, answers: { '/api/configurations': { configurations } } });
+}
+
+const lensOf = ({ address }: Shown): string | null =>
+  new URL(address(), 'http://here').searchParams.get('lens');
+
+it('offers configurations only where an item has some', async () => {
+  const shown = choice('/trace?item=FM-1', []);
+  await vi.waitFor(() => expect(shown.sentTo('/api/configurations')).toHaveLength(1));
+  expect(screen.queryByLabelText('Configuration')).toBeNull();
+  expect(screen.getByRole('radiogroup', { name: 'Lens' })).toBeDefined();
+});
+
+it('asks for nothing where no item is looked at', () => {
+  expect(choice('/find', ['x']).sentTo('/api/configurations')).toEqual([]);
+});
+
+it('keeps the versions when the configuration changes, and the configuration when the versions do', async () => {
+  const shown = choice('/trace?item=FM-1&lens=newest', ['Pier powered', 'Sun powered']);
+  await shown.user.selectOptions(await screen.findByLabelText('Configuration'), 'Pier powered');
+  expect(lensOf(shown)).toBe('newest in Pier powered');
+  await shown.user.click(screen.getByText('Released'));
+  expect(lensOf(shown)).toBe('released in Pier powered');
+  await shown.user.selectOptions(screen.getByLabelText('Configuration'), '');
+  expect(lensOf(shown)).toBe('released');
+});
+
+it('shows a configuration that the item does not have, so that it can be left', async () => {
+  const shown = choice('/compare?from=FM-2&to=FM-3&lens=recorded+in+Old', ['New']);
+  const select = await screen.findByLabelText('Configuration');
+  await vi.waitFor(() => expect([...(select as HTMLSelectElement).options]).toHaveLength(3));
+  expect((select as HTMLSelectElement).value).toBe('Old');
+  expect(shown.sentTo('/api/configurations')[0]?.search.get('item')).toBe('FM-2');
+  await shown.user.selectOptions(select, '');
+  expect(lensOf(shown)).toBeNull();
+});
+
+it('goes round by a key', () => {
+  expect(nextLens('recorded')).toBe('newest');
+  expect(nextLens('released in A in B')).toBe('recorded in A in B');
+  // A day is none of the three; the first follows.
+  expect(nextLens('2026-03-31')).toBe('recorded');
+});
