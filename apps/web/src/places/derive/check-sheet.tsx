@@ -112,19 +112,17 @@ const MADE: readonly GridColumn<DeriveLine>[] = [
   {
     key: 'new',
     title: 'Copy',
-    width: 'minmax(90px, 1fr)',
+    width: 'minmax(100px, 1.2fr)',
     cell: ({ newNumber }) => (
-      <Mono>
-        <b>
-          <MiddleCut text={newNumber ?? ''} />
-        </b>
-      </Mono>
+      <Strong>
+        <MiddleCut text={newNumber ?? ''} />
+      </Strong>
     ),
   },
   {
     key: 'file',
     title: 'File',
-    width: 'minmax(100px, 1.2fr)',
+    width: 'minmax(90px, 1.1fr)',
     cell: ({ fileName }) => <Soft title={fileName ?? undefined}>{fileName ?? 'in its carrier’s file'}</Soft>,
   },
 ];
@@ -134,11 +132,14 @@ const SHARED: readonly GridColumn<DeriveLine>[] = [
   { key: 'version', title: 'Version', width: '66px', cell: ({ version }) => <Soft>{version}</Soft> },
 ];
 
+const Strong = styled(Mono)`
+  font-weight: 600;
+`;
 const Sheet = styled.div`
   flex: 1;
   min-height: 0;
   display: grid;
-  grid-template-columns: 1.4fr 1.1fr 1fr;
+  grid-template-columns: minmax(0, 1.7fr) minmax(0, 1.1fr) minmax(190px, 0.9fr);
   gap: 12px;
   section {
     min-width: 0;

@@ -90,7 +90,8 @@ function Derivation({ item }: { readonly item: string }): React.JSX.Element {
           {preview.data.origin.number} <Mono>{preview.data.origin.version}</Mono> {preview.data.origin.name}
         </strong>
         <Soft>
-          {copied.length} copied, {lines.length - copied.length} shared
+          {copied.length.toLocaleString('en-GB')} copied,{' '}
+          {(lines.length - copied.length).toLocaleString('en-GB')} shared
         </Soft>
         {clashes.length > 0 ? <AttentionMark>{clashes.length} in the way</AttentionMark> : null}
       </Row>
