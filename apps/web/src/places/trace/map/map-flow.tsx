@@ -105,7 +105,7 @@ export function MapFlow({ drawing, onFold }: MapFlowProps): React.JSX.Element {
             proOptions={{ hideAttribution: true }}
           >
             <Background color={colour.line} />
-            <MiniMap pannable zoomable ariaLabel="Overview" nodeComponent={Overview} />
+            <MiniMap pannable zoomable ariaLabel="Overview" nodeComponent={Overview} style={OVERVIEW_SIZE} />
             <Controls showInteractive={false} />
           </ReactFlow>
         ) : null}
@@ -118,6 +118,8 @@ type AnyNode = PlateNode | FrameNode | FarNode;
 
 const NODE_TYPES = { plate: MapPlate, frame: MapFrame, far: MapFar };
 const ZOOM = { least: 0.02, far: 0.5, readable: 0.8, most: 1.6 } as const;
+/** Small, for it lies over the map. */
+const OVERVIEW_SIZE = { width: 150, height: 106 } as const;
 const INERT = { focusable: false, selectable: false } as const;
 
 /**
