@@ -31,6 +31,8 @@ export class TessellatePool {
     minThreads: 0,
     maxThreads: 1,
     idleTimeout: 30_000,
+    // Whoever waits for an answer goes first.
+    niceIncrement: 10,
   });
 
   async tessellate(task: TessellateTask): Promise<Tessellated> {
