@@ -226,6 +226,27 @@ describe('the structure index of a server', () => {
     );
   });
 
+  it('answers every kind of question from memory, with the configurations of links', async () => {
+    const host = store.server.app.get(LinkIndexHost);
+    const writer = new Writer('K');
+    await writer.open();
+    await writer.carryOut({ kind: 'check in', item: 1, uses: [] });
+    const uses = [{ by: 1, quantity: 2, isGap: false, configurations: ['hot'] }];
+    await writer.carryOut({ kind: 'check in', item: 0, uses });
+    const [top]: { id: string }[] = await store.database.query(
+      'SELECT newest_version_id AS id FROM item WHERE id = $1',
+      [writer.items[0]],
+    );
+    const lens: Lens = { kind: 'newest' };
+    const item = Number(writer.items[1]);
+    for (const what of ['used', 'users', 'tops', 'page', 'behind', 'common'] as const)
+      expect(await host.ask({ what, of: item, lens, levels: Infinity }), what).toBeDefined();
+    for (const what of ['made', 'above', 'unused'] as const)
+      expect(await host.ask({ what, of: Number(top?.id), lens, levels: Infinity }), what).toBeDefined();
+    const below = await host.ask({ what: 'below', of: Number(top?.id), lens, levels: Infinity });
+    expect([...(below?.configurations ?? [])]).toEqual([[0, ['hot']]]);
+  });
+
   it('comes back with everything after its thread has ended', async () => {
     const host = store.server.app.get(LinkIndexHost);
     const writer = new Writer('B');

@@ -29,13 +29,17 @@ async function answer({ id, position, ask }: IndexQuestion): Promise<void> {
   try {
     const found = askIndex(feed.links, ask, feed.order);
     const done: IndexAnswer = { kind: 'answer', id, position: feed.position, found };
-    port?.postMessage(
-      done,
-      (Object.values(found) as Float64Array[]).map(({ buffer }) => buffer as ArrayBuffer),
-    );
+    port?.postMessage(done, buffersOf(found));
   } catch (error) {
     fail(id, error, false);
   }
+}
+
+/** Memory that an answer gives away instead of being copied. */
+function buffersOf(found: object): ArrayBuffer[] {
+  return Object.values(found).flatMap((member: unknown) =>
+    ArrayBuffer.isView(member) ? [member.buffer as ArrayBuffer] : [],
+  );
 }
 
 function fail(id: number, error: unknown, isBroken: boolean): void {
