@@ -167,5 +167,7 @@ describe('a configuration', () => {
     await store.call('POST', '/api/items/move', { items: ['STATION'], place: '/shut' }, admin);
     await store.call('PUT', '/api/places/access', { place: '/shut', inherits: false, grants: [] }, admin);
     expect(await configurationsOf('MAST', viewer)).toEqual(['storm']);
+    const net = await store.call('GET', '/api/net?item=MAST&side=used', undefined, viewer);
+    expect(((await net.json()) as NetAnswer).configurations).toEqual([]);
   });
 });

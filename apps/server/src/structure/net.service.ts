@@ -152,7 +152,8 @@ class NetBuilder {
         if (there === undefined) continue;
         const [from, to] = side === 'made' ? [here, there] : [there, here];
         const names = dag.configurations.get(link);
-        if (names) configurations.push([links.length, names]);
+        // What a user that may not be seen says of its links is its own.
+        if (names && !this.nodes[from]?.isHidden) configurations.push([links.length, names]);
         links.push([from, to, dag.quantities[link] ?? 1, dag.behind[link] ?? 0]);
       }
     }

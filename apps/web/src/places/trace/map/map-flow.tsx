@@ -47,7 +47,7 @@ export function MapFlow({ drawing, onFold }: MapFlowProps): React.JSX.Element {
   const seen = useMemo(() => ({ drawing, isFar }), [drawing, isFar]);
   const byId = useMemo(() => new Map(drawing.plates.map(({ node }) => [node.id, node])), [drawing]);
   const flow = useRef<ReactFlowInstance<AnyNode>>(null);
-  /** The item that was clicked, on its plate or on the picture. */
+  /** The item that was clicked, on its plate or on the drawing of all. */
   const clicked = (event: React.MouseEvent, { id }: AnyNode): MapNode | undefined => {
     const known = byId.get(id);
     if (known || !flow.current) return known;
@@ -124,7 +124,7 @@ const INERT = { focusable: false, selectable: false } as const;
 
 /**
  * What the canvas is given: the plates and lines near what is in sight. Seen from afar there would be too many to make,
- * and none could be read, so the picture stands for them.
+ * and none could be read, so one drawing of all stands for them.
  */
 function useShown(
   drawing: Drawing,
