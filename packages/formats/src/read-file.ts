@@ -1,4 +1,4 @@
-import { stemOf, type FileFormat, type FileReading, type Renaming } from '@stem-trace/core';
+import { base, type FileFormat, type FileReading, type Renaming } from '@stem-trace/core';
 import { documentReading, readDocument } from './documents/read.js';
 import { recognise } from './documents/recognise.js';
 import { readDxf } from './dxf/read.js';
@@ -29,7 +29,7 @@ export async function readFile(bytes: Uint8Array, path: string): Promise<FileRea
 }
 
 async function readAs(format: FileFormat, bytes: Uint8Array, path: string): Promise<FileReading> {
-  if (format === 'step') return readStep(bytes, stemOf(path));
+  if (format === 'step') return readStep(bytes, base(path));
   if (format === 'dxf') return readDxf(bytes);
   return readDocument(bytes, format);
 }
@@ -45,7 +45,7 @@ export function rewriteFile(
   renaming: Renaming,
 ): { bytes: Uint8Array; changed: number } {
   const format = recognise(path, bytes);
-  if (format === 'step') return rewriteStep(bytes, renaming);
+  if (format === 'step') return rewriteStep(bytes, renaming, path);
   if (format === 'dxf') return rewriteDxf(bytes, renaming);
   return { bytes, changed: 0 };
 }

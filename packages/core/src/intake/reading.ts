@@ -47,6 +47,8 @@ export interface ProductReading {
   readonly properties: readonly PropertyValue[];
   /** The text by which this file names the file that really defines the product; absent where this one does. */
   readonly locator?: string;
+  /** Other texts by which this file names the same file: in other capitals, with a folder in a string of its own. */
+  readonly alsoSaid?: readonly string[];
   /** The file only names the product's number; which item that is, is for the store to know. */
   readonly byNumber?: true;
 }
@@ -84,6 +86,8 @@ export interface FileReading {
   readonly titleBlock?: readonly TitleBlockField[];
   /** Running text, for finding; cut at `MAX_TEXT`. */
   readonly text?: string;
+  /** Names of files that belong to no product, with the line where the file says them. */
+  readonly unattached?: readonly { readonly line: number; readonly text: string }[];
   /** Why the file is kept without having been read, where it is. */
   readonly unread?: string;
 }

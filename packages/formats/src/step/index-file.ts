@@ -6,6 +6,7 @@
  * are parsed when somebody asks for them. That is what keeps reading structure far from loading geometry.
  */
 import { StepError, lineAt } from './errors.js';
+import { decodeStepString } from './strings.js';
 import {
   ascii,
   isDigit,
@@ -16,13 +17,34 @@ import {
   type StepValue,
 } from './records.js';
 
+/** An instance that another file defines. */
+export interface StepReference {
+  readonly id: number;
+  /** The URI as written. */
+  readonly text: string;
+  /** Place of the URI between its angle brackets. */
+  readonly start: number;
+  readonly end: number;
+}
+
 export class StepFile {
   constructor(
     readonly bytes: Uint8Array,
     readonly header: readonly StepRecord[],
     private readonly offsets: OffsetTable,
     private readonly byType: ReadonlyMap<string, readonly number[]>,
+    private readonly dotted: readonly number[],
+    /** What the REFERENCE section says is defined elsewhere (ISO 10303-21:2016 clause 10). */
+    readonly references: readonly StepReference[],
   ) {}
+
+  /** Strings of the data section that end in a dot and a few characters, as names of files do. */
+  *fileNames(): Generator<{ readonly text: string; readonly start: number; readonly end: number }> {
+    for (let at = 0; at < this.dotted.length; at += 2) {
+      const [start = 0, end = 0] = [this.dotted[at], this.dotted[at + 1]];
+      yield { text: decodeStepString(this.bytes.subarray(start + 1, end - 1)), start, end };
+    }
+  }
 
   /** Instance numbers of a type that was asked for when indexing, in file order. */
   idsOf(type: string): readonly number[] {
@@ -39,7 +61,9 @@ export class StepFile {
    * @throws StepError where no such instance exists
    */
   records(id: number, from = 0): readonly StepRecord[] {
-    return parseRecords(this.bytes, this.require(id, from));
+    const offset = this.require(id, from);
+    // What another file defines has its number here and nothing else.
+    return this.bytes[offset] === 35 ? [] : parseRecords(this.bytes, offset);
   }
 
   /**
@@ -111,7 +135,9 @@ export function indexStepFile(bytes: Uint8Array, wanted: EntityTypes): StepFile 
   const header: StepRecord[] = [];
   const offsets = new OffsetTable(bytes.length / 4);
   const byType = new Map<string, number[]>(wanted.names.map((type) => [type, []]));
-  let section: 'outside' | 'header' | 'data' = 'outside';
+  const dotted: number[] = [];
+  const references: StepReference[] = [];
+  let section: 'outside' | 'header' | 'anchor' | 'reference' | 'data' = 'outside';
   let sawData = false;
 
   for (;;) {
@@ -119,7 +145,20 @@ export function indexStepFile(bytes: Uint8Array, wanted: EntityTypes): StepFile 
     const byte = bytes[at];
     if (byte === undefined) throw cut(bytes);
     if (byte === 35 && section === 'data') {
-      at = indexInstance(bytes, at, offsets, byType, wanted);
+      at = indexInstance(bytes, at, { offsets, byType, wanted, dotted });
+      continue;
+    }
+    if (section === 'reference' && byte !== 69 && byte !== 101) {
+      const reference = readReference(bytes, at);
+      if (reference) {
+        references.push(reference);
+        offsets.set(reference.id, at);
+      }
+      at = endOfStatement(bytes, at) + 1;
+      continue;
+    }
+    if (section === 'anchor' && byte === 60) {
+      at = endOfStatement(bytes, at) + 1;
       continue;
     }
     const start = at;
@@ -128,6 +167,8 @@ export function indexStepFile(bytes: Uint8Array, wanted: EntityTypes): StepFile 
     if (word === '') throw new StepError('an instance or a section expected', lineAt(bytes, start));
     if (word === 'END-ISO-10303-21') break;
     if (word === 'HEADER') section = 'header';
+    else if (word === 'ANCHOR') section = 'anchor';
+    else if (word === 'REFERENCE') section = 'reference';
     else if (word === 'DATA') {
       section = 'data';
       sawData = true;
@@ -138,15 +179,34 @@ export function indexStepFile(bytes: Uint8Array, wanted: EntityTypes): StepFile 
     at = endOfStatement(bytes, at) + 1;
   }
   if (!sawData) throw new StepError('the file has no data section', lineAt(bytes, at));
-  return new StepFile(bytes, header, offsets, byType);
+  return new StepFile(bytes, header, offsets, byType, dotted, references);
+}
+
+/** `#10=<part.stp#id>;`; values that are defined elsewhere, `@10=<…>`, are no instances. */
+function readReference(bytes: Uint8Array, from: number): StepReference | undefined {
+  if (bytes[from] !== 35) return undefined;
+  let at = from + 1;
+  let id = 0;
+  while (isDigit(bytes[at])) id = id * 10 + (bytes[at++] as number) - 48;
+  at = skipBlanks(bytes, at);
+  if (bytes[at] !== 61) return undefined;
+  const open = skipBlanks(bytes, at + 1);
+  const close = bytes.indexOf(62, open);
+  if (bytes[open] !== 60 || close < 0 || at - from > 16) return undefined;
+  return { id, text: decodeStepString(bytes.subarray(open + 1, close)), start: open + 1, end: close };
+}
+
+interface Indexing {
+  readonly offsets: OffsetTable;
+  readonly byType: Map<string, number[]>;
+  readonly wanted: EntityTypes;
+  readonly dotted: number[];
 }
 
 function indexInstance(
   bytes: Uint8Array,
   hash: number,
-  offsets: OffsetTable,
-  byType: Map<string, number[]>,
-  wanted: EntityTypes,
+  { offsets, byType, wanted, dotted }: Indexing,
 ): number {
   let at = hash + 1;
   let id = 0;
@@ -165,7 +225,7 @@ function indexInstance(
     const type = wanted.find(bytes, at);
     if (type !== undefined) byType.get(type)?.push(id);
   }
-  return endOfStatement(bytes, at) + 1;
+  return endOfStatement(bytes, at, dotted) + 1;
 }
 
 function complexTypes(bytes: Uint8Array, open: number): string[] {
@@ -187,17 +247,34 @@ function complexTypes(bytes: Uint8Array, open: number): string[] {
   return types;
 }
 
-/** Offset of the `;` that ends the statement; strings and comments may contain others. */
-function endOfStatement(bytes: Uint8Array, from: number): number {
+/**
+ * Offset of the `;` that ends the statement; strings and comments may contain others.
+ *
+ * @param dotted gets start and end of each string that ends like a file name
+ */
+function endOfStatement(bytes: Uint8Array, from: number, dotted?: number[]): number {
   const length = bytes.length;
   for (let at = from; at < length; at++) {
     const byte = bytes[at] as number;
     if (byte > 59) continue;
     if (byte === 59) return at;
-    if (byte === 39) at = endOfString(bytes, at);
-    else if (byte === 47 && bytes[at + 1] === 42) at = skipBlanks(bytes, at) - 1;
+    if (byte === 39) {
+      const open = at;
+      at = endOfString(bytes, at);
+      // An apostrophe that is meant is written twice, so that a string may seem to be several.
+      while (bytes[at + 1] === 39) at = endOfString(bytes, at + 1);
+      if (dotted && endsDotted(bytes, open, at)) dotted.push(open, at + 1);
+    } else if (byte === 47 && bytes[at + 1] === 42) at = skipBlanks(bytes, at) - 1;
   }
   throw cut(bytes);
+}
+
+/** Whether a dot stands two to six characters before the end of a string; blanks behind do not count. */
+function endsDotted(bytes: Uint8Array, open: number, close: number): boolean {
+  let last = close - 1;
+  while (last > open && (bytes[last] as number) <= 32) last--;
+  for (let at = last - 2; at > open && at >= last - 6; at--) if (bytes[at] === 46) return true;
+  return false;
 }
 
 /** Offset of the closing apostrophe; a doubled one just opens the next string, which comes to the same. */

@@ -1,9 +1,16 @@
 import type { FileReading, ProductReading, PropertyValue, Source, UseReading } from '@stem-trace/core';
-import { IDENTITY_PLACEMENT } from '@stem-trace/core';
+import { IDENTITY_PLACEMENT, stemOf } from '@stem-trace/core';
 import { CONFIGURATION_TYPES, readConfigurations } from './configurations.js';
-import { StepError } from './errors.js';
+import { StepError, lineAt } from './errors.js';
 import { EntityTypes, indexStepFile, refOf, refsOf, textOf, type StepFile } from './index-file.js';
-import { readExternalFiles, type ExternalFile } from './locators.js';
+import { isDesignFile, pathKey } from './file-names.js';
+import {
+  documentProducts,
+  LOCATOR_TYPES,
+  readNamedFiles,
+  type LocatorText,
+  type NamedFile,
+} from './locators.js';
 import { placementOfMappedItem, placementOfRelation, UnitScale } from './placements.js';
 import { readProperties } from './properties.js';
 
@@ -26,51 +33,55 @@ const TYPES = new EntityTypes([
   'SHAPE_REPRESENTATION_RELATIONSHIP',
   'MAPPED_ITEM',
   'PROPERTY_DEFINITION_REPRESENTATION',
-  'DOCUMENT_FILE',
-  'APPLIED_DOCUMENT_REFERENCE',
-  'CC_DESIGN_SPECIFICATION_REFERENCE',
-  'DOCUMENT_REFERENCE',
-  'APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT',
-  'EXTERNAL_IDENTIFICATION_ASSIGNMENT',
+  ...LOCATOR_TYPES,
   ...CONFIGURATION_TYPES,
 ]);
 
 /**
- * Reads the product structure of a STEP file: products, uses with placements, stated properties, external
- * references. Geometry is passed over.
+ * Reads the product structure of a STEP file: products, uses with placements, stated properties, and every other file
+ * that it names. Geometry is passed over.
  *
  * @param bytes the whole file
- * @param baseName the file's name without folder and ending; decides which product the file is about where
- *   several are used by nobody
+ * @param fileName what the file is called, without folder; decides which product the file is about where several are
+ *   used by nobody, and which names mean the file itself
  * @throws StepError with line and reason where the file is cut, malformed, refers to instances that do not
  *   exist, contains itself, or holds no product
  */
-export function readStep(bytes: Uint8Array, baseName = ''): FileReading {
-  return readIndexedStep(indexStepFile(bytes, TYPES), baseName).reading;
+export function readStep(bytes: Uint8Array, fileName = ''): FileReading {
+  return readStepForRewriting(bytes, fileName).reading;
+}
+
+/** A reading with the places of its strings. */
+export interface LocatedReading {
+  readonly file: StepFile;
+  readonly reading: FileReading;
+  /** Strings that name the file of a product of the reading, by the product's `ref`. */
+  readonly locators: ReadonlyMap<number, readonly LocatorText[]>;
+  /** Strings by which the file names itself. */
+  readonly ownNames: readonly LocatorText[];
+  /** Names of documents that are products; they are no parts, but their names may hold those of files. */
+  readonly documents: ReadonlySet<number>;
+  /** The products that an instance is about, for strings that repeat a name which several products have. */
+  readonly ownersOf: (instance: number) => readonly number[];
 }
 
 /** As `readStep`, with what the rewriter needs besides. */
-export function readStepForRewriting(bytes: Uint8Array): {
-  file: StepFile;
-  reading: FileReading;
-  externals: ReadonlyMap<number, ExternalFile>;
-} {
-  return readIndexedStep(indexStepFile(bytes, TYPES), '');
-}
-
-function readIndexedStep(
-  file: StepFile,
-  baseName: string,
-): { file: StepFile; reading: FileReading; externals: ReadonlyMap<number, ExternalFile> } {
+export function readStepForRewriting(bytes: Uint8Array, fileName = ''): LocatedReading {
+  const file = indexStepFile(bytes, TYPES);
   const units = new UnitScale();
   const definitions = readDefinitions(file);
   const shapes = readShapes(file, definitions.productOf);
-  const externals = externalsByProduct(file, definitions.productOf, shapes);
   const materials = readMaterials(file, definitions.productOf);
+  const documents = readDocumentProducts(file, definitions);
   const properties = propertiesByProduct(file, definitions.productOf, units);
-
-  const refs = file.idsOf('PRODUCT').filter((ref) => !materials.products.has(ref));
+  const all = [...file.idsOf('PRODUCT'), ...file.references.map(({ id }) => id)].filter(
+    (ref) => !materials.products.has(ref) && !documents.has(ref),
+  );
+  const named = attachNames(file, { refs: all, fileName, productOf: definitions.productOf, shapes });
+  const refs = all.filter((ref) => !named.aliases.has(ref));
+  const { externals } = named;
   const indexOf = new Map(refs.map((ref, index) => [ref, index]));
+  for (const [ref, same] of named.aliases) indexOf.set(ref, indexOf.get(same) ?? -1);
   const uses = readUses(file, definitions.productOf, indexOf, shapes, units).filter(
     // A file that refers outwards for a product has no say in what that product is made of.
     (use) => !externals.has(refs[use.parent] ?? -1),
@@ -78,14 +89,11 @@ function readIndexedStep(
   const parents = new Set(uses.map((use) => use.parent));
   const products = refs.map((ref, index): ProductReading => {
     const formation = definitions.formationOf.get(ref);
-    const product = file.record(ref, 'PRODUCT');
     const material = materials.of.get(ref);
     const external = externals.get(ref);
     return {
       ref,
-      id: clean(product?.values[0]),
-      name: clean(product?.values[1]),
-      description: meaningful(clean(product?.values[2])),
+      ...saidOf(file, ref, external),
       versionText: formation?.version ?? '',
       kind: parents.has(index) ? 'assembly' : 'part',
       source: formation?.source ?? 'unknown',
@@ -93,24 +101,235 @@ function readIndexedStep(
         ...(properties.get(ref) ?? []),
         ...(material ? [{ name: 'material', kind: 'text', text: material } as const] : []),
       ],
-      ...(external ? { locator: external.locator } : {}),
+      ...(external ? nameOf(external) : {}),
     };
   });
   if (products.length === 0) throw new StepError('the file holds no product', 0);
   refuseCycles(products, uses, file);
-  const reading: FileReading = {
-    format: 'step',
-    schema: schemaOf(file),
-    products,
-    root: chooseRoot(products, uses, baseName),
-    uses,
+  const root = chooseRoot(products, uses, stemOf(fileName));
+  const others = named.others.map(({ file: other }) => fileOnly(file, other));
+  return {
+    file,
+    reading: {
+      format: 'step',
+      schema: schemaOf(file),
+      products: [...products, ...others.map(({ product }) => product)],
+      root,
+      uses: [
+        ...uses,
+        ...named.others.map(({ file: other, of }, at): UseReading => ({
+          // What a file says of a product that lies elsewhere is still this file's to have at hand.
+          parent: of === undefined || externals.has(of) ? root : (indexOf.get(of) ?? root),
+          child: products.length + at,
+          name: other.locator,
+          placement: IDENTITY_PLACEMENT,
+          relation: 'draws on',
+        })),
+      ],
+      ...(others.some(({ unattached }) => unattached)
+        ? { unattached: others.flatMap(({ unattached }) => unattached ?? []) }
+        : {}),
+    },
+    locators: new Map([
+      ...[...externals].map(([ref, { texts }]) => [ref, texts] as const),
+      ...named.others.map(({ file: other }) => [other.ref, other.texts] as const),
+    ]),
+    ownNames: named.own.flatMap(({ texts }) => texts),
+    documents,
+    ownersOf: ownersIn(file, definitions, shapes),
   };
-  return { file, reading, externals };
+}
+
+function ownersIn(
+  file: StepFile,
+  { productOf, formationProduct }: Definitions,
+  { subjectOf, productOfRepresentation }: Shapes,
+): LocatedReading['ownersOf'] {
+  const uses = new Set(file.idsOf('NEXT_ASSEMBLY_USAGE_OCCURRENCE'));
+  return (instance) => {
+    const subject = subjectOf.get(instance) ?? instance;
+    const use = uses.has(subject) ? file.record(subject, 'NEXT_ASSEMBLY_USAGE_OCCURRENCE') : undefined;
+    if (use)
+      return [use.values[4], use.values[3]].flatMap((value) => productOf.get(refOf(value) ?? -1) ?? []);
+    const product =
+      productOf.get(subject) ?? formationProduct.get(instance) ?? productOfRepresentation.get(instance);
+    return product === undefined ? [] : [product];
+  };
+}
+
+/** Id, name and description; an instance that the REFERENCE section names has just its file to be called by. */
+function saidOf(
+  file: StepFile,
+  ref: number,
+  external: NamedFile | undefined,
+): Pick<ProductReading, 'id' | 'name' | 'description'> {
+  if (external && file.references.some(({ id }) => id === ref))
+    return { id: stemOf(pathPart(external.locator)), name: '', description: '' };
+  const values = file.record(ref, 'PRODUCT')?.values;
+  return {
+    id: clean(values?.[0]),
+    name: clean(values?.[1]),
+    description: meaningful(clean(values?.[2])),
+  };
+}
+
+function pathPart(locator: string): string {
+  return locator.replaceAll('\\', '/');
+}
+
+/** A locator, and how else the file writes it. */
+function nameOf({ locator, texts }: NamedFile): Pick<ProductReading, 'locator' | 'alsoSaid'> {
+  const others = new Set(texts.map(({ text }) => text).filter((text) => text !== locator));
+  return { locator, ...(others.size === 0 ? {} : { alsoSaid: [...others] }) };
+}
+
+/** A file that the reading names without a product that it defines. */
+function fileOnly(
+  file: StepFile,
+  named: NamedFile,
+): { product: ProductReading; unattached?: { readonly line: number; readonly text: string } } {
+  return {
+    product: {
+      ref: named.ref,
+      id: '',
+      name: '',
+      description: '',
+      versionText: '',
+      kind: isDesignFile(named.locator) ? 'part' : 'document',
+      source: 'unknown',
+      properties: [],
+      ...nameOf(named),
+    },
+    ...(named.definitions.length === 0
+      ? { unattached: { line: lineAt(file.bytes, named.texts[0]?.start ?? 0), text: named.locator } }
+      : {}),
+  };
+}
+
+interface AttachedNames {
+  /** The file that defines a product, with every string that names it, by PRODUCT. */
+  readonly externals: ReadonlyMap<number, NamedFile>;
+  /** Files that define no product, with the product that they are attached to. */
+  readonly others: readonly { readonly file: NamedFile; readonly of: number | undefined }[];
+  /** Mentions of the file itself. */
+  readonly own: readonly NamedFile[];
+  /** Products that are said to be defined by this very file, where it has another of the same id: they are that one. */
+  readonly aliases: ReadonlyMap<number, number>;
+}
+
+function attachNames(
+  file: StepFile,
+  {
+    refs,
+    fileName,
+    productOf,
+    shapes,
+  }: {
+    refs: readonly number[];
+    fileName: string;
+    productOf: ReadonlyMap<number, number>;
+    shapes: Shapes;
+  },
+): AttachedNames {
+  const isProduct = new Set(refs);
+  const own = new Set<string>();
+  for (const ref of file.idsOf('PRODUCT'))
+    for (const value of file.record(ref, 'PRODUCT')?.values.slice(0, 2) ?? []) own.add(clean(value));
+  const externals = new Map<number, NamedFile>();
+  const others = new Map<string, { file: NamedFile; of: number | undefined }>();
+  const itself: NamedFile[] = [];
+  const aliases = new Map<number, number>();
+  const idOf = (ref: number): string => clean(file.record(ref, 'PRODUCT')?.values[0]);
+  for (const named of readNamedFiles(file, (text) => own.has(text.trim()))) {
+    const products = new Set(
+      named.definitions.flatMap(
+        (definition) =>
+          productOf.get(definition) ??
+          productOf.get(shapes.subjectOf.get(definition) ?? -1) ??
+          shapes.productOfRepresentation.get(definition) ??
+          (isProduct.has(definition) ? definition : []),
+      ),
+    );
+    const parts = [...products].filter((product) => isProduct.has(product));
+    if (fileName !== '' && pathKey(named.locator) === pathKey(fileName)) {
+      itself.push(named);
+      for (const part of parts) {
+        const same = refs.find((ref) => ref !== part && !aliases.has(ref) && idOf(ref) === idOf(part));
+        if (same !== undefined && idOf(part) !== '') aliases.set(part, same);
+      }
+      continue;
+    }
+    const isDefinition = named.defines || isDesignFile(named.locator);
+    let isTaken = false;
+    for (const product of isDefinition ? parts : []) {
+      const before = externals.get(product);
+      if (before && pathKey(before.locator) !== pathKey(named.locator)) continue;
+      externals.set(product, before ? merged(before, named) : named);
+      isTaken = true;
+    }
+    if (isTaken) continue;
+    const key = pathKey(named.locator);
+    const known = others.get(key);
+    if (known) known.file = merged(known.file, named);
+    else others.set(key, { file: named, of: parts[0] });
+  }
+  return { externals, others: withoutDefined([...others.values()], externals), own: itself, aliases };
+}
+
+/** A name without a product of its own that means a file which defines one is a further mention of that. */
+function withoutDefined(
+  others: readonly { file: NamedFile; of: number | undefined }[],
+  externals: Map<number, NamedFile>,
+): AttachedNames['others'] {
+  const byPath = new Map<string, number[]>();
+  for (const [product, { locator }] of externals)
+    byPath.set(pathKey(locator), [...(byPath.get(pathKey(locator)) ?? []), product]);
+  return others.filter(({ file: other }) => {
+    const [product] = byPath.get(pathKey(other.locator)) ?? [];
+    const external = product === undefined ? undefined : externals.get(product);
+    if (product === undefined || !external) return true;
+    externals.set(product, merged(external, other));
+    return false;
+  });
+}
+
+function merged(one: NamedFile, two: NamedFile): NamedFile {
+  return {
+    ...one,
+    texts: [...new Map([...one.texts, ...two.texts].map((text) => [text.start, text])).values()],
+    definitions: [...one.definitions, ...two.definitions],
+  };
+}
+
+/**
+ * Documents that are products: those that stand for a document, have a definition in the context of a document, or are
+ * in the category `document` (ISO 10303-214 and -242, documents as products).
+ */
+function readDocumentProducts(file: StepFile, { productOf, formationProduct }: Definitions): Set<number> {
+  const products = new Set<number>();
+  for (const [, ref] of documentProducts(file)) {
+    const product = formationProduct.get(ref) ?? productOf.get(ref) ?? ref;
+    products.add(product);
+  }
+  for (const [definition, product] of productOf) {
+    const context = refOf(file.records(definition)[0]?.values[3]);
+    if (context === undefined || !file.has(context)) continue;
+    const said = textOf(file.record(context, 'PRODUCT_DEFINITION_CONTEXT')?.values[0]) ?? '';
+    if (/^(digital|physical) document definition$/i.test(said.trim())) products.add(product);
+  }
+  for (const id of file.idsOf('PRODUCT_RELATED_PRODUCT_CATEGORY')) {
+    const values = file.record(id, 'PRODUCT_RELATED_PRODUCT_CATEGORY')?.values;
+    if (textOf(values?.[0])?.trim().toLowerCase() !== 'document') continue;
+    for (const product of refsOf(values?.[2])) products.add(product);
+  }
+  return products;
 }
 
 interface Definitions {
   /** Product by product definition. */
   readonly productOf: ReadonlyMap<number, number>;
+  /** Product by formation. */
+  readonly formationProduct: ReadonlyMap<number, number>;
   readonly formationOf: ReadonlyMap<number, { version: string; source: Source }>;
 }
 
@@ -138,7 +357,9 @@ function readDefinitions(file: StepFile): Definitions {
       if (product !== undefined) productOf.set(id, product);
     }
   }
-  return { productOf, formationOf };
+  // What another file defines stands for itself.
+  for (const { id } of file.references) productOf.set(id, id);
+  return { productOf, formationProduct: productOfFormation, formationOf };
 }
 
 interface Shapes {
@@ -178,24 +399,6 @@ function readShapes(file: StepFile, productOf: ReadonlyMap<number, number>): Sha
     }
   }
   return { subjectOf, representationsOf, productOfRepresentation };
-}
-
-function externalsByProduct(
-  file: StepFile,
-  productOf: ReadonlyMap<number, number>,
-  shapes: Shapes,
-): Map<number, ExternalFile> {
-  const found = new Map<number, ExternalFile>();
-  for (const external of readExternalFiles(file)) {
-    for (const definition of external.definitions) {
-      const product =
-        productOf.get(definition) ??
-        productOf.get(shapes.subjectOf.get(definition) ?? -1) ??
-        shapes.productOfRepresentation.get(definition);
-      if (product !== undefined && !found.has(product)) found.set(product, external);
-    }
-  }
-  return found;
 }
 
 /** Materials are products too (ISO 10303-44 make_from_usage_option, category `raw material`), but not parts. */

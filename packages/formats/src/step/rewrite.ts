@@ -3,25 +3,26 @@
  * the strings that name what got a new name: products, the files referred to, the file itself.
  *
  * Three kinds of string are told apart:
- * - strings that *are* a name by their place (product id and name, locator, the header's file name) are set by
- *   instance, so that two products that share an id can get different ones;
- * - strings that *repeat* names in running text (`Placement of NUT with respect to PLATE`) get each whole word
- *   replaced, longest name first and all at once, so that names may be swapped or contain one another;
+ * - strings that *are* a name by their place (product id and name, every mention of another file, the header's file name)
+ *   are set by instance, so that two products that share an id can get different ones;
+ * - strings that *repeat* names in running text (`Placement of NUT with respect to PLATE`) get each whole name replaced;
  * - any other string is replaced only where it is a name from end to end, and never in the entities whose
  *   strings are vocabulary of the standard (units, contexts, roles, property kinds).
+ *
+ * What a string of the last two kinds becomes is said in `renames.ts`.
  */
-import { readStepForRewriting } from './read.js';
-import { isNameByte, skipBlanks, ascii, type StepRecord } from './records.js';
-import { decodeStepString, encodeStepString } from './strings.js';
 import type { LocatorText } from './locators.js';
-import { wordReplacer } from './words.js';
+import { readStepForRewriting, type LocatedReading } from './read.js';
+import { isDigit, isNameByte, skipBlanks, ascii, type StepRecord } from './records.js';
+import { Renames, type PathRename } from './renames.js';
+import { decodeStepString, encodeStepString } from './strings.js';
 
 export interface StepRenaming {
   /** New id and name by the instance number of the PRODUCT; absent members stay. */
   readonly products: readonly { readonly ref: number; readonly id?: string; readonly name?: string }[];
-  /** New locators by the instance number of the PRODUCT that the other file defines; `/` between folders. */
+  /** New locators by the `ref` of the product that the other file defines; `/` between folders. */
   readonly locators: readonly { readonly ref: number; readonly to: string }[];
-  /** New name for the header, where the file itself is renamed. */
+  /** New name for the header and for mentions of the file itself, where it is renamed. */
   readonly fileName?: string;
 }
 
@@ -34,7 +35,8 @@ export interface RewrittenStep {
 interface Edit {
   readonly start: number;
   readonly end: number;
-  readonly text: string;
+  /** As it stands in the file. */
+  readonly written: string;
 }
 
 /**
@@ -42,61 +44,94 @@ interface Edit {
  *
  * Cost: two passes over the bytes. Returns the same array where nothing changes.
  *
+ * @param storedName what the file was called when it was stored, by which it may name itself
  * @throws StepError where the file cannot be read
  */
-export function rewriteStep(bytes: Uint8Array, renaming: StepRenaming): RewrittenStep {
-  const { file, reading, externals } = readStepForRewriting(bytes);
+export function rewriteStep(bytes: Uint8Array, renaming: StepRenaming, storedName = ''): RewrittenStep {
+  const located = readStepForRewriting(bytes, storedName);
+  const { file, reading } = located;
   const edits = new Map<number, Edit>();
   const put = (start: number, end: number, text: string): void => {
     const current = decodeStepString(bytes.subarray(start + 1, end - 1));
-    if (current !== text) edits.set(start, { start, end, text });
+    if (current !== text) edits.set(start, { start, end, written: encodeStepString(text) });
   };
-  const words = new Map<string, string>();
-  for (const product of reading.products) {
-    for (const own of [product.id, product.name]) if (own) words.set(own, words.get(own) ?? own);
-  }
   const renamedProducts = new Map(renaming.products.map((product) => [product.ref, product]));
-  for (const product of reading.products) {
-    const to = renamedProducts.get(product.ref);
-    if (!to) continue;
+  const products = reading.products.map(({ ref, id, name }) => {
+    const to = renamedProducts.get(ref);
+    return { ref, id, name, newId: to?.id ?? id, newName: to?.name ?? name };
+  });
+  for (const product of products) {
+    if (!renamedProducts.has(product.ref) || file.references.some(({ id }) => id === product.ref)) continue;
     const values = file.record(product.ref, 'PRODUCT')?.values ?? [];
-    for (const [index, was, becomes] of [
-      [1, product.name, to.name],
-      [0, product.id, to.id],
+    for (const [index, becomes] of [
+      [0, product.newId],
+      [1, product.newName],
     ] as const) {
       const value = values[index];
-      if (becomes === undefined || value?.kind !== 'text') continue;
-      put(value.start, value.end, becomes);
-      if (was) words.set(was, becomes);
+      // What only differs by blanks around it has not been renamed.
+      if (value?.kind === 'text' && value.text.trim() !== becomes) put(value.start, value.end, becomes);
     }
   }
-  for (const { ref, to } of renaming.locators) {
-    const external = externals.get(ref);
-    if (!external) continue;
-    const { folder, name } = splitPath(to);
-    const holdsFolder = external.texts.some((text) => text.holds === 'folder');
-    for (const text of external.texts) put(text.start, text.end, locatorPart(text, { to, folder, name }));
-    const was = external.locator;
-    words.set(was, to);
-    words.set(splitPath(was).name, holdsFolder ? name : splitPath(to).name);
-  }
+  const paths = setLocators(located, renaming, { bytes, edits, put });
   if (renaming.fileName !== undefined) {
     const value = file.header.find((record: StepRecord) => record.type === 'FILE_NAME')?.values[0];
     if (value?.kind === 'text') put(value.start, value.end, renaming.fileName);
+    for (const { start, end } of located.ownNames) put(start, end, renaming.fileName);
+    if (storedName !== '') paths.push({ said: [storedName], to: renaming.fileName });
   }
-  if ([...words].some(([was, becomes]) => was !== becomes)) repeatNames(bytes, words, edits, put);
+  const renames = new Renames(products, paths);
+  if (!renames.isEmpty) repeatNames(bytes, located, { renames, edits, put });
   if (edits.size === 0) return { bytes, changed: 0 };
   return { bytes: applyEdits(bytes, [...edits.values()]), changed: edits.size };
 }
 
-function locatorPart(text: LocatorText, to: { to: string; folder: string; name: string }): string {
-  if (text.holds === 'folder') return to.folder === '' ? './' : `${to.folder}/`;
-  return text.holds === 'name' ? to.name : to.to;
+interface Editing {
+  readonly bytes: Uint8Array;
+  readonly edits: Map<number, Edit>;
+  readonly put: (start: number, end: number, text: string) => void;
 }
 
-function splitPath(path: string): { folder: string; name: string } {
-  const at = Math.max(path.lastIndexOf('/'), path.lastIndexOf('\\'));
-  return at < 0 ? { folder: '', name: path } : { folder: path.slice(0, at), name: path.slice(at + 1) };
+/**
+ * Lets every mention of a file say its whole path. A folder that stood in a string of its own says the path too, or nothing
+ * where files that go to different folders share it; those of them that stay then say their folder themselves.
+ *
+ * @returns what each named file was called and is called now
+ */
+function setLocators(
+  { reading, locators }: LocatedReading,
+  renaming: StepRenaming,
+  { edits, put }: Editing,
+): PathRename[] {
+  const wanted = new Map(renaming.locators.map(({ ref, to }) => [ref, to]));
+  const toOf = (ref: number, locator: string): string => wanted.get(ref) ?? locator;
+  const named = reading.products.flatMap(({ ref, locator }) =>
+    locator === undefined ? [] : [{ ref, locator, texts: locators.get(ref) ?? [] }],
+  );
+  const folders = new Map<number, Set<string>>();
+  for (const { ref, locator, texts } of named) {
+    for (const { start, holds } of texts)
+      if (holds === 'folder') folders.set(start, (folders.get(start) ?? new Set()).add(toOf(ref, locator)));
+  }
+  const isTouched = (text: LocatorText): boolean =>
+    named.some(({ ref, texts }) => wanted.has(ref) && texts.some(({ start }) => start === text.start));
+  for (const { ref, locator, texts } of named) {
+    const folder = texts.find(({ holds }) => holds === 'folder');
+    if (!wanted.has(ref) && !(folder && isTouched(folder))) continue;
+    const to = toOf(ref, locator);
+    for (const { start, end, text, holds } of texts) {
+      if (holds === 'locator') put(start, end, to);
+      else if (holds === 'folder') put(start, end, folders.get(start)?.size === 1 ? to : '');
+      else {
+        const written =
+          encodeURI(to).replaceAll('#', '%23') + (text.includes('#') ? text.slice(text.indexOf('#')) : '');
+        if (written !== text) edits.set(start, { start, end, written });
+      }
+    }
+  }
+  return named.map(({ ref, locator, texts }) => ({
+    said: [locator, ...texts.flatMap(({ text, holds }) => (holds === 'locator' ? [text] : []))],
+    to: toOf(ref, locator),
+  }));
 }
 
 /** Entities whose strings repeat names in running text, with the positions where they do; `[]` for all. */
@@ -162,32 +197,42 @@ const VALUE_ONLY: ReadonlySet<string> = new Set(['DESCRIPTIVE_REPRESENTATION_ITE
 
 function repeatNames(
   bytes: Uint8Array,
-  words: ReadonlyMap<string, string>,
-  edits: ReadonlyMap<number, Edit>,
-  put: (start: number, end: number, text: string) => void,
+  { documents, ownersOf }: LocatedReading,
+  { renames, edits, put }: Pick<Editing, 'edits' | 'put'> & { renames: Renames },
 ): void {
-  const replaceWords = wordReplacer(words);
-  forEachString(bytes, (start, end, type, position) => {
+  forEachString(bytes, ({ start, end, type, position, instance }) => {
     if (end - start <= 2 || edits.has(start) || VOCABULARY.has(type)) return;
-    if (type === 'PRODUCT' && position < 2) return;
+    if (type === 'PRODUCT' && position < 2 && !documents.has(instance)) return;
     if (VALUE_ONLY.has(type) && position === 0) return;
-    const text = decodeStepString(bytes.subarray(start + 1, end - 1));
     const positions = DESCRIPTIVE.get(type);
-    if (positions && (positions.length === 0 || positions.includes(position)))
-      put(start, end, replaceWords(text));
-    else if (!positions) put(start, end, words.get(text.trim()) ?? text);
+    const isListed = !positions || positions.length === 0 || positions.includes(position);
+    if (!isListed && !documents.has(instance)) return;
+    const text = decodeStepString(bytes.subarray(start + 1, end - 1));
+    const place = {
+      isRunningText: positions !== undefined && isListed,
+      owners: renames.hasDoubled ? ownersOf(instance) : [],
+    };
+    put(start, end, renames.rename(text, place));
   });
+}
+
+interface PlacedString {
+  readonly start: number;
+  readonly end: number;
+  readonly type: string;
+  /** Among the attributes of its record. */
+  readonly position: number;
+  /** 0 in the header. */
+  readonly instance: number;
 }
 
 /**
  * Calls back for each string token with the entity that holds it and its position among the entity's
  * attributes. Only for files that `readStep` accepts.
  */
-function forEachString(
-  bytes: Uint8Array,
-  visit: (start: number, end: number, type: string, position: number) => void,
-): void {
+function forEachString(bytes: Uint8Array, visit: (string: PlacedString) => void): void {
   let type = '';
+  let instance = 0;
   let position = 0;
   let depth = 0;
   /** Depth at which attributes of the current record lie: 1, or 2 inside a complex instance. */
@@ -200,9 +245,12 @@ function forEachString(
         if (bytes[at] === 39) at++;
         if (at >= bytes.length) return;
       }
-      visit(start, at + 1, type, position);
+      visit({ start, end: at + 1, type, position, instance });
     } else if (byte === 47 && bytes[at + 1] === 42) at = skipBlanks(bytes, at) - 1;
-    else if (byte === 40) {
+    else if (byte === 35 && depth === 0 && type === '') {
+      instance = 0;
+      while (isDigit(bytes[at + 1])) instance = instance * 10 + (bytes[++at] as number) - 48;
+    } else if (byte === 40) {
       if (depth === 0 && type === '') recordDepth = 2;
       depth++;
       if (depth === recordDepth) position = 0;
@@ -210,6 +258,7 @@ function forEachString(
     else if (byte === 44 && depth === recordDepth) position++;
     else if (byte === 59) {
       type = '';
+      instance = 0;
       depth = 0;
       recordDepth = 1;
     } else if (depth === recordDepth - 1 && byte > 64 && isNameByte(byte)) {
@@ -226,7 +275,7 @@ function applyEdits(bytes: Uint8Array, edits: readonly Edit[]): Uint8Array {
   const parts: Uint8Array[] = [];
   let at = 0;
   for (const edit of sorted) {
-    parts.push(bytes.subarray(at, edit.start), encoder.encode(encodeStepString(edit.text)));
+    parts.push(bytes.subarray(at, edit.start), encoder.encode(edit.written));
     at = edit.end;
   }
   parts.push(bytes.subarray(at));

@@ -1,4 +1,5 @@
 /** Replacing names in running text. */
+import { beginsWithEnding } from './file-names.js';
 
 interface Word {
   readonly folded: readonly string[];
@@ -9,7 +10,8 @@ interface Word {
 
 /**
  * A function that replaces whole words, in any case, all at once. A word ends where a letter or digit meets
- * anything else, and before `_` with a count, as in the occurrence name `nut_3`.
+ * anything else, and before `_` with a count, as in the occurrence name `nut_3`; but not before the ending of a file
+ * name, for `nut.stp` is a file and no nut.
  *
  * By hand and not by a regular expression of the words, since that would be compiled anew for each file, which takes
  * longer than all the rest.
@@ -49,6 +51,7 @@ function standsAt(word: Word, points: readonly string[], folded: readonly string
 
 /** Whether a word ends before a position: at anything but a letter or digit; `_` only counts where a number follows. */
 function endsAt(points: readonly string[], at: number): boolean {
+  if (points[at] === '.' && beginsWithEnding(points.slice(at, at + 8).join(''))) return false;
   if (points[at] !== '_') return !isWord(points[at]);
   let after = at + 1;
   while (isAsciiDigit(points[after])) after++;
