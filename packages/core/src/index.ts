@@ -15,8 +15,10 @@ export {
 export {
   base,
   FileIndex,
+  folderOf,
   joinPath,
   normaliseLocator,
+  pathsOf,
   stemOf,
   type Allowance,
   type LocatorMatch,
@@ -30,19 +32,28 @@ export {
 } from './intake/title-block.js';
 export { isModel, relationOf } from './intake/belonging.js';
 export { planIntake } from './intake/plan.js';
+export { nameFold, portableName, portablePath } from './names/portable.js';
 export {
   comesIn,
+  isGuess,
   placeOf,
+  storedNameOf,
+  storePathOf,
   type IntakeFile,
   type IntakeOptions,
   type IntakePlan,
   type IntakeRow,
   type IntakeStore,
   type KnownItem,
+  type KnownLink,
+  type KnownVersion,
   type LinkTarget,
   type PlannedLink,
+  type Resolution,
   type RowCorrection,
   type RowStatus,
+  type WorkingCopy,
+  type WorkingCopyFile,
 } from './intake/plan-types.js';
 export {
   applyPattern,
@@ -142,13 +153,7 @@ export {
   type RenamedProduct,
   type Renaming,
 } from './fetch/plan.js';
-export {
-  guardPlan,
-  missingFrom,
-  type CheckInOptions,
-  type Custody,
-  type WorkingCopy,
-} from './custody/check-in.js';
+export { guardPlan, missingFrom, type CheckInOptions, type Custody } from './custody/check-in.js';
 export { alignRevisions, type AlignedRevision, type RevisionRow } from './lifecycle/align.js';
 export {
   revisionCode,

@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { planIntake } from '../intake/plan.js';
-import type { IntakePlan } from '../intake/plan-types.js';
+import type { IntakePlan, WorkingCopy } from '../intake/plan-types.js';
 import { file, store } from '../testing/builders.js';
-import { guardPlan, missingFrom, type CheckInOptions, type WorkingCopy } from './check-in.js';
+import { guardPlan, missingFrom, type CheckInOptions } from './check-in.js';
 
 const NOBODY = {
   holderOf: () => undefined,
@@ -15,7 +15,10 @@ const HERS = { holderOf: () => 'Ada', isMine: () => false, mayChange: () => true
 
 const workingCopy = (...files: readonly [path: string, number: string, version: string][]): WorkingCopy => ({
   files: new Map(
-    files.map(([path, number, version]) => [path, { sha256: 'fetched', items: [{ number, version }] }]),
+    files.map(([path, number, version]) => [
+      path,
+      { sha256: 'fetched', items: [{ number, version }], references: [] },
+    ]),
   ),
 });
 
@@ -78,7 +81,7 @@ describe('a check-in', () => {
       files: [file('f.stp', ['F', 'IN', 'ADDED'], ['0>1', '0>2'], 'new bytes')],
       store: store([
         { number: 'F', sha256: 'old' },
-        { number: 'IN', fileName: '', sha256: 'old' },
+        { number: 'IN', fileName: '', sha256: 'old', carrier: 'F' },
       ]),
       place: '/',
     });

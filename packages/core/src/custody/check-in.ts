@@ -1,17 +1,12 @@
 /** What may come back into the store, and what stands in the way, row by row. */
-import { placeOf, type IntakePlan, type IntakeRow, type KnownItem } from '../intake/plan-types.js';
-
-/** A working copy's manifest, as far as a check-in needs it. */
-export interface WorkingCopy {
-  /** By path: what was fetched. */
-  readonly files: ReadonlyMap<
-    string,
-    {
-      readonly sha256: string;
-      readonly items: readonly { readonly number: string; readonly version: string }[];
-    }
-  >;
-}
+import { refuseHold } from '../lifecycle/lifecycle.js';
+import {
+  placeOf,
+  type IntakePlan,
+  type IntakeRow,
+  type KnownItem,
+  type WorkingCopy,
+} from '../intake/plan-types.js';
 
 export interface Custody {
   /** Name of who holds an item; undefined where nobody does. */
@@ -33,23 +28,45 @@ export interface CheckInOptions {
 }
 
 /**
- * Refuses what custody does not allow in a plan; the rest stays as it is. A refused row still stands for its item, so
- * that what refers to it keeps its link.
+ * Refuses what custody does not allow in a plan; the rest stays as it is. Rights, holds and lifecycle are judged for every
+ * row, whether it has a file of its own or lives in another's; a file comes in whole or not at all. A refused row still
+ * stands for its item, so that what refers to it keeps its link.
  */
 export function guardPlan(plan: IntakePlan, options: CheckInOptions): IntakePlan {
   const rows = plan.rows.map((row) => guardRow(refuseForeignPlace(row, options), options));
-  const refused = new Map(
-    rows.flatMap((row) => (row.status.kind === 'refused' ? [[row.key, row.status] as const] : [])),
-  );
-  // What lives in a refused file stays out with it.
+  const refused = new Map<string, Refused>();
+  for (const { key, carrier, number, status } of rows) {
+    if (status.kind !== 'refused') continue;
+    if (carrier === undefined) refused.set(key, status);
+    else if (!refused.has(carrier))
+      refused.set(carrier, {
+        ...status,
+        reason: `${number} lives in it: ${status.reason}`,
+        canOverwrite: false,
+      });
+  }
   const whole = rows.map((row): IntakeRow => {
-    const carrier = refused.get(row.carrier ?? '');
-    if (!carrier || row.status.kind === 'unchanged') return row;
+    const cause = refused.get(row.carrier ?? row.key);
+    if (!cause || row.status.kind === 'unchanged' || row.status.kind === 'refused') return row;
     if (row.status.kind === 'newVersion')
-      return { ...row, status: { ...carrier, of: row.status.of, canOverwrite: false } };
-    return { ...row, status: { kind: 'leftOut' } };
+      return { ...row, status: { ...cause, of: row.status.of, canOverwrite: false } };
+    if (row.status.kind !== 'new') return row;
+    return row.carrier === undefined
+      ? { ...row, status: { kind: 'problem', line: 0, reason: cause.reason } }
+      : { ...row, status: { kind: 'leftOut' } };
   });
-  return { ...plan, rows: whole };
+  return { ...plan, rows: whole, problems: [...plan.problems, ...newProblems(plan, whole)] };
+}
+
+type Refused = Extract<IntakeRow['status'], { kind: 'refused' }>;
+
+function newProblems(plan: IntakePlan, rows: readonly IntakeRow[]): IntakePlan['problems'] {
+  const before = new Set(plan.rows.flatMap(({ key, status }) => (status.kind === 'problem' ? [key] : [])));
+  return rows.flatMap(({ key, path, status }) =>
+    status.kind === 'problem' && !before.has(key)
+      ? [{ file: path, line: status.line, reason: status.reason }]
+      : [],
+  );
 }
 
 function refuseForeignPlace(row: IntakeRow, { custody, place }: CheckInOptions): IntakeRow {
@@ -62,24 +79,39 @@ function refuseForeignPlace(row: IntakeRow, { custody, place }: CheckInOptions):
 function guardRow(row: IntakeRow, options: CheckInOptions): IntakeRow {
   if (row.status.kind !== 'newVersion') return row;
   const { of } = row.status;
-  const refused = row.carrier === undefined ? refusal(row, of, options) : undefined;
-  return refused === undefined ? row : { ...row, status: { kind: 'refused', of, ...refused } };
+  const refused = refusal(row, row.status, options);
+  if (refused !== undefined) return { ...row, status: { kind: 'refused', of, ...refused } };
+  return isLocked(of)
+    ? { ...row, notes: [...row.notes, `${of.number} is ${of.state}; this goes on in a new revision.`] }
+    : row;
+}
+
+/** Whether a further version must be one of a new revision. */
+function isLocked({ state }: KnownItem): boolean {
+  return state === 'released' || state === 'superseded';
 }
 
 function refusal(
   row: IntakeRow,
-  item: KnownItem,
+  { of: item, takesOver = false }: Extract<IntakeRow['status'], { kind: 'newVersion' }>,
   options: CheckInOptions,
 ): { reason: string; canOverwrite: boolean } | undefined {
   const { custody, workingCopy, overwrite } = options;
-  if (!custody.mayChange(item))
-    return { reason: 'your access at its place does not allow you to change it', canOverwrite: false };
+  const no = (reason: string): { reason: string; canOverwrite: boolean } => ({ reason, canOverwrite: false });
+  if (!custody.mayChange(item)) return no('your access at its place does not allow you to change it');
   const holder = custody.holderOf(item.id);
-  if (holder !== undefined && !custody.isMine(item.id))
-    return { reason: `${holder} holds it; only the holder can put a version back`, canOverwrite: false };
-  if (!workingCopy) return undefined;
-  if (holder === undefined)
-    return { reason: 'it is not checked out; check it out first', canOverwrite: false };
+  const isMine = holder !== undefined && custody.isMine(item.id);
+  if (holder !== undefined && !isMine)
+    return no(`${holder} holds it; only the holder can put a version back`);
+  if (item.state === 'in check' || item.state === 'withdrawn') return no(refuseHold(item.state) ?? '');
+  if (takesOver && !isMine)
+    return {
+      reason: `to become a version of ${item.number} it must be checked out by you; check it out first`,
+      canOverwrite: true,
+    };
+  // What lives in another's file is checked out and fetched with that.
+  if (!workingCopy || row.carrier !== undefined) return undefined;
+  if (holder === undefined) return no('it is not checked out; check it out first');
   const fetched = workingCopy.files.get(row.path)?.items.find(({ number }) => number === item.number);
   if (!fetched || fetched.version === item.newest.label || overwrite?.has(row.key)) return undefined;
   const reason = `it was made from ${fetched.version}, and ${item.newest.label} has come in since; compare them, then choose to replace it or leave this out`;

@@ -16,6 +16,7 @@ import {
   type NumberPattern,
 } from '../numbering/number.js';
 import type { Source } from '../intake/reading.js';
+import { nameFold } from '../names/portable.js';
 
 export type Decision = 'share' | 'copy';
 
@@ -48,7 +49,7 @@ export interface DerivationRequest {
   readonly renamed: ReadonlyMap<string, { readonly number?: string; readonly name?: string }>;
   /** Number keys in use, see `numberKey`. */
   readonly takenNumbers: ReadonlySet<string>;
-  /** Lower-case file names in use at the variant's place. */
+  /** File names in use at the variant's place, as `nameFold` makes them. */
   readonly takenFileNames: ReadonlySet<string>;
 }
 
@@ -334,7 +335,7 @@ function nameCopies(
     const name = renamed?.name ?? nameOfCopy(item, number, request.pattern);
     const fileName =
       item.carriers.size > 0 ? '' : uniqueFileName(fileNameFor(number, endingOf(item.fileName)), fileNames);
-    fileNames.add(fileName.toLowerCase());
+    fileNames.add(nameFold(fileName));
     const twin = given.get(numberKey(number));
     given.set(numberKey(number), item.number);
     const clash = clashOf(number, item, twin, request);

@@ -1,4 +1,4 @@
-import { joinPath, normaliseLocator } from '../intake/locate.js';
+import { folderOf, pathsOf } from '../intake/locate.js';
 import { numberKey } from '../numbering/number.js';
 import type { FileReading } from '../intake/reading.js';
 
@@ -45,37 +45,37 @@ export function proveVariant(input: ProofInput): Proof {
   const found = new Map<string, Found>();
   let dangling = 0;
   for (const [path, reading] of input.readings) {
-    for (const [key, reference] of referencesIn(path, reading)) {
-      found.set(key, reference);
-      if (reference.namedOnly) continue;
-      const missing = reference.childPath === undefined || !input.readings.has(reference.childPath);
-      if (missing && !input.knownGaps.has(`${path}#${reference.locator}`)) {
-        dangling++;
-        faults.push(`${path}: '${reference.locator}' leads to no fetched file`);
-      }
+    for (const reference of referencesIn(path, reading, input.readings)) {
+      const key = referenceKey(reference.path, reference.parent, reference.child, reference.childPath);
+      const known = found.get(key);
+      if (known) known.quantity++;
+      else found.set(key, { quantity: 1 });
+      if (reference.childPath !== undefined) continue;
+      const gap = `${path}#${reference.locator}`;
+      if (known || input.knownGaps.has(gap)) continue;
+      dangling++;
+      faults.push(`${path}: '${reference.locator}' leads to no fetched file`);
     }
   }
   let copied = 0;
   let shared = 0;
-  for (const expected of input.expected) {
-    // A drawing names the files that it draws on by their paths alone.
-    const reference =
-      found.get(referenceKey(expected.path, expected.parentNumber, expected.childNumber)) ??
-      found.get(referenceKey(expected.path, expected.parentNumber, expected.childPath));
-    const holds =
-      reference?.quantity === expected.quantity &&
-      (reference.namedOnly || reference.childPath === expected.childPath);
-    if (!holds) {
+  const expectations = summed(input.expected);
+  for (const expected of expectations) {
+    const { path, parentNumber, childNumber, childPath } = expected;
+    const quantities = candidatesFor(expected, input.readings).map(
+      ([parent, child, childAt]) => found.get(referenceKey(path, parent, child, childAt))?.quantity,
+    );
+    if (!quantities.includes(expected.quantity)) {
       dangling++;
       faults.push(
-        `${expected.path}: ${expected.parentNumber} should use ${expected.childNumber} ×${expected.quantity} from ${expected.childPath}`,
+        `${path}: ${parentNumber} should use ${childNumber} ×${expected.quantity} from ${childPath}`,
       );
     } else if (expected.kind === 'copied') copied++;
     else shared++;
   }
   const leaks = findLeaks(input);
   return {
-    references: input.expected.length,
+    references: expectations.length,
     copied,
     shared,
     dangling,
@@ -84,36 +84,72 @@ export function proveVariant(input: ProofInput): Proof {
   };
 }
 
+/**
+ * Expectations that a file cannot tell apart are one: uses in different configurations, and several placeholders of one
+ * file that are called the same.
+ */
+function summed(expected: readonly ExpectedReference[]): ExpectedReference[] {
+  const sums = new Map<string, ExpectedReference>();
+  for (const each of expected) {
+    const key = referenceKey(each.path, each.parentNumber, each.childNumber, each.childPath);
+    const before = sums.get(key);
+    sums.set(key, before ? { ...before, quantity: before.quantity + each.quantity } : each);
+  }
+  return [...sums.values()];
+}
+
+/** How a file may say a reference: a drawing names what it draws on by its path alone, and what it shows by its number. */
+function candidatesFor(
+  { path, parentNumber, childNumber, childPath }: ExpectedReference,
+  readings: ProofInput['readings'],
+): [parent: string, child: string, childPath: string | undefined][] {
+  const reading = readings.get(path);
+  // A drawing without a title block does not say its own number.
+  const silent = reading?.products[reading.root]?.id === '' ? [''] : [];
+  return [parentNumber, ...silent].flatMap((parent): [string, string, string | undefined][] => [
+    [parent, childNumber, childPath],
+    [parent, '', childPath],
+    [parent, childNumber, NAMED_ONLY],
+  ]);
+}
+
+/** No path is empty. */
+const NAMED_ONLY = '';
+
 interface Found {
-  readonly locator: string;
-  readonly childPath: string | undefined;
-  /** The file says the child's number, not where it lies. */
-  readonly namedOnly: boolean;
   quantity: number;
 }
 
-function referencesIn(path: string, reading: FileReading): Map<string, Found> {
-  const found = new Map<string, Found>();
-  const folder = path.includes('/') ? path.slice(0, path.lastIndexOf('/')) : '';
-  for (const use of reading.uses) {
-    const parent = reading.products[use.parent];
-    const child = reading.products[use.child];
-    if (!parent || !child) continue;
-    const childPath =
-      child.locator === undefined ? path : joinPath(folder, normaliseLocator(child.locator).path);
-    const key = referenceKey(path, parent.id, child.id || (childPath ?? ''));
-    const known = found.get(key);
-    if (known) known.quantity++;
-    else {
-      const namedOnly = child.byNumber === true;
-      found.set(key, { locator: child.locator ?? child.id, childPath, namedOnly, quantity: 1 });
-    }
-  }
-  return found;
+interface FoundReference {
+  readonly path: string;
+  readonly parent: string;
+  readonly child: string;
+  readonly locator: string;
+  /** A fetched file; undefined where there is none, `NAMED_ONLY` where the file says the child's number and no path. */
+  readonly childPath: string | undefined;
 }
 
-function referenceKey(path: string, parent: string, child: string): string {
-  return JSON.stringify([path, parent, child]);
+function referencesIn(
+  path: string,
+  reading: FileReading,
+  readings: ProofInput['readings'],
+): FoundReference[] {
+  return reading.uses.flatMap((use): FoundReference[] => {
+    const parent = reading.products[use.parent];
+    const child = reading.products[use.child];
+    if (!parent || !child) return [];
+    const namedOnly = child.byNumber === true;
+    const childPath = namedOnly
+      ? NAMED_ONLY
+      : child.locator === undefined
+        ? path
+        : pathsOf(child.locator, folderOf(path)).paths.find((each) => readings.has(each));
+    return [{ path, parent: parent.id, child: child.id, locator: child.locator ?? child.id, childPath }];
+  });
+}
+
+function referenceKey(path: string, parent: string, child: string, childPath: string | undefined): string {
+  return JSON.stringify([path, parent, child, childPath ?? null]);
 }
 
 function findLeaks(input: ProofInput): string[] {

@@ -68,6 +68,64 @@ describe('planning a fetch', () => {
     );
   });
 
+  it('says of what is not there where it would lie, and lets no other file lie there', () => {
+    const copy = { ref: 7, idInFile: 'P', nameInFile: 'P', number: 'V-P', name: 'V-P' };
+    const plan = planFetch([
+      stored('top', {
+        references: [
+          {
+            product: copy,
+            locator: 'p.stp',
+            absent: { because: 'lens', at: { place: '/p/sub', fileName: 'V-P.stp' } },
+          },
+          { product: names('secret', 8), locator: 'secret.stp', absent: { because: 'access' } },
+        ],
+      }),
+      stored('other', { place: '/p/sub', fileName: 'v-p.stp' }),
+    ]);
+    expect(plan.files[0]?.renaming.locators).toEqual([{ ref: 7, to: 'sub/V-P-2.stp' }]);
+    expect(plan.files[0]?.renaming.products).toMatchObject([{ ref: 7, id: 'V-P' }]);
+    expect(plan.left.map(({ reason }) => reason)).toEqual([
+      "'p.stp' is left out: V-P has no version under this lens",
+      "'secret.stp' is left out: you may not fetch it",
+    ]);
+  });
+
+  it('gives no two files a path that some system takes for one, nor for a folder', () => {
+    const part = fc.constantFrom('a', 'A', 'x.stp', 'é', 'e\u0301', 'CON', 'b:c', 'end.', 'stem-trace.json');
+    fc.assert(
+      fc.property(
+        fc.array(fc.record({ folders: fc.array(part, { maxLength: 3 }), name: part }), {
+          minLength: 1,
+          maxLength: 12,
+        }),
+        (files) => {
+          const { files: planned } = planFetch(
+            files.map(({ folders, name }, at) =>
+              stored(`v${at}`, { place: `/${folders.join('/')}`, fileName: name }),
+            ),
+            { reserved: ['stem-trace.json'] },
+          );
+          const fold = (text: string): string => text.normalize('NFC').toLowerCase();
+          const paths = planned.map(({ path }) => fold(path));
+          expect(new Set(paths).size).toBe(files.length);
+          expect(paths).not.toContain('stem-trace.json');
+          const spelled = new Map<string, string>();
+          for (const { path } of planned) {
+            const parts = path.split('/');
+            for (let at = 1; at < parts.length; at++) {
+              const folder = parts.slice(0, at).join('/');
+              expect(paths).not.toContain(fold(folder));
+              expect(spelled.get(fold(folder)) ?? folder).toBe(folder);
+              spelled.set(fold(folder), folder);
+            }
+            expect(path).not.toMatch(/[:\\\t]|[. ](\/|$)|(^|\/)con(\.|\/|$)/i);
+          }
+        },
+      ),
+    );
+  });
+
   it('keeps apart files that would meet', () => {
     const plan = planFetch([stored('a', { fileName: 'Part.stp' }), stored('b', { fileName: 'part.stp' })]);
     expect(plan.files.map(({ path }) => path)).toEqual(['Part.stp', 'part-2.stp']);

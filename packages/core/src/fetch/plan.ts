@@ -2,6 +2,7 @@
  * How a tree of stored versions becomes a folder of files that refer to one another: a path for each file, and
  * for each file the names that it must say. Stored bytes never change; what is fetched says what the store says.
  */
+import { nameFold, portableName } from '../names/portable.js';
 import { uniqueFileName } from '../numbering/number.js';
 
 export interface ProductNames {
@@ -32,10 +33,20 @@ export interface FetchReference {
   /** The placeholder's names, for the product that another file defines. */
   readonly product: ProductNames;
   readonly locator: string;
+  /** Whether the file names its target in other texts too, so that all of them must be set. */
+  readonly isSaidInSeveralWays?: boolean;
   /** Version whose file is meant; absent for a gap. */
   readonly targetVersion?: string;
-  /** Whether the target is there, but not for the one who asks. */
-  readonly keptBack?: boolean;
+  /** Why there is no file, where the store knows what is meant. */
+  readonly absent?: AbsentTarget;
+}
+
+/** An item that a file refers to and that is not handed out with it. */
+export interface AbsentTarget {
+  /** `lens`: the item has no version under it. `access`: it may not be fetched. */
+  readonly because: 'lens' | 'access';
+  /** Where its file would lie; absent where even that may not be known. */
+  readonly at?: { readonly place: string; readonly fileName: string };
 }
 
 export interface Renaming {
@@ -60,6 +71,13 @@ export interface PlannedFile {
   readonly storedFileName: string;
   readonly sha256: string;
   readonly renaming: Renaming;
+  /** What each reference says in the file as it is handed out, by the product's `ref`. */
+  readonly says: ReadonlyMap<number, string>;
+}
+
+export interface FetchOptions {
+  /** File names at the top of the folder that are not to be used. */
+  readonly reserved?: readonly string[];
 }
 
 export interface FetchPlan {
@@ -68,44 +86,57 @@ export interface FetchPlan {
   readonly left: readonly { readonly file: string; readonly reason: string }[];
 }
 
-/** Plans a fetch. `O(files + references)`. */
-export function planFetch(files: readonly FetchFile[]): FetchPlan {
-  const paths = layOut(files);
+/**
+ * Plans a fetch: a path for each file that no other file or folder has on any system, and what each file must say.
+ * `O(files + references)`.
+ */
+export function planFetch(files: readonly FetchFile[], { reserved = [] }: FetchOptions = {}): FetchPlan {
+  const layout = new Layout(files, reserved);
   const left: { file: string; reason: string }[] = [];
   const planned = files.map((file): PlannedFile => {
-    const path = paths.get(file.versionId) ?? file.fileName;
-    const locators = file.references.flatMap(({ product, locator, targetVersion, keptBack }) => {
-      const target = targetVersion === undefined ? undefined : paths.get(targetVersion);
-      if (target === undefined) {
-        left.push({
-          file: path,
-          reason: keptBack
-            ? `'${locator}' is left out: you may not fetch it`
-            : `'${locator}' is a gap: ${product.number || 'its target'} is not in the store`,
-        });
-        return [];
-      }
-      const to = relativePath(path, target);
-      return to === locator ? [] : [{ ref: product.ref, to }];
-    });
-    const resolved = file.references.filter((reference) => reference.targetVersion !== undefined);
+    const path = layout.pathOf(file.versionId);
+    const says = new Map<number, string>();
+    const locators = file.references.flatMap(
+      ({ product, locator, isSaidInSeveralWays, targetVersion, absent }) => {
+        if (targetVersion === undefined || !layout.has(targetVersion)) {
+          left.push({ file: path, reason: reasonFor(locator, product, absent) });
+          // A file that is not there must not be said to be what the origin was called.
+          if (!absent?.at) return [];
+        }
+        const target =
+          targetVersion !== undefined && layout.has(targetVersion)
+            ? layout.pathOf(targetVersion)
+            : layout.pathOfAbsent(product.number, absent?.at);
+        const to = relativePath(path, target);
+        says.set(product.ref, to);
+        return to === locator && !isSaidInSeveralWays ? [] : [{ ref: product.ref, to }];
+      },
+    );
+    const known = file.references.filter(
+      ({ targetVersion, absent }) => targetVersion !== undefined || absent?.at !== undefined,
+    );
     return {
       versionId: file.versionId,
       path,
       storedFileName: file.storedFileName,
       sha256: file.sha256,
       renaming: {
-        products: [
-          ...file.products,
-          ...(file.names ?? []),
-          ...resolved.map(({ product }) => product),
-        ].flatMap(renameProduct),
+        products: [...file.products, ...(file.names ?? []), ...known.map(({ product }) => product)].flatMap(
+          renameProduct,
+        ),
         locators,
         ...(baseOf(path) === file.storedFileName ? {} : { fileName: baseOf(path) }),
       },
+      says,
     };
   });
   return { files: planned, left };
+}
+
+function reasonFor(locator: string, { number }: ProductNames, absent: AbsentTarget | undefined): string {
+  if (absent?.because === 'access') return `'${locator}' is left out: you may not fetch it`;
+  if (absent?.because === 'lens') return `'${locator}' is left out: ${number} has no version under this lens`;
+  return `'${locator}' is a gap: ${number || 'its target'} is not in the store`;
 }
 
 /** Whether a file can be handed out as it is stored. */
@@ -130,26 +161,85 @@ function renameProduct(product: ProductNames): RenamedProduct[] {
   ];
 }
 
-/** Folders as in the store, from the deepest place that all have in common; names made unique where they meet. */
-function layOut(files: readonly FetchFile[]): Map<string, string> {
-  const places = files.map((file) => file.place.split('/').filter((part) => part !== ''));
-  let common = places[0]?.length ?? 0;
-  for (const place of places) {
-    let same = 0;
-    while (same < common && same < place.length && place[same] === places[0]?.[same]) same++;
-    common = same;
+interface Folder {
+  /** By folded name: one folder where several are only spelled differently. */
+  readonly folders: Map<string, { readonly name: string; readonly folder: Folder }>;
+  /** Folded names of files. */
+  readonly files: Set<string>;
+}
+
+/**
+ * Folders as in the store, from the deepest place that all have in common. Names are made unique where some system would take
+ * two for one, or a file for a folder.
+ */
+class Layout {
+  private readonly root: Folder = { folders: new Map(), files: new Set() };
+  private readonly common: number;
+  private readonly paths = new Map<string, string>();
+  private readonly absent = new Map<string, string>();
+
+  constructor(files: readonly FetchFile[], reserved: readonly string[]) {
+    const places = files.map(({ place }) => partsOf(place));
+    let common = places[0]?.length ?? 0;
+    for (const place of places) {
+      let same = 0;
+      while (same < common && same < place.length && place[same] === places[0]?.[same]) same++;
+      common = same;
+    }
+    this.common = common;
+    for (const name of reserved) this.root.files.add(nameFold(name));
+    // All folders first, for a file must not take the name of one.
+    for (const place of places) this.folderAt(place.slice(common));
+    for (const { versionId, place, fileName } of files) this.paths.set(versionId, this.put(place, fileName));
   }
-  const takenIn = new Map<string, Set<string>>();
-  const paths = new Map<string, string>();
-  files.forEach((file, index) => {
-    const folder = (places[index] ?? []).slice(common).join('/');
-    const taken = takenIn.get(folder.toLowerCase()) ?? new Set<string>();
-    const name = uniqueFileName(file.fileName, taken);
-    taken.add(name.toLowerCase());
-    takenIn.set(folder.toLowerCase(), taken);
-    paths.set(file.versionId, folder === '' ? name : `${folder}/${name}`);
-  });
-  return paths;
+
+  has(versionId: string): boolean {
+    return this.paths.has(versionId);
+  }
+
+  pathOf(versionId: string): string {
+    return this.paths.get(versionId) ?? '';
+  }
+
+  /** Where a file would lie that is not there; no other file gets its name. */
+  pathOfAbsent(
+    number: string,
+    at: { place: string; fileName: string } = { place: '/', fileName: number },
+  ): string {
+    const known = this.absent.get(number);
+    if (known !== undefined) return known;
+    const path = this.put(at.place, at.fileName);
+    this.absent.set(number, path);
+    return path;
+  }
+
+  private put(place: string, fileName: string): string {
+    const { path, folder } = this.folderAt(partsOf(place).slice(this.common));
+    const taken = { has: (name: string) => folder.files.has(name) || folder.folders.has(name) };
+    const name = uniqueFileName(portableName(fileName), taken);
+    folder.files.add(nameFold(name));
+    return path === '' ? name : `${path}/${name}`;
+  }
+
+  private folderAt(parts: readonly string[]): { path: string; folder: Folder } {
+    let { root: folder } = this;
+    const path: string[] = [];
+    for (const part of parts) {
+      const key = nameFold(portableName(part));
+      const next = folder.folders.get(key) ?? {
+        name: portableName(part),
+        folder: { folders: new Map(), files: new Set() },
+      };
+      folder.folders.set(key, next);
+      path.push(next.name);
+      folder = next.folder;
+    }
+    return { path: path.join('/'), folder };
+  }
+}
+
+function partsOf(place: string): string[] {
+  return place.split('/').filter((part) => part !== '');
 }
 
 /** Path to `to` as seen from the folder of the file `from`. */

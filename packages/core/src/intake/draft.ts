@@ -1,6 +1,6 @@
 /** A row of an intake while it is worked out. */
 import { stemOf, type FileIndex } from './locate.js';
-import type { IntakeFile, PlannedLink, RowStatus } from './plan-types.js';
+import type { IntakeFile, KnownItem, PlannedLink, RowStatus } from './plan-types.js';
 import type { FileReading, ProductReading } from './reading.js';
 import { applyTitleBlock, type TitleBlockRule } from './title-block.js';
 
@@ -16,6 +16,10 @@ export interface Draft {
   status: RowStatus;
   links: PlannedLink[];
   notes: string[];
+  /** The item of the store that it is. */
+  known?: KnownItem;
+  /** An item of the store that it is only called like, with how the two differ. */
+  rival?: { readonly item: KnownItem; readonly differs: string };
 }
 
 export function rowKey(path: string, product: ProductReading): string {
@@ -26,7 +30,7 @@ export function rowKey(path: string, product: ProductReading): string {
 export function definesItself(file: IntakeFile, product: ProductReading, index: FileIndex): boolean {
   if (product.byNumber) return false;
   if (product.locator === undefined) return true;
-  const match = index.find(product.locator, file.path);
+  const match = index.findSure(product.locator, file.path);
   return match.kind === 'found' && match.path === file.path;
 }
 
@@ -40,8 +44,11 @@ export function draftRows(
     const reading = file.reading && applyTitleBlock(file.reading, titleBlock);
     const root = reading?.products[reading.root];
     if (!reading || !root) return [];
+    const drawnOn = new Set(reading.uses.flatMap((use) => (use.relation === 'draws on' ? [use.child] : [])));
     const own = reading.products.flatMap((product, at) =>
-      at === reading.root || definesItself(file, product, index) ? [{ product, at }] : [],
+      at === reading.root || (!drawnOn.has(at) && definesItself(file, product, index))
+        ? [{ product, at }]
+        : [],
     );
     // The root first, so that a carrier always stands before what it carries.
     own.sort((a, b) => Number(b.at === reading.root) - Number(a.at === reading.root) || a.at - b.at);
@@ -56,9 +63,19 @@ export function draftRows(
       name: '',
       status: { kind: 'new' },
       links: [],
-      notes: reading.unread === undefined ? [] : [`Kept whole: ${reading.unread}.`],
+      notes: at === reading.root ? notesOf(reading) : [],
     }));
   });
+}
+
+function notesOf({ unread, unattached = [] }: FileReading): string[] {
+  return [
+    ...(unread === undefined ? [] : [`Kept whole: ${unread}.`]),
+    ...unattached.map(
+      ({ line, text }) =>
+        `Line ${line} names '${text}', which belongs to no product; it is kept as a file that this one draws on.`,
+    ),
+  ];
 }
 
 /** What a model calls itself; the file's name where it is silent. */

@@ -1,5 +1,7 @@
 /** What an intake plan is made from, and what it says. Plain data. */
-import type { Allowance } from './locate.js';
+import type { LifecycleState } from '../lifecycle/lifecycle.js';
+import { portableName, portablePath } from '../names/portable.js';
+import { base, folderOf } from './locate.js';
 import type { FileReading, ItemKind, Placement, ProductReading, Relation } from './reading.js';
 import type { TitleBlockRule } from './title-block.js';
 
@@ -22,6 +24,8 @@ export interface RowCorrection {
   readonly leaveOut?: boolean;
   /** Number of the model that a drawing or a document belongs to; empty where it belongs to none. */
   readonly belongsTo?: string;
+  /** Number of the item that a reference means, by the reference's locator; empty where it stays a gap. */
+  readonly references?: Readonly<Record<string, string>>;
 }
 
 /** An item of the store that may be met. */
@@ -36,20 +40,69 @@ export interface KnownItem {
   readonly isVisible: boolean;
   /** Number of the model that it belongs to by hand or by name. */
   readonly belongsTo?: string;
-  readonly newest: { readonly id: string; readonly label: string; readonly sha256: string };
+  /** State of its newest revision. */
+  readonly state: LifecycleState;
+  readonly newest: KnownVersion;
+  /** What its file was called in any version. */
+  readonly formerFileNames: readonly string[];
+  /** The item in whose file its newest version lives, where it has none of its own. */
+  readonly carrier?: string;
+}
+
+export interface KnownVersion {
+  readonly id: string;
+  readonly label: string;
+  readonly sha256: string;
+  /** What its own file calls the product. */
+  readonly idInFile: string;
+}
+
+/** A reference that a version of an item has recorded. */
+export interface KnownLink {
+  readonly locator: string;
+  readonly target: KnownItem;
+  /** The version that was seen then. */
+  readonly versionId: string;
+}
+
+/** A working copy's manifest, as far as planning needs it. */
+export interface WorkingCopy {
+  /** By path: what was fetched. */
+  readonly files: ReadonlyMap<string, WorkingCopyFile>;
+}
+
+export interface WorkingCopyFile {
+  readonly sha256: string;
+  /** What lives in the file; what it is about first. */
+  readonly items: readonly { readonly number: string; readonly version: string }[];
+  /** What each locator of the file as it was fetched means; no version where none was fetched. */
+  readonly references: readonly {
+    readonly says: string;
+    readonly number: string;
+    readonly version: string | null;
+  }[];
 }
 
 export interface IntakeStore {
   byNumber(number: string): KnownItem | undefined;
-  /** The one item of a place with this file name; case does not count. */
-  byFile(place: string, fileName: string): KnownItem | undefined;
+  /** The item whose file lies at a path of the store, `/place/file.stp`, in exactly this spelling or in another. */
+  byPath(path: string, spelling: 'exact' | 'any'): KnownItem | undefined;
+  /** References that the newest version of an item has recorded. */
+  linksOf(itemId: string): readonly KnownLink[];
+  /** Id of an item's version by its label. */
+  versionOf(itemId: string, label: string): string | undefined;
   /** The one part or assembly of a place whose file has this name without its ending; case does not count. */
   byStem(place: string, stem: string): KnownItem | undefined;
 }
 
 export type RowStatus =
   | { readonly kind: 'new' }
-  | { readonly kind: 'newVersion'; readonly of: KnownItem }
+  | {
+      readonly kind: 'newVersion';
+      readonly of: KnownItem;
+      /** Whether it came from elsewhere than the item's own file, so that somebody must have chosen it. */
+      readonly takesOver?: boolean;
+    }
   | { readonly kind: 'unchanged'; readonly of: KnownItem }
   | { readonly kind: 'leftOut' }
   /** It is changed, but custody does not allow it in; the item stays as it is. */
@@ -64,9 +117,27 @@ export type RowStatus =
   | { readonly kind: 'problem'; readonly line: number; readonly reason: string };
 
 export type LinkTarget =
-  | { readonly kind: 'row'; readonly key: string }
-  | { readonly kind: 'item'; readonly item: KnownItem }
+  /** `seen` is the version that the reference meant, where the row does not make one. */
+  | { readonly kind: 'row'; readonly key: string; readonly seen?: string }
+  | { readonly kind: 'item'; readonly item: KnownItem; readonly seen?: string }
   | { readonly kind: 'gap' };
+
+/** How a reference was resolved, most certain first; from `product id` on it was guessed. */
+export const RESOLUTIONS = [
+  'hand',
+  'working copy',
+  'version before',
+  'path',
+  'other capitals',
+  'product id',
+  'name elsewhere',
+  'other ending',
+] as const;
+export type Resolution = (typeof RESOLUTIONS)[number];
+
+export function isGuess(resolution: Resolution): boolean {
+  return RESOLUTIONS.indexOf(resolution) >= RESOLUTIONS.indexOf('product id');
+}
 
 export interface PlannedLink {
   /** The placeholder, or the product itself where it lives in the same file. */
@@ -75,7 +146,7 @@ export interface PlannedLink {
   readonly target: LinkTarget;
   /** Whether the target lives in the same file. */
   readonly carried: boolean;
-  readonly allowance?: Allowance;
+  readonly by?: Resolution;
   /** Names, sorted; empty where it belongs to every configuration. */
   readonly configurations: readonly string[];
   readonly occurrences: readonly { readonly name: string; readonly placement: Placement }[];
@@ -111,6 +182,10 @@ export interface IntakeOptions {
   readonly prefix?: string;
   /** Place in the store that the folder becomes. */
   readonly place: string;
+  /** Of a working copy that comes back. */
+  readonly workingCopy?: WorkingCopy;
+  /** Keys of rows that become versions of what is already in the store though they come from elsewhere. */
+  readonly overwrite?: ReadonlySet<string>;
   /** What the fields of title blocks mean; `DEFAULT_TITLE_BLOCK` where absent. */
   readonly titleBlock?: readonly TitleBlockRule[];
 }
@@ -121,8 +196,19 @@ export function comesIn(row: { readonly status: RowStatus }): boolean {
   return kind === 'new' || kind === 'newVersion' || kind === 'unchanged' || kind === 'refused';
 }
 
-/** Place of a file: the intake's place with the file's folders below. */
+/** Place of a file: the intake's place with the file's folders below, as the store keeps them. */
 export function placeOf(place: string, path: string): string {
-  const folder = path.includes('/') ? path.slice(0, path.lastIndexOf('/')) : '';
+  const folder = portablePath(folderOf(path));
   return folder === '' ? place : `${place === '/' ? '' : place}/${folder}`;
+}
+
+/** Name of a file as the store keeps it. */
+export function storedNameOf(path: string): string {
+  return portableName(base(path));
+}
+
+/** Path of a file in the store. */
+export function storePathOf(place: string, path: string): string {
+  const into = placeOf(place, path);
+  return `${into === '/' ? '' : into}/${storedNameOf(path)}`;
 }

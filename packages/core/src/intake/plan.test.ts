@@ -40,7 +40,8 @@ describe('locators', () => {
     ['../top.stp', 'a/x.stp', 'top.stp', 'exact'],
     ['a\\Head.stp', 'x.stp', 'a/Head.stp', 'exact'],
     ['HEAD.STP', 'a/x.stp', 'a/Head.stp', 'case'],
-    ['lost/folder/Head.stp', 'a/x.stp', 'a/Head.stp', 'folder'],
+    ['D:\\other\\b\\bolt.stp', 'a/x.stp', 'b/bolt.stp', 'folder'],
+    ['/abs/a/nut.step', 'top.stp', 'a/nut.step', 'folder'],
     ['C:\\work\\Head.stp', 'a/x.stp', 'a/Head.stp', 'folder'],
     ['Head.stp', 'top.stp', 'a/Head.stp', 'folder'],
     ['nut.stp', 'a/x.stp', 'a/nut.step', 'ending'],
@@ -56,6 +57,8 @@ describe('locators', () => {
       kind: 'doubled',
       paths: ['b/bolt.stp', 'c/bolt.stp'],
     });
+    // A file that happens to have the same name in another folder is not what a locator with a folder means.
+    expect(index.find('lost/folder/Head.stp', 'a/x.stp')).toEqual({ kind: 'missing', outside: false });
     expect(index.find('none.stp', 'top.stp')).toEqual({ kind: 'missing', outside: false });
     expect(index.find('../../etc/none.stp', 'a/x.stp')).toEqual({ kind: 'missing', outside: true });
   });
@@ -94,17 +97,15 @@ describe('numbers', () => {
     expect(numbers(plan([file('a.stp', ['A', 'P', 'P'], ['0>1', '0>2'])]))).toEqual(['A', 'P', 'P-2']);
   });
 
-  it('that two files claim are a problem, with what to do', () => {
+  it('that two files claim go to the first; the other gets one of its own, and says so', () => {
     const planned = plan([
-      file('a.stp', ['A', 'P -> b/p.stp'], ['0>1']),
+      file('a.stp', ['A', 'P -> b/p.stp', 'p -> c/P.stp'], ['0>1', '0>2']),
       file('b/p.stp', ['P']),
       file('c/P.stp', ['p']),
     ]);
-    expect(statuses(planned)).toEqual(['A: new', 'P: new', 'P: problem']);
-    expect(planned.problems[0]).toMatchObject({
-      file: 'c/P.stp',
-      reason: expect.stringContaining('b/p.stp') as string,
-    });
+    expect(statuses(planned)).toEqual(['A: new', 'P: new', 'c-p: new']);
+    expect(planned.rows[2]?.notes[0]).toMatch(/calls itself 'p', as another one does/);
+    expect(linkText(planned, 'A')).toEqual(['b/p.stp#1 ×1', 'c/P.stp#1 ×1']);
   });
 
   it('can be corrected by hand', () => {
@@ -127,7 +128,7 @@ describe('what an intake does', () => {
       {
         store: store([
           { number: 'A', sha256: 'one' },
-          { number: 'B', sha256: 'old' },
+          { number: 'B', place: '/in', fileName: 'b.stp', sha256: 'old' },
         ]),
       },
     );

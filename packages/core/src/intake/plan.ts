@@ -8,7 +8,8 @@
 import { numberKey, validateNumber } from '../numbering/number.js';
 import { isModel, ownersByName } from './belonging.js';
 import { draftRows, type Draft } from './draft.js';
-import { base, FileIndex } from './locate.js';
+import { identify } from './identify.js';
+import { FileIndex } from './locate.js';
 import {
   comesIn,
   type IntakeOptions,
@@ -16,7 +17,6 @@ import {
   type IntakeRow,
   type RowStatus,
 } from './plan-types.js';
-import { proposeNumbers } from './propose-numbers.js';
 import { refuseCycles } from './refuse-cycles.js';
 import { linksOf, pathAndId } from './resolve-links.js';
 import { DEFAULT_TITLE_BLOCK } from './title-block.js';
@@ -27,7 +27,7 @@ export function planIntake(options: IntakeOptions): IntakePlan {
   const index = new FileIndex(readable.map((file) => file.path));
   const drafts = draftRows(readable, index, options.titleBlock ?? DEFAULT_TITLE_BLOCK);
   const owners = ownersByName(drafts, options);
-  proposeNumbers(drafts, { index, owners, options });
+  identify(drafts, { index, owners, options });
   decideStatus(drafts, options);
   const byKey = new Map(drafts.map((draft) => [draft.key, draft]));
   const rootOf = new Map(
@@ -39,7 +39,7 @@ export function planIntake(options: IntakeOptions): IntakePlan {
   const byNumber = new Map(
     drafts.flatMap((draft) => (comesIn(draft) ? [[numberKey(draft.number), draft] as const] : [])),
   );
-  const scope = { index, byKey, rootOf, byPathAndId, byNumber, owners, options };
+  const scope = { index, byKey, rootOf, byPathAndId, byId: rowsById(drafts), byNumber, owners, options };
   for (const draft of drafts) draft.links = linksOf(draft, scope);
   refuseCycles(byKey);
   return {
@@ -50,19 +50,23 @@ export function planIntake(options: IntakeOptions): IntakePlan {
         status.kind === 'problem' ? [{ file: file.path, line: status.line, reason: status.reason }] : [],
       ),
     ],
-    gaps: drafts
-      .filter(comesIn)
-      .flatMap((draft) =>
-        draft.links.flatMap((link) =>
-          link.target.kind === 'gap'
-            ? [{ file: draft.file.path, locator: link.product.locator ?? link.product.id }]
-            : [],
-        ),
-      ),
+    gaps: gapsOf(drafts),
     passedOver: options.files.flatMap((file) =>
       file.passedOver ? [{ file: file.path, reason: file.passedOver }] : [],
     ),
   };
+}
+
+function gapsOf(drafts: readonly Draft[]): IntakePlan['gaps'] {
+  return drafts
+    .filter(comesIn)
+    .flatMap((draft) =>
+      draft.links.flatMap((link) =>
+        link.target.kind === 'gap'
+          ? [{ file: draft.file.path, locator: link.product.locator ?? link.product.id }]
+          : [],
+      ),
+    );
 }
 
 function decideStatus(drafts: readonly Draft[], options: IntakeOptions): void {
@@ -106,7 +110,7 @@ function statusOf(
   }
   const invalid = validateNumber(draft.number);
   if (invalid) return { kind: 'problem', line: 0, reason: `number '${draft.number}': ${invalid}` };
-  const known = options.store.byNumber(draft.number);
+  const { known, rival } = draft;
   if (!known) return { kind: 'new' };
   if (!known.isVisible) {
     return {
@@ -122,13 +126,34 @@ function statusOf(
       reason: `number '${draft.number}' is that of a ${known.kind} in the store; give this ${draft.product.kind} a number of its own`,
     };
   }
-  if (known.newest.sha256 === draft.file.sha256 || draft.file.asFetched)
+  if (draft.file.asFetched || (known.newest.sha256 === draft.file.sha256 && !rival))
     return { kind: 'unchanged', of: known };
-  if (known.fileName && base(draft.file.path).toLowerCase() !== known.fileName.toLowerCase()) {
-    draft.notes.push(`${known.number} is in the store as ${known.fileName}; this file has another name.`);
-  }
   if (known.number !== draft.number) draft.notes.push(`In the store the number is written ${known.number}.`);
-  return { kind: 'newVersion', of: known };
+  if (!rival) return { kind: 'newVersion', of: known };
+  const isChosen =
+    options.overwrite?.has(draft.key) || options.corrections?.get(draft.key)?.number !== undefined;
+  const what = `${known.number} is already in the store (${known.newest.label}, ${known.state}), and differs by ${rival.differs}`;
+  if (isChosen) {
+    draft.notes.push(`${what}. It becomes a version of it, as was chosen.`);
+    return { kind: 'newVersion', of: known, takesOver: true };
+  }
+  return {
+    kind: 'refused',
+    of: known,
+    reason: `${what}; give it a number of its own, leave it out, or hold ${known.number} and choose to replace it`,
+    canOverwrite: true,
+  };
+}
+
+/** The one row of each id that files give their own products, for references that name no file which is there. */
+function rowsById(drafts: readonly Draft[]): Map<string, Draft | 'several'> {
+  const byId = new Map<string, Draft | 'several'>();
+  for (const draft of drafts) {
+    if (!isModel(draft.product.kind) || draft.product.id === '' || !comesIn(draft)) continue;
+    const key = numberKey(draft.product.id);
+    byId.set(key, byId.has(key) ? 'several' : draft);
+  }
+  return byId;
 }
 
 function toRow(draft: Draft): IntakeRow {

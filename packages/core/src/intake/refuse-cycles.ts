@@ -1,6 +1,9 @@
 import type { Draft } from './draft.js';
 
-/** Files that contain one another in a circle cannot come in; the chain is named. */
+/**
+ * Files that contain one another in a circle cannot come in; the chain is named. A drawing may show what names the drawing:
+ * what it shows is not what it is made of.
+ */
 export function refuseCycles(byKey: ReadonlyMap<string, Draft>): void {
   const done = new Set<string>();
   for (const start of byKey.keys()) {
@@ -8,6 +11,7 @@ export function refuseCycles(byKey: ReadonlyMap<string, Draft>): void {
     const onPath = new Set<string>([start]);
     for (let top = path.at(-1); top; top = path.at(-1)) {
       const link = byKey.get(top.key)?.links[top.next++];
+      if (link && (link.relation === 'depicts' || link.relation === 'describes')) continue;
       if (link === undefined) {
         done.add(top.key);
         onPath.delete(top.key);

@@ -1,7 +1,8 @@
+import { nameFold, portableName } from '../names/portable.js';
 import { VERSION_ENDING } from '../lifecycle/revision-scheme.js';
 
 /** Longest number; longer ones do not fit the columns people read them in. */
-export const MAX_NUMBER_LENGTH = 80;
+export const MAX_NUMBER_LENGTH = 200;
 
 /** Numbers are compared without regard to case, so that `fm-100` cannot stand beside `FM-100`. */
 export function numberKey(number: string): string {
@@ -38,21 +39,21 @@ export function applyPattern(text: string, pattern: NumberPattern): string {
 }
 
 /**
- * A file name for a number: characters that some file system refuses, and `%`, which readers of locators take for
- * an encoding, become `_`.
+ * A file name for a number: what some file system refuses, and `%`, which readers of locators take for an encoding,
+ * become `_`.
  * @param ending with its dot
  */
 export function fileNameFor(number: string, ending: string): string {
-  // eslint-disable-next-line no-control-regex -- control characters are what is replaced
-  const safe = number.replace(/[\u0000-\u001f<>:"/\\|?*%\u007f]/g, '_').replace(/^\.+|[. ]+$/g, '_');
-  return `${safe === '' ? '_' : safe}${ending}`;
+  return portableName(
+    `${number === '' ? '_' : number.replaceAll('%', '_').replace(/^\.+|[. ]+$/g, '_')}${ending}`,
+  );
 }
 
-/** Makes names unique without regard to case by a count before the ending: `a.stp`, `a-2.stp`. */
-export function uniqueFileName(name: string, taken: ReadonlySet<string>): string {
+/** Makes names unique without regard to capitals and Unicode form (`nameFold`) by a count before the ending: `a.stp`, `a-2.stp`. */
+export function uniqueFileName(name: string, taken: { has(foldedName: string): boolean }): string {
   const dot = name.lastIndexOf('.');
   const [stem, ending] = dot > 0 ? [name.slice(0, dot), name.slice(dot)] : [name, ''];
   let candidate = name;
-  for (let count = 2; taken.has(candidate.toLowerCase()); count++) candidate = `${stem}-${count}${ending}`;
+  for (let count = 2; taken.has(nameFold(candidate)); count++) candidate = `${stem}-${count}${ending}`;
   return candidate;
 }

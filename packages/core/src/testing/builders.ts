@@ -4,6 +4,8 @@ import { stemOf } from '../intake/locate.js';
 import type { FileReading, ItemKind, ProductReading } from '../intake/reading.js';
 import { IDENTITY_PLACEMENT } from '../intake/reading.js';
 import type { IntakeFile, IntakeStore, KnownItem } from '../intake/plan-types.js';
+import type { LifecycleState } from '../lifecycle/lifecycle.js';
+import { nameFold } from '../names/portable.js';
 import { numberKey } from '../numbering/number.js';
 import { StructureGraph, type LinkEdge, type VersionNode } from '../structure/graph.js';
 
@@ -67,35 +69,65 @@ function whole(path: string, kind: ItemKind, about: Pick<FileReading, 'format' |
   return { path, sha256: path, reading: { schema: '', root: 0, products: [root], uses: [], ...about } };
 }
 
-export function store(
-  items: readonly {
-    number: string;
-    kind?: ItemKind;
-    fileName?: string;
-    place?: string;
-    sha256?: string;
-  }[] = [],
-): IntakeStore {
-  const known = items.map(
-    ({ number, kind = 'part', fileName = `${number}.stp`, place = '/', sha256 = '' }): KnownItem => ({
+/** An item of a store for planning, by what differs from a plain part that lies at the root. */
+export interface StoredItem {
+  readonly number: string;
+  readonly kind?: ItemKind;
+  readonly fileName?: string;
+  readonly formerFileNames?: readonly string[];
+  readonly place?: string;
+  readonly sha256?: string;
+  readonly state?: LifecycleState;
+  readonly idInFile?: string;
+  /** Number of the item in whose file it lives. */
+  readonly carrier?: string;
+  /** What its newest version refers to: number by locator, with the version seen where that is not A/1. */
+  readonly links?: Readonly<Record<string, string>>;
+}
+
+export function store(items: readonly StoredItem[] = []): IntakeStore {
+  const known = items.map((item): KnownItem => {
+    const { number, kind = 'part', place = '/', sha256 = '', state = 'draft', carrier } = item;
+    return {
       id: `id of ${number}`,
       number,
       name: number,
       kind,
-      fileName,
+      fileName: item.fileName ?? `${number}.stp`,
+      formerFileNames: item.formerFileNames ?? [],
       place,
       isVisible: true,
-      newest: { id: `version of ${number}`, label: 'A/1', sha256 },
-    }),
-  );
+      state,
+      newest: { id: `${number}@A/1`, label: 'A/1', sha256, idInFile: item.idInFile ?? number },
+      ...(carrier === undefined ? {} : { carrier: `id of ${carrier}` }),
+    };
+  });
+  const byNumber = (number: string): KnownItem | undefined =>
+    known.find((item) => numberKey(item.number) === numberKey(number));
+  const only = (found: readonly KnownItem[]): KnownItem | undefined =>
+    found.length === 1 ? found[0] : undefined;
+  const pathOf = ({ place, fileName }: KnownItem): string => `${place === '/' ? '' : place}/${fileName}`;
   return {
-    byNumber: (number) => known.find((item) => numberKey(item.number) === numberKey(number)),
-    byFile: (place, fileName) =>
-      known.find((item) => item.place === place && item.fileName.toLowerCase() === fileName.toLowerCase()),
+    byNumber,
+    byPath: (path, spelling) =>
+      only(
+        known.filter((item) =>
+          spelling === 'exact' ? pathOf(item) === path : nameFold(pathOf(item)) === nameFold(path),
+        ),
+      ),
     byStem: (place, stem) =>
       known.find(
         (item) => item.place === place && stemOf(item.fileName).toLowerCase() === stem.toLowerCase(),
       ),
+    linksOf: (itemId) =>
+      Object.entries(items.find(({ number }) => `id of ${number}` === itemId)?.links ?? {}).flatMap(
+        ([locator, said]) => {
+          const [number = '', version = 'A/1'] = said.split('@');
+          const target = byNumber(number);
+          return target ? [{ locator, target, versionId: `${number}@${version}` }] : [];
+        },
+      ),
+    versionOf: (itemId, label) => `${itemId.slice('id of '.length)}@${label}`,
   };
 }
 
