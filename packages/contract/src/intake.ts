@@ -1,5 +1,5 @@
 /** Sheets of what comes in. */
-import type { ItemKind, RowCorrection } from '@stem-trace/core';
+import type { ItemKind, Resolution, RowCorrection } from '@stem-trace/core';
 import type { FetchManifest } from './manifest.js';
 
 export type IntakeState = 'unpacking' | 'collecting' | 'carrying out' | 'done' | 'failed' | 'cancelled';
@@ -31,7 +31,18 @@ export interface IntakeRowView {
   /** Number of the model that a drawing or a document belongs to; null where it belongs to none, or is a model. */
   readonly belongsTo: string | null;
   readonly references: { readonly resolved: number; readonly gaps: number };
+  /** References that were guessed, said by hand or found nowhere: what somebody may want to correct. */
+  readonly doubtful: readonly IntakeReference[];
   readonly notes: readonly string[];
+}
+
+/** What a locator of a file was taken to mean. */
+export interface IntakeReference {
+  readonly locator: string;
+  /** Number of the item; null where it is a gap. */
+  readonly number: string | null;
+  /** How that was found; null where it was not. */
+  readonly by: Resolution | null;
 }
 
 export interface IntakeCounts {

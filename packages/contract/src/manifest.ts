@@ -6,7 +6,8 @@ export const MANIFEST_NAME = 'stem-trace.json';
 /** `stem-trace.json` in a fetched folder. */
 export interface FetchManifest {
   readonly format: 'stem-trace working copy';
-  readonly formatVersion: 1;
+  /** 1 has no references. */
+  readonly formatVersion: 1 | 2;
   readonly item: string;
   readonly version: string;
   readonly lens: LensText;
@@ -19,7 +20,17 @@ export interface FetchManifest {
     readonly sha256: string;
     /** Of the bytes in the store. */
     readonly stored: string;
+    /** What lives in the file; what it is about first. */
     readonly items: readonly { readonly number: string; readonly version: string }[];
+    /**
+     * What each locator in the file as it lies in this folder means. The version is null where no file was fetched for it, the
+     * number where it may not be known.
+     */
+    readonly references?: readonly {
+      readonly says: string;
+      readonly number: string | null;
+      readonly version: string | null;
+    }[];
   }[];
   readonly left: readonly { readonly file: string; readonly reason: string }[];
 }

@@ -147,6 +147,8 @@ export {
   relativePath,
   type FetchFile,
   type FetchPlan,
+  type AbsentTarget,
+  type FetchOptions,
   type FetchReference,
   type PlannedFile,
   type ProductNames,

@@ -215,7 +215,23 @@ export class CustodyService {
         });
         continue;
       }
-      const outcome = await this.database.transaction(async (manager) => {
+      const outcome = await this.onItem(named, act);
+      if (typeof outcome.result === 'string')
+        refused.push({ number: outcome.item.number, reason: outcome.result });
+      else done.push({ number: outcome.item.number, version: outcome.result?.version ?? outcome.item.label });
+    }
+    return { done, refused };
+  }
+
+  private async onItem(
+    named: DescribedVersion,
+    act: (
+      manager: EntityManager,
+      item: DescribedVersion,
+    ) => Promise<string | { version: string } | undefined>,
+  ): Promise<{ item: DescribedVersion; result: string | { version: string } | undefined }> {
+    try {
+      return await this.database.transaction(async (manager) => {
         await takeTurn(manager);
         // What was read before the turn may be old by now.
         const item = await this.catalogue.newest(named.itemId, manager);
@@ -223,10 +239,9 @@ export class CustodyService {
         await announce(manager, 'holds', 'items', 'notices');
         return { result, item };
       });
-      if (typeof outcome.result === 'string')
-        refused.push({ number: outcome.item.number, reason: outcome.result });
-      else done.push({ number: outcome.item.number, version: outcome.result?.version ?? outcome.item.label });
+    } catch (error) {
+      if (error instanceof ProblemError) return { item: named, result: error.message };
+      throw error;
     }
-    return { done, refused };
   }
 }

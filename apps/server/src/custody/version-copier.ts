@@ -1,9 +1,13 @@
 import { Injectable } from '@nestjs/common';
-import { IDENTITY_PLACEMENT, type Relation } from '@stem-trace/core';
+import { IDENTITY_PLACEMENT, refuseHold, type Relation } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
-import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
+import { RightsService } from '../access/rights.service.js';
+import { CatalogueService, notAllowed, type DescribedVersion } from '../items/catalogue.service.js';
 import type { VersionFacts } from '../items/facts.js';
+import { ProblemError } from '../problems/problem.js';
+import { refuseCircles } from '../store/circles.js';
+import { holdsOf } from './holds.js';
 import { copyLinks, insertLinks, insertVersions, type NewLink } from '../store/store-writer.js';
 
 export interface Belonging {
@@ -27,9 +31,16 @@ export interface CopyOptions {
 /** Makes a version of an item out of one that it has: the same bytes, with what else lives in the file. */
 @Injectable()
 export class VersionCopier {
-  constructor(private readonly catalogue: CatalogueService) {}
+  constructor(
+    private readonly catalogue: CatalogueService,
+    private readonly rights: RightsService,
+  ) {}
 
-  /** @returns the new version's label */
+  /**
+   * @returns the new version's label
+   * @throws ProblemError NOT_HELD, NOT_ALLOWED, STEP_REFUSED where something that lives in the same file may not get a version;
+   *   INTAKE_CYCLE where an item would contain itself
+   */
   async copy(
     manager: EntityManager,
     version: DescribedVersion,
@@ -39,6 +50,7 @@ export class VersionCopier {
       [version.carrierVersion ?? version.id],
       manager,
     );
+    await this.judge(manager, version, { contents, person });
     const copies = new Map<string, string>();
     const at = new Date();
     for (const round of [
@@ -54,6 +66,7 @@ export class VersionCopier {
           createdAt: at,
           sha256: own.sha256,
           fileName: own.storedFileName,
+          storedPlace: own.storedPlace,
           productRef: own.productRef,
           idInFile: own.idInFile,
           nameInFile: own.nameInFile,
@@ -65,10 +78,67 @@ export class VersionCopier {
       round.forEach((own, index) => copies.set(own.id, ids[index] ?? ''));
     }
     await copyLinks(manager, copies, { others: links, withBelonging: belongsTo === undefined });
+    const items = contents.map(({ itemId }) => itemId);
+    await setKinds(manager, items);
+    await refuseCircles(manager, items, 'As this version');
     const made = copies.get(version.id) ?? '';
     if (belongsTo) await insertLinks(manager, [belongingLink(made, belongsTo)]);
     return (await this.catalogue.describe([made], manager)).get(made)?.label ?? '';
   }
+
+  /** What lives in the same file gets a version too, so the same is asked of it as of the item itself. */
+  private async judge(
+    manager: EntityManager,
+    version: DescribedVersion,
+    { contents, person }: { contents: readonly DescribedVersion[]; person: Person },
+  ): Promise<void> {
+    const others = contents.filter(({ itemId }) => itemId !== version.itemId);
+    if (others.length === 0) return;
+    const rights = await this.rights.of(person, manager);
+    const holds = await holdsOf(
+      manager,
+      others.map(({ itemId }) => itemId),
+    );
+    const carrier = contents.find(({ carrierVersion }) => carrierVersion === null)?.itemId;
+    for (const { itemId, number } of others) {
+      const newest = await this.catalogue.newest(itemId, manager);
+      const livesIn = await this.carrierItemOf(manager, newest);
+      const holder = holds.get(itemId);
+      const lives = `${number} lives in the file of ${version.number} ${version.label}`;
+      if (!rights.may('change', newest.placeId))
+        throw new ProblemError('NOT_ALLOWED', `${lives}. ${notAllowed(number, 'change')}`);
+      if (holder && holder.personId !== person.id)
+        throw new ProblemError('NOT_HELD', `${lives}, and ${holder.name} holds it. Nothing was changed.`);
+      if (newest.state === 'in check' || newest.state === 'withdrawn')
+        throw new ProblemError(
+          'STEP_REFUSED',
+          `${lives}, and ${refuseHold(newest.state)}. Nothing was changed.`,
+        );
+      if (itemId !== carrier && livesIn !== carrier && !holder)
+        throw new ProblemError(
+          'NOT_HELD',
+          `${lives}, and has a file of its own by now; check out ${number} too. Nothing was changed.`,
+        );
+    }
+  }
+
+  private async carrierItemOf(
+    manager: EntityManager,
+    { carrierVersion }: DescribedVersion,
+  ): Promise<string | undefined> {
+    if (carrierVersion === null) return undefined;
+    return (await this.catalogue.describe([carrierVersion], manager)).get(carrierVersion)?.itemId;
+  }
+}
+
+/** A model is an assembly where its newest version is made of something. */
+async function setKinds(manager: EntityManager, itemIds: readonly string[]): Promise<void> {
+  await manager.query(
+    `UPDATE item SET kind = CASE WHEN EXISTS (
+       SELECT 1 FROM link l WHERE l.version_id = item.newest_version_id AND l.relation = 'component') THEN 'assembly' ELSE 'part' END
+     WHERE id = ANY($1::bigint[]) AND kind IN ('part', 'assembly')`,
+    [itemIds],
+  );
 }
 
 /** Behind whatever links the file has; it stands in no file. */
@@ -90,6 +160,7 @@ function belongingLink(
     targetIdInFile: number,
     targetNameInFile: '',
     locator: null,
+    saidAlike: true,
     occurrences: [{ name: '', placement: IDENTITY_PLACEMENT }],
   };
 }

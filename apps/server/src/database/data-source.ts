@@ -10,6 +10,7 @@ import { IntakeJobs1764000000005 } from './migrations/5-intake-jobs.js';
 import { Likeness1764000000010 } from './migrations/10-likeness.js';
 import { CountedInOrder1764000000013 } from './migrations/13-counted-in-order.js';
 import { Configurations1764000000014 } from './migrations/14-configurations.js';
+import { TrueReferences1764000000015 } from './migrations/15-true-references.js';
 import { CommentText1764000000012 } from './migrations/12-comment-text.js';
 import { ItemOrder1764000000011 } from './migrations/11-item-order.js';
 import { Find1764000000009 } from './migrations/9-find.js';
@@ -38,6 +39,7 @@ export function dataSourceOptions(url: string): DataSourceOptions {
       CommentText1764000000012,
       CountedInOrder1764000000013,
       Configurations1764000000014,
+      TrueReferences1764000000015,
     ],
     migrationsRun: true,
     synchronize: false,

@@ -1,8 +1,10 @@
 import { Injectable } from '@nestjs/common';
+import { MANIFEST_NAME } from '@stem-trace/contract';
 import {
   follow,
   planFetch,
   StructureGraph,
+  type AbsentTarget,
   type FetchFile,
   type FetchPlan,
   type FetchReference,
@@ -22,9 +24,22 @@ export interface FetchTree {
   readonly root: PlannedFile;
   /** Versions by the version whose file they live in. */
   readonly contents: ReadonlyMap<string, readonly DescribedVersion[]>;
+  /** What each reference of a file means, by the version whose file it is. */
+  readonly references: ReadonlyMap<string, readonly FetchedReference[]>;
+}
+
+export interface FetchedReference {
+  readonly ref: number;
+  readonly locator: string;
+  /** Of the item; null where it may not be known. */
+  readonly number: string | null;
+  /** Label of the version whose file was handed out; null where none was. */
+  readonly version: string | null;
 }
 
 interface StoredLink extends LinkEdge {
+  /** Whether every mention of the target in the file says the locator. */
+  readonly saidAlike: boolean;
   readonly targetRef: number;
   readonly idInFile: string;
   readonly nameInFile: string;
@@ -37,6 +52,8 @@ export interface TreeChoice {
   readonly drawings: boolean;
   /** Whether what lies in a place may be handed out. */
   readonly mayFetch: (placeId: string) => boolean;
+  /** Whether what lies in a place may be known of. */
+  readonly maySee: (placeId: string) => boolean;
 }
 
 /** Works out which files belong to a version and everything below it, under a lens, and what they must say. */
@@ -48,12 +65,15 @@ export class FetchTreeService {
     private readonly loader: StructureLoader,
   ) {}
 
-  async collect(version: DescribedVersion, { lens, drawings, mayFetch }: TreeChoice): Promise<FetchTree> {
+  async collect(
+    version: DescribedVersion,
+    { lens, drawings, mayFetch, maySee }: TreeChoice,
+  ): Promise<FetchTree> {
     const { manager } = this.database;
     const rootFile = version.carrierVersion ?? version.id;
     const contents = new Map<string, DescribedVersion[]>();
     const links: StoredLink[] = [];
-    const targets = new Map<string, string>();
+    const targets = new Map<string, ChosenTarget>();
     const keptBack = new Set<string>();
     let frontier = [rootFile];
     let drawingsAdded = !drawings;
@@ -71,7 +91,9 @@ export class FetchTreeService {
       const { chosen, refused } = await this.choose(manager, outward.filter(leadsToFile), { lens, mayFetch });
       for (const [link, target] of chosen) targets.set(link, target);
       for (const link of refused) keptBack.add(link);
-      const next = [...new Set([...chosen.values()])].filter((file) => !contents.has(file));
+      const next = [...new Set([...chosen.values()].map(({ file }) => file))].filter(
+        (file) => !contents.has(file),
+      );
       frontier = next;
       if (frontier.length === 0 && !drawingsAdded) {
         drawingsAdded = true;
@@ -83,29 +105,32 @@ export class FetchTreeService {
         );
       }
     }
-    const files = fetchFiles(contents, { links, targets, keptBack, items: await this.targetsOf(links) });
-    const plan = planFetch(files);
+    const linked = { links, targets, keptBack, items: await this.targetsOf(links), maySee };
+    const plan = planFetch(fetchFiles(contents, linked), { reserved: [MANIFEST_NAME] });
     const root = plan.files.find((file) => file.versionId === rootFile);
     if (!root) throw new Error(`version ${rootFile} has no file`);
-    return { plan, root, contents };
+    const labels = await this.catalogue.describe([
+      ...new Set([...targets.values()].map(({ version }) => version)),
+    ]);
+    return { plan, root, contents, references: referencesOf(contents, linked, labels) };
   }
 
   private async outwardLinks(manager: EntityManager, versionIds: readonly string[]): Promise<StoredLink[]> {
     return manager.query(
       `SELECT id, version_id AS "parentVersion", target_item_id AS "targetItem", target_version_id AS "targetVersion", quantity::float8,
-              carried, locator, target_ref::int AS "targetRef", target_id_in_file AS "idInFile", target_name_in_file AS "nameInFile", relation,
+              carried, locator, said_alike AS "saidAlike", target_ref::float8 AS "targetRef", target_id_in_file AS "idInFile", target_name_in_file AS "nameInFile", relation,
               '' AS "targetText", '[]'::jsonb AS occurrences
        FROM link WHERE version_id = ANY($1::bigint[]) AND NOT carried ORDER BY version_id, position`,
       [versionIds],
     );
   }
 
-  /** For each link the version whose file it leads to under the lens; links that lead nowhere are absent. */
+  /** For each link the version that it leads to under the lens; links that lead nowhere are absent. */
   private async choose(
     manager: EntityManager,
     links: readonly StoredLink[],
     { lens, mayFetch }: Pick<TreeChoice, 'lens' | 'mayFetch'>,
-  ): Promise<{ chosen: Map<string, string>; refused: string[] }> {
+  ): Promise<{ chosen: Map<string, ChosenTarget>; refused: string[] }> {
     const versions: {
       id: string;
       itemId: string;
@@ -123,28 +148,42 @@ export class FetchTreeService {
     const graph = new StructureGraph(versions, []);
     const fileOf = new Map(versions.map(({ id, file }) => [id, file]));
     const placeOf = new Map(versions.map(({ id, placeId }) => [id, placeId]));
-    const chosen = new Map<string, string>();
+    const chosen = new Map<string, ChosenTarget>();
     const refused: string[] = [];
     for (const link of links) {
       // The database says null for a gap where the core leaves the member out.
       const version = link.targetItem ? follow(graph, link, lens) : undefined;
       const file = version && fileOf.get(version.id);
       if (file === undefined || !version) continue;
-      if (mayFetch(placeOf.get(version.id) ?? '')) chosen.set(link.id, file);
+      if (mayFetch(placeOf.get(version.id) ?? '')) chosen.set(link.id, { version: version.id, file });
       else refused.push(link.id);
     }
     return { chosen, refused };
   }
 
-  private async targetsOf(
-    links: readonly StoredLink[],
-  ): Promise<Map<string, { number: string; name: string }>> {
-    const rows: { id: string; number: string; name: string }[] = await this.database.query(
-      'SELECT id, number, name FROM item WHERE id = ANY($1::bigint[])',
+  private async targetsOf(links: readonly StoredLink[]): Promise<Map<string, TargetItem>> {
+    const rows: TargetItem[] = await this.database.query(
+      `SELECT i.id, i.number, i.name, i.file_name AS "fileName", p.path AS place, i.place_id AS "placeId"
+       FROM item i JOIN place p ON p.id = i.place_id WHERE i.id = ANY($1::bigint[])`,
       [[...new Set(links.flatMap((link) => link.targetItem ?? []))]],
     );
     return new Map(rows.map((row) => [row.id, row]));
   }
+}
+
+interface ChosenTarget {
+  readonly version: string;
+  /** The version whose file it lives in. */
+  readonly file: string;
+}
+
+interface TargetItem {
+  readonly id: string;
+  readonly number: string;
+  readonly name: string;
+  readonly fileName: string;
+  readonly place: string;
+  readonly placeId: string;
 }
 
 /** Whether a link's target is a file that must lie beside; a drawing only names what it shows. */
@@ -154,26 +193,62 @@ function leadsToFile({ relation }: StoredLink): boolean {
 
 interface LinkTargets {
   readonly links: readonly StoredLink[];
-  /** Version whose file is meant, by link. */
-  readonly targets: ReadonlyMap<string, string>;
+  readonly targets: ReadonlyMap<string, ChosenTarget>;
   /** Links to what the asker may not fetch. */
   readonly keptBack: ReadonlySet<string>;
-  readonly items: ReadonlyMap<string, { number: string; name: string }>;
+  readonly items: ReadonlyMap<string, TargetItem>;
+  readonly maySee: (placeId: string) => boolean;
 }
 
-function fetchFiles(
-  contents: ReadonlyMap<string, readonly DescribedVersion[]>,
-  { links, targets, keptBack, items }: LinkTargets,
-): FetchFile[] {
-  const linksByVersion = new Map<string, StoredLink[]>();
-  for (const link of links)
-    linksByVersion.set(link.parentVersion, [...(linksByVersion.get(link.parentVersion) ?? []), link]);
+type Contents = ReadonlyMap<string, readonly DescribedVersion[]>;
+
+function linksByFile(contents: Contents, links: readonly StoredLink[]): Map<string, StoredLink[]> {
+  const byVersion = new Map<string, StoredLink[]>();
+  for (const link of links) {
+    const list = byVersion.get(link.parentVersion);
+    if (list) list.push(link);
+    else byVersion.set(link.parentVersion, [link]);
+  }
+  return new Map(
+    [...contents].map(([file, versions]) => [file, versions.flatMap(({ id }) => byVersion.get(id) ?? [])]),
+  );
+}
+
+/** What each file refers to, for the manifest: by it a working copy that comes back is understood. */
+function referencesOf(
+  contents: Contents,
+  { links, targets, items, maySee }: LinkTargets,
+  described: ReadonlyMap<string, DescribedVersion>,
+): Map<string, FetchedReference[]> {
+  const references = new Map<string, FetchedReference[]>();
+  for (const [file, own] of linksByFile(contents, links)) {
+    const found = own.flatMap((link): FetchedReference[] => {
+      const item = items.get(link.targetItem ?? '');
+      if (!leadsToFile(link) || !link.locator || !item) return [];
+      const version = described.get(targets.get(link.id)?.version ?? '');
+      return [
+        {
+          ref: link.targetRef,
+          locator: link.locator,
+          number: maySee(item.placeId) ? item.number : null,
+          version: version?.label ?? null,
+        },
+      ];
+    });
+    references.set(file, found);
+  }
+  return references;
+}
+
+function fetchFiles(contents: Contents, linked: LinkTargets): FetchFile[] {
+  const { links, targets, keptBack, items, maySee } = linked;
+  const byFile = linksByFile(contents, links);
   return [...contents].flatMap(([fileVersion, versions]): FetchFile[] => {
     const own = versions.find((version) => version.id === fileVersion);
     if (!own) return [];
     const references = new Map<number, FetchReference>();
     const names: ProductNames[] = [];
-    for (const link of versions.flatMap((version) => linksByVersion.get(version.id) ?? [])) {
+    for (const link of byFile.get(fileVersion) ?? []) {
       const item = items.get(link.targetItem ?? '');
       const target = targets.get(link.id);
       if (!leadsToFile(link)) {
@@ -188,23 +263,19 @@ function fetchFiles(
         continue;
       }
       references.set(link.targetRef, {
-        product: {
-          ref: link.targetRef,
-          idInFile: link.idInFile,
-          nameInFile: link.nameInFile,
-          number: item?.number ?? link.idInFile,
-          name: item?.name ?? link.nameInFile,
-        },
+        product: placeholderNames(link, item),
         locator: link.locator ?? '',
-        ...(keptBack.has(link.id) ? { keptBack: true } : {}),
-        ...(target === undefined ? {} : { targetVersion: target }),
+        ...(link.saidAlike ? {} : { isSaidInSeveralWays: true }),
+        ...(target === undefined ? {} : { targetVersion: target.file }),
+        ...(target || !item ? {} : { absent: absence(item, { isKeptBack: keptBack.has(link.id), maySee }) }),
       });
     }
     return [
       {
         versionId: fileVersion,
         place: own.place,
-        fileName: own.fileName,
+        // What has no file name any more came out of a file of its own once.
+        fileName: own.fileName || own.storedFileName,
         storedFileName: own.storedFileName,
         sha256: own.sha256,
         products: versions.map(({ productRef, idInFile, nameInFile, number, name }) => ({
@@ -219,4 +290,25 @@ function fetchFiles(
       },
     ];
   });
+}
+
+/** A file that is drawn on is named by its path alone. */
+function placeholderNames(link: StoredLink, item: TargetItem | undefined): ProductNames {
+  const { targetRef: ref, idInFile, nameInFile, relation } = link;
+  const isNamed = relation === 'component' && item !== undefined;
+  return {
+    ref,
+    idInFile,
+    nameInFile,
+    number: isNamed ? item.number : idInFile,
+    name: isNamed ? item.name : nameInFile,
+  };
+}
+
+function absence(
+  { place, placeId, fileName, number }: TargetItem,
+  { isKeptBack, maySee }: { isKeptBack: boolean; maySee: (placeId: string) => boolean },
+): AbsentTarget {
+  const at = maySee(placeId) ? { at: { place, fileName: fileName || `${number}.stp` } } : {};
+  return { because: isKeptBack ? 'access' : 'lens', ...at };
 }

@@ -10,7 +10,7 @@ import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import { BlobStore } from '../blobs/blob-store.js';
 import type { Person } from '../database/entities/person.js';
-import { CatalogueService } from '../items/catalogue.service.js';
+import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
 import { counted, recordQuietly } from '../notices/record.js';
 import { parseLens } from '../structure/lens-text.js';
 import { FetchTreeService, type FetchTree } from './fetch-tree.js';
@@ -46,6 +46,7 @@ export class FetchService {
       lens: parseLens(lens),
       drawings,
       mayFetch: (placeId) => rights.may('fetch', placeId),
+      maySee: (placeId) => rights.may('see', placeId),
     });
     await recordQuietly(this.database.manager, [
       {
@@ -88,15 +89,20 @@ export class FetchService {
         path: file.path,
         sha256: createHash('sha256').update(bytes).digest('hex'),
         stored: file.sha256,
-        items: (tree.contents.get(file.versionId) ?? []).map(({ number, label }) => ({
+        items: ownFirst(tree.contents.get(file.versionId) ?? [], file.versionId).map(({ number, label }) => ({
           number,
           version: label,
+        })),
+        references: (tree.references.get(file.versionId) ?? []).map(({ ref, locator, number, version }) => ({
+          says: file.says.get(ref) ?? locator,
+          number,
+          version,
         })),
       });
     }
     const manifest: FetchManifest = {
       format: 'stem-trace working copy',
-      formatVersion: 1,
+      formatVersion: 2,
       ...about,
       root: tree.root.path,
       rewritten,
@@ -106,6 +112,11 @@ export class FetchService {
     await append(archive, Buffer.from(`${JSON.stringify(manifest, null, 2)}\n`), MANIFEST_NAME);
     await archive.finalize();
   }
+}
+
+/** What a file is about before what else lives in it. */
+function ownFirst(versions: readonly DescribedVersion[], own: string): DescribedVersion[] {
+  return [...versions].sort((a, b) => Number(b.id === own) - Number(a.id === own));
 }
 
 /** Adds one entry and waits until it is written, so that the next is only made when there is room for it. */

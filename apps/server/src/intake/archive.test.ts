@@ -83,9 +83,9 @@ describe('an archive that means harm', () => {
     ['begins at the root', renamedInside(plain, 'aaaa/bb.stp', '/aaa/bb.stp'), /absolute path|not a path/],
     ['names a drive', renamedInside(plain, 'aaaa/bb.stp', 'C:aa/bb.stp'), /absolute path|not a path/],
     [
-      'has a backslash',
-      renamedInside(plain, 'aaaa/bb.stp', 'aa\\a/bb.stp'),
-      /backslash|invalid characters|not a path/i,
+      'climbs out with backslashes',
+      renamedInside(plain, 'aaaa/bb.stp', '..\\a/bb.stp'),
+      /invalid relative path|not a path/i,
     ],
     ['is encrypted', encrypted, /encrypted/],
     [
@@ -95,12 +95,16 @@ describe('an archive that means harm', () => {
     ],
     ['is a bomb', zipSync({ 'a.stp': new Uint8Array(60_000_000) }), /more than 500 times/],
     ['lies about its size', lying, /too many bytes|size|cannot be unpacked/],
-    ['names a file twice', zipSync({ 'a/B.stp': strToU8('1'), 'a/b.stp': strToU8('2') }), /in it twice/],
+    [
+      'names a file twice',
+      renamedInside(zipSync({ 'a/B.stp': strToU8('1'), 'a/b.stp': strToU8('2') }), 'a/B.stp', 'a/b.stp'),
+      /in it twice/,
+    ],
     ['is cut off', zipSync(ship()).subarray(0, 20_000), /cannot be opened|end of central/i],
     ['is no archive', strToU8('hello'), /cannot be opened|end of central/i],
     [
       'has a false manifest',
-      zipSync({ 'stem-trace.json': strToU8('{"format":"x"}'), 'a.stp': strToU8('x') }),
+      zipSync({ 'stem-trace.json': strToU8('{"format":"stem-trace working copy"}'), 'a.stp': strToU8('x') }),
       /not a working copy/,
     ],
   ])('is refused where it %s, and nothing of it is kept', async (_, archive, reason) => {
@@ -161,5 +165,25 @@ describe('sheets', () => {
     await store.json('PATCH', path, { corrections: { 'b.txt#0': { number: 'N-1' } } });
     const view = await store.json<IntakeView>('PATCH', path, { corrections: { 'b.txt#0': { name: 'Bee' } } });
     expect(view.rows[0]).toMatchObject({ number: 'N-1', name: 'Bee' });
+  });
+
+  it('takes names apart that only differ in capitals, backslashes as slashes, and a manifest of others as a file', async () => {
+    const view = await send(
+      renamedInside(
+        zipSync({
+          'a/B.stp': strToU8('1'),
+          'a/b.stp': strToU8('2'),
+          'cccc/d.txt': strToU8('3'),
+          'stem-trace.json': strToU8('{"format":"x"}'),
+        }),
+        'cccc/d.txt',
+        'cc\\c/d.txt',
+      ),
+    );
+    expect(view.failure).toBeNull();
+    expect(view.rows.map(({ path }) => path)).toEqual(
+      expect.arrayContaining(['cc/c/d.txt', 'stem-trace.json']),
+    );
+    expect(await filesOnSheet(view.id)).toBe(4);
   });
 });

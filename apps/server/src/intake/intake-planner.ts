@@ -43,6 +43,8 @@ export class IntakePlanner {
       place: intake.place,
       prefix: intake.prefix,
       corrections: new Map(Object.entries(intake.corrections)),
+      overwrite: new Set(intake.overwrite),
+      ...(intake.manifest ? { workingCopy: workingCopyOf(intake.manifest) } : {}),
       titleBlock: await this.settings.titleBlock(manager),
     });
     const holds = await holdsOf(

@@ -1,10 +1,12 @@
 /** What an intake sheet looks like to those who review it. Pure functions over the plan. */
-import type { FetchManifest, IntakeResult, IntakeRowView } from '@stem-trace/contract';
+import type { FetchManifest, IntakeReference, IntakeResult, IntakeRowView } from '@stem-trace/contract';
 import {
+  isGuess,
   missingFrom,
   type IntakeFile,
   type IntakePlan,
   type IntakeRow,
+  type LinkTarget,
   type WorkingCopy,
 } from '@stem-trace/core';
 import type { Intake } from '../database/entities/intake.js';
@@ -46,14 +48,25 @@ function rowView(
     madeFrom: fetched.get(row.path)?.items.find(({ number }) => number === row.number)?.version ?? null,
     belongsTo: belongsTo(row, numbers),
     references: { resolved: row.links.length - gaps, gaps },
+    doubtful: row.links.flatMap((link): IntakeReference[] => {
+      const { locator } = link.product;
+      const isSure =
+        link.target.kind !== 'gap' && link.by !== 'hand' && (link.by === undefined || !isGuess(link.by));
+      if (locator === undefined || link.carried || isSure) return [];
+      return [{ locator, number: targetNumber(link.target, numbers), by: link.by ?? null }];
+    }),
     notes: [...('reason' in status ? [status.reason] : []), ...row.notes],
   };
 }
 
 function belongsTo(row: IntakeRow, numbers: ReadonlyMap<string, string>): string | null {
   const link = row.links.find(({ relation }) => relation === 'depicts' || relation === 'describes');
-  if (link?.target.kind === 'row') return numbers.get(link.target.key) ?? null;
-  return link?.target.kind === 'item' ? link.target.item.number : null;
+  return link ? targetNumber(link.target, numbers) : null;
+}
+
+function targetNumber(target: LinkTarget, numbers: ReadonlyMap<string, string>): string | null {
+  if (target.kind === 'row') return numbers.get(target.key) ?? null;
+  return target.kind === 'item' && target.item.isVisible ? target.item.number : null;
 }
 
 /** What carrying out a plan would write. */
@@ -64,6 +77,7 @@ export function expectedCounts(plan: IntakePlan): IntakeWritten {
     versions: writing.length,
     links: writing.reduce((sum, row) => sum + row.links.length, 0),
     filled: 0,
+    gaps: plan.gaps,
   };
 }
 
@@ -74,7 +88,6 @@ export function resultOf(
   return {
     files: files.filter((file) => file.passedOver === undefined).length,
     ...written,
-    gaps: plan.gaps,
     problems: plan.problems,
     passedOver: plan.passedOver,
     refused: plan.rows.flatMap(({ path, number, status }) =>
@@ -90,7 +103,11 @@ export function resultOf(
 }
 
 export function workingCopyOf(manifest: FetchManifest): WorkingCopy {
-  return { files: new Map(manifest.files.map(({ path, sha256, items }) => [path, { sha256, items }])) };
+  return {
+    files: new Map(
+      manifest.files.map(({ path, sha256, items, references = [] }) => [path, { sha256, items, references }]),
+    ),
+  };
 }
 
 export const NOTHING: IntakeResult = {

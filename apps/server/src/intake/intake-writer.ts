@@ -1,11 +1,7 @@
 import {
-  base,
-  comesIn,
-  isModel,
-  joinPath,
-  normaliseLocator,
   numberKey,
   placeOf,
+  storedNameOf,
   type IntakeFile,
   type IntakePlan,
   type IntakeRow,
@@ -13,7 +9,9 @@ import {
 import type { EntityManager } from 'typeorm';
 import { insertRows } from '../database/rows.js';
 import { searchText, type VersionFacts } from '../items/facts.js';
-import { ProblemError } from '../problems/problem.js';
+import { refuseCircles } from '../store/circles.js';
+import { fillGaps, gapsLeft } from './fill-gaps.js';
+import { targetOf, type Target } from './targets.js';
 import { insertLinks, insertVersions, ITEM_COLUMNS, placeIds, type NewLink } from '../store/store-writer.js';
 
 export interface IntakeContext {
@@ -33,11 +31,8 @@ export interface IntakeWritten {
   readonly versions: number;
   readonly links: number;
   readonly filled: number;
-}
-
-interface Target {
-  readonly itemId: string;
-  readonly versionId: string;
+  /** References of what this intake is about that lead nowhere now. */
+  readonly gaps: readonly { readonly file: string; readonly locator: string }[];
 }
 
 /**
@@ -68,7 +63,8 @@ export async function writeIntake(manager: EntityManager, context: IntakeContext
         authorId: context.authorId,
         createdAt: context.at,
         sha256: context.files.get(row.path)?.sha256 ?? '',
-        fileName: base(row.path),
+        fileName: storedNameOf(row.path),
+        storedPlace: placeOf(context.place, row.path),
         productRef: row.product.ref,
         idInFile: row.product.id,
         nameInFile: row.product.name,
@@ -84,14 +80,16 @@ export async function writeIntake(manager: EntityManager, context: IntakeContext
   await context.onProgress(Math.floor((2 * writing.length) / 3));
   const links = writing.flatMap((row) => linksOf(row, targets));
   await insertLinks(manager, links);
-  const filled = await fillGaps(manager, plan, targets, context);
-  await refuseCycles(
+  const filled = await fillGaps(manager, { plan, place: context.place, targets });
+  await refuseCircles(
     manager,
     writing.flatMap((row) => targets.get(row.key)?.itemId ?? []),
+    'With these files',
   );
   await context.onProgress(writing.length);
   const items = writing.filter((row) => row.status.kind === 'new').length;
-  return { items, versions: writing.length, links: links.length, filled };
+  const gaps = await gapsLeft(manager, plan, targets);
+  return { items, versions: writing.length, links: links.length, filled, gaps };
 }
 
 async function ensureItems(
@@ -115,7 +113,7 @@ async function ensureItems(
       name: row.name,
       kind: row.product.kind,
       place_id: places.get(placeOf(context.place, row.path)),
-      file_name: row.carrier === undefined ? base(row.path) : '',
+      file_name: row.carrier === undefined ? storedNameOf(row.path) : '',
       search_text: searchText(row.number, row.name, factsOf(row, context)),
       body_text: textOf(row, context),
     })),
@@ -143,7 +141,8 @@ async function updateItems(
   for (const { row, of } of changing) {
     const isNews = row.name !== row.number && row.name !== saidBefore.get(of.id);
     const name = isNews ? row.name : of.name;
-    const fileName = row.carrier !== undefined ? '' : of.fileName || base(row.path);
+    // A former file name stays with what now lives in another's file: its older versions come out under it.
+    const fileName = of.fileName || (row.carrier === undefined ? storedNameOf(row.path) : '');
     await manager.query(
       'UPDATE item SET name = $2, kind = $3, file_name = $4, search_text = $5, body_text = $6 WHERE id = $1',
       [
@@ -171,12 +170,7 @@ function textOf(row: IntakeRow, { files }: IntakeContext): string {
 
 function linksOf(row: IntakeRow, targets: ReadonlyMap<string, Target>): NewLink[] {
   return row.links.map((link, position) => {
-    const target =
-      link.target.kind === 'row'
-        ? targets.get(link.target.key)
-        : link.target.kind === 'item'
-          ? { itemId: link.target.item.id, versionId: link.target.item.newest.id }
-          : undefined;
+    const target = targetOf(link.target, targets);
     return {
       versionId: targets.get(row.key)?.versionId ?? '',
       position,
@@ -189,81 +183,9 @@ function linksOf(row: IntakeRow, targets: ReadonlyMap<string, Target>): NewLink[
       targetIdInFile: link.product.id,
       targetNameInFile: link.product.name,
       locator: link.carried ? null : (link.product.locator ?? null),
+      saidAlike: link.product.alsoSaid === undefined,
       configurations: link.configurations,
       occurrences: link.occurrences,
     };
   });
-}
-
-/** Gaps of older links whose locator means one of the files that just came in. */
-async function fillGaps(
-  manager: EntityManager,
-  plan: IntakePlan,
-  targets: ReadonlyMap<string, Target>,
-  context: IntakeContext,
-): Promise<number> {
-  const newcomers = new Map<string, Target>();
-  const newNumbers = new Map<string, Target>();
-  const written = new Set<string>();
-  for (const row of plan.rows) {
-    const target = targets.get(row.key);
-    if (target) written.add(target.versionId);
-    if (!target || !comesIn(row)) continue;
-    if (isModel(row.product.kind)) newNumbers.set(numberKey(row.number), target);
-    if (row.carrier !== undefined) continue;
-    newcomers.set(
-      `${placeOf(context.place, row.path)}/${base(row.path)}`.replace('//', '/').toLowerCase(),
-      target,
-    );
-  }
-  const gaps: {
-    id: string;
-    versionId: string;
-    locator: string | null;
-    number: string;
-    place: string;
-  }[] = await manager.query(
-    `SELECT l.id, l.version_id AS "versionId", l.locator, l.target_id_in_file AS number, p.path AS place
-     FROM link l JOIN version v ON v.id = l.version_id JOIN item i ON i.id = v.item_id JOIN place p ON p.id = i.place_id
-     WHERE l.target_item_id IS NULL AND (l.locator IS NOT NULL OR l.relation = 'depicts')`,
-  );
-  let filled = 0;
-  for (const gap of gaps) {
-    const path =
-      gap.locator === null ? undefined : joinPath(gap.place.slice(1), normaliseLocator(gap.locator).path);
-    const target =
-      gap.locator === null
-        ? newNumbers.get(numberKey(gap.number))
-        : path === undefined
-          ? undefined
-          : newcomers.get(`/${path}`.toLowerCase());
-    if (!target || written.has(gap.versionId)) continue;
-    await manager.query('UPDATE link SET target_item_id = $2, target_version_id = $3 WHERE id = $1', [
-      gap.id,
-      target.itemId,
-      target.versionId,
-    ]);
-    filled++;
-  }
-  return filled;
-}
-
-/** Follows newest versions downwards from the items that changed; arriving at one of them again is a circle. */
-async function refuseCycles(manager: EntityManager, itemIds: readonly string[]): Promise<void> {
-  const circles: { chain: string[] }[] = await manager.query(
-    `WITH RECURSIVE below AS (
-       SELECT i.id AS start, l.target_item_id AS item FROM item i JOIN link l ON l.version_id = i.newest_version_id
-       WHERE i.id = ANY($1::bigint[]) AND l.target_item_id IS NOT NULL
-       UNION
-       SELECT b.start, l.target_item_id FROM below b JOIN item i ON i.id = b.item JOIN link l ON l.version_id = i.newest_version_id
-       WHERE l.target_item_id IS NOT NULL AND b.item <> b.start
-     ) SELECT array_agg(i.number ORDER BY i.number) AS chain FROM below b JOIN item i ON i.id = b.start WHERE b.item = b.start`,
-    [itemIds],
-  );
-  const chain = circles[0]?.chain ?? [];
-  if (chain.length === 0) return;
-  throw new ProblemError(
-    'INTAKE_CYCLE',
-    `With these files ${chain.join(', ')} would contain itself. Leave one of them out, or correct its references. Nothing was changed.`,
-  );
 }

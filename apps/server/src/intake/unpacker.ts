@@ -38,9 +38,10 @@ export class Unpacker {
     try {
       const entries = await listEntries(archive);
       const own = entries.find(({ fileName }) => fileName === MANIFEST_NAME);
-      const manifest = own ? await readManifest(archive, own) : null;
+      const manifest = own ? await readManifest(archive, own) : undefined;
       const fetched = new Map(manifest?.files.map(({ path, sha256 }) => [path, sha256]));
-      const files = entries.filter((entry) => entry !== own);
+      // A file that is only called like a manifest is a file like any other.
+      const files = manifest ? entries.filter((entry) => entry !== own) : entries;
       await intakes.update({ id }, { doneCount: 0, totalCount: files.length });
       const read: Awaited<ReturnType<FileReader['read']>>[] = [];
       let next = 0;
@@ -59,7 +60,7 @@ export class Unpacker {
           { id },
           {
             state: 'collecting',
-            manifest,
+            manifest: manifest ?? null,
             ...(manifest ? { place: await this.placeOf(manifest, intake) } : {}),
           },
         );
@@ -103,7 +104,7 @@ function refused(reason: string): ProblemError {
 
 async function open(path: string): Promise<ZipFile> {
   try {
-    return await openPromise(path, { lazyEntries: true, autoClose: false, strictFileNames: true });
+    return await openPromise(path, { lazyEntries: true, autoClose: false, strictFileNames: false });
   } catch (error) {
     throw refused(`it cannot be opened as a ZIP (${sayError(error)})`);
   }
@@ -119,9 +120,8 @@ async function listEntries(archive: ZipFile): Promise<Entry[]> {
     for await (const entry of archive.eachEntry()) {
       if (entry.fileName.endsWith('/')) continue;
       refuseEntry(entry);
-      const key = entry.fileName.toLowerCase();
-      if (names.has(key)) throw refused(`'${entry.fileName}' is in it twice`);
-      names.add(key);
+      if (names.has(entry.fileName)) throw refused(`'${entry.fileName}' is in it twice`);
+      names.add(entry.fileName);
       unpacked += entry.uncompressedSize;
       if (unpacked > LIMITS.bytes) throw refused(`it unpacks to more than ${LIMITS.bytes / 1e9} GB`);
       entries.push(entry);
@@ -154,13 +154,15 @@ async function contentOf(archive: ZipFile, entry: Entry): Promise<Readable> {
   }
 }
 
-async function readManifest(archive: ZipFile, entry: Entry): Promise<FetchManifest> {
+/** @returns undefined where the file is none of ours, though it is called like one */
+async function readManifest(archive: ZipFile, entry: Entry): Promise<FetchManifest | undefined> {
   if (entry.uncompressedSize > LIMITS.manifestBytes) throw refused(`its ${MANIFEST_NAME} is too large`);
   const chunks: Buffer[] = [];
   for await (const chunk of await contentOf(archive, entry)) chunks.push(chunk as Buffer);
+  const text = Buffer.concat(chunks).toString('utf8');
+  if (!text.includes('stem-trace working copy')) return undefined;
   try {
-    const parsed: unknown = JSON.parse(Buffer.concat(chunks).toString('utf8'));
-    const { value, error } = manifestSchema.validate(parsed);
+    const { value, error } = manifestSchema.validate(JSON.parse(text));
     if (error) throw error;
     return value;
   } catch (error) {

@@ -23,6 +23,8 @@ export interface DescribedVersion {
   readonly fileName: string;
   /** File name when the bytes were stored. */
   readonly storedFileName: string;
+  /** Path of the place where the bytes were stored. */
+  readonly storedPlace: string;
   /** `B/3` */
   readonly label: string;
   readonly state: State;
@@ -38,8 +40,8 @@ export interface DescribedVersion {
 
 const DESCRIBED = `
   SELECT v.id, v.item_id AS "itemId", coalesce(i.stem_id, i.id) AS "stemId", i.number, i.name, i.kind, p.path AS place, i.place_id AS "placeId",
-         i.file_name AS "fileName", v.file_name AS "storedFileName", ${LABEL} AS label, r.state, v.sha256,
-         v.product_ref::int AS "productRef", v.id_in_file AS "idInFile", v.name_in_file AS "nameInFile",
+         i.file_name AS "fileName", v.file_name AS "storedFileName", v.stored_place AS "storedPlace", ${LABEL} AS label, r.state, v.sha256,
+         v.product_ref::float8 AS "productRef", v.id_in_file AS "idInFile", v.name_in_file AS "nameInFile",
          v.carrier_version_id AS "carrierVersion", v.origin_version_id AS "originVersion", v.facts, ${HELD_BY}
   FROM version v JOIN item i ON i.id = v.item_id JOIN revision r ON r.id = v.revision_id JOIN place p ON p.id = i.place_id`;
 

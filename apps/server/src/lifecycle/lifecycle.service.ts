@@ -9,6 +9,7 @@ import { CatalogueService, type DescribedVersion } from '../items/catalogue.serv
 import { record } from '../notices/record.js';
 import { DefinitionsService } from '../properties/definitions.service.js';
 import { ProblemError } from '../problems/problem.js';
+import { refuseCircles } from '../store/circles.js';
 import { takeTurn } from '../store/store-writer.js';
 
 const DID: Readonly<Record<StepRequest['step'], string>> = {
@@ -64,6 +65,15 @@ export class LifecycleService {
         [targets.map(({ id }) => id), step.to],
       );
       if (step.to === 'released') await this.supersede(manager, targets);
+      // Withdrawing, too, changes what the lens Released picks.
+      if (step.to === 'released' || targets.some(({ state }) => state === 'released')) {
+        await refuseCircles(
+          manager,
+          targets.map(({ itemId }) => itemId),
+          'As released',
+          'released',
+        );
+      }
       const checkers = step.name === 'ask for check' ? await this.peopleOf(manager, 'checker') : [];
       await record(
         manager,

@@ -71,7 +71,7 @@ describe('moving and renaming', () => {
     const bytes = readExchangeSet('s1_pe_214').get('tail_turbine_prt.stp');
     const text = new TextDecoder('latin1').decode(bytes).replace('DATA;', 'DATA;\n/* again */');
     await store.intake(new Map([['tail_turbine_prt.stp', new TextEncoder().encode(text)]]), {
-      place: '/elsewhere',
+      place: '/work 2026/standard parts',
     });
     expect(await view('TAIL_TURBINE')).toMatchObject({
       version: 'A/2',

@@ -30,6 +30,8 @@ export interface NewVersion {
   readonly createdAt: Date;
   readonly sha256: string;
   readonly fileName: string;
+  /** Path of the place where the bytes lay when they were stored: what they say of other files is relative to it. */
+  readonly storedPlace: string;
   readonly productRef: number;
   readonly idInFile: string;
   readonly nameInFile: string;
@@ -50,6 +52,8 @@ export interface NewLink {
   readonly targetIdInFile: string;
   readonly targetNameInFile: string;
   readonly locator: string | null;
+  /** Whether every mention of the target in the file says the locator. */
+  readonly saidAlike: boolean;
   /** Names; all where absent or empty. */
   readonly configurations?: readonly string[];
   readonly occurrences: readonly { readonly name: string; readonly placement: Placement }[];
@@ -101,6 +105,7 @@ export async function insertVersions(
       created_at: version.createdAt.toISOString(),
       sha256: version.sha256,
       file_name: version.fileName,
+      stored_place: version.storedPlace,
       product_ref: version.productRef,
       id_in_file: version.idInFile,
       name_in_file: version.nameInFile,
@@ -122,6 +127,7 @@ export async function insertVersions(
       created_at: 'timestamptz',
       sha256: 'text',
       file_name: 'text',
+      stored_place: 'text',
       product_ref: 'bigint',
       id_in_file: 'text',
       name_in_file: 'text',
@@ -177,10 +183,10 @@ export async function copyVersions(
     `WITH copy AS MATERIALIZED (
        SELECT * FROM jsonb_to_recordset($1::jsonb) AS c(origin bigint, made bigint, item bigint, revision bigint, seq int, ordinal int)
      )
-     INSERT INTO version (id, item_id, revision_id, seq, ordinal, comment, author_id, created_at, sha256, file_name,
+     INSERT INTO version (id, item_id, revision_id, seq, ordinal, comment, author_id, created_at, sha256, file_name, stored_place,
                           product_ref, id_in_file, name_in_file, carrier_version_id, origin_version_id, facts)
      OVERRIDING SYSTEM VALUE
-     SELECT c.made, c.item, c.revision, c.seq, c.ordinal, $2, $3, $4, o.sha256, o.file_name,
+     SELECT c.made, c.item, c.revision, c.seq, c.ordinal, $2, $3, $4, o.sha256, o.file_name, o.stored_place,
             o.product_ref, o.id_in_file, o.name_in_file, carrier.made, o.id, o.facts
      FROM copy c JOIN version o ON o.id = c.origin LEFT JOIN copy carrier ON carrier.origin = o.carrier_version_id
      ORDER BY c.made`,
@@ -261,6 +267,7 @@ export async function insertLinks(manager: EntityManager, links: readonly NewLin
       target_id_in_file: 'text',
       target_name_in_file: 'text',
       locator: 'text',
+      said_alike: 'boolean',
       configurations: 'text[]',
       occurrences: 'jsonb',
     },
@@ -276,6 +283,7 @@ export async function insertLinks(manager: EntityManager, links: readonly NewLin
       target_id_in_file: link.targetIdInFile,
       target_name_in_file: link.targetNameInFile,
       locator: link.locator,
+      said_alike: link.saidAlike,
       configurations: link.configurations ?? [],
       occurrences: link.occurrences,
     })),
@@ -307,10 +315,10 @@ export async function copyLinks(
        JOIN version v ON v.id = c.made JOIN version o ON o.id = c.origin
      )
      INSERT INTO link (version_id, position, relation, target_item_id, target_version_id, quantity, carried, target_ref,
-                       target_id_in_file, target_name_in_file, locator, configurations, occurrences)
+                       target_id_in_file, target_name_in_file, locator, said_alike, configurations, occurrences)
      SELECT parent.made, l.position, l.relation, coalesce(child.item, drawn.item, l.target_item_id),
             coalesce(child.made, drawn.made, CASE WHEN $2 AND NOT l.carried THEN t.newest_version_id ELSE l.target_version_id END),
-            l.quantity, l.carried, l.target_ref, l.target_id_in_file, l.target_name_in_file, l.locator, l.configurations, l.occurrences
+            l.quantity, l.carried, l.target_ref, l.target_id_in_file, l.target_name_in_file, l.locator, l.said_alike, l.configurations, l.occurrences
      FROM copy parent JOIN link l ON l.version_id = parent.origin
      LEFT JOIN copy child ON child.origin = l.target_version_id
      -- A drawing may have been drawn of an older version than the one that was copied; it goes with the copy all the same.

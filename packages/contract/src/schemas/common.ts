@@ -1,4 +1,5 @@
 /** What several requests are made of. */
+import { MAX_NUMBER_LENGTH } from '@stem-trace/core';
 import Joi from 'joi';
 import { isDay, isLensText } from '../reference.js';
 
@@ -8,9 +9,10 @@ const CONTROL = /[\u0000-\u001f\u007f]/;
 export const text = (max: number): Joi.StringSchema =>
   Joi.string().max(max).pattern(CONTROL, { invert: true, name: 'no control characters' });
 
-export const number = text(80);
+export const number = text(MAX_NUMBER_LENGTH);
 
-export const reference = text(120);
+/** A number, perhaps with a version. */
+export const reference = text(MAX_NUMBER_LENGTH + 40);
 
 export const lens = Joi.string()
   .default('recorded')
@@ -24,10 +26,19 @@ export const placePath = text(1000)
   .pattern(/^\/([^/]+(\/[^/]+)*)?$/, 'a path such as /Projects/Tide station')
   .pattern(/\/\.{1,2}(\/|$)/, { invert: true, name: 'without . and ..' });
 
-/** Relative path of an uploaded file: no climbing, no drive, no backslash, at most 32 folders. */
-export const uploadPath = text(1000)
-  .pattern(/^[^/\\]+(\/[^/\\]+){0,32}$/, 'a relative path with forward slashes')
-  .pattern(/(^|\/)\.{1,2}(\/|$)|^[A-Za-z]:/, { invert: true, name: 'without . and .. and drive letters' });
+/**
+ * Relative path of an uploaded file: no climbing, at most 32 folders. What some system could not hold in a name is kept
+ * under another (`portableName`).
+ */
+export const uploadPath = Joi.string()
+  .max(1000)
+  // eslint-disable-next-line no-control-regex -- the one character that no path holds
+  .pattern(/\u0000/, { invert: true, name: 'no null character' })
+  .pattern(/^[^/]+(\/[^/]+){0,32}$/, 'a relative path with forward slashes')
+  .pattern(/(^|[/\\])\.{1,2}([/\\]|$)|^[A-Za-z]:[/\\]/, {
+    invert: true,
+    name: 'without . and .. and drive letters',
+  });
 
 export const levels = Joi.number().integer().min(0).max(100).default(0);
 

@@ -1,4 +1,5 @@
 /** Variants. */
+import { MAX_NUMBER_LENGTH } from '@stem-trace/core';
 import Joi from 'joi';
 import { number, placePath, reference, text } from './common.js';
 import type { DeriveRequest } from '../derive.js';
@@ -14,7 +15,10 @@ export const deriveSchema = Joi.object<DeriveRequest>({
     .default([]),
   prefix: text(40).allow('').default(''),
   renamed: Joi.object()
-    .pattern(Joi.string().max(80), Joi.object({ number: number.allow(''), name: text(200).allow('') }))
+    .pattern(
+      Joi.string().max(MAX_NUMBER_LENGTH),
+      Joi.object({ number: number.allow(''), name: text(200).allow('') }),
+    )
     .default({}),
   place: placePath.allow('').default(''),
   key: text(80).allow('').default(''),

@@ -14,7 +14,7 @@ const sha256 = Joi.string().pattern(/^[0-9a-f]{64}$/, 'a SHA-256');
 /** A working copy's manifest, as it comes back from a disk where anybody may have changed it. */
 export const manifestSchema = Joi.object<FetchManifest>({
   format: Joi.string().valid('stem-trace working copy').required(),
-  formatVersion: Joi.number().valid(1).required(),
+  formatVersion: Joi.number().valid(1, 2).required(),
   item: number.required(),
   version: text(40).required(),
   lens: text(160).required(),
@@ -29,6 +29,15 @@ export const manifestSchema = Joi.object<FetchManifest>({
         items: Joi.array()
           .items(Joi.object({ number: number.required(), version: text(40).required() }))
           .required(),
+        references: Joi.array()
+          .items(
+            Joi.object({
+              says: Joi.string().max(2000).required(),
+              number: number.allow(null).required(),
+              version: text(40).allow(null).required(),
+            }),
+          )
+          .max(100_000),
       }),
     )
     .max(100_000)

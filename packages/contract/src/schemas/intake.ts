@@ -26,6 +26,7 @@ export const correctionSchema = Joi.object<CorrectionRequest>({
         name: text(200).allow(''),
         leaveOut: Joi.boolean(),
         belongsTo: number.allow(''),
+        references: Joi.object().pattern(Joi.string().max(2000), number.allow('')),
       }),
     )
     .required(),

@@ -36,7 +36,7 @@ export function identify(drafts: readonly Draft[], scope: IdentityScope): void {
       if (
         numberKey(draft.number) !== numberKey((scope.options.prefix ?? '') + proposed.own) &&
         !draft.known &&
-        !draft.rival
+        !identifier.hasRival(draft)
       )
         draft.notes.unshift(...(proposed.why === undefined ? [] : [proposed.why]));
       const ownName = draft.product.name;
@@ -59,6 +59,7 @@ interface Proposal {
 
 class Identifier {
   private readonly taken = new Map<string, Draft>();
+  private readonly withRival = new Set<Draft>();
   private readonly byKey: ReadonlyMap<string, Draft>;
 
   constructor(
@@ -92,7 +93,7 @@ class Identifier {
       const item = store.byNumber(number);
       if (!item || this.goesOn(draft, item) || twin) {
         this.give(draft, number, item);
-        if (rival && rival.isVisible) this.noteRival(draft, rival);
+        if (rival) this.noteRival(draft, rival);
         return;
       }
       rival ??= item;
@@ -174,7 +175,19 @@ class Identifier {
     return `${this.placeDiffers(draft, item) ?? 'its content'}, and the content`;
   }
 
+  /** Whether it got another number than its own because of something in the store. */
+  hasRival(draft: Draft): boolean {
+    return this.withRival.has(draft);
+  }
+
   private noteRival(draft: Draft, rival: KnownItem): void {
+    this.withRival.add(draft);
+    if (!rival.isVisible) {
+      draft.notes.push(
+        `The number that it would have is taken by something that is not visible to you; here it gets ${draft.number}.`,
+      );
+      return;
+    }
     draft.notes.push(
       `${rival.number} is already in the store (${rival.newest.label}, ${rival.state}), and differs by ${this.differences(draft, rival)}. Here it gets a number of its own; give it the number ${rival.number} to make it a version of that.`,
     );

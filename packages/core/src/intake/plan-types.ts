@@ -75,10 +75,13 @@ export interface WorkingCopyFile {
   readonly sha256: string;
   /** What lives in the file; what it is about first. */
   readonly items: readonly { readonly number: string; readonly version: string }[];
-  /** What each locator of the file as it was fetched means; no version where none was fetched. */
+  /**
+   * What each locator of the file as it was fetched means; no version where none was fetched, no number where it may not be
+   * known: then it means what it meant before.
+   */
   readonly references: readonly {
     readonly says: string;
-    readonly number: string;
+    readonly number: string | null;
     readonly version: string | null;
   }[];
 }

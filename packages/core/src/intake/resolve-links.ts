@@ -178,8 +178,9 @@ function inWorkingCopy(
   const said = workingCopy.files.get(from)?.references.find(({ says }) => says === locator);
   const path = paths.find((each) => workingCopy.files.has(each));
   const fetched = path === undefined ? undefined : workingCopy.files.get(path)?.items[0];
+  if (said?.number === null) return undefined;
   const meant = said ?? fetched;
-  const item = meant === undefined ? undefined : store.byNumber(meant.number);
+  const item = meant?.number == null ? undefined : store.byNumber(meant.number);
   if (!meant || !item?.isVisible) return undefined;
   const seen = meant.version === null ? undefined : store.versionOf(item.id, meant.version);
   return { target: toItem(item, seen, scope), by: 'working copy' };
@@ -193,11 +194,13 @@ function inVersionBefore(
 ): Resolved | undefined {
   const { store, workingCopy } = scope.options;
   if (!draft.known || draft.status.kind === 'new') return undefined;
-  // A fetched file says other texts than the stored one, and the manifest knows all of those.
-  if ((workingCopy?.files.get(draft.file.path)?.references.length ?? 0) > 0) return undefined;
+  // A fetched file says other texts than the stored one; the manifest knows all of those that may be known.
+  const said = workingCopy?.files.get(draft.file.path)?.references ?? [];
+  if (said.length > 0 && !said.some(({ says, number }) => says === locator && number === null))
+    return undefined;
   const links = store.linksOf(draft.known.id).filter((link) => link.locator === locator);
   const [link] = links;
-  if (!link?.target.isVisible || links.some(({ target }) => target.id !== link.target.id)) return undefined;
+  if (!link || links.some(({ target }) => target.id !== link.target.id)) return undefined;
   return { target: toItem(link.target, link.versionId, scope), by: 'version before' };
 }
 
