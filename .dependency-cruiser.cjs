@@ -2,6 +2,13 @@
 module.exports = {
   forbidden: [
     {
+      name: 'the-census-is-a-witness-of-its-own',
+      comment: 'It shares nothing with the readers and rewriters that it is held against.',
+      severity: 'error',
+      from: { path: '^packages/formats/src/census/', pathNot: '\\.test\\.ts$' },
+      to: { pathNot: '^packages/formats/src/census/' },
+    },
+    {
       name: 'no-cycles',
       severity: 'error',
       from: {},

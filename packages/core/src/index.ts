@@ -140,7 +140,13 @@ export {
   type OriginNode,
   type Reason,
 } from './derive/plan.js';
-export { proveVariant, type ExpectedReference, type Proof, type ProofInput } from './derive/proof.js';
+export {
+  proveVariant,
+  withFindings,
+  type ExpectedReference,
+  type Proof,
+  type ProofInput,
+} from './derive/proof.js';
 export {
   isUntouched,
   planFetch,

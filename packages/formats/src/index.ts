@@ -9,3 +9,5 @@ export { decodeStepString, encodeStepString } from './step/strings.js';
 export { recognise } from './documents/recognise.js';
 export { readDxf } from './dxf/read.js';
 export { rewriteDxf, type DxfRenaming } from './dxf/rewrite.js';
+export { takeCensus, type Census, type CensusInput } from './census/census.js';
+export { textsOf, type CensusText } from './census/texts.js';

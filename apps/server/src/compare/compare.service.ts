@@ -121,7 +121,7 @@ export class CompareService {
          SELECT id, origin_version_id AS origin FROM version WHERE id = ANY($1::bigint[]) AND origin_version_id IS NOT NULL
          UNION
          SELECT c.id, v.origin_version_id FROM chain c JOIN version v ON v.id = c.origin WHERE v.origin_version_id IS NOT NULL
-       ) SELECT id, origin FROM chain`,
+       ) SELECT id, origin FROM chain ORDER BY origin`,
       [versionIds],
     );
     const origins = new Map<string, string[]>();

@@ -2,6 +2,7 @@ import { Injectable } from '@nestjs/common';
 import type { DerivePreview, DeriveRequest, DeriveResult } from '@stem-trace/contract';
 import {
   explode,
+  nameFold,
   numberKey,
   numbersToGive,
   planDerivation,
@@ -18,7 +19,7 @@ import { DataSource, type EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { RightsService, type Rights } from '../access/rights.service.js';
 import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
-import { record } from '../notices/record.js';
+import { record, recordQuietly } from '../notices/record.js';
 import { ProblemError } from '../problems/problem.js';
 import { takeTurn } from '../store/store-writer.js';
 import { StructureLoader } from '../structure/structure-loader.js';
@@ -78,12 +79,13 @@ export class DeriveService {
   async carryOutAt(request: DeriveRequest, person: Person, at: Date): Promise<DeriveResult> {
     return this.database.transaction(async (manager) => {
       await takeTurn(manager);
-      const before = await resultOf(manager, request.key);
+      const before = await resultOf(manager, request);
       if (before) return before;
       const prepared = await this.prepare(request, person, manager);
       (await this.rights.of(person, manager)).require('change', prepared.place);
       refuseClashes(prepared.plan);
       const { origin, plan } = prepared;
+      const madeOf = `${origin.number} ${origin.label}`;
       const result: DeriveResult = {
         variant: plan.lines[0]?.copy?.number ?? '',
         made: plan.lines.flatMap(({ number, copy }) => (copy ? [{ from: number, to: copy.number }] : [])),
@@ -91,11 +93,19 @@ export class DeriveService {
         notes: dragged(plan),
       };
       const [derivation]: { id: string }[] = await manager.query(
-        `INSERT INTO derivation (request_key, origin_version_id, plan, result, created_by, created_at)
-         VALUES (nullif($1, ''), $2, $3, $4, $5, $6) RETURNING id`,
-        [request.key, origin.id, JSON.stringify(plan), JSON.stringify(result), person.id, at],
+        `INSERT INTO derivation (request_key, request, origin_version_id, plan, result, created_by, created_at)
+         VALUES (nullif($1, ''), $2, $3, $4, $5, $6, $7) RETURNING id`,
+        [
+          request.key,
+          JSON.stringify(request),
+          origin.id,
+          JSON.stringify(plan),
+          JSON.stringify(result),
+          person.id,
+          at,
+        ],
       );
-      await writeVariant(manager, {
+      const copies = await writeVariant(manager, {
         ...prepared,
         derivationId: derivation?.id ?? '',
         authorId: person.id,
@@ -112,6 +122,24 @@ export class DeriveService {
           at,
         },
       ]);
+      // Each copy has a history that begins with where it came from.
+      await recordQuietly(
+        manager,
+        plan.lines.flatMap(({ itemId, number, copy }) =>
+          copy
+            ? [
+                {
+                  personId: person.id,
+                  kind: 'derive' as const,
+                  itemId: copies.get(itemId) ?? null,
+                  says: `${person.name} derived ${copy.number} from ${number}, with ${result.variant} from ${madeOf}`,
+                  detail: { derivation: derivation?.id ?? '' },
+                  at,
+                },
+              ]
+            : [],
+        ),
+      );
       return result;
     });
   }
@@ -204,23 +232,32 @@ export class DeriveService {
       [wanted.map(numberKey)],
     );
     const files: { name: string }[] = await manager.query(
-      `SELECT lower(i.file_name) AS name FROM item i JOIN place p ON p.id = i.place_id WHERE p.path = $1 AND i.file_name <> ''`,
+      `SELECT i.file_name AS name FROM item i JOIN place p ON p.id = i.place_id WHERE p.path = $1 AND i.file_name <> ''`,
       [place],
     );
     return {
       takenNumbers: new Set(numbers.map(({ key }) => key)),
-      takenFileNames: new Set(files.map(({ name }) => name)),
+      takenFileNames: new Set(files.map(({ name }) => nameFold(name))),
     };
   }
 }
 
-/** What came of a request that was sent before. */
-async function resultOf(manager: EntityManager, key: string): Promise<DeriveResult | undefined> {
-  if (key === '') return undefined;
-  const [row]: { result: DeriveResult }[] = await manager.query(
-    'SELECT result FROM derivation WHERE request_key = $1',
-    [key],
+/**
+ * What came of a request that was sent before.
+ *
+ * @throws ProblemError KEY_USED where another request had the key
+ */
+async function resultOf(manager: EntityManager, request: DeriveRequest): Promise<DeriveResult | undefined> {
+  if (request.key === '') return undefined;
+  const [row]: { result: DeriveResult; isSame: boolean }[] = await manager.query(
+    'SELECT result, coalesce(request = $2::jsonb, true) AS "isSame" FROM derivation WHERE request_key = $1',
+    [request.key, JSON.stringify(request)],
   );
+  if (row && !row.isSame)
+    throw new ProblemError(
+      'KEY_USED',
+      `The key '${request.key}' was sent before with another request, of which ${row.result.variant} came. Nothing was changed; send this one with a key of its own.`,
+    );
   return row?.result;
 }
 

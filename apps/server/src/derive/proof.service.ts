@@ -7,7 +7,9 @@ import {
   type FileReading,
   type PlannedFile,
   type Proof,
+  withFindings,
 } from '@stem-trace/core';
+import { takeCensus, type CensusText } from '@stem-trace/formats';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import { BlobStore } from '../blobs/blob-store.js';
@@ -61,17 +63,23 @@ export class ProofService {
     const made = new Set(copies.values());
     const { expected, knownGaps, pathOf } = await this.expectations(tree, { inTree, made });
     const origins = await this.catalogue.describe([...copies.keys()]);
-    return proveVariant({
-      readings: await this.readBack(tree.plan.files),
-      expected,
-      copiedPaths: new Set([...made].flatMap((id) => pathOf.get(id) ?? [])),
-      originNames: new Set(
-        [...origins.values()]
-          .flatMap((origin) => [origin.number, origin.fileName])
-          .filter((name) => name !== ''),
-      ),
-      knownGaps,
+    const copiedPaths = new Set([...made].flatMap((id) => pathOf.get(id) ?? []));
+    const originNames = new Set(
+      [...origins.values()]
+        .flatMap((origin) => [origin.number, origin.fileName])
+        .filter((name) => name !== ''),
+    );
+    const { readings, texts } = await this.readBack(tree.plan.files);
+    const proof = proveVariant({ readings, expected, copiedPaths, originNames, knownGaps });
+    const census = takeCensus({
+      texts,
+      paths: new Set(tree.plan.files.map(({ path }) => path)),
+      copied: copiedPaths,
+      names: new Set([...inTree.values()].flatMap(({ number, name }) => [number, name])),
+      origin: originNames,
+      gaps: gapTexts(readings, knownGaps),
     });
+    return withFindings(proof, census);
   }
 
   private async derivationOf(number: string, person: Person): Promise<Derivation> {
@@ -92,21 +100,29 @@ export class ProofService {
     return { top, copies: new Map(rows.map(({ origin, made }) => [origin, made])) };
   }
 
-  /** What an independent reading finds in the files as they would be fetched, by path. */
-  private async readBack(files: readonly PlannedFile[]): Promise<Map<string, FileReading>> {
+  /** What a reading, and a search that knows nothing of it, find in the files as they would be fetched, by path. */
+  private async readBack(
+    files: readonly PlannedFile[],
+  ): Promise<{ readings: Map<string, FileReading>; texts: Map<string, readonly CensusText[]> }> {
     const rules = await this.settings.titleBlock();
-    const readings = await Promise.all(
-      files.map(async ({ sha256, path, storedFileName, renaming }): Promise<[string, FileReading]> => {
-        const outcome = await this.reader.read({
+    const readings = new Map<string, FileReading>();
+    const texts = new Map<string, readonly CensusText[]>();
+    const outcomes = await Promise.all(
+      files.map(async ({ sha256, path, storedFileName, renaming }) => ({
+        path,
+        outcome: await this.reader.read({
           file: this.blobs.pathOf(sha256),
           path,
           handedOut: { storedFileName, renaming },
-        });
-        if (outcome.kind !== 'read') throw new Error(`${path} cannot be read back: ${outcome.reason}`);
-        return [path, applyTitleBlock(outcome.reading, rules)];
-      }),
+        }),
+      })),
     );
-    return new Map(readings);
+    for (const { path, outcome } of outcomes) {
+      if (outcome.kind !== 'read') throw new Error(`${path} cannot be read back: ${outcome.reason}`);
+      readings.set(path, applyTitleBlock(outcome.reading, rules));
+      if (outcome.texts) texts.set(path, outcome.texts);
+    }
+    return { readings, texts };
   }
 
   /** What the store says about the references of the copies. */
@@ -127,7 +143,9 @@ export class ProofService {
       [...inTree.keys()],
       ['component', 'depicts', 'draws on'],
     );
+    const unsaid = await this.unsaidLinks([...inTree.keys()]);
     const expected = links.flatMap((link): ExpectedReference[] => {
+      if (unsaid.has(link.id)) return [];
       const parent = inTree.get(link.parentVersion);
       const child = inTree.get(link.targetVersion ?? '');
       if (!parent || !child || !made.has(parent.id)) return [];
@@ -150,4 +168,28 @@ export class ProofService {
     });
     return { expected, knownGaps: new Set(knownGaps), pathOf };
   }
+
+  /** Links that people made or that the names of files tell, so that no file says them. */
+  private async unsaidLinks(versions: readonly string[]): Promise<Set<string>> {
+    const rows: { id: string }[] = await this.database.query(
+      `SELECT id FROM link WHERE version_id = ANY($1::bigint[]) AND relation IN ('depicts', 'describes') AND target_ref = 0`,
+      [versions],
+    );
+    return new Set(rows.map(({ id }) => id));
+  }
+}
+
+/** Every way in which files say what was a gap already, by path. */
+function gapTexts(
+  readings: ReadonlyMap<string, FileReading>,
+  knownGaps: ReadonlySet<string>,
+): Map<string, Set<string>> {
+  const gaps = new Map<string, Set<string>>();
+  for (const [path, { products }] of readings) {
+    const texts = products.flatMap(({ locator, alsoSaid = [], id, name }) =>
+      locator !== undefined && knownGaps.has(`${path}#${locator}`) ? [locator, ...alsoSaid, id, name] : [],
+    );
+    if (texts.length > 0) gaps.set(path, new Set(texts.map((text) => text.trim())));
+  }
+  return gaps;
 }

@@ -20,8 +20,13 @@ export interface VariantContext {
 /**
  * Writes the copies of a derivation plan: new items with a version for each version copied, pointing at the very
  * same blobs, and their links, to the copies where the target was copied and to the origin's where it is shared.
+ *
+ * @returns the new item by the item that it was copied from
  */
-export async function writeVariant(manager: EntityManager, context: VariantContext): Promise<void> {
+export async function writeVariant(
+  manager: EntityManager,
+  context: VariantContext,
+): Promise<ReadonlyMap<string, string>> {
   const isCopied = new Set(context.plan.lines.flatMap((line) => (line.copy ? [line.itemId] : [])));
   const copied = [...context.versions.values()]
     .filter(({ itemId }) => isCopied.has(itemId))
@@ -40,6 +45,7 @@ export async function writeVariant(manager: EntityManager, context: VariantConte
     { comment: context.comment, authorId: context.authorId, at: context.at },
   );
   await copyLinks(manager, copies);
+  return items;
 }
 
 /**

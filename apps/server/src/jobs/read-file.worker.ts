@@ -1,5 +1,5 @@
 import { readFile as readBytes } from 'node:fs/promises';
-import { FormatError, readFile, rewriteFile } from '@stem-trace/formats';
+import { FormatError, readFile, rewriteFile, textsOf } from '@stem-trace/formats';
 import type { ReadOutcome, ReadTask } from './reader-pool.js';
 
 /** What systems leave behind in folders; nobody designed it. */
@@ -14,7 +14,8 @@ export default async function readDesignFile({ file, path, handedOut }: ReadTask
     const bytes = handedOut
       ? rewriteFile(stored, handedOut.storedFileName, handedOut.renaming).bytes
       : stored;
-    return { kind: 'read', reading: await readFile(bytes, path) };
+    const texts = handedOut ? textsOf(bytes) : undefined;
+    return { kind: 'read', reading: await readFile(bytes, path), ...(texts ? { texts } : {}) };
   } catch (error) {
     if (error instanceof FormatError) return { kind: 'problem', line: error.line, reason: error.reason };
     throw error;

@@ -1,10 +1,16 @@
 import { availableParallelism } from 'node:os';
 import { fileURLToPath } from 'node:url';
 import type { FileReading, Renaming } from '@stem-trace/core';
+import type { CensusText } from '@stem-trace/formats';
 import { Piscina } from 'piscina';
 
 export type ReadOutcome =
-  | { readonly kind: 'read'; readonly reading: FileReading }
+  | {
+      readonly kind: 'read';
+      readonly reading: FileReading;
+      /** Every text of what would be handed out, found by other means than the reading; of a file whose texts can change. */
+      readonly texts?: readonly CensusText[];
+    }
   | { readonly kind: 'problem'; readonly line: number; readonly reason: string }
   | { readonly kind: 'passedOver'; readonly reason: string };
 

@@ -172,6 +172,17 @@ describe('comparing trees', () => {
     );
   });
 
+  it('finds nothing between two untouched variants of one version, and something where one was touched', () => {
+    const variant = (prefix: string, origins: readonly string[]): BomLine =>
+      line({ number: `${prefix}R`, stem: 'R', children: [{ number: `${prefix}P`, stem: 'P', origins }] });
+    const one = variant('V', ['P.1']);
+    expect(say(compareTrees(one, variant('W', ['P.1'])))).toEqual([]);
+    // A variant of a variant goes back to the same.
+    expect(say(compareTotals(one, variant('W', ['P.1', 'VP.1'])))).toEqual([]);
+    expect(say(compareTrees(one, variant('W', ['P.2'])))).toEqual(['changed WP']);
+    expect(say(compareTrees(one, variant('W', [])))).toEqual(['changed WP']);
+  });
+
   it('shows where a copy has drifted from its origin', () => {
     const from = line({ number: 'R', children: [{ number: 'A' }] });
     const to = line({
@@ -184,6 +195,23 @@ describe('comparing trees', () => {
 });
 
 describe('net totals', () => {
+  it('see that one of two branches moved on to a newer version', () => {
+    const branch = (number: string, version: number): Sketch => ({
+      number,
+      children: [{ number: 'P', version }],
+    });
+    const from = line({ number: 'R', children: [branch('X', 1), branch('Y', 1)] });
+    const to = line({ number: 'R', children: [branch('X', 1), branch('Y', 2)] });
+    const [changed] = compareTotals(from, to).filter(({ sign }) => sign !== 'same');
+    expect(changed).toMatchObject({
+      sign: 'changed',
+      chain: ['P'],
+      after: { version: 'A/1, A/2', quantity: 2 },
+    });
+    expect(changed?.differs).toEqual({ quantity: false, version: true, placement: false });
+    expect(say(compareTotals(to, to))).toEqual([]);
+  });
+
   it('net out what merely moved from one assembly to another', () => {
     const from = line({
       number: 'R',

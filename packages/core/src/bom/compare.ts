@@ -93,14 +93,11 @@ function addSubtree(
 }
 
 /** Pairs in the order of `to`, what was removed standing where it stood in `from`. */
-function pairLines(
-  from: readonly BomLine[],
-  to: readonly BomLine[],
-): { before?: BomLine; after?: BomLine }[] {
-  const partner = new Map<BomLine, BomLine>();
-  const taken = new Set<BomLine>();
+function pairLines<L extends BomLine>(from: readonly L[], to: readonly L[]): { before?: L; after?: L }[] {
+  const partner = new Map<L, L>();
+  const taken = new Set<L>();
   for (const keyOf of [byItem, byStem, byPlace]) {
-    const waiting = new Map<string, BomLine[]>();
+    const waiting = new Map<string, L[]>();
     for (const line of from) {
       const key = taken.has(line) ? undefined : keyOf(line);
       if (key !== undefined) waiting.set(key, [...(waiting.get(key) ?? []), line]);
@@ -113,8 +110,8 @@ function pairLines(
       taken.add(match);
     }
   }
-  const pairs: { before?: BomLine; after?: BomLine }[] = [];
-  const emitted = new Set<BomLine>();
+  const pairs: { before?: L; after?: L }[] = [];
+  const emitted = new Set<L>();
   let next = 0;
   const emitRemovedUpTo = (end: number): void => {
     for (; next < end; next++) {
@@ -155,9 +152,7 @@ function placementKey(line: BomLine): string {
 
 function differencesOf(before: BomLine, after: BomLine): DifferenceRow['differs'] {
   const sameItem = before.itemId === after.itemId;
-  const version = sameItem
-    ? before.versionId !== after.versionId
-    : !(isOriginOf(before, after) || isOriginOf(after, before));
+  const version = sameItem ? before.versionId !== after.versionId : contentOf(before) !== contentOf(after);
   return {
     quantity: before.quantity !== after.quantity,
     version,
@@ -165,9 +160,12 @@ function differencesOf(before: BomLine, after: BomLine): DifferenceRow['differs'
   };
 }
 
-/** A copy equals the version that it was copied from. */
-function isOriginOf(origin: BomLine, copy: BomLine): boolean {
-  return origin.versionId !== undefined && copy.originVersions.includes(origin.versionId);
+/**
+ * What a line's content is known by: a copy has that of the version it goes back to, however often it was copied. A gap has
+ * none, and so equals nothing.
+ */
+function contentOf({ versionId, originVersions, itemId }: BomLine): string {
+  return originVersions[0] ?? versionId ?? `gap of ${itemId}`;
 }
 
 function signOf(before: BomLine, after: BomLine, differs: DifferenceRow['differs']): DifferenceSign {
@@ -195,7 +193,11 @@ export function compareTotals(from: BomLine, to: BomLine): DifferenceRow[] {
     if (!line || done.has(`${line.itemId}`)) continue;
     const number = [line.number];
     if (pair.before && pair.after) {
-      const differs = { ...differencesOf(pair.before, pair.after), placement: false };
+      const differs = {
+        quantity: pair.before.quantity !== pair.after.quantity,
+        version: contentsDiffer(pair.before, pair.after),
+        placement: false,
+      };
       const sign = signOf(pair.before, pair.after, differs);
       rows.push({
         sign,
@@ -212,18 +214,29 @@ export function compareTotals(from: BomLine, to: BomLine): DifferenceRow[] {
   return rows;
 }
 
-/** Each item of a tree with its quantity summed over all chains; an item met in several versions shows the newest met. */
-function totals(root: BomLine): Map<string, BomLine> {
-  const found = new Map<string, BomLine>();
+/** An item of a tree with its quantity summed over all chains. */
+interface TotalLine extends BomLine {
+  /** Quantity by content: an item may be met in several versions. */
+  readonly contents: Map<string, number>;
+}
+
+/** Each item of a tree once; one that is met in several versions shows all of them. */
+function totals(root: BomLine): Map<string, TotalLine> {
+  const found = new Map<string, TotalLine>();
   const stack: { line: BomLine; total: number }[] = root.children
     .map((line) => ({ line, total: line.quantity }))
     .reverse();
   for (let top = stack.pop(); top; top = stack.pop()) {
     const { line, total } = top;
     const known = found.get(line.itemId);
+    const contents = known?.contents ?? new Map<string, number>();
+    const content = contentOf(line);
+    const labels = known?.version.split(', ') ?? [];
     found.set(line.itemId, {
       ...(known ?? line),
+      version: labels.includes(line.version) ? (known?.version ?? '') : [...labels, line.version].join(', '),
       quantity: (known?.quantity ?? 0) + total,
+      contents: contents.set(content, (contents.get(content) ?? 0) + total),
       placements: [],
       children: [],
     });
@@ -231,6 +244,18 @@ function totals(root: BomLine): Map<string, BomLine> {
       stack.push({ line: child, total: total * child.quantity });
   }
   return found;
+}
+
+/** Whether an item is used in other versions, or in as many pieces of others. */
+function contentsDiffer(before: TotalLine, after: TotalLine): boolean {
+  const isSameTotal = before.quantity === after.quantity;
+  return (
+    before.contents.size !== after.contents.size ||
+    [...before.contents].some(([content, quantity]) => {
+      const other = after.contents.get(content);
+      return other === undefined || (isSameTotal && other !== quantity);
+    })
+  );
 }
 
 export function countDifferences(rows: readonly DifferenceRow[]): DifferenceCounts {

@@ -39,6 +39,19 @@ export interface ProofInput {
   readonly knownGaps: ReadonlySet<string>;
 }
 
+/** A proof with what another witness found: what both saw is counted by both. */
+export function withFindings(
+  proof: Proof,
+  { dangling, leaking }: { readonly dangling: readonly string[]; readonly leaking: readonly string[] },
+): Proof {
+  return {
+    ...proof,
+    dangling: proof.dangling + dangling.length,
+    leaking: proof.leaking + leaking.length,
+    faults: [...proof.faults, ...dangling, ...leaking],
+  };
+}
+
 /** Compares the fetched files of a variant with the plan: every reference, counted. `O(references)`. */
 export function proveVariant(input: ProofInput): Proof {
   const faults: string[] = [];
