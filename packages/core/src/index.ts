@@ -1,6 +1,7 @@
 export {
   IDENTITY_PLACEMENT,
   MAX_TEXT,
+  STRUCTURE_RELATIONS,
   type FileFormat,
   type FileReading,
   type ItemKind,

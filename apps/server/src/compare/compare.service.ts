@@ -35,8 +35,8 @@ export class CompareService {
 
   async compare({ from, to, net, lens }: CompareRequest, person: Person): Promise<CompareAnswer> {
     const [before, after] = await Promise.all([
-      this.catalogue.resolve(from, person),
-      this.catalogue.resolve(to, person),
+      this.catalogue.resolveUnder(from, parseLens(lens), { person, orNewest: true }),
+      this.catalogue.resolveUnder(to, parseLens(lens), { person, orNewest: true }),
     ]);
     const rights = await this.rights.of(person);
     const [fromTree, toTree] = await Promise.all([

@@ -167,7 +167,16 @@ export class DeriveService {
     const drawn = [...(await this.catalogue.describe([...drawings.keys()], manager))].filter(
       ([, { placeId }]) => rights.may('fetch', placeId),
     );
-    const versions = new Map([...below, ...drawn]);
+    // Drawings draw on others, which are copied or shared with them.
+    const drawnOn = await this.loader.below(
+      drawn.map(([id]) => id),
+      RECORDED,
+      { history: false, manager },
+    );
+    for (const { id } of drawnOn.versions()) graph.add([], drawnOn.linksOf(id));
+    graph.add(drawnOn.versions(), []);
+    const besides = [...drawnOn.versions()].map(({ id }) => id).filter((id) => !below.has(id));
+    const versions = new Map([...below, ...drawn, ...(await this.catalogue.describe(besides, manager))]);
     refuseHidden([...versions.values()], rights, origin);
     const nodes = originNodes(graph, { origin, versions, drawings });
     const place = request.place || origin.place;
@@ -285,6 +294,7 @@ function originNodes(
     idInFile: version.idInFile,
     ...(version.carrierVersion === null ? {} : { carrierVersion: version.carrierVersion }),
     children: graph.linksOf(version.id).flatMap((link) => link.targetVersion ?? []),
+    ...(version.kind === 'drawing' || version.kind === 'document' ? { isPaper: true } : {}),
     ...(drawings.has(version.id) ? { depicts: drawings.get(version.id) ?? [] } : {}),
   }));
 }

@@ -1,4 +1,5 @@
 /** Makes SQL of a search. Whatever a person typed goes in as a parameter, never as text of the statement. */
+import { isStructure } from '../structure/relations.js';
 import type { Query } from '@stem-trace/core';
 
 /** Items that a part of a query means which SQL cannot work out: by relation, and those that are behind. */
@@ -76,7 +77,7 @@ class Compiler {
       }
       case 'unused':
         return `(i.kind IN ('part', 'assembly') AND NOT EXISTS (
-          SELECT FROM link l WHERE l.target_item_id = i.id AND l.relation = 'component'))`;
+          SELECT FROM link l JOIN item holder ON holder.newest_version_id = l.version_id WHERE l.target_item_id = i.id AND ${isStructure()}))`;
     }
   }
 

@@ -1,6 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import { parseReference, type BehindRow, type HolderView, type State } from '@stem-trace/contract';
-import { numberKey, type ItemKind, type Right } from '@stem-trace/core';
+import { numberKey, type ItemKind, type Lens, type Right } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import { HELD_BY } from '../custody/holds.js';
@@ -86,6 +86,39 @@ export class CatalogueService {
         `${item.number} has no version ${version}. Look at its history for those it has.`,
       );
     return found;
+  }
+
+  /**
+   * As `resolve`, but where no version is named, the one that the lens picks.
+   *
+   * @throws ProblemError VERSION_UNKNOWN where the lens picks none, unless the newest will do
+   */
+  async resolveUnder(
+    reference: string,
+    lens: Lens,
+    { person, right = 'see', orNewest = false }: { person: Person; right?: Right; orNewest?: boolean },
+  ): Promise<DescribedVersion> {
+    const newest = await this.resolve(reference, person, right);
+    if (parseReference(reference).version !== undefined || lens.kind === 'newest' || lens.kind === 'recorded')
+      return newest;
+    const [found]: DescribedVersion[] =
+      lens.kind === 'released'
+        ? await this.database.query(
+            `${DESCRIBED} WHERE v.item_id = $1 AND r.state IN ('released', 'superseded') ORDER BY v.ordinal DESC LIMIT 1`,
+            [newest.itemId],
+          )
+        : await this.database.query(
+            `${DESCRIBED} WHERE v.item_id = $1 AND v.created_at <= to_timestamp($2::float8 / 1000) ORDER BY v.ordinal DESC LIMIT 1`,
+            [newest.itemId, lens.atMs],
+          );
+    if (found) return found;
+    if (orNewest) return newest;
+    throw new ProblemError(
+      'VERSION_UNKNOWN',
+      lens.kind === 'released'
+        ? `${newest.number} has no released version. Choose another lens, or name a version: ${newest.number}@${newest.label}.`
+        : `${newest.number} was not in the store on that day. Choose another day or lens.`,
+    );
   }
 
   /** Descriptions of versions, by id. */

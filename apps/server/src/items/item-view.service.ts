@@ -1,3 +1,4 @@
+import { isStructure } from '../structure/relations.js';
 import { Injectable } from '@nestjs/common';
 import type { BesideRow, ItemRow, ItemView, LineageRow, VersionRow } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
@@ -106,7 +107,7 @@ export class ItemViewService {
   private async countsOf(shown: DescribedVersion): Promise<{ usedIn: number; madeOf: number; gaps: number }> {
     const [counts]: { usedIn: number; madeOf: number; gaps: number }[] = await this.database.query(
       `SELECT (SELECT count(DISTINCT p.id)::int FROM link l JOIN item p ON p.newest_version_id = l.version_id
-               WHERE l.target_item_id = $1 AND l.relation = 'component') AS "usedIn",
+               WHERE l.target_item_id = $1 AND ${isStructure()}) AS "usedIn",
               (SELECT count(*)::int FROM link WHERE version_id = $2) AS "madeOf",
               (SELECT count(*)::int FROM link WHERE version_id = $2 AND target_item_id IS NULL) AS gaps`,
       [shown.itemId, shown.id],

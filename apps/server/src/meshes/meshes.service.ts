@@ -36,7 +36,7 @@ export class MeshesService {
 
   /** Where the meshes of everything below an item stand in its frame, under a lens. */
   async sceneOf({ item, lens }: SceneRequest, person: Person): Promise<SceneAnswer> {
-    const root = await this.catalogue.resolve(item, person);
+    const root = await this.catalogue.resolveUnder(item, parseLens(lens), { person, orNewest: true });
     const rights = await this.rights.of(person);
     const graph = await this.loader.below(root.id, parseLens(lens));
     const ids = new Set([root.id]);

@@ -1,9 +1,10 @@
 /** Nothing is made of itself, under any lens in which it would show. */
 import type { EntityManager } from 'typeorm';
+import { isStructure } from '../structure/relations.js';
 import { ProblemError } from '../problems/problem.js';
 
 /** What is followed: links of structure. A drawing that shows a part which names the drawing is no circle. */
-const STRUCTURE = `l.relation IN ('component', 'draws on') AND l.target_item_id IS NOT NULL`;
+const STRUCTURE = `${isStructure()} AND l.target_item_id IS NOT NULL`;
 
 /** The version that a link leads to; what lives in the same file is in every lens what was recorded. */
 const NEXT: Readonly<Record<CircleLens, string>> = {

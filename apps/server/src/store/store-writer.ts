@@ -7,6 +7,7 @@ import {
   type Relation,
 } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
+import { isStructure } from '../structure/relations.js';
 import { revisionScheme } from '../settings/settings.service.js';
 import { copyProperties, indexProperties } from '../find/property-index.js';
 import { insertRows } from '../database/rows.js';
@@ -325,7 +326,7 @@ export async function copyLinks(
      LEFT JOIN (SELECT DISTINCT ON (origin_item) * FROM copy WHERE item <> origin_item ORDER BY origin_item, origin DESC) drawn
        ON l.relation <> 'component' AND drawn.origin_item = l.target_item_id
      LEFT JOIN item t ON t.id = l.target_item_id
-     WHERE $3 OR l.relation IN ('component', 'draws on')`,
+     WHERE $3 OR ${isStructure()}`,
     [
       JSON.stringify([...copies].map(([origin, made]) => ({ origin, made }))),
       others === 'newest',

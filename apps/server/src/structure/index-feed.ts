@@ -1,4 +1,5 @@
 /** Fills the link index from the database, and brings it up to a position of the feed. Runs in the index's worker. */
+import { isStructure } from './relations.js';
 import { ItemOrder, LinkIndex, NONE } from '@stem-trace/core';
 import { Client } from 'pg';
 import { to as copyTo } from 'pg-copy-streams';
@@ -118,11 +119,11 @@ export class IndexFeed {
   private async addLinks(and: string): Promise<void> {
     const configured = await this.rows<{ id: number; names: string[] }>(
       `SELECT l.id::float8, l.configurations AS names FROM link l
-       WHERE l.configurations <> '{}' AND l.relation = 'component' ${and}`,
+       WHERE l.configurations <> '{}' AND ${isStructure()} ${and}`,
     );
     const configurations = new Map(configured.map(({ id, names }) => [id, names]));
     await this.stream(
-      `${LINKS} WHERE l.relation = 'component' ${and} ORDER BY l.version_id, l.position`,
+      `${LINKS} WHERE ${isStructure()} ${and} ORDER BY l.version_id, l.position`,
       ([id = 0, parent = 0, targetItem = -1, targetVersion = -1, quantity = 0, carried = 0]) =>
         this.index.addLink({
           id,
@@ -150,7 +151,7 @@ export class IndexFeed {
     if (links.length === 0) return;
     const filled = await this.rows<{ id: number; item: number; version: number }>(
       `SELECT id::float8, target_item_id::float8 AS item, target_version_id::float8 AS version FROM link
-       WHERE id = ANY($1::bigint[]) AND target_item_id IS NOT NULL AND relation = 'component'`,
+       WHERE id = ANY($1::bigint[]) AND target_item_id IS NOT NULL AND ${isStructure('link')}`,
       [links],
     );
     for (const { id, item, version } of filled) this.index.fillGap(id, item, version);

@@ -1,3 +1,4 @@
+import { isStructure } from './relations.js';
 import { Injectable } from '@nestjs/common';
 import type { LensText, NetAnswer, NetNodeRow, PaperRow } from '@stem-trace/contract';
 import { toSi, type LinkDag, type PropertyValue } from '@stem-trace/core';
@@ -34,7 +35,10 @@ export class NetService {
 
   /** @throws ProblemError ITEM_UNKNOWN, STRUCTURE_TOO_LARGE */
   async net({ item, lens, side, levels, papers }: NetRequest, person: Person): Promise<NetAnswer> {
-    const root = await this.catalogue.resolve(item, person);
+    const root =
+      side === 'made'
+        ? await this.catalogue.resolveUnder(item, parseLens(lens), { person })
+        : await this.catalogue.resolve(item, person);
     const dag = await this.index.ask({
       what: side === 'made' ? 'below' : 'above',
       of: Number(root.id),
@@ -80,7 +84,7 @@ export class NetService {
         ? []
         : await this.database.query(
             `SELECT version_id AS version, array_agg(coalesce(nullif(target_id_in_file, ''), target_name_in_file) ORDER BY position) AS texts
-             FROM link WHERE version_id = ANY($1::bigint[]) AND target_item_id IS NULL AND relation = 'component' GROUP BY 1`,
+             FROM link WHERE version_id = ANY($1::bigint[]) AND target_item_id IS NULL AND ${isStructure('link')} GROUP BY 1`,
             [[...gaps].filter((id) => id !== '')],
           );
     return {

@@ -1,4 +1,5 @@
 /** Where-used as one recursive query: what the index is held against, in tests and in measurements. */
+import { isStructure } from './relations.js';
 import type { Lens } from '@stem-trace/core';
 
 const NEWEST = 'SELECT newest_version_id AS id, id AS item_id FROM item WHERE newest_version_id IS NOT NULL';
@@ -18,7 +19,7 @@ const live = (isIn: string): string => `
   live AS (
     SELECT newest_version_id AS id FROM item WHERE newest_version_id IS NOT NULL
     UNION SELECT l.target_version_id FROM live JOIN link l ON l.version_id = live.id
-      WHERE l.relation = 'component' AND l.target_version_id IS NOT NULL ${isIn}),`;
+      WHERE ${isStructure()} AND l.target_version_id IS NOT NULL ${isIn}),`;
 
 /**
  * Every version that uses item `$1`, with the shortest way to it and the quantity over all ways. For structures without
@@ -37,10 +38,10 @@ export function whereUsedSql(lens: Lens): { readonly sql: string; readonly value
       up AS (
         SELECT c.id, c.item_id, 1 AS level, l.quantity AS total
         FROM link l JOIN counted c ON c.id = l.version_id
-        WHERE l.target_item_id = $1 AND l.relation = 'component' ${isIn}
+        WHERE l.target_item_id = $1 AND ${isStructure()} ${isIn}
         UNION ALL
         SELECT c.id, c.item_id, up.level + 1, up.total * l.quantity
-        FROM up JOIN link l ON l.target_item_id = up.item_id AND l.relation = 'component' ${fixed} ${isIn}
+        FROM up JOIN link l ON l.target_item_id = up.item_id AND ${isStructure()} ${fixed} ${isIn}
         JOIN counted c ON c.id = l.version_id)
       SELECT id::float8 AS version, min(level) AS level, sum(total)::float8 AS total FROM up GROUP BY id`,
     values,

@@ -1,3 +1,4 @@
+import { isStructure } from './relations.js';
 import { Injectable } from '@nestjs/common';
 import {
   askIndex,
@@ -16,7 +17,7 @@ import { StructureLoader } from './structure-loader.js';
 /** Behind in the newest versions, as `behindItems` of the core says it. */
 const BEHIND = `
   SELECT DISTINCT v.item_id AS id FROM item i JOIN version v ON v.id = i.newest_version_id
-  JOIN link l ON l.version_id = v.id AND l.relation = 'component' AND NOT l.carried
+  JOIN link l ON l.version_id = v.id AND ${isStructure()} AND NOT l.carried
   JOIN item t ON t.id = l.target_item_id AND t.newest_version_id <> l.target_version_id`;
 
 /**

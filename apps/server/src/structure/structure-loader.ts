@@ -3,6 +3,7 @@ import {
   follow,
   isIn,
   pickVersion,
+  STRUCTURE_RELATIONS,
   StructureGraph,
   type Lens,
   type LinkEdge,
@@ -35,16 +36,17 @@ export interface BelowOptions {
 export class StructureLoader {
   constructor(private readonly database: DataSource) {}
 
-  /** What a version is made of under a lens, so many levels deep and the links of the level below. */
+  /** What versions are made of under a lens, so many levels deep and the links of the level below. */
   async below(
-    root: string,
+    root: string | readonly string[],
     lens: Lens,
     { levels = Infinity, history = true, manager = this.database.manager }: BelowOptions = {},
   ): Promise<StructureGraph> {
-    const graph = new StructureGraph(await loadVersions(manager, 'v.id', [root]), []);
-    const seen = new Set<string>([root]);
+    const roots = typeof root === 'string' ? [root] : root;
+    const graph = new StructureGraph(await loadVersions(manager, 'v.id', roots), []);
+    const seen = new Set<string>(roots);
     const known = new Set<string>();
-    let frontier = [root];
+    let frontier = [...roots];
     for (let level = 0; level <= levels && frontier.length > 0; level++) {
       const links = (await loadLinks(manager, 'l.version_id', frontier)).filter((link) => isIn(link, lens));
       const wanted = new Set<string>();
@@ -130,7 +132,7 @@ export async function loadLinks(
   manager: EntityManager,
   column: 'l.version_id' | 'l.target_item_id',
   ids: readonly string[],
-  relations: readonly Relation[] = ['component'],
+  relations: readonly Relation[] = STRUCTURE_RELATIONS,
 ): Promise<LinkEdge[]> {
   const rows: LinkRow[] = await manager.query(
     `${LINK} WHERE ${column} = ANY($1::bigint[]) AND l.relation = ANY($2::text[]) ORDER BY l.version_id, l.position`,

@@ -1,3 +1,4 @@
+import { isStructure } from './relations.js';
 import { Injectable } from '@nestjs/common';
 import type { LensText, StructureAnswer, StructureRow } from '@stem-trace/contract';
 import {
@@ -41,7 +42,7 @@ export class StructureService {
   ) {}
 
   async made({ item, lens, all }: StructureRequest, person: Person): Promise<StructureAnswer> {
-    const root = await this.catalogue.resolve(item, person);
+    const root = await this.catalogue.resolveUnder(item, parseLens(lens), { person });
     const levels = all ? Infinity : 1;
     const graph = await this.loader.below(root.id, parseLens(lens), { levels });
     const rows = explode(graph, root.id, { lens: parseLens(lens), levels });
@@ -197,7 +198,7 @@ export class StructureService {
       `SELECT l.version_id AS id, n.ordinal - t.ordinal AS behind
        FROM link l JOIN version t ON t.id = l.target_version_id JOIN item i ON i.id = l.target_item_id
        JOIN version n ON n.id = i.newest_version_id
-       WHERE l.version_id = ANY($1::bigint[]) AND l.target_item_id = $2 AND l.relation = 'component' AND NOT l.carried`,
+       WHERE l.version_id = ANY($1::bigint[]) AND l.target_item_id = $2 AND ${isStructure()} AND NOT l.carried`,
       [versions, item],
     );
     return new Map(rows.map(({ id, behind }) => [id, behind]));

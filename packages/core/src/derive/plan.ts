@@ -36,6 +36,8 @@ export interface OriginNode {
   readonly children: readonly string[];
   /** Items that it shows, where it is a drawing: it goes with them, and they do not depend on it. */
   readonly depicts?: readonly string[];
+  /** Whether it is a drawing or a document: a frame, a table or a picture that others draw on stays what it is. */
+  readonly isPaper?: boolean;
 }
 
 export interface DerivationRequest {
@@ -70,6 +72,8 @@ export type Reason =
   /** It is the drawing of something that is copied, or of nothing that is. */
   | { readonly kind: 'drawingOf'; readonly number: string }
   | { readonly kind: 'drawingStays' }
+  /** A frame, a table or a picture that something draws on. */
+  | { readonly kind: 'drawnOn' }
   /** Something that lives in its file is copied. */
   | { readonly kind: 'carries'; readonly number: string };
 
@@ -166,6 +170,8 @@ export function sayReason(reason: Reason): string {
       return `it is the drawing of ${reason.number}, which is copied`;
     case 'drawingStays':
       return 'what it shows is shared';
+    case 'drawnOn':
+      return 'it is only drawn on';
     case 'carries':
       return `${reason.number}, which is copied, lives in its file`;
   }
@@ -179,6 +185,7 @@ interface OriginItem {
   readonly source: Source;
   readonly idInFile: string;
   readonly isTop: boolean;
+  readonly isPaper: boolean;
   readonly depicts: Set<string>;
   readonly parents: Set<string>;
   readonly children: Set<string>;
@@ -191,8 +198,9 @@ function groupByItem(nodes: readonly OriginNode[]): Map<string, OriginItem> {
   const itemOf = new Map(nodes.map((node) => [node.versionId, node.itemId]));
   for (const [index, node] of nodes.entries()) {
     if (items.has(node.itemId)) continue;
-    const { itemId, number, name, fileName, source, idInFile } = node;
+    const { itemId, number, name, fileName, source, idInFile, isPaper = false } = node;
     items.set(itemId, {
+      isPaper,
       itemId,
       number,
       name,
@@ -239,14 +247,24 @@ function decide(
     if (first.decision === 'copy') copy(item, first.reason);
     else outcome.set(item.itemId, first);
   }
-  for (let item = queue.shift(); item; item = queue.shift()) {
+  const spread = (): void => {
+    for (let item = queue.shift(); item; item = queue.shift()) take(item);
+  };
+  const take = (item: OriginItem): void => {
     for (const parent of item.parents) copy(items.get(parent), { kind: 'contains', number: item.number });
     for (const carrier of item.carriers) copy(items.get(carrier), { kind: 'carries', number: item.number });
     for (const carried of item.carried) copy(items.get(carried), { kind: 'livesIn', number: item.number });
-  }
+  };
+  spread();
   for (const drawing of items.values()) {
     if (drawing.depicts.size === 0 || drawing.isTop || request.decisions.has(drawing.itemId)) continue;
-    outcome.set(drawing.itemId, followModel(drawing, { items, outcome, request }));
+    // Copied already, for something that it draws on is.
+    if (outcome.get(drawing.itemId)?.decision === 'copy') continue;
+    const followed = followModel(drawing, { items, outcome, request });
+    if (followed.decision === 'copy') {
+      copy(drawing, followed.reason);
+      spread();
+    } else outcome.set(drawing.itemId, followed);
   }
   return outcome;
 }
@@ -310,6 +328,7 @@ function initialDecision(
   if (sharedWith !== undefined) return { decision: 'share', reason: { kind: 'within', number: sharedWith } };
   if (request.otherwise === 'copy') return { decision: 'copy', reason: { kind: 'all' } };
   if (request.otherwise === 'share') return { decision: 'share', reason: { kind: 'notChosen' } };
+  if (item.isPaper) return { decision: 'share', reason: { kind: 'drawnOn' } };
   return item.source === 'bought'
     ? { decision: 'share', reason: { kind: 'bought' } }
     : { decision: 'copy', reason: { kind: 'designed' } };

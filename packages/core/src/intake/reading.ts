@@ -19,6 +19,12 @@ export type ItemKind = 'assembly' | 'part' | 'drawing' | 'document';
  */
 export type Relation = 'component' | 'depicts' | 'describes' | 'draws on';
 
+/**
+ * What an item is made of or cannot do without: what is traced, fetched, compared and derived with it. What shows or
+ * describes it lies beside.
+ */
+export const STRUCTURE_RELATIONS: readonly Relation[] = ['component', 'draws on'];
+
 /** What a file was recognised as, by its contents where they tell. */
 export type FileFormat =
   'step' | 'dxf' | 'pdf' | 'workbook' | 'text document' | 'table' | 'text' | 'image' | 'other';

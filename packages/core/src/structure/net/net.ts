@@ -2,11 +2,14 @@
  * What hangs together around an item, each version once, with the links between them: the outline, the map and the
  * chains are worked out from it where they are shown.
  */
+import type { ItemKind } from '../../intake/reading.js';
 import type { LifecycleState } from '../../lifecycle/lifecycle.js';
 
 export interface NetNode {
   readonly number: string;
   readonly name: string;
+  /** Absent or null for a gap and for what may not be seen. */
+  readonly kind?: ItemKind | null;
   /** Null for a gap and for what may not be seen. */
   readonly state: LifecycleState | null;
   /** Nothing is there: the reference leads nowhere under the lens. */

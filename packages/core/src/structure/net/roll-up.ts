@@ -37,8 +37,8 @@ export function rollUp(net: Net): readonly RollUp[] {
     const links = net.below(at);
     if (links.length === 0) {
       done[at] = {
-        massKg: own(node.massKg),
-        cost: own(node.cost),
+        massKg: own(node, node.massKg),
+        cost: own(node, node.cost),
         worst: node.state,
         behind: 0,
         gaps: node.isGap ? 1 : 0,
@@ -59,12 +59,26 @@ export function rollUp(net: Net): readonly RollUp[] {
       gaps += child.gaps;
       lines += child.lines + 1;
     }
-    done[at] = { massKg, cost, worst, behind, gaps, lines };
+    // A drawing or a document that something needs to be complete weighs nothing; the value is then its own.
+    const isBuilt = links.some(({ to }) => !isPaper(net.nodes[to]));
+    done[at] = {
+      massKg: isBuilt ? massKg : own(node, node.massKg),
+      cost: isBuilt ? cost : own(node, node.cost),
+      worst,
+      behind,
+      gaps,
+      lines,
+    };
   }
   return done;
 }
 
-function own(value: number | undefined): RolledSum {
+function isPaper(node: NetNode | undefined): boolean {
+  return node?.kind === 'drawing' || node?.kind === 'document';
+}
+
+function own(node: NetNode, value: number | undefined): RolledSum {
+  if (isPaper(node) && value === undefined) return { value: 0, unknown: 0, of: 0 };
   return { value: value ?? 0, unknown: value === undefined ? 1 : 0, of: 1 };
 }
 
