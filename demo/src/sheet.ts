@@ -1,4 +1,13 @@
-/** Drawing sheets as ASCII DXF: views on A3 paper, a filled title block, the company's frame as a file attached. */
+/** Drawing sheets as DXF: views on A3 paper, a filled title block, the company's frame as a file attached. */
+import {
+  Attrib,
+  BlockFlags,
+  DxfWriter,
+  point3d,
+  SeqEnd,
+  Units,
+  type EntitiesManager,
+} from '@tarikjabiri/dxf';
 import type { Polyline, View } from './projection.js';
 
 const PAPER = { width: 420, height: 297 } as const;
@@ -18,16 +27,14 @@ export interface SheetContents {
   readonly frame: string;
 }
 
-type Group = readonly [number, string | number];
-
 /** `front` at the lower left, `top` above it as seen from below the fold, `right` to its right. */
 export function drawingSheet({ views, fields, notes, frame }: SheetContents): string {
   const { front, top, right } = views;
   const scale = scaleFor(front.width + right.width, front.height + top.height);
-  const groups: Group[] = [];
+  const sheet = newSheet();
   const draw = (view: View, x: number, y: number): void => {
-    for (const line of view.hidden) groups.push(...polyline(line, 'HIDDEN', { x, y, scale }));
-    for (const line of view.visible) groups.push(...polyline(line, 'VISIBLE', { x, y, scale }));
+    for (const line of view.hidden) polyline(sheet.modelSpace, line, 'HIDDEN', { x, y, scale });
+    for (const line of view.visible) polyline(sheet.modelSpace, line, 'VISIBLE', { x, y, scale });
   };
   const left = AREA.left + 14;
   const bottom = AREA.bottom + 14;
@@ -36,22 +43,15 @@ export function drawingSheet({ views, fields, notes, frame }: SheetContents): st
   draw(front, left, bottom);
   draw(right, rightX, bottom);
   draw(top, left, topY);
-  groups.push(
-    ...across(left, left + front.width * scale, bottom - 9, front.width),
-    ...upwards(bottom, bottom + front.height * scale, left - 9, front.height),
-    ...across(rightX, rightX + right.width * scale, bottom - 9, right.width),
-    ...notes.flatMap((note, index) => text(note, 'TEXT', { x: 28, y: 58 - index * 5.5, height: 3 })),
+  across(sheet.modelSpace, { from: left, to: left + front.width * scale, at: bottom - 9 }, front.width);
+  upwards(sheet.modelSpace, { from: bottom, to: bottom + front.height * scale, at: left - 9 }, front.height);
+  across(sheet.modelSpace, { from: rightX, to: rightX + right.width * scale, at: bottom - 9 }, right.width);
+  notes.forEach((note, index) =>
+    text(sheet.modelSpace, note, 'TEXT', { x: 28, y: 58 - index * 5.5, height: 3 }),
   );
-  const said: Readonly<Record<string, string>> = { ...fields, SCALE: sayScale(scale) };
-  return [
-    ...header(),
-    ...tables(),
-    ...blocks(frame),
-    ...section('ENTITIES', [...groups, ...titleBlock(said)]),
-    [0, 'EOF'] as Group,
-  ]
-    .map(([code, value]) => `${code}\n${value}\n`)
-    .join('');
+  attachFrame(sheet, frame);
+  titleBlock(sheet, { ...fields, SCALE: sayScale(scale) });
+  return sheet.stringify();
 }
 
 /** The company's frame: a border with marks, drawn on by every sheet. */
@@ -65,14 +65,11 @@ export function frameSheet(company: string): string {
     [inset, inset],
   ];
   const at = { x: 0, y: 0, scale: 1 };
-  const groups = [
-    ...polyline(box(5), 'FRAME', at),
-    ...polyline(box(10), 'FRAME', at),
-    ...text(company, 'TEXT', { x: 12, y: 6.2, height: 2.5 }),
-  ];
-  return [...header(), ...tables(), ...section('ENTITIES', groups), [0, 'EOF'] as Group]
-    .map(([code, value]) => `${code}\n${value}\n`)
-    .join('');
+  const sheet = newSheet();
+  polyline(sheet.modelSpace, box(5), 'FRAME', at);
+  polyline(sheet.modelSpace, box(10), 'FRAME', at);
+  text(sheet.modelSpace, company, 'TEXT', { x: 12, y: 6.2, height: 2.5 });
+  return sheet.stringify();
 }
 
 function scaleFor(width: number, height: number): number {
@@ -84,42 +81,25 @@ function sayScale(scale: number): string {
   return scale >= 1 ? `${scale}:1` : `1:${Math.round(1 / scale)}`;
 }
 
-function header(): Group[] {
-  return section('HEADER', [
-    [9, '$INSUNITS'],
-    [70, 4],
-    [9, '$EXTMIN'],
-    [10, 0],
-    [20, 0],
-    [9, '$EXTMAX'],
-    [10, PAPER.width],
-    [20, PAPER.height],
-  ]);
+/** An empty drawing of release 2010 on A3 paper, in millimetres. */
+function newSheet(): DxfWriter {
+  const sheet = new DxfWriter();
+  sheet.setUnits(Units.Millimeters);
+  sheet.setVariable('$ACADVER', { 1: 'AC1024' });
+  sheet.setVariable('$EXTMIN', { 10: 0, 20: 0, 30: 0 });
+  sheet.setVariable('$EXTMAX', { 10: PAPER.width, 20: PAPER.height, 30: 0 });
+  for (const [name, colour] of LAYERS) sheet.addLayer(name, colour, 'Continuous');
+  return sheet;
 }
 
-function tables(): Group[] {
-  const layers: readonly (readonly [string, number])[] = [
-    ['VISIBLE', COLOUR.ink],
-    ['HIDDEN', COLOUR.hidden],
-    ['DIMENSION', COLOUR.dimension],
-    ['FRAME', COLOUR.frame],
-    ['TEXT', COLOUR.ink],
-    ['TITLE', COLOUR.frame],
-  ];
-  return section('TABLES', [
-    [0, 'TABLE'],
-    [2, 'LAYER'],
-    [70, layers.length],
-    ...layers.flatMap(([name, colour]): Group[] => [
-      [0, 'LAYER'],
-      [2, name],
-      [70, 0],
-      [62, colour],
-      [6, 'CONTINUOUS'],
-    ]),
-    [0, 'ENDTAB'],
-  ]);
-}
+const LAYERS: readonly (readonly [string, number])[] = [
+  ['VISIBLE', COLOUR.ink],
+  ['HIDDEN', COLOUR.hidden],
+  ['DIMENSION', COLOUR.dimension],
+  ['FRAME', COLOUR.frame],
+  ['TEXT', COLOUR.ink],
+  ['TITLE', COLOUR.frame],
+];
 
 /** Columns of the title block: tag, caption, x, y, width. */
 const FIELDS: readonly (readonly [string, string, number, number, number])[] = [
@@ -137,67 +117,42 @@ const FIELDS: readonly (readonly [string, string, number, number, number])[] = [
 const TITLE_AT = { x: 240, y: 10 } as const;
 const FIELD_HEIGHT = 12;
 
-function blocks(frame: string): Group[] {
-  const lines = FIELDS.flatMap(([, caption, x, y, width]): Group[] => [
-    ...polyline(
-      [
-        [x, y],
-        [x + width, y],
-        [x + width, y + FIELD_HEIGHT],
-        [x, y + FIELD_HEIGHT],
-        [x, y],
-      ],
-      'TITLE',
-      { x: 0, y: 0, scale: 1 },
-    ),
-    ...text(caption, 'TITLE', { x: x + 1.5, y: y + 8.8, height: 2 }),
-  ]);
-  const block = (name: string, flags: number, path: string, entities: readonly Group[]): Group[] => [
-    [0, 'BLOCK'],
-    [8, '0'],
-    [2, name],
-    [70, flags],
-    [10, 0],
-    [20, 0],
-    [30, 0],
-    [3, name],
-    [1, path],
-    ...entities,
-    [0, 'ENDBLK'],
-    [8, '0'],
-  ];
-  return section('BLOCKS', [...block('A3-FRAME', 4, frame, []), ...block('TITLE', 2, '', lines)]);
+function attachFrame(sheet: DxfWriter, frame: string): void {
+  const block = sheet.addBlock('A3-FRAME');
+  block.flags = BlockFlags.XRef;
+  block.xrefPathName = frame;
+  sheet.modelSpace.addInsert('A3-FRAME', point3d(0, 0, 0), { layerName: 'FRAME' });
 }
 
-function titleBlock(said: Readonly<Record<string, string>>): Group[] {
-  return [
-    [0, 'INSERT'],
-    [8, 'FRAME'],
-    [2, 'A3-FRAME'],
-    [10, 0],
-    [20, 0],
-    [30, 0],
-    [0, 'INSERT'],
-    [8, 'TITLE'],
-    [66, 1],
-    [2, 'TITLE'],
-    [10, TITLE_AT.x],
-    [20, TITLE_AT.y],
-    [30, 0],
-    ...FIELDS.flatMap(([tag, , x, y]): Group[] => [
-      [0, 'ATTRIB'],
-      [8, 'TEXT'],
-      [10, TITLE_AT.x + x + 1.5],
-      [20, TITLE_AT.y + y + 2.5],
-      [30, 0],
-      [40, 3],
-      [1, said[tag] ?? ''],
-      [2, tag],
-      [70, 0],
-    ]),
-    [0, 'SEQEND'],
-    [8, 'TITLE'],
-  ];
+function titleBlock(sheet: DxfWriter, said: Readonly<Record<string, string>>): void {
+  const block = sheet.addBlock('TITLE');
+  block.flags = BlockFlags.HasNonConstantAttribute;
+  for (const [, caption, x, y, width] of FIELDS) {
+    const corners: Polyline = [
+      [x, y],
+      [x + width, y],
+      [x + width, y + FIELD_HEIGHT],
+      [x, y + FIELD_HEIGHT],
+      [x, y],
+    ];
+    polyline(block, corners, 'TITLE', { x: 0, y: 0, scale: 1 });
+    text(block, caption, 'TITLE', { x: x + 1.5, y: y + 8.8, height: 2 });
+  }
+  for (const [tag, caption, x, y] of FIELDS)
+    block.addAttdef(point3d(x + 1.5, y + 2.5, 0), 3, tag, caption, { layerName: 'TEXT' });
+  const insert = sheet.modelSpace.addInsert('TITLE', point3d(TITLE_AT.x, TITLE_AT.y, 0), {
+    layerName: 'TITLE',
+  });
+  insert.attributesFollowFlag = 1;
+  for (const [tag, , x, y] of FIELDS) {
+    const at = point3d(TITLE_AT.x + x + 1.5, TITLE_AT.y + y + 2.5, 0);
+    const attribute = new Attrib(at, 3, tag, said[tag] ?? '', { layerName: 'TEXT' });
+    sheet.modelSpace.addEntity(attribute).ownerBlockRecord = insert.handle;
+  }
+  // One end behind all of them; the library's own way to add an attribute ends the sequence behind each.
+  const end = sheet.modelSpace.addEntity(new SeqEnd());
+  end.ownerBlockRecord = insert.handle;
+  end.layerName = 'TITLE';
 }
 
 interface At {
@@ -206,103 +161,69 @@ interface At {
   readonly scale: number;
 }
 
-function polyline(points: Polyline, layer: string, { x, y, scale }: At): Group[] {
+function polyline(into: EntitiesManager, points: Polyline, layerName: string, { x, y, scale }: At): void {
   const at = (value: number): number => Math.round(value * 100) / 100;
-  return [
-    [0, 'LWPOLYLINE'],
-    [8, layer],
-    [90, points.length],
-    [70, 0],
-    ...points.flatMap(([px, py]): Group[] => [
-      [10, at(x + px * scale)],
-      [20, at(y + py * scale)],
-    ]),
-  ];
+  into.addLWPolyline(
+    points.map(([px, py]) => ({ point: { x: at(x + px * scale), y: at(y + py * scale) } })),
+    { layerName },
+  );
 }
 
 function text(
+  into: EntitiesManager,
   said: string,
-  layer: string,
+  layerName: string,
   { x, y, height }: { x: number; y: number; height: number },
-): Group[] {
-  return [
-    [0, 'TEXT'],
-    [8, layer],
-    [10, x],
-    [20, y],
-    [30, 0],
-    [40, height],
-    [1, said],
-  ];
+): void {
+  into.addText(point3d(x, y, 0), height, said, { layerName });
+}
+
+interface Span {
+  readonly from: number;
+  readonly to: number;
+  /** Where the line stands, across its own direction. */
+  readonly at: number;
 }
 
 /** A length along the bottom of a view, with its extension lines. */
-function across(from: number, to: number, y: number, length: number): Group[] {
-  const at = { x: 0, y: 0, scale: 1 };
-  return [
-    ...polyline(
-      [
-        [from, y],
-        [to, y],
-      ],
-      'DIMENSION',
-      at,
-    ),
-    ...polyline(
-      [
-        [from, y - 1.5],
-        [from, y + 6],
-      ],
-      'DIMENSION',
-      at,
-    ),
-    ...polyline(
-      [
-        [to, y - 1.5],
-        [to, y + 6],
-      ],
-      'DIMENSION',
-      at,
-    ),
-    ...text(sayLength(length), 'DIMENSION', { x: (from + to) / 2 - 3, y: y + 1, height: 2.5 }),
+function across(into: EntitiesManager, { from, to, at: y }: Span, length: number): void {
+  const lines: readonly Polyline[] = [
+    [
+      [from, y],
+      [to, y],
+    ],
+    [
+      [from, y - 1.5],
+      [from, y + 6],
+    ],
+    [
+      [to, y - 1.5],
+      [to, y + 6],
+    ],
   ];
+  for (const line of lines) polyline(into, line, 'DIMENSION', { x: 0, y: 0, scale: 1 });
+  text(into, sayLength(length), 'DIMENSION', { x: (from + to) / 2 - 3, y: y + 1, height: 2.5 });
 }
 
-function upwards(from: number, to: number, x: number, length: number): Group[] {
-  const at = { x: 0, y: 0, scale: 1 };
-  return [
-    ...polyline(
-      [
-        [x, from],
-        [x, to],
-      ],
-      'DIMENSION',
-      at,
-    ),
-    ...polyline(
-      [
-        [x - 1.5, from],
-        [x + 6, from],
-      ],
-      'DIMENSION',
-      at,
-    ),
-    ...polyline(
-      [
-        [x - 1.5, to],
-        [x + 6, to],
-      ],
-      'DIMENSION',
-      at,
-    ),
-    ...text(sayLength(length), 'DIMENSION', { x: x - 11, y: (from + to) / 2, height: 2.5 }),
+function upwards(into: EntitiesManager, { from, to, at: x }: Span, length: number): void {
+  const lines: readonly Polyline[] = [
+    [
+      [x, from],
+      [x, to],
+    ],
+    [
+      [x - 1.5, from],
+      [x + 6, from],
+    ],
+    [
+      [x - 1.5, to],
+      [x + 6, to],
+    ],
   ];
+  for (const line of lines) polyline(into, line, 'DIMENSION', { x: 0, y: 0, scale: 1 });
+  text(into, sayLength(length), 'DIMENSION', { x: x - 11, y: (from + to) / 2, height: 2.5 });
 }
 
 function sayLength(length: number): string {
   return String(Number(length.toFixed(1)));
-}
-
-function section(name: string, groups: readonly Group[]): Group[] {
-  return [[0, 'SECTION'], [2, name], ...groups, [0, 'ENDSEC']];
 }

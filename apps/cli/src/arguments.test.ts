@@ -36,6 +36,8 @@ describe('words of a verb', () => {
   it('lists are split at commas', () => {
     expect(splitList(' A, B b ,,C ')).toEqual(['A', 'B b', 'C']);
     expect(splitList(undefined)).toEqual([]);
+    expect(splitList('A', 'B,C')).toEqual(['A', 'B', 'C']);
+    expect(splitList('"3/8"" tube, long", B "x" y')).toEqual(['3/8" tube, long', 'B "x" y']);
   });
 });
 

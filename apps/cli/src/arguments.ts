@@ -44,12 +44,16 @@ export function parseVerb(
   }
 }
 
-/** `A,B,C` to its parts, blanks around them dropped. */
-export function splitList(text: string | undefined): string[] {
-  return (text ?? '')
-    .split(',')
-    .map((part) => part.trim())
-    .filter(Boolean);
+/**
+ * `A,B,C` to its parts, blanks around them dropped. A part that holds a comma or a quote stands in quotes, with quotes in it
+ * doubled, as in a CSV file: `A,"3/8"", long"`.
+ */
+export function splitList(...texts: readonly (string | undefined)[]): string[] {
+  return texts.flatMap((text) =>
+    [...(text ?? '').matchAll(/\s*(?:"((?:[^"]|"")*)"\s*(?=,|$)|([^,]*))(?:,|$)/g)].flatMap(
+      ([, quoted, plain = '']) => (quoted === undefined ? plain.trim() || [] : quoted.replaceAll('""', '"')),
+    ),
+  );
 }
 
 /** A path as the person meant it: npm runs programs elsewhere than where they were called. */

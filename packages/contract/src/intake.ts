@@ -24,6 +24,8 @@ export interface IntakeRowView {
   readonly status: 'new' | 'new version' | 'unchanged' | 'left out' | 'same file' | 'problem' | 'refused';
   /** Whether a refusal can be overruled by choosing to replace the newer version. */
   readonly canOverwrite: boolean;
+  /** Whether it comes from elsewhere than the file of the item that it would become a version of. */
+  readonly takesOver: boolean;
   /** The version that there is, for what is not new. */
   readonly existing: string | null;
   /** The version that a working copy's file was made from; null for what was not fetched. */

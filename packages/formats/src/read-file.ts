@@ -30,7 +30,7 @@ export async function readFile(bytes: Uint8Array, path: string): Promise<FileRea
 
 async function readAs(format: FileFormat, bytes: Uint8Array, path: string): Promise<FileReading> {
   if (format === 'step') return readStep(bytes, base(path));
-  if (format === 'dxf') return readDxf(bytes);
+  if (format === 'dxf') return readDxf(bytes, base(path));
   return readDocument(bytes, format);
 }
 

@@ -25,7 +25,7 @@ export const checkIn: Verb = {
     const sheet = await client.send<IntakeView>('POST', '/api/intakes', { place: '/', manifest });
     await upload(client, sheet.id, folder, changed);
     let review = await client.get<IntakeView>(`/api/intakes/${sheet.id}`);
-    const newer = review.rows.filter((row) => row.canOverwrite).map((row) => row.key);
+    const newer = review.rows.filter((row) => row.canOverwrite && !row.takesOver).map((row) => row.key);
     if (parsed.flag('replace-newer') && newer.length > 0) {
       review = await client.send<IntakeView>('PATCH', `/api/intakes/${sheet.id}`, {
         corrections: {},

@@ -13,8 +13,8 @@ export const derive: Verb = {
     const parsed = parseVerb(
       args,
       {
-        copy: { type: 'string' },
-        share: { type: 'string' },
+        copy: { type: 'string', multiple: true },
+        share: { type: 'string', multiple: true },
         replace: { type: 'string', multiple: true },
         prefix: { type: 'string' },
         place: { type: 'string' },
@@ -23,12 +23,13 @@ export const derive: Verb = {
       { min: 1, max: 1 },
       derive.usage,
     );
-    const copy = parsed.text('copy');
+    const copy = parsed.texts('copy');
+    const isAll = copy.includes('all');
     const request: DeriveRequest = {
       item: parsed.positionals[0] ?? '',
-      copy: copy === undefined ? 'proposed' : copy === 'all' ? 'all' : 'none',
-      alsoCopy: copy === 'all' ? [] : splitList(copy),
-      share: splitList(parsed.text('share')),
+      copy: copy.length === 0 ? 'proposed' : isAll ? 'all' : 'none',
+      alsoCopy: isAll ? [] : splitList(...copy),
+      share: splitList(...parsed.texts('share')),
       replace: parsed.texts('replace').map(replacement),
       prefix: parsed.text('prefix') ?? '',
       renamed: {},
@@ -45,7 +46,7 @@ export const derive: Verb = {
     );
     if (dangling + leaking > 0)
       throw new CliError(
-        `${result.variant} was made, but its files do not hold what was planned:\n${faults.join('\n')}`,
+        `${result.variant} was made and is in the store: ${result.made.length} copied, ${result.shared.length} shared. Its proof found ${dangling} dangling and ${leaking} leaking references:\n${faults.join('\n')}`,
       );
     return {
       json: { ...result, proof: { references, copied, shared, dangling, leaking } },

@@ -1,6 +1,6 @@
 import { readdir, readFile, stat } from 'node:fs/promises';
-import { basename, join } from 'node:path';
-import type { CarryOutRequest, IntakeView } from '@stem-trace/contract';
+import { basename, dirname, join } from 'node:path';
+import { MANIFEST_NAME, type CarryOutRequest, type IntakeView } from '@stem-trace/contract';
 import { fromHere, parseVerb } from '../arguments.js';
 import { CliError, type Client } from '../client.js';
 import type { Answer, Verb } from './verb.js';
@@ -9,8 +9,8 @@ const PARALLEL_UPLOADS = 4;
 const POLL_MS = 150;
 
 export const intake: Verb = {
-  usage: 'intake DIR|ZIP [--prefix P] [--comment C] [--place PATH]',
-  about: 'Bring in a folder or a ZIP of files',
+  usage: 'intake DIR|ZIP|FILE [--prefix P] [--comment C] [--place PATH]',
+  about: 'Bring in a folder, a ZIP of files, or one file',
   async run(args, connect): Promise<Answer> {
     const parsed = parseVerb(
       args,
@@ -20,11 +20,7 @@ export const intake: Verb = {
     );
     const source = fromHere(parsed.positionals[0] ?? '');
     const client = await connect();
-    const place =
-      parsed.text('place') ??
-      `/${basename(source)
-        .replace(/\.zip$/i, '')
-        .replace(/[\\/]/g, '_')}`;
+    const place = parsed.text('place') ?? (await placeFor(source));
     const review = await collect(client, source, { place, prefix: parsed.text('prefix') ?? '' });
     const expected = review.expected;
     const done =
@@ -60,10 +56,31 @@ async function collect(
     });
     return unpacked(client, await client.post<IntakeView>('/api/intakes/archive', request, content));
   }
-  const paths = await filesIn(source);
+  const isFile = (await stat(source).catch(() => undefined))?.isFile() === true;
+  const folder = isFile ? dirname(source) : source;
+  const paths = isFile ? [basename(source)] : await withoutManifest(source, await filesIn(source));
   const sheet = await client.send<IntakeView>('POST', '/api/intakes', request);
-  await upload(client, sheet.id, source, paths);
+  await upload(client, sheet.id, folder, paths);
   return client.get<IntakeView>(`/api/intakes/${sheet.id}`);
+}
+
+/** A folder or an archive becomes a place of its name; a single file comes to the top. */
+async function placeFor(source: string): Promise<string> {
+  const isArchive = /\.zip$/i.test(source);
+  const isFile = (await stat(source).catch(() => undefined))?.isFile() === true;
+  if (isFile && !isArchive) return '/';
+  return `/${basename(source)
+    .replace(/\.zip$/i, '')
+    .replace(/[\\/]/g, '_')}`;
+}
+
+/** A working copy's manifest is no design file; any other file that is called so is one. */
+async function withoutManifest(folder: string, paths: readonly string[]): Promise<string[]> {
+  if (!paths.includes(MANIFEST_NAME)) return [...paths];
+  const text = await readFile(join(folder, MANIFEST_NAME), 'utf8');
+  return text.includes('stem-trace working copy')
+    ? paths.filter((path) => path !== MANIFEST_NAME)
+    : [...paths];
 }
 
 /** Waits until an archive is unpacked. @throws CliError where it was refused */
@@ -81,7 +98,7 @@ export async function unpacked(client: Client, sheet: IntakeView): Promise<Intak
 export async function filesIn(folder: string): Promise<string[]> {
   const info = await stat(folder).catch(() => undefined);
   if (!info?.isDirectory())
-    throw new CliError(`${folder} is not a folder. Give the folder that holds the files.`);
+    throw new CliError(`${folder} is neither a folder nor a file. Give what holds the designs.`);
   const entries = await readdir(folder, { recursive: true, withFileTypes: true });
   return entries
     .filter((entry) => entry.isFile())

@@ -44,6 +44,7 @@ function rowView(
     carrier: numbers.get(row.carrier ?? '') ?? null,
     status: STATUS_TEXT[status.kind],
     canOverwrite: status.kind === 'refused' && status.canOverwrite,
+    takesOver: 'takesOver' in status && status.takesOver === true,
     existing: 'of' in status ? status.of.newest.label : null,
     madeFrom: fetched.get(row.path)?.items.find(({ number }) => number === row.number)?.version ?? null,
     belongsTo: belongsTo(row, numbers),

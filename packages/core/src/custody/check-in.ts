@@ -79,8 +79,10 @@ function refuseForeignPlace(row: IntakeRow, { custody, place }: CheckInOptions):
 function guardRow(row: IntakeRow, options: CheckInOptions): IntakeRow {
   if (row.status.kind !== 'newVersion') return row;
   const { of } = row.status;
+  const { takesOver } = row.status;
   const refused = refusal(row, row.status, options);
-  if (refused !== undefined) return { ...row, status: { kind: 'refused', of, ...refused } };
+  if (refused !== undefined)
+    return { ...row, status: { kind: 'refused', of, ...refused, ...(takesOver ? { takesOver } : {}) } };
   return isLocked(of)
     ? { ...row, notes: [...row.notes, `${of.number} is ${of.state}; this goes on in a new revision.`] }
     : row;

@@ -121,9 +121,10 @@ export function planFetch(files: readonly FetchFile[], { reserved = [] }: FetchO
       storedFileName: file.storedFileName,
       sha256: file.sha256,
       renaming: {
-        products: [...file.products, ...(file.names ?? []), ...known.map(({ product }) => product)].flatMap(
-          renameProduct,
-        ),
+        products: [
+          ...[...file.products, ...known.map(({ product }) => product)].flatMap(renameProduct),
+          ...namedOnly(file.names ?? []),
+        ],
         locators,
         ...(baseOf(path) === file.storedFileName ? {} : { fileName: baseOf(path) }),
       },
@@ -141,7 +142,20 @@ function reasonFor(locator: string, { number }: ProductNames, absent: AbsentTarg
 
 /** Whether a file can be handed out as it is stored. */
 export function isUntouched(renaming: Renaming): boolean {
-  return renaming.products.length === 0 && renaming.locators.length === 0 && renaming.fileName === undefined;
+  return (
+    renaming.products.every(({ id, name }) => id === undefined && name === undefined) &&
+    renaming.locators.length === 0 &&
+    renaming.fileName === undefined
+  );
+}
+
+/** What a file only names is told with its place in any case, so that nothing else that is called the same is taken for it. */
+function namedOnly(names: readonly ProductNames[]): RenamedProduct[] {
+  return names.map(({ ref, idInFile, number }) => ({
+    ref,
+    was: { id: idInFile, name: '' },
+    ...(number === idInFile ? {} : { id: number }),
+  }));
 }
 
 /** A blank name in a file stays blank while the item is called by its number only. */

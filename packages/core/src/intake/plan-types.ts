@@ -114,6 +114,8 @@ export type RowStatus =
       readonly of: KnownItem;
       readonly reason: string;
       readonly canOverwrite: boolean;
+      /** Whether it came from elsewhere than the item's own file; to overrule the refusal is to take the item over. */
+      readonly takesOver?: boolean;
     }
   /** The same content as another row; that row stands for both. */
   | { readonly kind: 'sameAs'; readonly key: string }

@@ -142,6 +142,7 @@ function statusOf(
     of: known,
     reason: `${what}; give it a number of its own, leave it out, or hold ${known.number} and choose to replace it`,
     canOverwrite: true,
+    takesOver: true,
   };
 }
 

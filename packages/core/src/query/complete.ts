@@ -188,7 +188,7 @@ function endsWith(lower: readonly string[], words: readonly string[]): boolean {
   return words.every((word, at) => lower[lower.length - words.length + at] === word);
 }
 
-/** In quotes where it would not be read as one name otherwise. */
+/** In quotes where it would not be read as one name otherwise; a quote in it is doubled. */
 export function quoted(name: string): string {
-  return /^[^\s()",=≠<≤>≥!…]+$/.test(name) && !name.includes('..') ? name : `"${name.replaceAll('"', '')}"`;
+  return /^[^\s()",=≠<≤>≥!…]+$/.test(name) && !name.includes('..') ? name : `"${name.replaceAll('"', '""')}"`;
 }

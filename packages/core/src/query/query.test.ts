@@ -1,7 +1,7 @@
 /** The language of the find box: what it reads, what it refuses and where, and what it offers. */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { completeQuery } from './complete.js';
+import { completeQuery, quoted } from './complete.js';
 import { parseQuery } from './parse.js';
 import type { Query, QueryProblem, QueryWords } from './query.js';
 
@@ -277,4 +277,12 @@ describe('completion', () => {
   it('says what it replaces', () => {
     expect(completeQuery('bolt sta', 8, WORDS)[0]).toMatchObject({ text: 'state', from: 5, to: 8 });
   });
+});
+
+it('takes a value with quotes and commas, as it is written and as it is completed', () => {
+  for (const number of ['3/8" tube', 'A, B and C', '"', '""', 'a "b" c', 'x,', '1,5']) {
+    expect(JSON.stringify(parseQuery(`number = ${quoted(number)}`, WORDS))).toContain(
+      JSON.stringify({ text: number }).slice(1, -1),
+    );
+  }
 });

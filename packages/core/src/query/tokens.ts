@@ -28,7 +28,8 @@ const PIECES: readonly (readonly [TokenKind, RegExp])[] = [
   ['comma', /,(?!\d)/y],
   ['to', /\.\.+|…/y],
   ['sign', /!=|<=|>=|[=≠<≤>≥]/y],
-  ['phrase', /"([^"]*)("|$)/y],
+  // A quote that is meant is written twice.
+  ['phrase', /"((?:[^"]|"")*)("|$)/y],
   // A word goes on until a blank or a sign; a point ends it only where a second one follows.
   ['word', /(?:\.(?!\.)|,(?=\d)|!(?!=)|[^\s()",.=≠<≤>≥!…])+/y],
 ];
@@ -58,7 +59,8 @@ function tokenAt(text: string, from: number): Token {
     const [whole, inside = '', quote] = found;
     return {
       kind,
-      text: kind === 'phrase' ? inside : kind === 'sign' ? (SIGNS[whole] ?? whole) : whole,
+      text:
+        kind === 'phrase' ? inside.replaceAll('""', '"') : kind === 'sign' ? (SIGNS[whole] ?? whole) : whole,
       from,
       to: from + whole.length,
       isClosed: quote !== '',

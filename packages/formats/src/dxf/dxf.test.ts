@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { FormatError } from '../errors.js';
 import { dxf, dxfText, type DrawingText } from '../testing/dxf.js';
-import { plainText, readDxf } from './read.js';
+import { dxfContents, plainText, readDxf } from './read.js';
 import { rewriteDxf } from './rewrite.js';
 
 const DRAWING: DrawingText = {
@@ -92,8 +92,8 @@ describe('rewriting a drawing', () => {
     const ref = readDxf(bytes).products[1]?.ref ?? 0;
     const renamed = rewriteDxf(bytes, {
       products: [
-        { was, id: 'V-P-1' },
-        { was: { id: 'D-1', name: 'Arm tube' }, id: 'V-D-1', name: 'Longer arm tube' },
+        { ref: 0, was, id: 'V-P-1' },
+        { ref: 0, was: { id: 'D-1', name: 'Arm tube' }, id: 'V-D-1', name: 'Longer arm tube' },
       ],
       locators: [{ ref, to: '../A3.dxf' }],
     });
@@ -114,7 +114,7 @@ describe('rewriting a drawing', () => {
 
   it('gives the same array back where there is nothing to change', () => {
     const bytes = dxf(DRAWING);
-    expect(rewriteDxf(bytes, { products: [{ was, id: 'P-1' }], locators: [] }).bytes).toBe(bytes);
+    expect(rewriteDxf(bytes, { products: [{ ref: 0, was, id: 'P-1' }], locators: [] }).bytes).toBe(bytes);
   });
 
   // eslint-disable-next-line no-control-regex -- a field holds no control characters
@@ -134,13 +134,13 @@ describe('rewriting a drawing', () => {
         });
         const ref = readDxf(bytes).products[1]?.ref ?? 0;
         const there = rewriteDxf(bytes, {
-          products: [{ was: { id: ascii, name: '' }, id: after }],
+          products: [{ ref: 0, was: { id: ascii, name: '' }, id: after }],
           locators: [{ ref, to: `${after}.dxf` }],
         });
         expect(fieldsOf(there.bytes)).toEqual({ A: after, B: `${ascii} and more` });
         expect(locatorsOf(there.bytes)).toEqual([`${after}.dxf`]);
         const back = rewriteDxf(there.bytes, {
-          products: [{ was: { id: after, name: '' }, id: ascii }],
+          products: [{ ref: 0, was: { id: after, name: '' }, id: ascii }],
           locators: [{ ref, to: `${ascii}.dxf` }],
         });
         expect(back.bytes).toEqual(bytes);
@@ -165,5 +165,146 @@ describe('broken drawings', () => {
       }),
       { numRuns: 500 },
     );
+  });
+});
+
+describe('what a drawing draws on and says elsewhere', () => {
+  const groups = (...pairs: readonly (string | number)[]): Uint8Array =>
+    new TextEncoder().encode(`${pairs.join('\n')}\n`);
+  const sheet = groups(
+    ...[0, 'SECTION', 2, 'TABLES', 0, 'LAYER', 2, 'FM-9|edges', 0, 'BLOCK_RECORD', 2, 'FM-9', 0, 'ENDSEC'],
+    ...[
+      0,
+      'SECTION',
+      2,
+      'BLOCKS',
+      0,
+      'BLOCK',
+      2,
+      'FM-9',
+      70,
+      4,
+      3,
+      'FM-9',
+      1,
+      '..\\parts\\FM-9.dxf',
+      0,
+      'ENDBLK',
+    ],
+    // A title block whose attributes stand in a block of its own.
+    ...[
+      0,
+      'BLOCK',
+      2,
+      'SHEET',
+      70,
+      0,
+      0,
+      'INSERT',
+      2,
+      'TITLE',
+      66,
+      1,
+      0,
+      'ATTRIB',
+      1,
+      '{\\fPlex|b1;FM-1-D}',
+      2,
+      'DRAWING_NUMBER',
+    ],
+    ...[
+      0,
+      'ATTRIB',
+      1,
+      '',
+      2,
+      'PART_NUMBER',
+      101,
+      'Embedded Object',
+      1,
+      'FM-1',
+      0,
+      'SEQEND',
+      0,
+      'ENDBLK',
+      0,
+      'ENDSEC',
+    ],
+    ...[
+      0,
+      'SECTION',
+      2,
+      'ENTITIES',
+      0,
+      'INSERT',
+      2,
+      'FM-9',
+      0,
+      'MTEXT',
+      1,
+      'Weld to FM-1, not FM-10 or FM-1.dxf\\Psee FM-1-D',
+    ],
+    ...[0, 'TEXT', 1, 'A', 0, 'LINE', 8, 'FM-9|edges', 1000, 'note.pdf', 0, 'ENDSEC'],
+    ...[
+      0,
+      'SECTION',
+      2,
+      'OBJECTS',
+      0,
+      'PDFDEFINITION',
+      1,
+      'data.pdf',
+      2,
+      '1',
+      0,
+      'IMAGEDEF',
+      1,
+      'logo.png',
+      0,
+      'ENDSEC',
+      0,
+      'EOF',
+    ],
+  );
+
+  it('is read, wherever it stands', () => {
+    const { fields } = dxfContents(sheet);
+    expect(fields.map(({ tag, text }) => [tag, text])).toEqual([
+      ['DRAWING_NUMBER', 'FM-1-D'],
+      ['PART_NUMBER', 'FM-1'],
+    ]);
+    const reading = readDxf(sheet, 'sheet.dxf');
+    expect(reading.products.slice(1).map(({ locator }) => locator)).toEqual([
+      '..\\parts\\FM-9.dxf',
+      'data.pdf',
+      'logo.png',
+      'note.pdf',
+    ]);
+    expect(reading.unattached).toEqual([{ line: expect.any(Number) as number, text: 'note.pdf' }]);
+  });
+
+  it('follows: paths, the block that is called like its file, the title block, and notes', () => {
+    const { references, fields } = dxfContents(sheet);
+    const rewritten = rewriteDxf(sheet, {
+      products: [
+        { ref: 0, was: { id: 'FM-1-D', name: '' }, id: 'V-1-D' },
+        { ref: fields[1]?.ref ?? 0, was: { id: 'FM-1', name: '' }, id: 'V-1' },
+      ],
+      locators: references.map(({ ref }, at) => ({
+        ref,
+        to: ['parts/V-9.dxf', 'd.pdf', 'logo.png', 'n.pdf'][at] ?? '',
+      })),
+    }).bytes;
+    const text = new TextDecoder().decode(rewritten);
+    expect(text).not.toMatch(/FM-9|FM-1(?!0|\.dxf)/);
+    expect(text).toContain('Weld to V-1, not FM-10 or FM-1.dxf\\Psee V-1-D');
+    expect(text).toContain('{\\fPlex|b1;V-1-D}');
+    expect(text.match(/V-9\n/g)).toHaveLength(4);
+    expect(text.match(/V-9\|edges/g)).toHaveLength(2);
+    expect(
+      readDxf(rewritten)
+        .products.slice(1)
+        .map(({ locator }) => locator),
+    ).toEqual(['parts/V-9.dxf', 'd.pdf', 'logo.png', 'n.pdf']);
   });
 });

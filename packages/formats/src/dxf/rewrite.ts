@@ -1,10 +1,15 @@
 /** New names for a stored DXF file on its way out; every byte that is not one of them stays as it is. */
-import { dxfContents } from './read.js';
+import { beginsWithEnding, nameKey } from '../step/file-names.js';
+import { dxfContents, plainText, type DxfContents } from './read.js';
 import { encodeValue, readTags } from './tags.js';
 
 export interface DxfRenaming {
-  /** What the title block says of the drawing and of what it shows, from end to end of a field. */
+  /**
+   * What the drawing says of itself and of what it shows. One that is said in a field of the title block has that field's
+   * line as `ref`, and only that field is its own; others are looked for by what they were called.
+   */
   readonly products: readonly {
+    readonly ref: number;
     readonly was: { readonly id: string; readonly name: string };
     readonly id?: string;
     readonly name?: string;
@@ -19,22 +24,24 @@ export interface DxfRenaming {
  * @throws FormatError where the file cannot be read
  */
 export function rewriteDxf(bytes: Uint8Array, renaming: DxfRenaming): { bytes: Uint8Array; changed: number } {
-  const { fields } = dxfContents(bytes);
-  const texts = new Map(renaming.locators.map(({ ref, to }) => [ref, to]));
-  const words = new Map<string, string>();
-  for (const { was, id, name } of renaming.products) {
-    if (id !== undefined && was.id !== '') words.set(was.id, id);
-    if (name !== undefined && was.name !== '' && !words.has(was.name)) words.set(was.name, name);
+  const contents = dxfContents(bytes);
+  const texts = new Map<number, string>();
+  const blocks = new Map<string, string>();
+  for (const { ref, to } of renaming.locators) {
+    const reference = contents.references.find((each) => each.ref === ref);
+    for (const line of [ref, ...(reference?.repeats ?? [])]) texts.set(line, to);
+    const block = reference && newBlockName(reference, to, contents.blocks);
+    if (reference && block !== undefined) blocks.set(reference.name.toLowerCase(), block);
   }
-  for (const { ref, text } of fields) {
-    const to = words.get(text);
-    if (to !== undefined && to !== text) texts.set(ref, to);
-  }
+  setFields(contents, renaming, texts);
+  setLettering(contents, renaming, texts);
   const pieces: Uint8Array[] = [];
   let copied = 0;
   let changed = 0;
-  for (const { line, start, end, value } of readTags(bytes)) {
-    const to = texts.get(line);
+  let entity = '';
+  for (const { code, line, start, end, value } of readTags(bytes)) {
+    if (code === 0) entity = value.trim();
+    const to = texts.get(line) ?? symbolName({ code, value, entity }, blocks);
     if (to === undefined || to === value) continue;
     pieces.push(bytes.subarray(copied, start), new TextEncoder().encode(encodeValue(to)));
     copied = end;
@@ -43,6 +50,116 @@ export function rewriteDxf(bytes: Uint8Array, renaming: DxfRenaming): { bytes: U
   if (changed === 0) return { bytes, changed };
   pieces.push(bytes.subarray(copied));
   return { bytes: concatenate(pieces), changed };
+}
+
+/** Fields of the title block that say a name from end to end. */
+function setFields({ fields }: DxfContents, { products }: DxfRenaming, texts: Map<number, string>): void {
+  const byField = new Map(
+    products.flatMap((product) => (product.ref > 0 ? [[product.ref, product] as const] : [])),
+  );
+  const words = new Map<string, string>();
+  for (const { ref, was, id, name } of products) {
+    if (ref > 0) continue;
+    if (id !== undefined && was.id !== '') words.set(was.id, id);
+    if (name !== undefined && was.name !== '' && !words.has(was.name)) words.set(was.name, name);
+  }
+  for (const { ref, text } of fields) {
+    const own = byField.get(ref);
+    const to = own ? own.id : words.get(text);
+    if (to !== undefined && to !== text) texts.set(ref, to);
+  }
+}
+
+/** Lettering that speaks of a number: as its whole text, or as a word of it where the number can be nothing else. */
+function setLettering(
+  { lettering, fields }: DxfContents,
+  { products }: DxfRenaming,
+  texts: Map<number, string>,
+): void {
+  const numbers = products.flatMap(({ was, id }) =>
+    id !== undefined && id !== was.id && was.id !== '' ? [{ was: was.id, id }] : [],
+  );
+  if (numbers.length === 0) return;
+  numbers.sort((a, b) => b.was.length - a.was.length);
+  const plainOf = new Map(fields.map(({ ref, text }) => [ref, text]));
+  const isField = new Set(fields.map(({ ref }) => ref));
+  for (const { line, value } of lettering) {
+    const field = texts.get(line);
+    if (field !== undefined) {
+      // What formats the text stays where the name stands in it as one piece.
+      const was = plainOf.get(line) ?? plainText(value);
+      if (was !== value && value.includes(was))
+        texts.set(
+          line,
+          value.replace(was, () => field),
+        );
+      continue;
+    }
+    if (isField.has(line)) continue;
+    const to = replaced(value, numbers);
+    if (to !== value) texts.set(line, to);
+  }
+}
+
+const isTelling = (number: string): boolean => number.length >= 4 && /\d/.test(number);
+
+/** All at once, so that a number that was given is not replaced again. */
+function replaced(value: string, numbers: readonly { was: string; id: string }[]): string {
+  let out = '';
+  for (let at = 0; at < value.length;) {
+    const found = numbers.find(
+      ({ was }) =>
+        value.startsWith(was, at) &&
+        (value === was || isTelling(was)) &&
+        !/[\p{L}\p{N}_\-./]$/u.test(value.slice(0, at)) &&
+        standsAlone(value.slice(at + was.length)),
+    );
+    out += found ? found.id : (value[at] ?? '');
+    at += found ? found.was.length : 1;
+  }
+  return out;
+}
+
+/** Whether a number ends where this goes on: not in a longer one, nor in the name of a file. */
+function standsAlone(after: string): boolean {
+  return !beginsWithEnding(after) && /^($|[^\p{L}\p{N}_\-./]|[-./]($|\s))/u.test(after);
+}
+
+/**
+ * A block that is attached is usually called like its file; then it goes on to be. It may be spelled only as a symbol of the
+ * format, and no other block may have the name.
+ */
+function newBlockName(
+  { name, locator }: { readonly name: string; readonly locator: string },
+  to: string,
+  blocks: ReadonlySet<string>,
+): string | undefined {
+  const base = (path: string): string =>
+    path.slice(Math.max(path.lastIndexOf('/'), path.lastIndexOf('\\')) + 1);
+  const stem = (path: string): string => base(path).replace(/\.[^.]*$/, '');
+  if (name === '' || nameKey(stem(locator)) !== nameKey(name)) return undefined;
+  const wanted = stem(to).replace(/[<>/\\":;?*|,=`]/g, '_');
+  if (wanted === name) return undefined;
+  let free = wanted;
+  for (let count = 2; blocks.has(free.toLowerCase()) && free.toLowerCase() !== name.toLowerCase(); count++)
+    free = `${wanted}-${count}`;
+  return free;
+}
+
+/** Symbols that a block's name is part of: the block, its insertions, and layers and styles that came with it (`name|layer`). */
+function symbolName(
+  { code, value, entity }: { code: number; value: string; entity: string },
+  blocks: ReadonlyMap<string, string>,
+): string | undefined {
+  if (blocks.size === 0) return undefined;
+  const isName =
+    (code === 2 && (entity === 'BLOCK' || entity === 'INSERT' || entity === 'BLOCK_RECORD')) ||
+    (code === 3 && entity === 'BLOCK');
+  if (isName) return blocks.get(value.trim().toLowerCase());
+  const bar = value.indexOf('|');
+  if (bar <= 0 || ![2, 3, 6, 7, 8].includes(code)) return undefined;
+  const block = blocks.get(value.slice(0, bar).trim().toLowerCase());
+  return block === undefined ? undefined : block + value.slice(bar);
 }
 
 function concatenate(pieces: readonly Uint8Array[]): Uint8Array {

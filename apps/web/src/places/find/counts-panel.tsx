@@ -1,5 +1,5 @@
 import type { CountRow, FindCounts } from '@stem-trace/contract';
-import type { PropertyDefinition } from '@stem-trace/core';
+import { quoted, type PropertyDefinition } from '@stem-trace/core';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Button } from 'react-aria-components';
@@ -132,7 +132,7 @@ function Ranges({
               const [from = '', to = ''] = value.split('..');
               return {
                 text: value,
-                filter: `${quotedName(property)} = ${from}..${to}${unit === '' ? '' : ` ${unit}`}`,
+                filter: `${quoted(property)} = ${from}..${to}${unit === '' ? '' : ` ${unit}`}`,
               };
             }}
             {...{ words, onWords }}
@@ -147,10 +147,6 @@ function Ranges({
       )}
     </section>
   );
-}
-
-function quotedName(name: string): string {
-  return /\s/.test(name) ? `"${name}"` : name;
 }
 
 /** Bounds as they can be typed: enough digits to tell neighbours apart. */

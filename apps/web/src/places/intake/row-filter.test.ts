@@ -11,6 +11,8 @@ const row = (number: string, given: Partial<IntakeRowView> = {}): IntakeRowView 
   carrier: null,
   status: 'new',
   canOverwrite: false,
+  takesOver: false,
+  doubtful: [],
   existing: null,
   madeFrom: null,
   belongsTo: null,
