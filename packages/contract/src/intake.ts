@@ -101,6 +101,6 @@ export interface CarryOutRequest {
 
 export interface CorrectionRequest {
   readonly corrections: Readonly<Record<string, RowCorrection>>;
-  /** Keys of rows that may replace a newer version. */
+  /** Keys of further rows that may replace a newer version, or take over the item that they are called like. */
   readonly overwrite?: readonly string[];
 }

@@ -25,6 +25,8 @@ export interface StructureRow {
   /** The version that the parent recorded; null for a gap. */
   readonly recorded: string | null;
   readonly gap: boolean;
+  /** Of a gap: whether the item is there, only not under the lens. */
+  readonly isInStore?: boolean;
   /** Names of the configurations that the link belongs to; absent where that is all of them. */
   readonly configurations?: readonly string[];
   /** Whether there is a further level. */

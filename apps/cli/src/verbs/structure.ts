@@ -34,7 +34,7 @@ function structureVerb(verb: 'made' | 'used', usage: string, about: string): Ver
         }),
       );
       const rows = answer.rows.map(
-        ({ level, number, name, kind, version, quantity, total, parent, behind, gap }) => ({
+        ({ level, number, name, kind, version, quantity, total, parent, behind, gap, isInStore }) => ({
           level,
           number,
           name,
@@ -45,6 +45,7 @@ function structureVerb(verb: 'made' | 'used', usage: string, about: string): Ver
           parent,
           behind,
           gap,
+          ...(gap ? { isInStore: isInStore === true } : {}),
         }),
       );
       return {
@@ -53,7 +54,7 @@ function structureVerb(verb: 'made' | 'used', usage: string, about: string): Ver
           [`${answer.item.number}`, answer.item.version, '', '', answer.item.name],
           ...rows.map((row) => [
             `${'  '.repeat(parsed.flag('tops') ? 1 : row.level)}${row.number}`,
-            row.version ?? 'gap',
+            row.version ?? (row.isInStore ? 'not under this lens' : 'gap'),
             `×${row.quantity}`,
             `= ${row.total}`,
             `${row.name}${row.behind > 0 ? `  behind by ${row.behind}` : ''}`,

@@ -114,7 +114,7 @@ export class IntakeService {
     { corrections, overwrite }: CorrectionRequest,
     person: Person,
   ): Promise<IntakeView> {
-    await this.open(id, person);
+    const { overwrite: chosen } = await this.open(id, person);
     // Merged by the database, member by member, so that two corrections at the same moment both count.
     await this.database.query(
       `UPDATE intake SET corrections = corrections || (
@@ -122,7 +122,10 @@ export class IntakeService {
          FROM jsonb_each($2::jsonb) c) WHERE id = $1`,
       [id, JSON.stringify(corrections)],
     );
-    if (overwrite) await this.database.getRepository(Intake).update({ id }, { overwrite: [...overwrite] });
+    if (overwrite)
+      await this.database
+        .getRepository(Intake)
+        .update({ id }, { overwrite: [...new Set([...chosen, ...overwrite])] });
     return this.view(id, person);
   }
 

@@ -199,6 +199,7 @@ class NetBuilder {
               number,
               name: item?.name ?? 'not in the store',
               isGap: true,
+              ...(item ? { isInStore: true } : {}),
               isHidden: false,
               depth: (dag.levels[user] ?? 0) + 1,
             },

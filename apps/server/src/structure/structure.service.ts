@@ -277,7 +277,7 @@ interface Row {
 
 type Described = Pick<
   StructureRow,
-  'number' | 'name' | 'kind' | 'version' | 'state' | 'recorded' | 'gap' | 'heldBy' | 'hidden'
+  'number' | 'name' | 'kind' | 'version' | 'state' | 'recorded' | 'gap' | 'heldBy' | 'hidden' | 'isInStore'
 >;
 
 const HIDDEN: Described = {
@@ -307,11 +307,12 @@ function common(row: Row, described: ReadonlyMap<string, DescribedVersion>): Des
   return {
     number: known?.number ?? row.link.targetText,
     name: known?.name ?? row.link.locator ?? '',
-    kind: known?.kind ?? null,
+    kind: version?.kind ?? null,
     version: version?.label ?? null,
     state: version?.state ?? null,
     recorded: recorded?.label ?? null,
     gap: version === undefined,
+    ...(version === undefined && row.link.targetItem !== undefined ? { isInStore: true } : {}),
     heldBy: known?.heldBy ?? null,
     hidden: false,
   };

@@ -4,6 +4,7 @@ import { Injectable } from '@nestjs/common';
 import type { VerifyAnswer } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
 import { BlobStore } from '../blobs/blob-store.js';
+import { findCircle, type CircleLens } from '../store/circles.js';
 
 /** A rule that the rows of the store keep, as a query for those that break it. */
 interface Rule {
@@ -84,7 +85,25 @@ const RULES: readonly Rule[] = [
     says: 'numbers are unique without regard to case',
     sql: `SELECT min(number) AS what FROM item GROUP BY lower(number) HAVING count(*) > 1`,
   },
+  {
+    says: 'a model is an assembly where its newest version is made of something, else a part',
+    sql: `SELECT i.number AS what FROM item i WHERE i.kind IN ('part', 'assembly') AND (i.kind = 'assembly') <> EXISTS (
+            SELECT 1 FROM link l WHERE l.version_id = i.newest_version_id AND l.relation = 'component')`,
+  },
+  {
+    says: 'every version that has a file of its own has a name to come out under',
+    sql: `SELECT DISTINCT i.number AS what FROM version v JOIN item i ON i.id = v.item_id
+          WHERE v.carrier_version_id IS NULL AND i.file_name = ''`,
+  },
+  {
+    says: 'a product of a file is one item’s version only',
+    sql: `SELECT min(i.number) || ' and ' || max(i.number) AS what FROM version v JOIN item i ON i.id = v.item_id
+          GROUP BY coalesce(v.carrier_version_id, v.id), v.product_ref HAVING count(*) > 1`,
+  },
 ];
+
+/** Lenses under which the whole store is looked through for what contains itself. */
+const CIRCLE_LENSES: readonly CircleLens[] = ['newest', 'recorded', 'released'];
 
 const FAULTS_SHOWN = 100;
 
@@ -102,6 +121,7 @@ export class VerifyService {
       const broken: { what: string }[] = await this.database.query(`${sql} LIMIT ${FAULTS_SHOWN}`);
       faults.push(...broken.map(({ what }) => `${what}: does not hold that ${says}`));
     }
+    faults.push(...(await this.circles()));
     const blobs: { sha256: string; size: string }[] = await this.database.query(
       'SELECT sha256, size FROM blob ORDER BY sha256',
     );
@@ -121,6 +141,27 @@ export class VerifyService {
       ...(counts ?? { items: 0, versions: 0, links: 0, gaps: 0, holds: 0 }),
       faults,
     };
+  }
+
+  private async circles(): Promise<string[]> {
+    const { manager } = this.database;
+    const versions: { id: string; isNewest: boolean }[] = await manager.query(
+      `SELECT v.id, v.id = i.newest_version_id AS "isNewest" FROM version v JOIN item i ON i.id = v.item_id ORDER BY v.id`,
+    );
+    const faults: string[] = [];
+    for (const lens of CIRCLE_LENSES) {
+      const starts = versions.filter(({ isNewest }) => isNewest || lens !== 'newest').map(({ id }) => id);
+      const circle = await findCircle(manager, starts, lens);
+      if (circle.length === 0) continue;
+      const chain: { number: string }[] = await manager.query(
+        'SELECT i.number FROM unnest($1::bigint[]) WITH ORDINALITY AS c(id, at) JOIN version v ON v.id = c.id JOIN item i ON i.id = v.item_id ORDER BY c.at',
+        [circle],
+      );
+      faults.push(
+        `${chain.map(({ number }) => number).join(' › ')} › ${chain[0]?.number ?? ''}: does not hold that nothing contains itself, under the lens ${lens}`,
+      );
+    }
+    return faults;
   }
 
   private async blobFault(sha256: string, size: number): Promise<string | undefined> {

@@ -11,6 +11,7 @@ import { Grid, type GridColumn } from '../../ui/grid.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import { BulkCorrection } from './bulk-correction.js';
 import { Line } from './line.js';
+import { ReferencesDialog } from './references-dialog.js';
 import { filterOptions, filterRows, type RowFilter } from './row-filter.js';
 import { Tick } from '../../ui/tick.js';
 
@@ -28,6 +29,8 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
   const [cursor, setCursor] = useState(0);
   const [filter, setFilter] = useState<RowFilter>('all');
   const [words, setWords] = useState('');
+  const [lookedAt, setLookedAt] = useState<string>();
+  const looked = view.rows.find(({ key }) => key === lookedAt);
   const unreadable = view.expected.problems.filter(
     (problem) => !view.rows.some((row) => row.path === problem.file),
   );
@@ -115,7 +118,12 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
           />
         ),
     },
-    { key: 'references', title: 'Refers to', width: '78px', cell: (row) => <References row={row} /> },
+    {
+      key: 'references',
+      title: 'Refers to',
+      width: '112px',
+      cell: (row) => <References row={row} onLook={() => setLookedAt(row.key)} />,
+    },
     {
       key: 'notes',
       title: 'Notes',
@@ -150,6 +158,13 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
         onCursor={setCursor}
         takesFocus
       />
+      {looked ? (
+        <ReferencesDialog
+          row={looked}
+          onCorrect={(references) => correct(looked.key, { references })}
+          onClose={() => setLookedAt(undefined)}
+        />
+      ) : null}
     </>
   );
 }
@@ -165,13 +180,15 @@ function Status({
   if (row.canOverwrite) {
     return (
       <>
-        <Link
-          to={compareAddress(`${row.number}@${row.madeFrom ?? ''}`, `${row.number}@${row.existing ?? ''}`)}
-          target="_blank"
-          title="What changed since this was fetched"
-        >
-          Compare
-        </Link>{' '}
+        {row.madeFrom === null ? null : (
+          <Link
+            to={compareAddress(`${row.number}@${row.madeFrom ?? ''}`, `${row.number}@${row.existing ?? ''}`)}
+            target="_blank"
+            title="What changed since this was fetched"
+          >
+            Compare
+          </Link>
+        )}{' '}
         <QuietButton
           aria-label={`Replace ${row.number} ${row.existing ?? ''}`}
           onPress={() => onReplaceNewer(row.key)}
@@ -200,15 +217,28 @@ function Status({
   return row.status === 'new' ? <>new item</> : <Soft>{row.status}</Soft>;
 }
 
-function References({ row }: { readonly row: IntakeRowView }): React.JSX.Element {
+function References({
+  row,
+  onLook,
+}: {
+  readonly row: IntakeRowView;
+  readonly onLook: () => void;
+}): React.JSX.Element {
   const { resolved, gaps } = row.references;
+  const guesses = row.doubtful.length - row.doubtful.filter(({ number }) => number === null).length;
+  const says = [
+    ...(gaps > 0 ? [`${gaps} ${gaps === 1 ? 'gap' : 'gaps'}`] : []),
+    ...(guesses > 0 ? [`${guesses} guessed`] : []),
+  ].join(', ');
   return (
     <>
-      {resolved > 0 ? resolved : <Soft>–</Soft>}
-      {gaps > 0 ? (
-        <AttentionMark>
-          {gaps} {gaps === 1 ? 'gap' : 'gaps'}
-        </AttentionMark>
+      {resolved > 0 ? resolved : <Soft>–</Soft>}{' '}
+      {row.doubtful.length > 0 ? (
+        <QuietButton aria-label={`References of ${row.number}: ${says}`} onPress={onLook}>
+          <AttentionMark>{says}</AttentionMark>
+        </QuietButton>
+      ) : gaps > 0 ? (
+        <AttentionMark>{says}</AttentionMark>
       ) : null}
     </>
   );

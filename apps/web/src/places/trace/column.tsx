@@ -11,6 +11,7 @@ import { MiddleCut } from '../../ui/middle-cut.js';
 import { OnlyIn } from '../../ui/only-in.js';
 import { colour } from '../../ui/theme.js';
 import { rowKey, type Trace, type TraceColumn } from './use-trace.js';
+import { sayGap } from './gap.js';
 
 const ROW_HEIGHT = 46;
 
@@ -120,9 +121,9 @@ function Row({ row, column, trace, start, isChosen, isUnderCursor }: RowProps): 
           <Quantity>×{row.quantity}</Quantity>
         </Top>
         <Bottom>
-          <MiddleCut text={row.gap ? 'not in the store' : row.name} />
+          <MiddleCut text={row.gap && !row.isInStore ? 'not in the store' : row.name} />
           <span>
-            {row.gap ? <AttentionMark>gap</AttentionMark> : null}
+            {row.gap ? <AttentionMark>{sayGap(row)}</AttentionMark> : null}
             <Brief>
               <OnlyIn configurations={row.configurations} isBrief />
             </Brief>

@@ -19,6 +19,7 @@ import { colour } from '../../ui/theme.js';
 import { Tick } from '../../ui/tick.js';
 import { sayCount, saySum, sayUnknown } from './say-numbers.js';
 import { useOutline, type Outline } from './use-outline.js';
+import { gapLines, sayGap } from './gap.js';
 
 /** The structure as an indented table, with what each branch adds up to. */
 export function OutlineView({ focus }: { readonly focus: string }): React.JSX.Element {
@@ -165,8 +166,7 @@ export function pointAtNode(pointAt: PointAt, node: NetNodeRow | undefined): voi
       title: 'Not visible to you',
       lines: ['Something is here that you may not see. Ask somebody who administers its place.'],
     });
-  else if (node.isGap)
-    pointAt('', { title: node.number, lines: ['A gap: it is not in the store, or not under this lens.'] });
+  else if (node.isGap) pointAt('', { title: node.number, lines: gapLines(node) });
   else pointAt(`${node.number}@${node.version}`);
 }
 
@@ -201,7 +201,7 @@ function structureColumn(net: Net<NetNodeRow>, outline: Outline): GridColumn<Out
           <StateGlyph state={node.state} />
           {node.isHidden ? <Soft>not visible to you</Soft> : <Mono>{node.number}</Mono>}
           {node.isHidden ? null : <MiddleCut text={node.name} />}
-          {node.isGap ? <AttentionMark>gap</AttentionMark> : null}
+          {node.isGap ? <AttentionMark>{sayGap(node)}</AttentionMark> : null}
         </Indented>
       );
     },

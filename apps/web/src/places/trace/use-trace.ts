@@ -7,6 +7,7 @@ import { structureQuery } from '../../api/queries.js';
 import { traceAddress, useLens } from '../../frame/addresses.js';
 import { useDesk } from '../../frame/desk.js';
 import { chainOf, referenceOf, type ChainLink } from './chain.js';
+import { gapLines } from './gap.js';
 
 export type Side = 'left' | 'right';
 
@@ -80,12 +81,13 @@ export function useTrace(): Trace {
   const underCursor = row ? (isClosed(row) ? '' : referenceOf(row)) : focus;
   const gapName = row?.gap ? row.name : undefined;
   const gapNumber = row?.gap ? row.number : undefined;
+  const isInStore = row?.isInStore ?? false;
   const isHidden = row?.hidden ?? false;
   useEffect(() => {
     if (isHidden) pointAt('', { title: 'Not visible to you', lines: HIDDEN_LINES });
     else if (gapNumber === undefined) pointAt(underCursor);
-    else pointAt('', { title: gapNumber, lines: gapLines(gapName ?? '') });
-  }, [pointAt, underCursor, gapNumber, gapName, isHidden]);
+    else pointAt('', { title: gapNumber, lines: gapLines({ isInStore }, gapName) });
+  }, [pointAt, underCursor, gapNumber, gapName, isInStore, isHidden]);
 
   // Keys may come faster than the address changes, so where the cursor goes next is counted from where it was last
   // sent, not from what is on the screen.
@@ -189,14 +191,6 @@ const HIDDEN_LINES = [
 /** Whether there is nothing to open behind a row. */
 function isClosed({ gap, hidden }: Pick<StructureRow, 'gap' | 'hidden'>): boolean {
   return gap || hidden;
-}
-
-function gapLines(locator: string): string[] {
-  return [
-    'A gap: what the file refers to is not in the store, or not under this lens.',
-    ...(locator === '' ? [] : [`The file calls it: ${locator}`]),
-    'Bring in the missing file at that place, and the gap closes by itself.',
-  ];
 }
 
 /** Names a row among the neighbours of one item. Not a gap: the reference by which the next column is asked for. */

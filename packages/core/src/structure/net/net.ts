@@ -14,6 +14,8 @@ export interface NetNode {
   readonly state: LifecycleState | null;
   /** Nothing is there: the reference leads nowhere under the lens. */
   readonly isGap: boolean;
+  /** Of a gap: whether the item is there, only not under the lens. */
+  readonly isInStore?: boolean;
   /** Something is there that the asker may not see. */
   readonly isHidden: boolean;
   /** Of one of it, in kg; absent where nobody says. */

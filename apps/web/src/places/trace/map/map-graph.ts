@@ -6,7 +6,10 @@ export const MOST_MAP_NODES = 2000;
 
 export interface MapNode {
   readonly id: string;
-  readonly item: Pick<NetNodeRow, 'number' | 'name' | 'state' | 'version' | 'isGap' | 'isHidden'>;
+  readonly item: Pick<
+    NetNodeRow,
+    'number' | 'name' | 'state' | 'version' | 'isGap' | 'isHidden' | 'isInStore'
+  >;
   readonly role: 'focus' | 'item' | 'paper';
   readonly isFolded: boolean;
   /** Whether it has something to fold, or folded away. */

@@ -6,6 +6,7 @@ import { Mono, Soft } from '../../../ui/controls.js';
 import { AttentionMark, StateGlyph } from '../../../ui/glyphs.js';
 import { colour, font } from '../../../ui/theme.js';
 import type { MapEdge, MapNode } from './map-graph.js';
+import { sayGap } from '../gap.js';
 
 export type PlateNode = Node<
   {
@@ -38,7 +39,7 @@ export const MapPlate = memo(function MapPlate({
       <div>
         <StateGlyph state={item.state} />
         <Mono>{item.isHidden ? 'not visible' : item.number}</Mono>
-        {item.isGap ? <AttentionMark>gap</AttentionMark> : null}
+        {item.isGap ? <AttentionMark>{sayGap(item)}</AttentionMark> : null}
         {link === undefined || link.isPaper ? null : (
           <Quantity data-behind={link.isBehind || undefined}>×{link.quantity}</Quantity>
         )}
