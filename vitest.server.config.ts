@@ -6,6 +6,8 @@ export default defineConfig({
   ssr: { resolve: { conditions: ['stem-trace-source', 'module', 'node', 'development|production'] } },
   test: {
     include: ['apps/server/**/*.test.ts'],
+    // Those want programs that only `npm run outside` installs.
+    exclude: ['apps/server/src/outside/**'],
     globalSetup: ['apps/server/src/testing/cluster.setup.ts'],
     testTimeout: 60_000,
     hookTimeout: 60_000,

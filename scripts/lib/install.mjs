@@ -45,6 +45,13 @@ export async function ensureChromium() {
   return path;
 }
 
+/** A program or library of a Debian package, by a path that it brings. */
+export async function ensureDebian(path, name, title) {
+  if (existsSync(path)) return;
+  await installDebian(name, title);
+  if (!existsSync(path)) throw new Advice(`${name} was installed, but ${path} is not there.`);
+}
+
 export function isRoot() {
   return process.getuid?.() === 0;
 }

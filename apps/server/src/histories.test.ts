@@ -17,6 +17,9 @@ const STEPS = Number(process.env.STEM_HISTORY_STEPS ?? 150);
 const STEPS_OF_ONE = 25;
 const LENSES: readonly ModelLens[] = ['newest', 'recorded', 'released'];
 
+/** How often each kind of step was really taken. */
+const taken = new Map<string, number>();
+
 let store: TestStore;
 let admin: Readonly<Record<string, string>>;
 
@@ -38,6 +41,25 @@ it.each(Array.from({ length: Math.ceil(STEPS / STEPS_OF_ONE) }, (_, at) => at + 
   },
   120_000,
 );
+
+it('the histories took every kind of step', () => {
+  const kinds = [
+    'add',
+    'assemble',
+    'change',
+    'check',
+    'let',
+    'bring',
+    'rename',
+    'move',
+    'derive',
+    'release',
+    'draw',
+    'embed',
+  ];
+  for (const kind of kinds) expect(taken.get(kind) ?? 0, kind).toBeGreaterThan(0);
+  expect(taken.get('nothing') ?? 0).toBeLessThan(STEPS / 3);
+});
 
 interface WorkingCopy {
   readonly item: string;
@@ -87,6 +109,8 @@ class History {
     const chosen = this.models().length < 3 ? this.addParts : this.pick(steps);
     const did = (await chosen.call(this)) ?? 'nothing';
     this.said.push(did);
+    const kind = did.replace(/ .*/, '');
+    taken.set(kind, (taken.get(kind) ?? 0) + 1);
     return did;
   }
 

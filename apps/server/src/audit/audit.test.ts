@@ -32,6 +32,14 @@ describe('the audit trail', () => {
     expect((await trail()).rows.map(({ kind, number, says }) => [kind, number, says])).toEqual([
       ['check out', 'HEAD_ASM', expect.stringContaining('ada') as string],
       ['fetch', 'V-TAIL_ASM', 'ada fetched V-TAIL_ASM A/1, 3 files'],
+      // Everything that came of it has a trail that begins with it.
+      ['derive', 'V-TAIL_TURBINE', 'ada derived V-TAIL_TURBINE from TAIL_TURBINE, with V-TAIL_ASM'],
+      [
+        'derive',
+        'V-TAIL_MIDDLE_PART',
+        'ada derived V-TAIL_MIDDLE_PART from TAIL_MIDDLE_PART, with V-TAIL_ASM',
+      ],
+      ['derive', 'V-TAIL_ASM', 'ada derived V-TAIL_ASM from TAIL_ASM A/1'],
       ['derive', 'TAIL_ASM', 'ada derived V-TAIL_ASM from TAIL_ASM A/1'],
       ['intake', null, 'ada brought in 13 items'],
     ]);
@@ -42,13 +50,13 @@ describe('the audit trail', () => {
     expect(await kinds('item=tail_asm')).toEqual(['derive']);
     expect(await kinds('kind=fetch')).toEqual(['fetch']);
     expect(await kinds('person=dora')).toEqual([]);
-    expect(await kinds('person=ada')).toHaveLength(4);
+    expect(await kinds('person=ada')).toHaveLength(7);
     expect(await kinds('until=2020-01-01')).toEqual([]);
-    expect(await kinds(`since=2020-01-01&until=${today}`)).toHaveLength(4);
+    expect(await kinds(`since=2020-01-01&until=${today}`)).toHaveLength(7);
 
-    const first = await trail('limit=3');
+    const first = await trail('limit=4');
     expect(first.more).toBe(true);
-    const rest = await trail(`limit=3&before=${first.rows[2]?.id}`);
+    const rest = await trail(`limit=4&before=${first.rows[3]?.id}`);
     expect([...first.rows, ...rest.rows]).toEqual((await trail()).rows);
     expect(rest.more).toBe(false);
   });
@@ -71,6 +79,6 @@ describe('the audit trail', () => {
     const lines = (await response.text()).split('\r\n');
     expect(lines[0]).toBe('at,person,kind,number,says');
     expect(lines[1]).toMatch(/^\d{4}-\d\d-\d\dT[\d:.]+Z,ada,place,,"'=1\+1, ""quoted"""$/);
-    expect(lines).toHaveLength(5 + 1 + 1);
+    expect(lines).toHaveLength(8 + 1 + 1);
   });
 });

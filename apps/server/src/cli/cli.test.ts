@@ -68,7 +68,7 @@ describe('from a folder to a variant', () => {
       refused: [],
     });
     expect(await json('intake', 'ship', '--prefix', 'S-')).toMatchObject({ items: 0, versions: 0, links: 0 });
-    expect(await refusal('intake', 'nowhere')).toMatch(/nowhere is not a folder/);
+    expect(await refusal('intake', 'nowhere')).toMatch(/nowhere is neither a folder nor a file/);
   });
 
   it('find', async () => {

@@ -132,7 +132,7 @@ export class DeriveService {
                   personId: person.id,
                   kind: 'derive' as const,
                   itemId: copies.get(itemId) ?? null,
-                  says: `${person.name} derived ${copy.number} from ${number}, with ${result.variant} from ${madeOf}`,
+                  says: `${person.name} derived ${copy.number} from ${copy.number === result.variant ? madeOf : `${number}, with ${result.variant}`}`,
                   detail: { derivation: derivation?.id ?? '' },
                   at,
                 },

@@ -78,8 +78,12 @@ export function takeCensus(input: CensusInput): Census {
       const whole = text.trim();
       const isName = names.has(fold(whole));
       const isGap = gaps?.has(whole) === true;
+      if (text === lastPart(path)) {
+        files++;
+        continue;
+      }
       if (!isGap && !isHeader && (ENDING.test(whole) || baseNames.has(fold(lastPart(whole))))) {
-        if (input.paths.has(joined(folder, text)) || text === lastPart(path)) {
+        if (input.paths.has(joined(folder, text))) {
           files++;
           continue;
         }
