@@ -1,0 +1,68 @@
+import { afterAll, expect, it } from 'vitest';
+import { stepFile } from '../../../../packages/formats/src/testing/step-sets.js';
+import { TestStore } from '../testing/test-store.js';
+import { TrueReferences1764000000015 } from './migrations/15-true-references.js';
+
+let store: TestStore;
+
+afterAll(() => store.close());
+
+it('a store from before true references is repaired where its versions still know, and whole afterwards', async () => {
+  const before = await TestStore.open();
+  const uses = [{ id: 'S', locator: 'parts/s.stp' }];
+  await before.intake(
+    new Map([
+      ['t.stp', stepFile({ id: 'T', uses, fileName: 't.stp' })],
+      ['parts/s.stp', stepFile({ id: 'S', fileName: 's.stp' })],
+    ]),
+    { place: '/old' },
+  );
+  await before.derive({ item: 'T', copy: 'all', prefix: 'V-', place: '/old/variants' });
+  await before.json('POST', '/api/items/move', { items: ['T'], place: '/moved' }).catch(() => undefined);
+  // As such stores were: without what is known now, and with what earlier intakes got wrong.
+  const runner = before.database.createQueryRunner();
+  await new TrueReferences1764000000015().down(runner);
+  await runner.query(`DELETE FROM migrations WHERE name = 'TrueReferences1764000000015'`);
+  await runner.query(`UPDATE item SET file_name = '' WHERE number = 'S'`);
+  await runner.query(`UPDATE item SET kind = 'part' WHERE number = 'T'`);
+  await runner.release();
+  await before.server.close();
+
+  store = await TestStore.open({ databaseUrl: before.databaseUrl, blobFolder: before.blobFolder });
+  const items: { number: string; kind: string; file: string }[] = await store.database.query(
+    `SELECT number, kind, file_name AS file FROM item WHERE number IN ('S', 'T') ORDER BY number`,
+  );
+  expect(items).toEqual([
+    { number: 'S', kind: 'part', file: 's.stp' },
+    { number: 'T', kind: 'assembly', file: 't.stp' },
+  ]);
+  // Copies say where the bytes of their origin lay, for what these say of others is relative to that.
+  const places: { number: string; place: string }[] = await store.database.query(
+    `SELECT i.number, v.stored_place AS place FROM version v JOIN item i ON i.id = v.item_id WHERE i.number LIKE '%S' ORDER BY i.number`,
+  );
+  expect(places).toEqual([
+    { number: 'S', place: '/old/parts' },
+    { number: 'V-S', place: '/old/parts' },
+  ]);
+  const admin = { Authorization: `Bearer ${await store.tokenFor('root', 'administrator')}` };
+  const verified = await (await store.call('GET', '/api/verify', undefined, admin)).json();
+  expect(verified).toMatchObject({ whole: true, faults: [] });
+  expect([...(await store.fetch('T')).files.keys()].sort()).toEqual(['moved/t.stp', 'old/parts/s.stp']);
+  const proof = await store.json<{ faults: string[] }>('GET', '/api/derive/proof?item=V-T');
+  expect(proof.faults).toEqual([]);
+});
+
+it('verify finds what cannot be repaired', async () => {
+  await store.database.query(`UPDATE item SET kind = 'part' WHERE number = 'T'`);
+  await store.database.query('ALTER TABLE link DISABLE TRIGGER USER');
+  await store.database.query(
+    `INSERT INTO link (version_id, position, relation, target_item_id, target_version_id, quantity, carried, target_ref, target_id_in_file, target_name_in_file, occurrences)
+     SELECT s.newest_version_id, 7, 'component', t.id, t.newest_version_id, 1, false, 9, '', '', '[]' FROM item s, item t WHERE s.number = 'S' AND t.number = 'T'`,
+  );
+  const admin = { Authorization: `Bearer ${await store.tokenFor('root', 'administrator')}` };
+  const { faults } = (await (await store.call('GET', '/api/verify', undefined, admin)).json()) as {
+    faults: string[];
+  };
+  expect(faults.join('\n')).toMatch(/T: does not hold that a model is an assembly/);
+  expect(faults.join('\n')).toMatch(/S › T › S|T › S › T/);
+});
