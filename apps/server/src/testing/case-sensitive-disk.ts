@@ -28,7 +28,10 @@ function designFilesNamedIn(path: string, bytes: Uint8Array): string[] {
   if (/\.dxf$/i.test(path))
     return text(bytes)
       .split(/\r?\n/)
-      .filter((line, at) => at % 2 === 1 && /\.dxf$/i.test(line));
+      .filter((line, at) => at % 2 === 1 && /\.dxf$/i.test(line))
+      .map((line) =>
+        line.replace(/\\U\+([0-9A-F]{4})/g, (_, hex: string) => String.fromCharCode(parseInt(hex, 16))),
+      );
   if (!/\.stp$/i.test(path)) return [];
   const data = text(bytes)
     .slice(text(bytes).indexOf('DATA;'))

@@ -180,7 +180,7 @@ function inWorkingCopy(
   const fetched = path === undefined ? undefined : workingCopy.files.get(path)?.items[0];
   if (said?.number === null) return undefined;
   const meant = said ?? fetched;
-  const item = meant?.number == null ? undefined : store.byNumber(meant.number);
+  const item = typeof meant?.number === 'string' ? store.byNumber(meant.number) : undefined;
   if (!meant || !item?.isVisible) return undefined;
   const seen = meant.version === null ? undefined : store.versionOf(item.id, meant.version);
   return { target: toItem(item, seen, scope), by: 'working copy' };

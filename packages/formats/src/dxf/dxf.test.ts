@@ -308,3 +308,19 @@ describe('what a drawing draws on and says elsewhere', () => {
     ).toEqual(['parts/V-9.dxf', 'd.pdf', 'logo.png', 'n.pdf']);
   });
 });
+
+it('writes letters as they are in a file that is UTF-8 by its version, and escaped in others', () => {
+  const file = (version: string): Uint8Array =>
+    new TextEncoder().encode(
+      `0\nSECTION\n2\nHEADER\n9\n$ACADVER\n1\n${version}\n0\nENDSEC\n0\nSECTION\n2\nBLOCKS\n0\nBLOCK\n2\nX\n70\n4\n1\na.dxf\n0\nENDBLK\n0\nENDSEC\n0\nEOF\n`,
+    );
+  const rewritten = (version: string): string => {
+    const bytes = file(version);
+    const ref = readDxf(bytes).products[1]?.ref ?? 0;
+    const { bytes: now } = rewriteDxf(bytes, { products: [], locators: [{ ref, to: 'Ü/é.dxf' }] });
+    expect(readDxf(now).products[1]?.locator).toBe('Ü/é.dxf');
+    return new TextDecoder().decode(now);
+  };
+  expect(rewritten('AC1024')).toContain('\nÜ/é.dxf\n');
+  expect(rewritten('AC1015')).toContain('\n\\U+00DC/\\U+00E9.dxf\n');
+});

@@ -1,7 +1,7 @@
 /** New names for a stored DXF file on its way out; every byte that is not one of them stays as it is. */
 import { beginsWithEnding, nameKey } from '../step/file-names.js';
 import { dxfContents, plainText, type DxfContents } from './read.js';
-import { encodeValue, readTags } from './tags.js';
+import { encodeValue, isUtf8Version, readTags } from './tags.js';
 
 export interface DxfRenaming {
   /**
@@ -39,11 +39,18 @@ export function rewriteDxf(bytes: Uint8Array, renaming: DxfRenaming): { bytes: U
   let copied = 0;
   let changed = 0;
   let entity = '';
+  let variable = '';
+  let version: string | undefined;
   for (const { code, line, start, end, value } of readTags(bytes)) {
     if (code === 0) entity = value.trim();
+    else if (code === 9) variable = value.trim();
+    else if (code === 1 && variable === '$ACADVER') version ??= value.trim();
     const to = texts.get(line) ?? symbolName({ code, value, entity }, blocks);
     if (to === undefined || to === value) continue;
-    pieces.push(bytes.subarray(copied, start), new TextEncoder().encode(encodeValue(to)));
+    pieces.push(
+      bytes.subarray(copied, start),
+      new TextEncoder().encode(encodeValue(to, isUtf8Version(version))),
+    );
     copied = end;
     changed++;
   }

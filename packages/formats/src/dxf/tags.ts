@@ -63,10 +63,26 @@ function decodeEscapes(text: string): string {
     : text;
 }
 
-/** A value as ASCII, which every reader of the format takes whatever the file's encoding. */
-export function encodeValue(text: string): string {
-  return [...text.replace(/[\r\n]/g, ' ')]
-    .flatMap((character) => character.split(''))
+/** First version of the format whose files are UTF-8 (DXF reference, `$ACADVER`): release 2007. */
+const FIRST_IN_UTF8 = 'AC1021';
+
+/** Whether a file of the version that its header states is UTF-8. */
+export function isUtf8Version(version: string | undefined): boolean {
+  return version !== undefined && /^AC\d{4}$/.test(version) && version >= FIRST_IN_UTF8;
+}
+
+/**
+ * A value as it is written: as it is in a file that is UTF-8 by its version, else in ASCII, which every reader takes whatever
+ * the file's code page.
+ */
+export function encodeValue(text: string, isUtf8: boolean): string {
+  const flat = text.replace(/[\r\n]/g, ' ');
+  return isUtf8 ? flat : asciiOf(flat);
+}
+
+function asciiOf(text: string): string {
+  return text
+    .split('')
     .map((unit) => {
       const code = unit.charCodeAt(0);
       return code < 0x20 || code > 0x7e ? `\\U+${code.toString(16).toUpperCase().padStart(4, '0')}` : unit;
