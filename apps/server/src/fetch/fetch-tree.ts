@@ -292,10 +292,10 @@ function fetchFiles(contents: Contents, linked: LinkTargets): FetchFile[] {
   });
 }
 
-/** A file that is drawn on is named by its path alone. */
+/** A file that is drawn on is named by its path alone, unless it defines a product that is named too. */
 function placeholderNames(link: StoredLink, item: TargetItem | undefined): ProductNames {
   const { targetRef: ref, idInFile, nameInFile, relation } = link;
-  const isNamed = relation === 'component' && item !== undefined;
+  const isNamed = item !== undefined && (relation === 'component' || idInFile !== '');
   return {
     ref,
     idInFile,

@@ -50,6 +50,9 @@ export class Kernel {
       'SetName D $la "Plate"',
       'SetName D $lb "Nut"',
       'SetName D $lc "Pin"',
+      // A shape that nothing uses gets a file all the same.
+      'compound L',
+      'XAddShape D L 0',
       'set top [XNewShape D]',
       'set sub [XNewShape D]',
       'SetName D $top "Frame"',

@@ -186,6 +186,14 @@ describe('a name that belongs to no product', () => {
   });
 });
 
+it('a product that another file defines and nothing uses is still needed', () => {
+  const bytes = raw(
+    `DATA;\n${top}#11=PRODUCT('P','P','',());#12=PRODUCT_DEFINITION_FORMATION('','',#11);#13=PRODUCT_DEFINITION('','',#12,$);
+#7=DOCUMENT_FILE('p.stp','','',$,'',$);#20=APPLIED_DOCUMENT_REFERENCE(#7,'',(#13));\nENDSEC;`,
+  );
+  expect(readStep(bytes, 't.stp').uses).toMatchObject([{ parent: 0, child: 1, relation: 'draws on' }]);
+});
+
 describe('what is defined elsewhere after edition 3', () => {
   const bytes = raw(
     `ANCHOR;\n<top>=#3;\nENDSEC;\nREFERENCE;\n#13=<parts/plate%20left.stp#definition>;\nENDSEC;\nDATA;\n${top}#5=NEXT_ASSEMBLY_USAGE_OCCURRENCE('1','plate_1','',#3,#13,$);\nENDSEC;`,

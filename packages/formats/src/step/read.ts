@@ -117,6 +117,13 @@ export function readStepForRewriting(bytes: Uint8Array, fileName = ''): LocatedR
       root,
       uses: [
         ...uses,
+        ...unusedExternals(products, uses).map((child): UseReading => ({
+          parent: root,
+          child,
+          name: products[child]?.locator ?? '',
+          placement: IDENTITY_PLACEMENT,
+          relation: 'draws on',
+        })),
         ...named.others.map(({ file: other, of }, at): UseReading => ({
           // What a file says of a product that lies elsewhere is still this file's to have at hand.
           parent: of === undefined || externals.has(of) ? root : (indexOf.get(of) ?? root),
@@ -155,6 +162,12 @@ function ownersIn(
       productOf.get(subject) ?? formationProduct.get(instance) ?? productOfRepresentation.get(instance);
     return product === undefined ? [] : [product];
   };
+}
+
+/** Products that another file defines and that nothing here uses: what is named is needed, though nobody says for what. */
+function unusedExternals(products: readonly ProductReading[], uses: readonly UseReading[]): number[] {
+  const used = new Set(uses.map(({ child }) => child));
+  return products.flatMap(({ locator }, at) => (locator !== undefined && !used.has(at) ? [at] : []));
 }
 
 /** Id, name and description; an instance that the REFERENCE section names has just its file to be called by. */

@@ -107,7 +107,7 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
     {
       key: 'belongs',
       title: 'Belongs to',
-      width: '100px',
+      width: '92px',
       cell: (row) =>
         row.kind === 'part' || row.kind === 'assembly' ? null : (
           <EditCell
@@ -228,7 +228,7 @@ function References({
   const guesses = row.doubtful.length - row.doubtful.filter(({ number }) => number === null).length;
   const says = [
     ...(gaps > 0 ? [`${gaps} ${gaps === 1 ? 'gap' : 'gaps'}`] : []),
-    ...(guesses > 0 ? [`${guesses} guessed`] : []),
+    ...(guesses > 0 ? [`${guesses} ${guesses === 1 ? 'guess' : 'guesses'}`] : []),
   ].join(', ');
   return (
     <>

@@ -1,7 +1,8 @@
 /** Which rows of a review are shown. */
 import type { IntakeRowView } from '@stem-trace/contract';
 
-export type RowFilter = 'all' | 'attention' | 'problem' | 'gap' | 'new' | 'new version' | 'unchanged';
+export type RowFilter =
+  'all' | 'attention' | 'problem' | 'gap' | 'guess' | 'new' | 'new version' | 'unchanged';
 
 const FITS: Readonly<Record<RowFilter, (row: IntakeRowView) => boolean>> = {
   all: () => true,
@@ -13,6 +14,7 @@ const FITS: Readonly<Record<RowFilter, (row: IntakeRowView) => boolean>> = {
     row.notes.length > 0,
   problem: ({ status }) => status === 'problem' || status === 'refused',
   gap: ({ references }) => references.gaps > 0,
+  guess: ({ doubtful }) => doubtful.some(({ number }) => number !== null),
   new: ({ status }) => status === 'new',
   'new version': ({ status }) => status === 'new version',
   unchanged: ({ status }) => status === 'unchanged' || status === 'left out' || status === 'same file',
@@ -23,6 +25,7 @@ const TEXTS: Readonly<Record<RowFilter, string>> = {
   attention: 'Wanting attention',
   problem: 'Problems',
   gap: 'Gaps',
+  guess: 'Guesses',
   new: 'New',
   'new version': 'New versions',
   unchanged: 'Stay out',

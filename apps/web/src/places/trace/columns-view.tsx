@@ -16,7 +16,7 @@ import { useTrace } from './use-trace.js';
 export function ColumnsView(): React.JSX.Element {
   const trace = useTrace();
   const navigate = useNavigate();
-  const focus = useQuery(itemQuery(trace.focus));
+  const focus = useQuery(itemQuery(trace.shown));
   const stage = useRef<HTMLDivElement>(null);
   useEffect(() => stage.current?.focus({ preventScroll: true }), [trace.focus]);
   useEffect(() => {

@@ -1,6 +1,6 @@
 /** The state of Trace: what is in focus, which columns are open, where the cursor is; all of it in the address. */
 import { useQueries } from '@tanstack/react-query';
-import { parseReference, type StructureAnswer, type StructureRow } from '@stem-trace/contract';
+import { parseReference, type LensText, type StructureAnswer, type StructureRow } from '@stem-trace/contract';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import { structureQuery } from '../../api/queries.js';
@@ -32,6 +32,8 @@ export interface TraceColumn {
 
 export interface Trace {
   readonly focus: string;
+  /** The focus with the version that the lens picks of it, as far as that is not the newest. */
+  readonly shown: string;
   readonly left: readonly TraceColumn[];
   readonly right: readonly TraceColumn[];
   readonly side: Side;
@@ -64,6 +66,7 @@ export function useTrace(): Trace {
   const [looks, setLooks] = useState<Looks>({});
   const made = useColumns('right', focus, side === 'right' ? path : [], looks);
   const used = useColumns('left', focus, side === 'left' ? path : [], looks);
+  const shown = shownUnder(lens, focus, made.of);
   const look = (column: TraceColumn, change: Partial<Look>): void =>
     setLooks((before) => {
       const key = lookKey(column.side, column.of);
@@ -78,7 +81,7 @@ export function useTrace(): Trace {
   const current = columns[depth - 1];
   const row = current?.rows.find((candidate) => rowKey(candidate) === path[depth - 1]);
 
-  const underCursor = row ? (isClosed(row) ? '' : referenceOf(row)) : focus;
+  const underCursor = row ? (isClosed(row) ? '' : referenceOf(row)) : shown;
   const gapName = row?.gap ? row.name : undefined;
   const gapNumber = row?.gap ? row.number : undefined;
   const isInStore = row?.isInStore ?? false;
@@ -134,6 +137,7 @@ export function useTrace(): Trace {
   };
   return {
     focus,
+    shown,
     left: used.columns,
     right: made.columns,
     side,
@@ -188,6 +192,13 @@ const HIDDEN_LINES = [
   'Ask somebody who administers the place.',
 ];
 
+/** Under some lenses the version in focus is not the newest; the answer says which it is. */
+function shownUnder(lens: LensText, focus: string, of: StructureAnswer['item'] | undefined): string {
+  const isNewest = /^(recorded|newest)\b/.test(lens);
+  if (isNewest || !of || parseReference(focus).version !== undefined) return focus;
+  return `${of.number}@${of.version}`;
+}
+
 /** Whether there is nothing to open behind a row. */
 function isClosed({ gap, hidden }: Pick<StructureRow, 'gap' | 'hidden'>): boolean {
   return gap || hidden;
@@ -203,7 +214,7 @@ function useColumns(
   focus: string,
   path: readonly string[],
   looks: Looks,
-): { columns: TraceColumn[]; error: string | undefined } {
+): { columns: TraceColumn[]; error: string | undefined; of: StructureAnswer['item'] | undefined } {
   const [lens] = useLens();
   const owners = [focus, ...path.filter((key) => !key.startsWith('gap '))];
   const lookOf = (of: string): Look => looks[lookKey(side, of)] ?? FIRST_LOOK;
@@ -244,5 +255,6 @@ function useColumns(
       ({ depth, rows, hidden, filter }) => depth === 1 || rows.length > 0 || hidden > 0 || filter !== '',
     ),
     error: answers.find((answer) => answer.error)?.error?.message,
+    of: answers[0]?.data?.item,
   };
 }
