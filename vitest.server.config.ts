@@ -1,4 +1,4 @@
-import { defineConfig } from 'vitest/config';
+import { configDefaults, defineConfig } from 'vitest/config';
 
 /** Server tests: on a real PostgreSQL, whose address the test script (or the person who runs them) gives. */
 export default defineConfig({
@@ -7,7 +7,7 @@ export default defineConfig({
   test: {
     include: ['apps/server/**/*.test.ts'],
     // Those want programs that only `npm run outside` installs.
-    exclude: ['apps/server/src/outside/**'],
+    exclude: [...configDefaults.exclude, 'apps/server/src/outside/**'],
     globalSetup: ['apps/server/src/testing/cluster.setup.ts'],
     testTimeout: 60_000,
     hookTimeout: 60_000,

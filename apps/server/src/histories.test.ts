@@ -13,7 +13,7 @@ import { HistoryModel, type ModelLens, type ModelLink } from './testing/history-
 import { TestStore, type Files } from './testing/test-store.js';
 
 /** Enough to meet each kind of step some times; `STEM_HISTORY_STEPS` runs longer ones. */
-const STEPS = Number(process.env.STEM_HISTORY_STEPS ?? 150);
+const STEPS = Number(process.env.STEM_HISTORY_STEPS ?? 100);
 const STEPS_OF_ONE = 25;
 const LENSES: readonly ModelLens[] = ['newest', 'recorded', 'released'];
 
@@ -98,6 +98,9 @@ class History {
       this.checkIn,
       this.saveAs,
       this.bringBack,
+      this.bringBack,
+      this.bringBack,
+      this.changePart,
       this.rename,
       this.move,
       this.derive,
