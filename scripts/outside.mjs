@@ -10,5 +10,10 @@ start(async () => {
   await ensureDebian('/usr/bin/occt-draw', 'occt-draw', 'the STEP reader');
   await ensureDebian('/usr/lib/python3/dist-packages/ezdxf', 'python3-ezdxf', 'the DXF reader');
   await build();
-  await run(join(ROOT, 'node_modules/.bin/vitest'), ['run', '-c', 'vitest.outside.config.ts', '--reporter=verbose']);
+  await run(join(ROOT, 'node_modules/.bin/vitest'), [
+    'run',
+    '-c',
+    'vitest.outside.config.ts',
+    '--reporter=verbose',
+  ]);
 });

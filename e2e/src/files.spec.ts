@@ -1,5 +1,5 @@
 /** Files of every kind, archives, properties, and who may see what. */
-import { mkdtempSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
@@ -51,6 +51,36 @@ test('a ZIP comes in, corrected in bulk; what is found in a document leads to it
   await expect(page.getByRole('heading', { name: 'Brought in' })).toBeVisible();
   await page.goto(address('/find?words=thimble'));
   await expect(page.getByRole('row', { name: /BUOY-1/ })).toBeVisible();
+});
+
+test('a reference that was guessed is said in the review, and corrected there', async ({ page }) => {
+  await signIn(page, 'teodor');
+  const folder = join(mkdtempSync(join(tmpdir(), 'stem-trace-guess-')), 'Skid');
+  mkdirSync(folder);
+  writeFileSync(join(folder, 'skid.stp'), stepText('SKID-1', 'SKID-2', 'C:\\\\work\\\\body.stp'));
+  writeFileSync(join(folder, 'pump.stp'), stepText('SKID-2'));
+  writeFileSync(join(folder, 'motor.stp'), stepText('SKID-3'));
+  await page.goto(address('/intake'));
+  const [chooser] = await Promise.all([
+    page.waitForEvent('filechooser'),
+    page.getByRole('button', { name: 'Choose a folder' }).click(),
+  ]);
+  await chooser.setFiles(folder);
+  await page.getByRole('button', { name: 'References of SKID-1: 1 guess' }).click();
+  const dialog = page.getByRole('dialog', { name: 'References of SKID-1 to look at' });
+  await expect(dialog.getByText('guess: product id')).toBeVisible();
+  await expectAccessible(page);
+  const meant = dialog.getByLabel(/^Item that .*body\.stp means$/);
+  await expect(meant).toHaveValue('SKID-2');
+  await meant.fill('SKID-3');
+  await meant.press('Enter');
+  await expect(dialog.getByText('your correction')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Bring in' }).click();
+  await expect(page.getByRole('heading', { name: 'Brought in' })).toBeVisible();
+  await page.goto(address('/trace?item=SKID-1'));
+  await expect(page.getByRole('option', { name: /SKID-3/ })).toBeVisible();
+  await expect(page.getByRole('option', { name: /SKID-2/ })).toHaveCount(0);
 });
 
 test('properties are set on what one holds, with their units', async ({ page }) => {
@@ -123,3 +153,14 @@ test('an administrator looks after people, settings and the trail', async ({ pag
   await expect(page.getByLabel('Field').first()).toHaveValue('DRAWING_NUMBER');
   await expectAccessible(page);
 });
+
+/** A product, and one that it uses from another file where that is given. */
+function stepText(id: string, child = '', locator = ''): string {
+  const product = (at: number, number: string): string =>
+    `#${at}=PRODUCT('${number}','${number}','',());\n#${at + 1}=PRODUCT_DEFINITION_FORMATION('','',#${at});\n#${at + 2}=PRODUCT_DEFINITION('design','',#${at + 1},$);\n`;
+  const use =
+    child === ''
+      ? ''
+      : `${product(11, child)}#21=NEXT_ASSEMBLY_USAGE_OCCURRENCE('1','1','',#3,#13,$);\n#22=DOCUMENT_FILE('${locator}','','',$,'',$);\n#23=APPLIED_DOCUMENT_REFERENCE(#22,'',(#13));\n`;
+  return `ISO-10303-21;\nHEADER;\nFILE_SCHEMA(('AUTOMOTIVE_DESIGN'));\nENDSEC;\nDATA;\n${product(1, id)}${use}ENDSEC;\nEND-ISO-10303-21;\n`;
+}
