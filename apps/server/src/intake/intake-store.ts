@@ -46,9 +46,9 @@ export async function planAgainstStore(
     plan = planIntake({ ...options, store: known.store });
   }
   const going = plan.rows.flatMap(({ status }) => ('of' in status ? [status.of.id] : []));
-  await loadLinks(manager, going, known);
-  await loadVersions(manager, options, known);
-  return planIntake({ ...options, store: known.store });
+  const hasLinks = await loadLinks(manager, going, known);
+  const hasVersions = await loadVersions(manager, options, known);
+  return hasLinks || hasVersions ? planIntake({ ...options, store: known.store }) : plan;
 }
 
 const MOST_ROUNDS = 50;
@@ -198,8 +198,8 @@ async function loadRows(
   );
 }
 
-/** What the newest versions of items refer to by which text. */
-async function loadLinks(manager: EntityManager, items: readonly string[], known: KnownItems): Promise<void> {
+/** What the newest versions of items refer to by which text. @returns whether there is any */
+async function loadLinks(manager: EntityManager, items: readonly string[], known: KnownItems): Promise<boolean> {
   const rows: { item: string; locator: string; target: string; version: string }[] = await manager.query(
     `SELECT i.id AS item, l.locator, l.target_item_id AS target, l.target_version_id AS version
      FROM item i JOIN link l ON l.version_id = i.newest_version_id
@@ -212,25 +212,27 @@ async function loadLinks(manager: EntityManager, items: readonly string[], known
     const found = known.item(target);
     if (found) known.addLink(item, { locator, target: found, versionId: version });
   }
+  return rows.length > 0;
 }
 
-/** The versions that a working copy's manifest speaks of. */
+/** The versions that a working copy's manifest speaks of. @returns whether there is any */
 async function loadVersions(
   manager: EntityManager,
   { workingCopy }: Omit<IntakeOptions, 'store'>,
   known: KnownItems,
-): Promise<void> {
+): Promise<boolean> {
   const numbers = new Set<string>();
   for (const { items, references } of workingCopy?.files.values() ?? [])
     for (const { number } of [...items, ...references]) if (number !== null) numbers.add(number);
   const items = [...numbers].flatMap((number) => known.store.byNumber(number)?.id ?? []);
-  if (items.length === 0) return;
+  if (items.length === 0) return false;
   const rows: { item: string; label: string; id: string }[] = await manager.query(
     `SELECT v.item_id AS item, r.code || '/' || v.seq AS label, v.id FROM version v JOIN revision r ON r.id = v.revision_id
      WHERE v.item_id = ANY($1::bigint[])`,
     [items],
   );
   for (const { item, label, id } of rows) known.addVersion(item, label, id);
+  return rows.length > 0;
 }
 
 function theOne(found: KnownItem | 'several' | undefined): KnownItem | undefined {

@@ -30,7 +30,7 @@ const COLUMNS = {
   revision: 'id, item_id, code, position, state',
   version:
     'id, item_id, revision_id, seq, ordinal, comment, author_id, created_at, sha256, file_name, product_ref, id_in_file, name_in_file, facts',
-  link: 'version_id, position, target_item_id, target_version_id, quantity, carried, target_ref, target_id_in_file, target_name_in_file, locator, occurrences',
+  link: 'version_id, position, target_item_id, target_version_id, quantity, carried, target_ref, target_id_in_file, target_name_in_file, locator, said_alike, occurrences',
 } as const;
 
 type Table = keyof typeof COLUMNS;
@@ -173,6 +173,7 @@ async function load(
             number,
             name,
             `${number}.stp`,
+            't',
             '[]',
           ];
         }

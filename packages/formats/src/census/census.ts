@@ -124,41 +124,73 @@ function isTelling(text: string): boolean {
   return ENDING.test(text) || (text.length >= 4 && /\d/.test(text) && !/^[\d.,\s]+$/.test(text));
 }
 
+/** What a number goes on over; the name of a file does not go on over `/`. */
+const RUN = /[\p{L}\p{N}_\-./]+/gu;
+const FILE_RUN = /[\p{L}\p{N}_\-.]+/gu;
+/** A file's name ends with its ending, whatever follows that is no letter or digit. */
+const FILE_AT_START = /^.*?\.(?:stp|step|p21|stpz|stpx|dxf)(?![\p{L}\p{N}])/u;
+
 /**
- * Finds one of the words in a longer text, where it stands by itself: what stands within a name of the tree does not.
- * A number goes on over `-`, `.`, `/` and `_`, but for `_` with a count; the name of a file ends with its ending.
+ * Finds one of the words in a longer text, where it stands by itself: what stands within a name of the tree does not. A number
+ * goes on over `-`, `.`, `/` and `_`, but for `_` with a count; the name of a file ends with its ending. Words are looked up run
+ * by run, so that it costs as much for ten words as for ten thousand.
  */
 function wordFinder(
   words: readonly string[],
   masks: readonly string[],
 ): (text: string) => string | undefined {
-  const byStart = new Map<string, string[]>();
-  for (const word of words) byStart.set(word.slice(0, 3), [...(byStart.get(word.slice(0, 3)) ?? []), word]);
-  const longer = masks.filter((mask) =>
-    words.some((word) => mask.length > word.length && mask.includes(word)),
-  );
+  const byRun = new Map<string, string[]>();
+  for (const word of words) {
+    const first = firstRun(word, ENDING.test(word) ? FILE_RUN : RUN);
+    if (first !== undefined) byRun.set(first, [...(byRun.get(first) ?? []), word]);
+  }
+  const masksByRun = new Map<string, string[]>();
+  for (const mask of masks) {
+    // A name of one run is never within a run that is a word.
+    const runs = new Set([...mask.matchAll(FILE_RUN), ...mask.matchAll(RUN)].flatMap(([run]) => endsOf(run)));
+    if (runs.size > 1) for (const run of runs) masksByRun.set(run, [...(masksByRun.get(run) ?? []), mask]);
+  }
+  const isMasked = (text: string, at: number, run: string, word: string): boolean =>
+    (masksByRun.get(run) ?? []).some((mask) => {
+      const within = mask.indexOf(word);
+      return mask.length > word.length && within >= 0 && text.startsWith(mask, at - within);
+    });
   return (text) => {
-    let masked = text;
-    for (const mask of longer)
-      if (masked.includes(mask)) masked = masked.replaceAll(mask, '\u0000'.repeat(mask.length));
-    for (let at = 0; at < masked.length; at++) {
-      for (const word of byStart.get(masked.slice(at, at + 3)) ?? []) {
-        if (!masked.startsWith(word, at)) continue;
-        const before = masked[at - 1] ?? ' ';
-        const after = masked.slice(at + word.length);
-        const [start, end] = ENDING.test(word) ? FILE_BOUNDS : NUMBER_BOUNDS;
-        if (start.test(before) && end.test(after)) return word;
+    for (const pattern of [RUN, FILE_RUN]) {
+      for (const { 0: found, index } of text.matchAll(pattern)) {
+        for (const run of endsOf(found)) {
+          for (const word of byRun.get(run) ?? []) {
+            if (ENDING.test(word) !== (pattern === FILE_RUN) || !text.startsWith(word, index)) continue;
+            const end = ENDING.test(word) ? FILE_END : NUMBER_END;
+            if (end.test(text.slice(index + word.length)) && !isMasked(text, index, run, word)) return word;
+          }
+        }
       }
     }
     return undefined;
   };
 }
 
-const NUMBER_BOUNDS = [
-  /[^\p{L}\p{N}_\-./]/u,
-  /^($|[^\p{L}\p{N}_\-./]|_\d+($|[^\p{L}\p{N}])|[./-]($|\s))/u,
-] as const;
-const FILE_BOUNDS = [/[^\p{L}\p{N}_\-.]/u, /^($|[^\p{L}\p{N}])/u] as const;
+function firstRun(word: string, pattern: RegExp): string | undefined {
+  const [found] = word.matchAll(pattern);
+  return found?.index === 0 ? found[0] : undefined;
+}
+
+/** A run as it stands, without a count or a point behind it, and up to the ending of a file. */
+function endsOf(run: string): string[] {
+  const file = FILE_AT_START.exec(run)?.[0];
+  return [
+    ...new Set([
+      run,
+      run.replace(/_\d+$/, ''),
+      run.replace(/[./-]+$/, ''),
+      ...(file === undefined ? [] : [file]),
+    ]),
+  ];
+}
+
+const NUMBER_END = /^($|[^\p{L}\p{N}_\-./]|_\d+($|[^\p{L}\p{N}])|[./-]($|\s))/u;
+const FILE_END = /^($|[^\p{L}\p{N}])/u;
 
 /** The path that a text means from a folder, where it is one as it stands; no other spelling is undone. */
 function joined(folder: string, text: string): string {

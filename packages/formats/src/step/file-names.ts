@@ -20,8 +20,12 @@ export function isDesignFile(locator: string): boolean {
   return DESIGN_FILE.test(locator.trim());
 }
 
+/** Nothing in it that differs between two ways to write a path, but for capitals. */
+const PLAIN = /^(?!file:)[!-.0-[\]-~](?:[ -.0-[\]-~]*[!-.0-[\]-~])?$/i;
+
 /** The same file by its path: slashes, capitals, Unicode form and `./` do not count. */
 export function pathKey(locator: string): string {
+  if (PLAIN.test(locator)) return locator.toLowerCase();
   return locator
     .trim()
     .normalize('NFC')
@@ -35,5 +39,6 @@ export function pathKey(locator: string): string {
 
 /** As `pathKey`, for the name without its folder. */
 export function nameKey(locator: string): string {
-  return pathKey(locator).split('/').at(-1) ?? '';
+  const key = pathKey(locator);
+  return key.slice(key.lastIndexOf('/') + 1);
 }

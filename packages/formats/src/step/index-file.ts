@@ -38,12 +38,15 @@ export class StepFile {
     readonly references: readonly StepReference[],
   ) {}
 
-  /** Strings of the data section that end in a dot and a few characters, as names of files do. */
-  *fileNames(): Generator<{ readonly text: string; readonly start: number; readonly end: number }> {
-    for (let at = 0; at < this.dotted.length; at += 2) {
-      const [start = 0, end = 0] = [this.dotted[at], this.dotted[at + 1]];
-      yield { text: decodeStepString(this.bytes.subarray(start + 1, end - 1)), start, end };
-    }
+  /** Places of the strings of the data section that end in a dot and a few characters, as names of files do. */
+  *fileNames(): Generator<{ readonly start: number; readonly end: number }> {
+    for (let at = 0; at < this.dotted.length; at += 2)
+      yield { start: this.dotted[at] ?? 0, end: this.dotted[at + 1] ?? 0 };
+  }
+
+  /** The string whose token stands at a place. */
+  textAt(start: number, end: number): string {
+    return decodeStepString(this.bytes.subarray(start + 1, end - 1));
   }
 
   /** Instance numbers of a type that was asked for when indexing, in file order. */

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { LOCATOR_STYLES, stepFile } from '../testing/step-sets.js';
+import { pathKey } from './file-names.js';
 import { readStep } from './read.js';
 import { rewriteStep } from './rewrite.js';
 
@@ -288,4 +289,14 @@ describe('a string', () => {
       { numRuns: 200 },
     );
   });
+});
+
+it('the key of a path is the same however it is spelled', () => {
+  fc.assert(
+    fc.property(fc.stringMatching(/^[a-zA-Z0-9 ._%'-]{1,12}$/), (name) => {
+      fc.pre(name === name.trim() && name !== '.');
+      for (const spelled of [`./${name}`, `.\\${name}`, name.toUpperCase(), ` ${name} `])
+        expect(pathKey(spelled)).toBe(pathKey(name));
+    }),
+  );
 });

@@ -232,7 +232,8 @@ function toNamedFiles(naming: Naming): NamedFile[] {
     (naming.isFile || naming.defines ? (naming.names[0] ?? naming.sources[0]) : undefined);
   if (!chosen) return [];
   const { ref, definitions, defines } = naming;
-  const same = (text: Text): boolean => nameKey(text.text) === nameKey(chosen.text);
+  const chosenKey = nameKey(chosen.text);
+  const same = (text: Text): boolean => text === chosen || nameKey(text.text) === chosenKey;
   const folder = /[\\/]/.test(chosen.text)
     ? undefined
     : naming.sources.find((source) => isFolder(source.text, chosen.text));
@@ -293,22 +294,19 @@ function withStrayNames(
   named: readonly NamedFile[],
   isOwnName: (text: string) => boolean,
 ): NamedFile[] {
-  const taken = new Set(named.flatMap(({ texts: own }) => own.map(({ start }) => start)));
-  const byPath = new Map<string, number>();
-  const byName = new Map<string, number | 'several'>();
-  const all = named.map((each, at) => {
-    byPath.set(pathKey(each.locator), at);
-    const key = nameKey(each.locator);
-    const before = byName.get(key);
-    const isSame =
-      typeof before === 'number' && pathKey(named[before]?.locator ?? '') === pathKey(each.locator);
-    byName.set(key, before === undefined || isSame ? (isSame ? before : at) : 'several');
-    return { ...each, texts: [...each.texts] };
-  });
+  const taken = new Set<number>();
+  for (const { texts: own } of named) for (const { start } of own) taken.add(start);
+  const strays: LocatorText[] = [];
+  for (const { start, end } of file.fileNames()) {
+    const text = taken.has(start) ? '' : file.textAt(start, end);
+    if (isFileName(text) && !isOwnName(text)) strays.push({ start, end, text, holds: 'locator' });
+  }
+  if (strays.length === 0) return [...named];
+  const { byPath, byName } = placesOf(named);
+  const all = named.map((each) => ({ ...each, texts: [...each.texts] }));
   const stray = new Map<string, NamedFile & { texts: LocatorText[] }>();
-  for (const { text, start, end } of file.fileNames()) {
-    if (taken.has(start) || !isFileName(text) || isOwnName(text)) continue;
-    const mention: LocatorText = { start, end, text, holds: 'locator' };
+  for (const mention of strays) {
+    const { text, start } = mention;
     const name = byName.get(nameKey(text));
     const known =
       byPath.get(pathKey(text)) ?? (typeof name === 'number' && !/[\\/]/.test(text) ? name : undefined);
@@ -327,6 +325,24 @@ function withStrayNames(
     }
   }
   return [...all, ...stray.values()];
+}
+
+/** Where names stand among those found, by path and, where it is one only, by name. */
+function placesOf(named: readonly NamedFile[]): {
+  byPath: ReadonlyMap<string, number>;
+  byName: ReadonlyMap<string, number | 'several'>;
+} {
+  const byPath = new Map<string, number>();
+  const byName = new Map<string, number | 'several'>();
+  named.forEach(({ locator }, at) => {
+    const path = pathKey(locator);
+    byPath.set(path, byPath.get(path) ?? at);
+    const name = nameKey(locator);
+    const before = byName.get(name);
+    const isSame = typeof before === 'number' && pathKey(named[before]?.locator ?? '') === path;
+    if (!isSame) byName.set(name, before === undefined ? at : 'several');
+  });
+  return { byPath, byName };
 }
 
 /** Path of a URI without the anchor behind it; encoding is undone by whoever looks for the file. */

@@ -24,6 +24,7 @@ const TYPES = new EntityTypes([
   'PRODUCT',
   ...FORMATIONS,
   ...DEFINITIONS,
+  'PRODUCT_DEFINITION_CONTEXT',
   'PRODUCT_DEFINITION_SHAPE',
   'NEXT_ASSEMBLY_USAGE_OCCURRENCE',
   'MAKE_FROM_USAGE_OPTION',
@@ -245,15 +246,25 @@ function attachNames(
   },
 ): AttachedNames {
   const isProduct = new Set(refs);
-  const own = new Set<string>();
-  for (const ref of file.idsOf('PRODUCT'))
-    for (const value of file.record(ref, 'PRODUCT')?.values.slice(0, 2) ?? []) own.add(clean(value));
+  // Only asked where a string elsewhere looks like the name of a file.
+  let own: Set<string> | undefined;
+  const isOwnName = (text: string): boolean => {
+    own ??= new Set(
+      file
+        .idsOf('PRODUCT')
+        .flatMap((ref) =>
+          (file.record(ref, 'PRODUCT')?.values.slice(0, 2) ?? []).map((value) => clean(value)),
+        ),
+    );
+    return own.has(text.trim());
+  };
   const externals = new Map<number, NamedFile>();
   const others = new Map<string, { file: NamedFile; of: number | undefined }>();
   const itself: NamedFile[] = [];
   const aliases = new Map<number, number>();
+  const ownKey = pathKey(fileName);
   const idOf = (ref: number): string => clean(file.record(ref, 'PRODUCT')?.values[0]);
-  for (const named of readNamedFiles(file, (text) => own.has(text.trim()))) {
+  for (const named of readNamedFiles(file, isOwnName)) {
     const products = new Set(
       named.definitions.flatMap(
         (definition) =>
@@ -264,7 +275,7 @@ function attachNames(
       ),
     );
     const parts = [...products].filter((product) => isProduct.has(product));
-    if (fileName !== '' && pathKey(named.locator) === pathKey(fileName)) {
+    if (fileName !== '' && pathKey(named.locator) === ownKey) {
       itself.push(named);
       for (const part of parts) {
         const same = refs.find((ref) => ref !== part && !aliases.has(ref) && idOf(ref) === idOf(part));
@@ -294,6 +305,7 @@ function withoutDefined(
   others: readonly { file: NamedFile; of: number | undefined }[],
   externals: Map<number, NamedFile>,
 ): AttachedNames['others'] {
+  if (others.length === 0) return others;
   const byPath = new Map<string, number[]>();
   for (const [product, { locator }] of externals)
     byPath.set(pathKey(locator), [...(byPath.get(pathKey(locator)) ?? []), product]);
@@ -324,12 +336,15 @@ function readDocumentProducts(file: StepFile, { productOf, formationProduct }: D
     const product = formationProduct.get(ref) ?? productOf.get(ref) ?? ref;
     products.add(product);
   }
-  for (const [definition, product] of productOf) {
-    const context = refOf(file.records(definition)[0]?.values[3]);
-    if (context === undefined || !file.has(context)) continue;
-    const said = textOf(file.record(context, 'PRODUCT_DEFINITION_CONTEXT')?.values[0]) ?? '';
-    if (/^(digital|physical) document definition$/i.test(said.trim())) products.add(product);
-  }
+  const contexts = new Set(
+    file.idsOf('PRODUCT_DEFINITION_CONTEXT').filter((id) => {
+      const said = textOf(file.record(id, 'PRODUCT_DEFINITION_CONTEXT')?.values[0]) ?? '';
+      return /^(digital|physical) document definition$/i.test(said.trim());
+    }),
+  );
+  if (contexts.size > 0)
+    for (const [definition, product] of productOf)
+      if (contexts.has(refOf(file.records(definition)[0]?.values[3]) ?? -1)) products.add(product);
   for (const id of file.idsOf('PRODUCT_RELATED_PRODUCT_CATEGORY')) {
     const values = file.record(id, 'PRODUCT_RELATED_PRODUCT_CATEGORY')?.values;
     if (textOf(values?.[0])?.trim().toLowerCase() !== 'document') continue;
