@@ -17,30 +17,49 @@ interface Word {
  * longer than all the rest.
  */
 export function wordReplacer(words: ReadonlyMap<string, string>): (text: string) => string {
-  const byFolded = new Map([...words].map(([was, becomes]) => [was.toLowerCase(), { was, becomes }]));
-  const byFirst = new Map<string, Word[]>();
-  for (const { was, becomes } of [...byFolded.values()].sort((a, b) => b.was.length - a.was.length)) {
+  const byFolded = new Map<string, Word>();
+  const lengths = new Set<number>();
+  const firsts = new Set<string>();
+  for (const [was, becomes] of words) {
     const points = Array.from(was);
-    const word = {
-      folded: points.map(fold),
+    const folded = points.map(fold);
+    byFolded.set(folded.join(''), {
+      folded,
       becomes,
       opensWithWord: isWord(points[0]),
       closesWithWord: isWord(points.at(-1)),
-    };
-    const first = word.folded[0] ?? '';
-    byFirst.set(first, [...(byFirst.get(first) ?? []), word]);
+    });
+    lengths.add(points.length);
+    firsts.add(folded[0] ?? '');
   }
+  // Longest first. Names have few different lengths, so that it costs little to ask for each where a word may begin.
+  const byLength = [...lengths].sort((a, b) => b - a);
   return (text) => {
     const points = Array.from(text);
     const folded = points.map(fold);
     let out = '';
     for (let at = 0; at < points.length;) {
-      const word = byFirst.get(folded[at] ?? '')?.find((each) => standsAt(each, points, folded, at));
+      const word =
+        firsts.has(folded[at] ?? '') && !isWithinWord(points, at) ? wordAt(points, folded, at) : undefined;
       out += word ? word.becomes : (points[at] ?? '');
       at += word ? word.folded.length : 1;
     }
     return out;
   };
+
+  function wordAt(points: readonly string[], folded: readonly string[], at: number): Word | undefined {
+    for (const length of byLength) {
+      if (at + length > folded.length) continue;
+      const word = byFolded.get(folded.slice(at, at + length).join(''));
+      if (word && standsAt(word, points, folded, at)) return word;
+    }
+    return undefined;
+  }
+}
+
+/** Whether a letter or digit goes on a word that began before it; no name begins there. */
+function isWithinWord(points: readonly string[], at: number): boolean {
+  return at > 0 && isWord(points[at]) && (points[at - 1] === '_' || isWord(points[at - 1]));
 }
 
 function standsAt(word: Word, points: readonly string[], folded: readonly string[], at: number): boolean {
