@@ -37,16 +37,57 @@ function distinct(all: Iterable<CensusText>): CensusText[] {
 /** What stands between apostrophes or angle brackets; what stands in comments is nobody's name. */
 function* quoted(bytes: Uint8Array): Generator<CensusText> {
   const all = decode(bytes);
-  const token = /\/\*[\s\S]*?\*\/|ENDSEC|'((?:[^']|'')*)'|<([^<>\n]*)>/g;
-  let isHeader = true;
   const counter = new LineCounter(all);
-  for (let match = token.exec(all); match; match = token.exec(all)) {
-    const [whole, text, uri] = match;
-    if (whole === 'ENDSEC') isHeader = false;
-    if (whole.length <= 2 || whole === 'ENDSEC' || whole.startsWith('/*')) continue;
-    const line = counter.lineAt(match.index);
-    const said = uri === undefined ? unescaped(text ?? '') : unescapedUri(uri.replace(/#.*$/, ''));
-    yield { line, text: said, ...(isHeader ? { isHeader } : {}) };
+  const [quote, comment, bracket] = ["'", '/*', '<'].map((sign) => new Next(all, sign)) as [Next, Next, Next];
+  const headerEnd = endOfHeader(all);
+  for (let at = 0; ;) {
+    const [q, c, b] = [quote.from(at), comment.from(at), bracket.from(at)];
+    const start = Math.min(q, c, b);
+    if (start === Infinity) return;
+    if (start === c) {
+      const end = all.indexOf('*/', c + 2);
+      if (end < 0) return;
+      at = end + 2;
+      continue;
+    }
+    const end = start === q ? closing(all, q) : all.indexOf('>', b);
+    if (end < 0) return;
+    at = end + 1;
+    if (end === start + 1) continue;
+    const inside = all.slice(start + 1, end);
+    const said = start === q ? unescaped(inside) : unescapedUri(inside.replace(/#.*$/, ''));
+    yield { line: counter.lineAt(start), text: said, ...(start < headerEnd ? { isHeader: true } : {}) };
+  }
+}
+
+/** The apostrophe that ends a string; one that is meant is written twice. */
+function closing(all: string, open: number): number {
+  let end = all.indexOf("'", open + 1);
+  while (end >= 0 && all[end + 1] === "'") end = all.indexOf("'", end + 2);
+  return end;
+}
+
+/** Where the first section ends; a string or a comment that holds the word is no matter, for headers hold few. */
+function endOfHeader(all: string): number {
+  const end = /ENDSEC\s*;/.exec(all)?.index;
+  return end ?? 0;
+}
+
+/** The next place of a sign, looked for no more often than it is passed. */
+class Next {
+  private at = -1;
+
+  constructor(
+    private readonly text: string,
+    private readonly sign: string,
+  ) {}
+
+  from(at: number): number {
+    if (this.at < at) {
+      const found = this.text.indexOf(this.sign, at);
+      this.at = found < 0 ? Infinity : found;
+    }
+    return this.at;
   }
 }
 
