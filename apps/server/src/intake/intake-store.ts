@@ -199,7 +199,11 @@ async function loadRows(
 }
 
 /** What the newest versions of items refer to by which text. @returns whether there is any */
-async function loadLinks(manager: EntityManager, items: readonly string[], known: KnownItems): Promise<boolean> {
+async function loadLinks(
+  manager: EntityManager,
+  items: readonly string[],
+  known: KnownItems,
+): Promise<boolean> {
   const rows: { item: string; locator: string; target: string; version: string }[] = await manager.query(
     `SELECT i.id AS item, l.locator, l.target_item_id AS target, l.target_version_id AS version
      FROM item i JOIN link l ON l.version_id = i.newest_version_id
