@@ -2,7 +2,9 @@
 //   -- --port N    address http://127.0.0.1:N (default 4170; the next free one where it is taken)
 //   -- --data DIR  where database and files lie
 //   -- --empty     without the demo data
-// DATABASE_URL uses an existing database instead of a cluster of our own.
+//   -- --demo      fills an empty database of DATABASE_URL with the demo data, whose passwords everybody is told
+// DATABASE_URL uses an existing database instead of a cluster of our own; it gets the demo data only where that is asked for.
+// What else can be set stands in docs/running.md.
 import { spawn } from 'node:child_process';
 import { chmodSync, existsSync, mkdirSync } from 'node:fs';
 import { createServer } from 'node:net';
@@ -17,7 +19,7 @@ import { Advice, ROOT, start } from './lib/run.mjs';
 const DEFAULT_PORT = 4170;
 
 start(async () => {
-  const { port, data, empty } = readOptions();
+  const { port, data, hasDemo } = readOptions();
   await ensurePackages();
   const bin = process.env.DATABASE_URL ? undefined : await ensurePostgres();
   await build();
@@ -37,7 +39,7 @@ start(async () => {
     server = startServer({
       url,
       data,
-      empty,
+      hasDemo,
       port: port === undefined ? await firstFree(DEFAULT_PORT) : await asked(port),
     });
     const gone = new Promise((done) => server.once('exit', done));
@@ -69,10 +71,11 @@ function readOptions() {
         port: { type: 'string' },
         data: { type: 'string' },
         empty: { type: 'boolean', default: false },
+        demo: { type: 'boolean', default: false },
       },
     }));
   } catch (error) {
-    throw new Advice(`${error.message}\nOptions: --port N, --data DIR, --empty`);
+    throw new Advice(`${error.message}\nOptions: --port N, --data DIR, --empty, --demo`);
   }
   const port = values.port === undefined ? undefined : Number(values.port);
   if (port !== undefined && !(Number.isInteger(port) && port > 0 && port < 65536))
@@ -80,11 +83,12 @@ function readOptions() {
   return {
     port,
     data: dataFolder(values.data),
-    empty: values.empty,
+    // Our own private store is filled with it; somebody's database only where they say so.
+    hasDemo: !values.empty && (values.demo || !process.env.DATABASE_URL),
   };
 }
 
-function startServer({ url, data, empty, port }) {
+function startServer({ url, data, hasDemo, port }) {
   const main = join(ROOT, 'apps/server/dist/main.js');
   const server = spawn(process.execPath, ['--enable-source-maps', main], {
     // Ctrl-C goes to the whole group of a terminal; this process tells the server itself when it is time.
@@ -97,7 +101,9 @@ function startServer({ url, data, empty, port }) {
       STEM_WEB: join(ROOT, 'apps/web/dist'),
       STEM_PORT: String(port),
       STEM_CLI_FILE: process.env.STEM_CLI_FILE ?? join(ROOT, '.stem-trace/cli.json'),
-      ...(empty || !existsSync(join(ROOT, 'demo/models')) ? {} : { STEM_DEMO: join(ROOT, 'demo') }),
+      ...(hasDemo && existsSync(join(ROOT, 'demo/models'))
+        ? { STEM_DEMO: join(ROOT, 'demo') }
+        : { STEM_DEMO: '' }),
     },
   });
   server.stdout.on('data', (chunk) => {

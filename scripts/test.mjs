@@ -25,6 +25,12 @@ start(async () => {
       '--config',
       '.dependency-cruiser.cjs',
     ]),
+    await check('unused code', bin('knip'), [
+      '--no-progress',
+      '--no-config-hints',
+      '--include',
+      'files,dependencies,devDependencies,exports',
+    ]),
     await vitest('unit', 'vitest.config.ts'),
     await vitest('server', 'vitest.server.config.ts'),
     await browser(),

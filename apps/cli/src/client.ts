@@ -1,18 +1,22 @@
-import { readFile } from 'node:fs/promises';
+import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import type { Problem } from '@stem-trace/contract';
+import type { Addresses, AnswerTo, Problem } from '@stem-trace/contract';
 
 /** A sentence for standard error; the program ends with 1. */
 export class CliError extends Error {}
 
 export interface Client {
-  get<T>(path: string, query?: Query): Promise<T>;
-  send<T>(method: 'POST' | 'PUT' | 'PATCH', path: string, body: unknown): Promise<T>;
-  put(path: string, query: Query, body: Uint8Array): Promise<void>;
+  get<P extends Addresses<'GET'>>(path: P, query?: Query): Promise<AnswerTo<'GET', P>>;
+  send<M extends 'POST' | 'PUT' | 'PATCH', P extends Addresses<M>>(
+    method: M,
+    path: P,
+    body: unknown,
+  ): Promise<AnswerTo<M, P>>;
+  put(path: Addresses<'PUT'>, query: Query, body: Uint8Array): Promise<void>;
   /** Sends bytes. */
-  post<T>(path: string, query: Query, body: Uint8Array): Promise<T>;
-  download(path: string, query: Query): Promise<Uint8Array>;
+  post<P extends Addresses<'POST'>>(path: P, query: Query, body: Uint8Array): Promise<AnswerTo<'POST', P>>;
+  download(path: Addresses<'GET'>, query: Query): Promise<Uint8Array>;
 }
 
 type Query = Readonly<Record<string, string | number | boolean | undefined>>;
@@ -40,15 +44,20 @@ export async function connect(): Promise<Client> {
     return response;
   };
   return {
-    get: async <T>(path: string, query: Query = {}) => (await (await call('GET', path, query)).json()) as T,
-    send: async <T>(method: 'POST' | 'PUT' | 'PATCH', path: string, body: unknown) => {
+    get: async <P extends Addresses<'GET'>>(path: P, query: Query = {}) =>
+      (await (await call('GET', path, query)).json()) as AnswerTo<'GET', P>,
+    send: async <M extends 'POST' | 'PUT' | 'PATCH', P extends Addresses<M>>(
+      method: M,
+      path: P,
+      body: unknown,
+    ) => {
       const response = await call(
         method,
         path,
         {},
         { type: 'application/json', content: JSON.stringify(body) },
       );
-      return (response.status === 204 ? undefined : await response.json()) as T;
+      return (response.status === 204 ? undefined : await response.json()) as AnswerTo<M, P>;
     },
     put: async (path, query, body) => {
       await call('PUT', path, query, {
@@ -56,13 +65,13 @@ export async function connect(): Promise<Client> {
         content: body as Uint8Array<ArrayBuffer>,
       });
     },
-    post: async <T>(path: string, query: Query, body: Uint8Array) =>
+    post: async <P extends Addresses<'POST'>>(path: P, query: Query, body: Uint8Array) =>
       (await (
         await call('POST', path, query, {
           type: 'application/zip',
           content: body as Uint8Array<ArrayBuffer>,
         })
-      ).json()) as T,
+      ).json()) as AnswerTo<'POST', P>,
     download: async (path, query) => new Uint8Array(await (await call('GET', path, query)).arrayBuffer()),
   };
 }
@@ -76,16 +85,55 @@ async function problemOf(response: Response): Promise<string> {
   }
 }
 
+/**
+ * Signs in by name and leaves a token for the verbs that follow, where `npm start` leaves its own.
+ *
+ * @throws CliError
+ */
+export async function signIn(login: string, password: string, url: string | undefined): Promise<void> {
+  const file = cliFile();
+  const server = url ?? process.env.STEM_URL ?? (await leftIn(file))?.url;
+  if (server === undefined) throw new CliError('Say where the server is: signin NAME --url http://…');
+  const post = async (path: string, body: object, cookie = ''): Promise<Response> => {
+    const response = await fetch(new URL(path, server), {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json', ...(cookie === '' ? {} : { Cookie: cookie }) },
+      body: JSON.stringify(body),
+    }).catch(() => {
+      throw new CliError(`Nothing answers at ${server}. Start it with 'npm start', or set STEM_URL.`);
+    });
+    if (!response.ok) throw new CliError(await problemOf(response));
+    return response;
+  };
+  const session = await post('/api/session', { login, password });
+  const cookie = session.headers.getSetCookie().find((text) => text.startsWith('stem_session=')) ?? '';
+  const made = await post('/api/tokens', { name: 'command line', days: 30 }, cookie.split(';')[0]);
+  const { token } = (await made.json()) as AnswerTo<'POST', '/api/tokens'>;
+  await fetch(new URL('/api/session', server), {
+    method: 'DELETE',
+    headers: { Cookie: cookie.split(';')[0] ?? '' },
+  });
+  await mkdir(dirname(file), { recursive: true });
+  await writeFile(file, `${JSON.stringify({ url: server, token })}\n`, { mode: 0o600 });
+}
+
+function cliFile(): string {
+  const root = resolve(dirname(fileURLToPath(import.meta.url)), '../../..');
+  return process.env.STEM_CLI_FILE ?? join(root, '.stem-trace/cli.json');
+}
+
+async function leftIn(file: string): Promise<{ url: string; token: string } | undefined> {
+  const text = await readFile(file, 'utf8').catch(() => undefined);
+  return text === undefined ? undefined : (JSON.parse(text) as { url: string; token: string });
+}
+
 async function address(): Promise<{ url: string; token: string }> {
   const { STEM_URL, STEM_TOKEN } = process.env;
   if (STEM_URL && STEM_TOKEN) return { url: STEM_URL, token: STEM_TOKEN };
-  const root = resolve(dirname(fileURLToPath(import.meta.url)), '../../..');
-  const file = process.env.STEM_CLI_FILE ?? join(root, '.stem-trace/cli.json');
-  const text = await readFile(file, 'utf8').catch(() => {
+  const left = await leftIn(cliFile());
+  if (!left)
     throw new CliError(
       "No token was found. Start the application with 'npm start', or set STEM_URL and STEM_TOKEN.",
     );
-  });
-  const left = JSON.parse(text) as { url: string; token: string };
   return { url: STEM_URL ?? left.url, token: STEM_TOKEN ?? left.token };
 }

@@ -21,6 +21,7 @@ import {
 import { common, effect } from './verbs/effect.js';
 import { like } from './verbs/like.js';
 import { align, reserve, setProperties } from './verbs/properties.js';
+import { signIn } from './verbs/sign-in.js';
 import { made, used } from './verbs/structure.js';
 import { verify } from './verbs/verify.js';
 import type { Verb } from './verbs/verb.js';
@@ -43,6 +44,7 @@ const VERBS = new Map<string, Verb>([
   ['catchup', catchUp],
   ['bringback', bringBack],
   ['inbox', inbox],
+  ['signin', signIn],
   ['verify', verify],
   ['audit', audit],
   ['places', places],

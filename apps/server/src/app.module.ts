@@ -1,33 +1,39 @@
 import { DataSource } from 'typeorm';
 import { Module, type DynamicModule } from '@nestjs/common';
-import { APP_FILTER, APP_GUARD } from '@nestjs/core';
+import { APP_FILTER, APP_GUARD, APP_INTERCEPTOR } from '@nestjs/core';
 import { TypeOrmModule } from '@nestjs/typeorm';
-import { AccessController } from './access/access.controller.js';
-import { AccessGuard } from './access/access.guard.js';
+import { AccessController } from './people/access.controller.js';
+import { AccessGuard } from './serve/access.guard.js';
 import { AccessService } from './access/access.service.js';
+import { SignInLimits } from './access/sign-in-limits.js';
+import { ApiDocsController } from './running/api-docs.controller.js';
+import { HealthController } from './running/health.controller.js';
+import { OpenFeeds } from './notices/open-feeds.js';
+import { Freshness, Marks } from './feed/freshness.js';
+import { ServerSettings } from './server-settings.js';
 import { AuditController } from './audit/audit.controller.js';
 import { AuditService } from './audit/audit.service.js';
+import { Sweeper } from './blobs/sweeper.js';
 import { BlobStore } from './blobs/blob-store.js';
 import { CompareController } from './compare/compare.controller.js';
-import { CompareService } from './compare/compare.service.js';
-import { dataSourceOptions } from './database/data-source.js';
+import { dataSourceOptions, openDatabase } from './database/data-source.js';
+import type { StoreDataSource } from './database/store-data-source.js';
 import { DemoPeople } from './demo/demo-people.js';
 import { WelcomeController } from './demo/welcome.controller.js';
 import { CustodyController } from './custody/custody.controller.js';
 import { CustodyService } from './custody/custody.service.js';
-import { VersionCopier } from './custody/version-copier.js';
+import { VersionCopier } from './store/version-copier.js';
 import { DeriveController } from './derive/derive.controller.js';
-import { DeriveService } from './derive/derive.service.js';
-import { ProofService } from './derive/proof.service.js';
 import { Feed } from './feed/feed.js';
-import { FeedController } from './feed/feed.controller.js';
+import { FeedController } from './notices/feed.controller.js';
 import { FetchController } from './fetch/fetch.controller.js';
 import { FetchService } from './fetch/fetch.service.js';
 import { FetchTreeService } from './fetch/fetch-tree.js';
 import { IntakeController } from './intake/intake.controller.js';
 import { IntakeService } from './intake/intake.service.js';
-import { CatalogueService } from './items/catalogue.service.js';
+import { CatalogueService } from './store/catalogue.service.js';
 import { ItemsController } from './items/items.controller.js';
+import { HandOutPool } from './jobs/hand-out-pool.js';
 import { Pauses } from './jobs/pauses.js';
 import { TessellatePool } from './jobs/tessellate-pool.js';
 import { ReaderPool } from './jobs/reader-pool.js';
@@ -37,6 +43,7 @@ import { NoticesController } from './notices/notices.controller.js';
 import { NoticesService } from './notices/notices.service.js';
 import { ProblemFilter } from './problems/problem.filter.js';
 import { StructureController } from './structure/structure.controller.js';
+import { StoreTurn } from './store/turn.js';
 import { StructureLoader } from './structure/structure-loader.js';
 import { StructureService } from './structure/structure.service.js';
 
@@ -52,17 +59,19 @@ import { PropertiesService } from './properties/properties.service.js';
 import { AlignService } from './lifecycle/align.service.js';
 import { SettingsController } from './settings/settings.controller.js';
 import { SettingsService } from './settings/settings.service.js';
-import { ConfigurationsService } from './structure/configurations.service.js';
 import { EffectService } from './structure/effect.service.js';
-import { NetService } from './structure/net.service.js';
+import { AnswersInMemory } from './serve/answers-in-memory.js';
+import { SendBytes } from './serve/send-bytes.js';
+import { WorkHost } from './work/work-host.js';
+import { IndexSource } from './work/index-source.js';
 import { StructureIndex } from './structure/structure-index.js';
+import { composeInline } from './threads/compose.js';
 import { LinkIndexHost } from './structure/link-index-host.js';
 import { PeopleController } from './people/people.controller.js';
 import { PeopleService } from './people/people.service.js';
 import { BinService } from './places/bin.service.js';
 import { PlaceAccessService } from './places/place-access.service.js';
 import { FileReader } from './intake/file-reader.js';
-import { IntakePlanner } from './intake/intake-planner.js';
 import { IntakeRunner } from './intake/intake-runner.js';
 import { Unpacker } from './intake/unpacker.js';
 import { RightsService } from './access/rights.service.js';
@@ -90,14 +99,32 @@ export interface AppOptions {
   readonly demoFolder?: string;
   /** Whether shapes are worked out without being asked for. */
   readonly worksOutShapes?: boolean;
+  readonly settings?: ServerSettings;
+  /** Of somebody who has them for several servers, and ends them. */
+  readonly pools?: { readonly readers: ReaderPool; readonly tessellators: TessellatePool };
+  /** See `WorkOptions`. */
+  readonly worksInline?: boolean;
 }
 
 @Module({})
 export class AppModule {
-  static with({ databaseUrl, blobFolder, demoFolder, worksOutShapes = false }: AppOptions): DynamicModule {
+  static with({
+    databaseUrl,
+    blobFolder,
+    demoFolder,
+    worksOutShapes = false,
+    settings = new ServerSettings(),
+    pools,
+    worksInline = false,
+  }: AppOptions): DynamicModule {
     return {
       module: AppModule,
-      imports: [TypeOrmModule.forRoot(dataSourceOptions(databaseUrl))],
+      imports: [
+        TypeOrmModule.forRootAsync({
+          useFactory: () => dataSourceOptions(databaseUrl),
+          dataSourceFactory: async () => openDatabase(databaseUrl),
+        }),
+      ],
       controllers: [
         AccessController,
         ItemsController,
@@ -121,13 +148,41 @@ export class AppModule {
         PeopleController,
         PropertiesController,
         SettingsController,
+        HealthController,
+        ApiDocsController,
       ],
       providers: [
-        { provide: DemoPeople, useFactory: () => new DemoPeople(demoFolder) },
+        {
+          provide: DemoPeople,
+          useFactory: (database: DataSource) => new DemoPeople(demoFolder, database),
+          inject: [DataSource],
+        },
         { provide: BlobStore, useFactory: () => new BlobStore(blobFolder) },
-        { provide: ReaderPool, useFactory: () => new ReaderPool() },
+        Sweeper,
+        { provide: ReaderPool, useFactory: () => pools?.readers ?? new ReaderPool() },
         { provide: APP_GUARD, useClass: AccessGuard },
         { provide: APP_FILTER, useClass: ProblemFilter },
+        { provide: ServerSettings, useValue: settings },
+        {
+          provide: Freshness,
+          useFactory: (database: DataSource) => new Freshness(databaseUrl, database),
+          inject: [DataSource],
+        },
+        { provide: Marks, useExisting: Freshness },
+        {
+          provide: WorkHost,
+          useFactory: (database: StoreDataSource, index: LinkIndexHost, freshness: Freshness) => {
+            const options = { databaseUrl, blobFolder, isOwner: database.isOwner, isWarm: worksOutShapes };
+            return new WorkHost(options, index, freshness, worksInline ? composeInline(options) : undefined);
+          },
+          inject: [DataSource, LinkIndexHost, Freshness],
+        },
+        { provide: APP_INTERCEPTOR, useClass: SendBytes },
+        AnswersInMemory,
+        { provide: APP_INTERCEPTOR, useExisting: AnswersInMemory },
+        { provide: IndexSource, useExisting: LinkIndexHost },
+        SignInLimits,
+        OpenFeeds,
         AccessService,
         CatalogueService,
         RightsService,
@@ -152,27 +207,23 @@ export class AppModule {
         FilesService,
         StructureLoader,
         StructureIndex,
-        NetService,
         EffectService,
-        ConfigurationsService,
         {
           provide: LinkIndexHost,
           useFactory: (database: DataSource) => new LinkIndexHost(databaseUrl, database),
           inject: [DataSource],
         },
         StructureService,
-        CompareService,
         FileReader,
-        IntakePlanner,
         IntakeRunner,
         Unpacker,
         IntakeService,
         FetchTreeService,
         FetchService,
-        DeriveService,
-        ProofService,
+        { provide: HandOutPool, useFactory: () => new HandOutPool() },
         CustodyService,
         VersionCopier,
+        StoreTurn,
         LifecycleService,
         NoticesService,
         VerifyService,
@@ -192,7 +243,7 @@ export class AppModule {
           inject: [DataSource, BlobStore, TessellatePool, CatalogueService, RightsService, Feed, Pauses],
         },
         { provide: Pauses, useFactory: () => new Pauses() },
-        { provide: TessellatePool, useFactory: () => new TessellatePool() },
+        { provide: TessellatePool, useFactory: () => pools?.tessellators ?? new TessellatePool() },
         { provide: Feed, useFactory: () => new Feed(databaseUrl) },
       ],
     };

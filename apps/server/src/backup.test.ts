@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
-import { mkdtemp, rm } from 'node:fs/promises';
+import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { VerifyAnswer } from '@stem-trace/contract';
@@ -50,6 +50,27 @@ it('a backup of a store in use, restored elsewhere, is the same store', async ()
   } finally {
     await restored.close();
   }
+});
+
+it('a backup with a damaged blob is refused before anything is restored', async () => {
+  const bin = await ensurePostgres();
+  const from = join(folder, 'damaged');
+  await backUp({ bin, url: store.databaseUrl, blobs: store.blobFolder, to: from });
+  const [row]: { sha256: string }[] = await store.database.query(
+    'SELECT sha256 FROM blob ORDER BY sha256 DESC LIMIT 1',
+  );
+  const path = join(from, 'blobs', (row?.sha256 ?? '').slice(0, 2), row?.sha256 ?? '');
+  // It is a second name for the store's own file, which must stay as it is.
+  await rm(path);
+  await writeFile(path, 'damaged');
+  const url = inject('databaseUrl').replace(/\/[^/]*$/, `/restored_${randomUUID().replaceAll('-', '')}`);
+  await ensureDatabase(url);
+  const blobs = join(folder, 'not restored');
+  await expect(restore({ bin, url, blobs, from })).rejects.toThrow(/is damaged. Nothing was restored/);
+  expect(existsSync(blobs)).toBe(false);
+  await expect(restore({ bin, url: store.databaseUrl, blobs, from: join(folder, 'backup') })).rejects.toThrow(
+    /holds a store already/,
+  );
 });
 
 it('says so where a blob is missing, or damaged', async () => {

@@ -28,6 +28,8 @@ let address: string;
 /** The server's last words. */
 let said = '';
 let token: string;
+/** Of the administrator, told at the first start. */
+let password = '';
 /** Numbers whose coming into the store was acknowledged. */
 const acknowledged = new Set<string>();
 
@@ -52,8 +54,11 @@ async function startServer(): Promise<void> {
   said = '';
   server.stderr?.on('data', (chunk: Buffer) => (said = (said + chunk.toString()).slice(-4000)));
   address = await new Promise<string>((ready, fail) => {
+    let out = '';
     server.stdout?.on('data', (chunk: Buffer) => {
-      const found = /listening (\S+)/.exec(chunk.toString())?.[1];
+      out += chunk.toString();
+      password = /with the password (\S+)/.exec(out)?.[1] ?? password;
+      const found = /listening (\S+)/.exec(out)?.[1];
       if (found) ready(found);
     });
     server.once('exit', () => fail(new Error(`the server ended before it listened:\n${said}`)));
@@ -126,8 +131,21 @@ async function workUntil(round: number, blow: () => void): Promise<void> {
   await work;
 }
 
+/** As the administrator: what the command line was left may not. */
+async function verify(): Promise<VerifyAnswer> {
+  const signedIn = await fetch(`${address}/api/session`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify({ login: 'admin', password }),
+  });
+  const Cookie = signedIn.headers.getSetCookie()[0]?.split(';')[0] ?? '';
+  const response = await fetch(`${address}/api/verify`, { headers: { Cookie } });
+  if (!response.ok) throw new Error(`${response.status} ${await response.text()}`);
+  return (await response.json()) as VerifyAnswer;
+}
+
 async function expectWhole(): Promise<void> {
-  const answer = await call<VerifyAnswer>('GET', '/api/verify').catch((error: unknown) => {
+  const answer = await verify().catch((error: unknown) => {
     throw new Error(
       `${String(error)}; the server's end: ${server.exitCode ?? server.signalCode}; its last words: ${said}`,
     );

@@ -4,6 +4,8 @@
  */
 import { AccessService } from './access/access.service.js';
 import { loadDemo } from './demo/load-demo.js';
+import { isDatabaseAway } from './problems/to-problem.js';
+import { ServerSettings } from './server-settings.js';
 import { startServer } from './server.js';
 import { ensureAdministrator, provideTokenFor } from './access/first-start.js';
 
@@ -18,6 +20,7 @@ const server = await startServer({
   ...(STEM_DEMO ? { demoFolder: STEM_DEMO } : {}),
   ...(STEM_WEB ? { webFolder: STEM_WEB } : {}),
   worksOutShapes: true,
+  settings: ServerSettings.from(process.env),
   logLevels: ['warn', 'error', 'fatal'],
 });
 if (STEM_DEMO) await loadDemo(server.app, STEM_DEMO, (line) => process.stdout.write(`${line}\n`));
@@ -28,14 +31,20 @@ process.stdout.write(`listening ${server.address}\n`);
 // A connection may be lost at a moment when nobody waits for it; whoever asks next gets a new one.
 process.on('uncaughtException', (error) => {
   process.stderr.write(`${error.stack ?? error.message}\n`);
-  if (!isLostConnection(error)) process.exit(1);
+  if (!isDatabaseAway(error)) process.exit(1);
 });
 
+const END_MS = 15_000;
 let ending = false;
 const end = (): void => {
   if (ending) return;
   ending = true;
-  void server.close().then(() => process.exit(0));
+  // Whatever a thread or a connection is at: what is not committed by then is not there.
+  setTimeout(() => process.exit(1), END_MS).unref();
+  void server.close().then(
+    () => process.exit(0),
+    () => process.exit(1),
+  );
 };
 for (const signal of ['SIGTERM', 'SIGINT'] as const) process.on(signal, end);
 // The start script may be killed without a chance to end us.
@@ -43,12 +52,3 @@ const parent = process.ppid;
 setInterval(() => {
   if (process.ppid !== parent) end();
 }, 500).unref();
-
-/** Codes of PostgreSQL (class 57P) and of sockets for a database that went away. */
-function isLostConnection(error: Error): boolean {
-  const code = 'code' in error ? String(error.code) : '';
-  return (
-    /^(57P\d\d|ECONNRESET|ECONNREFUSED|EPIPE)$/.test(code) ||
-    error.message.startsWith('Connection terminated')
-  );
-}

@@ -20,6 +20,7 @@ export const AUDIT_KINDS = [
   'properties',
   'align',
   'export',
+  'sign in',
 ] as const;
 export type AuditKind = (typeof AUDIT_KINDS)[number];
 

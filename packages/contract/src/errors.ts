@@ -32,6 +32,10 @@ export const PROBLEM_CODES = [
   'DERIVATION_UNPROVED',
   'KEY_USED',
   'STRUCTURE_TOO_LARGE',
+  'TOO_COSTLY',
+  'BUSY',
+  'DATABASE_AWAY',
+  'STORAGE_FULL',
   'NOT_FOUND',
   'INTERNAL',
 ] as const;

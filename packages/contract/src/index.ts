@@ -25,3 +25,21 @@ export type * from './items.js';
 export type * from './places.js';
 export type * from './structure.js';
 export type * from './welcome.js';
+export {
+  MOST_BODY_BYTES,
+  ROUTES,
+  type Route,
+  type RouteAnswers,
+  type RouteFacts,
+  type RouteRoom,
+} from './routes.js';
+export type {
+  Addresses,
+  AnswerTo,
+  Health,
+  NumbersReserved,
+  RevisionSetting,
+  TitleBlockSetting,
+  TokenAnswer,
+  VersionMade,
+} from './routes.js';

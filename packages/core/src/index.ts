@@ -113,6 +113,8 @@ export {
   type IndexQuestionKind,
 } from './structure/link-index/ask.js';
 export { behindBy, follow, isIn, linksUnder, pickVersion, RECORDED, type Lens } from './structure/lens.js';
+export { addTo } from './collections.js';
+export { countTreeRows } from './structure/count-rows.js';
 export { explode, type ExplodedRow, type TreeOptions } from './structure/explode.js';
 export { topsOf, whereUsed, type UsedRow } from './structure/where-used.js';
 export { invertRigid, multiply } from './shape/placement.js';

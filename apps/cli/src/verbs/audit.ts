@@ -1,5 +1,4 @@
 import { writeFile } from 'node:fs/promises';
-import type { AuditAnswer } from '@stem-trace/contract';
 import { parseVerb } from '../arguments.js';
 import { table, type Answer, type Verb } from './verb.js';
 
@@ -20,7 +19,7 @@ export const audit: Verb = {
       await writeFile(file, await client.download('/api/audit.csv', query));
       return { json: { file }, lines: [`Written to ${file}.`] };
     }
-    const answer = await client.get<AuditAnswer>('/api/audit', { ...query, limit: 1000 });
+    const answer = await client.get('/api/audit', { ...query, limit: 1000 });
     return {
       json: answer,
       lines: table(answer.rows.map(({ at, kind, says }) => [at.slice(0, 16).replace('T', ' '), kind, says])),

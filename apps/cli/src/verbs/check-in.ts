@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { MANIFEST_NAME, type FetchManifest, type IntakeView } from '@stem-trace/contract';
+import { MANIFEST_NAME, type FetchManifest } from '@stem-trace/contract';
 import { fromHere, parseVerb } from '../arguments.js';
 import { CliError } from '../client.js';
 import { carryOut, filesIn, upload } from './intake.js';
@@ -22,12 +22,12 @@ export const checkIn: Verb = {
     const present = (await filesIn(folder)).filter((path) => path !== MANIFEST_NAME);
     const changed = await changedFiles(folder, present, manifest);
     const client = await connect();
-    const sheet = await client.send<IntakeView>('POST', '/api/intakes', { place: '/', manifest });
+    const sheet = await client.send('POST', '/api/intakes', { place: '/', manifest });
     await upload(client, sheet.id, folder, changed);
-    let review = await client.get<IntakeView>(`/api/intakes/${sheet.id}`);
+    let review = await client.get(`/api/intakes/${sheet.id}`);
     const newer = review.rows.filter((row) => row.canOverwrite && !row.takesOver).map((row) => row.key);
     if (parsed.flag('replace-newer') && newer.length > 0) {
-      review = await client.send<IntakeView>('PATCH', `/api/intakes/${sheet.id}`, {
+      review = await client.send('PATCH', `/api/intakes/${sheet.id}`, {
         corrections: {},
         overwrite: newer,
       });

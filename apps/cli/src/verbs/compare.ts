@@ -1,4 +1,4 @@
-import type { CompareAnswer, CompareRow } from '@stem-trace/contract';
+import type { CompareRow } from '@stem-trace/contract';
 import { parseVerb } from '../arguments.js';
 import { table, type Answer, type Verb } from './verb.js';
 
@@ -23,7 +23,7 @@ export const compare: Verb = {
     );
     const client = await connect();
     const [from, to] = parsed.positionals;
-    const answer = await client.get<CompareAnswer>('/api/compare', {
+    const answer = await client.get('/api/compare', {
       from,
       to,
       net: parsed.flag('net') || undefined,

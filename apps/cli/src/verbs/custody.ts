@@ -1,4 +1,4 @@
-import type { CustodyAnswer, HoldRow, ItemView, NoticesAnswer, StructureAnswer } from '@stem-trace/contract';
+import type { CustodyAnswer } from '@stem-trace/contract';
 import { parseVerb } from '../arguments.js';
 import { CliError, type Client } from '../client.js';
 import { table, type Answer, type Verb } from './verb.js';
@@ -20,7 +20,7 @@ function told(answer: CustodyAnswer, did: string): Answer {
 interface ListVerb {
   readonly name: string;
   readonly about: string;
-  readonly path: string;
+  readonly path: '/api/holds/let-go' | '/api/revise' | '/api/catch-up';
   readonly did: string;
 }
 
@@ -32,7 +32,7 @@ function listVerb({ name, about, path, did }: ListVerb): Verb {
     about,
     async run(args, connect): Promise<Answer> {
       const { positionals } = parseVerb(args, {}, { min: 1, max: 10_000 }, usage);
-      return told(await (await connect()).send<CustodyAnswer>('POST', path, { items: positionals }), did);
+      return told(await (await connect()).send('POST', path, { items: positionals }), did);
     },
   };
 }
@@ -69,7 +69,7 @@ export const checkOut: Verb = {
     const client = await connect();
     const items = await withLevels(client, parsed.positionals, parsed.text('levels'));
     return told(
-      await client.send<CustodyAnswer>('POST', '/api/holds', { items, reason: parsed.text('reason') ?? '' }),
+      await client.send('POST', '/api/holds', { items, reason: parsed.text('reason') ?? '' }),
       'held',
     );
   },
@@ -85,7 +85,7 @@ async function withLevels(
   const chosen = new Set(items);
   if (depth > 0) {
     for (const item of items) {
-      const { rows } = await client.get<StructureAnswer>('/api/made', { item, all: true });
+      const { rows } = await client.get('/api/made', { item, all: true });
       for (const row of rows) if (row.level <= depth && !row.gap) chosen.add(row.number);
     }
   }
@@ -99,7 +99,7 @@ export const step: Verb = {
     const parsed = parseVerb(args, { reason: { type: 'string' } }, { min: 2, max: 10_000 }, step.usage);
     const [name, ...items] = parsed.positionals;
     const request = { step: name, items, reason: parsed.text('reason') ?? '' };
-    return told(await (await connect()).send<CustodyAnswer>('POST', '/api/steps', request), `: ${name}`);
+    return told(await (await connect()).send('POST', '/api/steps', request), `: ${name}`);
   },
 };
 
@@ -109,9 +109,7 @@ export const bringBack: Verb = {
   async run(args, connect): Promise<Answer> {
     const parsed = parseVerb(args, { comment: { type: 'string' } }, { min: 1, max: 1 }, bringBack.usage);
     const request = { item: parsed.positionals[0], comment: parsed.text('comment') ?? '' };
-    const json = await (
-      await connect()
-    ).send<{ number: string; version: string }>('POST', '/api/bring-back', request);
+    const json = await (await connect()).send('POST', '/api/bring-back', request);
     return { json, lines: [`${json.number} ${json.version}`] };
   },
 };
@@ -121,7 +119,7 @@ export const holds: Verb = {
   about: 'What you hold',
   async run(args, connect): Promise<Answer> {
     parseVerb(args, {}, { min: 0, max: 0 }, holds.usage);
-    const rows = await (await connect()).get<HoldRow[]>('/api/holds');
+    const rows = await (await connect()).get('/api/holds');
     return {
       json: {
         rows: rows.map(({ number, itemName, version, since, reason, behind }) => ({
@@ -147,7 +145,7 @@ export const history: Verb = {
     const parsed = parseVerb(args, {}, { min: 1, max: 1 }, history.usage);
     const { number, name, versions } = await (
       await connect()
-    ).get<ItemView>('/api/item', { item: parsed.positionals[0] });
+    ).get('/api/item', { item: parsed.positionals[0] });
     return {
       json: { number, name, versions },
       lines: table(
@@ -162,7 +160,7 @@ export const inbox: Verb = {
   about: 'What you were told',
   async run(args, connect): Promise<Answer> {
     parseVerb(args, {}, { min: 0, max: 0 }, inbox.usage);
-    const answer = await (await connect()).get<NoticesAnswer>('/api/notices');
+    const answer = await (await connect()).get('/api/notices');
     return {
       json: answer,
       lines: table(answer.rows.map((row) => [row.read ? ' ' : '•', row.at.slice(0, 16), row.says])),

@@ -1,6 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import type { DerivePreview, DeriveRequest, DeriveResult } from '@stem-trace/contract';
-import type { Proof } from '@stem-trace/core';
+import type { DerivePreview, DeriveRequest } from '@stem-trace/contract';
 import { parseVerb, splitList } from '../arguments.js';
 import { CliError } from '../client.js';
 import { table, type Answer, type Verb } from './verb.js';
@@ -37,13 +36,11 @@ export const derive: Verb = {
       key: randomUUID(),
     };
     const client = await connect();
-    if (parsed.flag('dry-run'))
-      return dryRun(await client.send<DerivePreview>('POST', '/api/derive/preview', request));
-    const result = await client.send<DeriveResult>('POST', '/api/derive', request);
-    const { references, copied, shared, dangling, leaking, faults } = await client.get<Proof>(
-      '/api/derive/proof',
-      { item: result.variant },
-    );
+    if (parsed.flag('dry-run')) return dryRun(await client.send('POST', '/api/derive/preview', request));
+    const result = await client.send('POST', '/api/derive', request);
+    const { references, copied, shared, dangling, leaking, faults } = await client.get('/api/derive/proof', {
+      item: result.variant,
+    });
     if (dangling + leaking > 0)
       throw new CliError(
         `${result.variant} was made and is in the store: ${result.made.length} copied, ${result.shared.length} shared. Its proof found ${dangling} dangling and ${leaking} leaking references:\n${faults.join('\n')}`,

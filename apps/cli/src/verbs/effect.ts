@@ -13,7 +13,7 @@ export const effect: Verb = {
       effect.usage,
     );
     const client = await connect();
-    const answer = await client.send<EffectAnswer>('POST', '/api/effect', {
+    const answer = await client.send('POST', '/api/effect', {
       items: parsed.positionals,
       lens: parsed.text('lens') ?? 'newest',
       levels: Number(parsed.text('levels') ?? 0),
@@ -29,7 +29,7 @@ export const common: Verb = {
     const parsed = parseVerb(args, { lens: { type: 'string' } }, { min: 2, max: 100 }, common.usage);
     const client = await connect();
     return sayEffect(
-      await client.send<EffectAnswer>('POST', '/api/common', {
+      await client.send('POST', '/api/common', {
         items: parsed.positionals,
         lens: parsed.text('lens') ?? 'newest',
       }),

@@ -1,5 +1,4 @@
 import { writeFile } from 'node:fs/promises';
-import type { FindAnswer } from '@stem-trace/contract';
 import { fromHere, parseVerb } from '../arguments.js';
 import { table, type Answer, type Verb } from './verb.js';
 
@@ -24,7 +23,7 @@ export const find: Verb = {
       );
       return { json: { file }, lines: [`Written to ${file}.`] };
     }
-    const answer = await client.get<FindAnswer>('/api/items', {
+    const answer = await client.get('/api/items', {
       words,
       limit: parsed.text('limit'),
       sort: parsed.text('sort'),

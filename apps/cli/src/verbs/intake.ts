@@ -54,14 +54,14 @@ async function collect(
     const content = await readFile(source).catch(() => {
       throw new CliError(`${source} cannot be read. Give a folder or a ZIP.`);
     });
-    return unpacked(client, await client.post<IntakeView>('/api/intakes/archive', request, content));
+    return unpacked(client, await client.post('/api/intakes/archive', request, content));
   }
   const isFile = (await stat(source).catch(() => undefined))?.isFile() === true;
   const folder = isFile ? dirname(source) : source;
   const paths = isFile ? [basename(source)] : await withoutManifest(source, await filesIn(source));
-  const sheet = await client.send<IntakeView>('POST', '/api/intakes', request);
+  const sheet = await client.send('POST', '/api/intakes', request);
   await upload(client, sheet.id, folder, paths);
-  return client.get<IntakeView>(`/api/intakes/${sheet.id}`);
+  return client.get(`/api/intakes/${sheet.id}`);
 }
 
 /** A folder or an archive becomes a place of its name; a single file comes to the top. */
@@ -84,11 +84,11 @@ async function withoutManifest(folder: string, paths: readonly string[]): Promis
 }
 
 /** Waits until an archive is unpacked. @throws CliError where it was refused */
-export async function unpacked(client: Client, sheet: IntakeView): Promise<IntakeView> {
+async function unpacked(client: Client, sheet: IntakeView): Promise<IntakeView> {
   let view = sheet;
   while (view.state === 'unpacking') {
     await new Promise((done) => setTimeout(done, POLL_MS));
-    view = await client.get<IntakeView>(`/api/intakes/${sheet.id}`);
+    view = await client.get(`/api/intakes/${sheet.id}`);
   }
   if (view.state === 'failed') throw new CliError(view.failure ?? 'The archive was refused.');
   return view;
@@ -124,10 +124,10 @@ export async function upload(
 
 /** Carries a sheet out and waits for the end. @throws CliError with what the server says where it fails */
 export async function carryOut(client: Client, id: string, request: CarryOutRequest): Promise<IntakeView> {
-  let view = await client.send<IntakeView>('POST', `/api/intakes/${id}/carry-out`, request);
+  let view = await client.send('POST', `/api/intakes/${id}/carry-out`, request);
   while (view.state === 'carrying out') {
     await new Promise((done) => setTimeout(done, POLL_MS));
-    view = await client.get<IntakeView>(`/api/intakes/${id}`);
+    view = await client.get(`/api/intakes/${id}`);
   }
   if (view.state === 'failed') throw new CliError(view.failure ?? 'The intake failed; nothing was changed.');
   return view;

@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import type { LikeAnswer, LikePropertiesAnswer } from '@stem-trace/contract';
+import type { LikePropertiesAnswer } from '@stem-trace/contract';
 import { fromHere, parseVerb } from '../arguments.js';
 import { CliError } from '../client.js';
 import { table, type Answer, type Verb } from './verb.js';
@@ -13,14 +13,13 @@ export const like: Verb = {
     const by = parsed.text('by') ?? 'shape';
     if (by !== 'shape' && by !== 'properties') throw new CliError(`--by ${by}: write shape or properties.`);
     const client = await connect();
-    if (by === 'properties')
-      return byProperties(await client.get<LikePropertiesAnswer>('/api/like/properties', { item: of }));
+    if (by === 'properties') return byProperties(await client.get('/api/like/properties', { item: of }));
     const file = /\.(stp|step|p21)$/i.test(of)
       ? await readFile(fromHere(of)).catch(() => undefined)
       : undefined;
     const { rows } = file
-      ? await client.post<LikeAnswer>('/api/like', {}, file)
-      : await client.get<LikeAnswer>('/api/like', { item: of });
+      ? await client.post('/api/like', {}, file)
+      : await client.get('/api/like', { item: of });
     return {
       json: { rows },
       lines: table(

@@ -1,4 +1,4 @@
-import type { BinRow, PlaceAccessView, PlaceRow } from '@stem-trace/contract';
+import type { Addresses } from '@stem-trace/contract';
 import type { Grant, Right } from '@stem-trace/core';
 import { parseVerb } from '../arguments.js';
 import { CliError } from '../client.js';
@@ -9,7 +9,7 @@ export const places: Verb = {
   about: 'The tree of places',
   async run(args, connect): Promise<Answer> {
     parseVerb(args, {}, { min: 0, max: 0 }, places.usage);
-    const rows = await (await connect()).get<PlaceRow[]>('/api/places');
+    const rows = await (await connect()).get('/api/places');
     return {
       json: { rows },
       lines: table(rows.map(({ path, items }) => [path, items === 0 ? '' : String(items)])),
@@ -22,7 +22,7 @@ interface Deed {
   readonly about: string;
   readonly words: { readonly min: number; readonly max: number };
   /** Path and body of the request, and what is said when it is done. */
-  readonly request: (words: readonly string[]) => { path: string; body: unknown; says: string };
+  readonly request: (words: readonly string[]) => { path: Addresses<'POST'>; body: unknown; says: string };
 }
 
 /** A verb that does one thing and answers with a sentence. */
@@ -95,7 +95,7 @@ export const listBin: Verb = {
   about: 'What is in the bin',
   async run(args, connect): Promise<Answer> {
     parseVerb(args, {}, { min: 0, max: 0 }, listBin.usage);
-    const rows = await (await connect()).get<BinRow[]>('/api/places/bin');
+    const rows = await (await connect()).get('/api/places/bin');
     return {
       json: { rows },
       lines: table(rows.map(({ path, items, binnedBy }) => [path, `${items} items`, `by ${binnedBy}`])),
@@ -115,7 +115,7 @@ export const access: Verb = {
     );
     const client = await connect();
     const place = parsed.positionals[0] ?? '';
-    let view = await client.get<PlaceAccessView>('/api/places/access', { place });
+    let view = await client.get('/api/places/access', { place });
     const changes = parsed.texts('grant').map(parseGrant);
     const cut = parsed.text('cut');
     if (changes.length > 0 || cut !== undefined) {
@@ -125,7 +125,7 @@ export const access: Verb = {
         ...changes.filter(({ rights }) => rights.length > 0),
       ];
       const inherits = cut === undefined ? view.inherits : cut !== 'yes';
-      view = await client.send<PlaceAccessView>('PUT', '/api/places/access', { place, inherits, grants });
+      view = await client.send('PUT', '/api/places/access', { place, inherits, grants });
     }
     const line = ({ to, rights }: Grant, from: string): string[] => [keyOf(to), rights.join(', '), from];
     return {

@@ -1,4 +1,3 @@
-import type { AlignAnswer, CustodyAnswer } from '@stem-trace/contract';
 import { parseVerb } from '../arguments.js';
 import { CliError } from '../client.js';
 import type { Answer, Verb } from './verb.js';
@@ -27,7 +26,7 @@ export const setProperties: Verb = {
     const className = parsed.text('class');
     const answer = await (
       await connect()
-    ).send<CustodyAnswer>('POST', '/api/items/properties', {
+    ).send('POST', '/api/items/properties', {
       items: parsed.positionals,
       set,
       ...(className === undefined ? {} : { class: className }),
@@ -44,7 +43,7 @@ export const reserve: Verb = {
     const parsed = parseVerb(args, { count: { type: 'string' } }, { min: 1, max: 1 }, reserve.usage);
     const answer = await (
       await connect()
-    ).send<{ numbers: string[] }>('POST', '/api/numbers/reserve', {
+    ).send('POST', '/api/numbers/reserve', {
       scheme: parsed.positionals[0],
       count: Number(parsed.text('count') ?? 1),
     });
@@ -65,7 +64,7 @@ export const align: Verb = {
     const path = parsed.flag('dry-run') ? '/api/align/preview' : '/api/align';
     const { rows, unchanged } = await (
       await connect()
-    ).send<AlignAnswer>('POST', path, { items: parsed.positionals, start: parsed.text('start') ?? '' });
+    ).send('POST', path, { items: parsed.positionals, start: parsed.text('start') ?? '' });
     return {
       json: { rows: rows.map(({ number, from, to }) => ({ number, from, to })), unchanged },
       lines: [

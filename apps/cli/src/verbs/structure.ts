@@ -24,7 +24,7 @@ function structureVerb(verb: 'made' | 'used', usage: string, about: string): Ver
       const parsed = parseVerb(args, options, { min: 1, max: 1 }, usage);
       const client = await connect();
       const answer = await wholeAnswer((offset) =>
-        client.get<StructureAnswer>(`/api/${verb}`, {
+        client.get(`/api/${verb}`, {
           item: parsed.positionals[0],
           lens: parsed.text('lens'),
           all: parsed.flag('all') || undefined,

@@ -1,4 +1,3 @@
-import type { VerifyAnswer } from '@stem-trace/contract';
 import { parseVerb } from '../arguments.js';
 import { CliError } from '../client.js';
 import type { Answer, Verb } from './verb.js';
@@ -8,7 +7,7 @@ export const verify: Verb = {
   about: 'Prove that the store is whole (for administrators)',
   async run(args, connect): Promise<Answer> {
     parseVerb(args, {}, { min: 0, max: 0 }, verify.usage);
-    const answer = await (await connect()).get<VerifyAnswer>('/api/verify');
+    const answer = await (await connect()).get('/api/verify');
     if (!answer.whole) throw new CliError(['The store is not whole:', ...answer.faults].join('\n'));
     const { items, versions, links, gaps, blobs } = answer;
     return {

@@ -2,55 +2,105 @@ import { createHash, randomBytes } from 'node:crypto';
 import { Injectable } from '@nestjs/common';
 import { hash, verify } from '@node-rs/argon2';
 import type { EntryRow, PersonView, Role, TokenRequest, TokenScope } from '@stem-trace/contract';
-import { DataSource } from 'typeorm';
+import { LRUCache } from 'lru-cache';
+import { DataSource, Not } from 'typeorm';
 import { AccessToken } from '../database/entities/access-token.js';
 import { Person } from '../database/entities/person.js';
-import { record } from '../notices/record.js';
+import { Freshness } from '../feed/freshness.js';
+import { record, recordQuietly } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
+import { COMMAND_LINE } from './first-start.js';
+import { SignInLimits, type SignInOrigin } from './sign-in-limits.js';
 
 const DAY_MS = 24 * 60 * 60 * 1000;
 const SESSION_MS = DAY_MS / 2;
-const MAX_FAILURES = 10;
-const FAILURE_WINDOW = '15 minutes';
+/** Entries that are kept in memory. */
+const MOST_KEPT = 10_000;
+/** Reading must not become writing: that a token was used is written at most this often. */
+const NOTE_USE_MS = 60_000;
 
 /** Verified against when there is no such login, so that the answer takes as long either way. */
 const NOBODY = hash(randomBytes(16).toString('hex'));
 
+export interface SignedIn {
+  /** The session's token, to be kept in an httpOnly cookie. */
+  readonly token: string;
+  readonly expiresAt: Date;
+  /** What the browser shows at the next sign-in, likewise. */
+  readonly device: string;
+  readonly person: PersonView;
+}
+
+/** Who a token acts for, and how far. */
+export interface Entry {
+  readonly person: Person;
+  readonly scope: TokenScope;
+  readonly expiresAt: Date | null;
+}
+
+interface KeptEntry {
+  readonly mark: number;
+  readonly entry: Entry | undefined;
+}
+
 /** Who is asking: sign-in with password, sessions, and tokens for programs. */
 @Injectable()
 export class AccessService {
-  constructor(private readonly database: DataSource) {}
+  private readonly kept = new LRUCache<string, KeptEntry>({ max: MOST_KEPT });
+  private readonly usedAt = new LRUCache<string, number>({ max: MOST_KEPT });
 
-  /** @returns the session's token, to be kept in an httpOnly cookie */
-  async signIn(
-    login: string,
-    password: string,
-  ): Promise<{ token: string; expiresAt: Date; person: PersonView }> {
-    await this.refuseTooManyFailures(login);
+  constructor(
+    private readonly database: DataSource,
+    private readonly limits: SignInLimits,
+    private readonly freshness: Freshness,
+  ) {}
+
+  /** @throws ProblemError SIGN_IN_FAILED, SIGN_IN_TOO_OFTEN */
+  async signIn(login: string, password: string, origin: SignInOrigin): Promise<SignedIn> {
+    await this.limits.count(login, origin);
     const person = await this.database.getRepository(Person).findOneBy({ login });
     const matches = await verify(person?.passwordHash ?? (await NOBODY), password);
     if (!person || !matches || !person.isActive) {
-      await this.database.query('INSERT INTO sign_in_failure (login) VALUES ($1)', [login]);
+      // Not waited for, so that the answer tells nobody by its time whether there is such a name.
+      if (person)
+        void this.tell(person, `Signing in as ${person.login} failed, from ${origin.address}`).catch(
+          () => undefined,
+        );
       throw new ProblemError(
         'SIGN_IN_FAILED',
         'Name and password do not belong together. Check both and try again.',
       );
     }
-    await this.database.query('DELETE FROM sign_in_failure WHERE login = $1', [login]);
+    const device = await this.limits.succeeded(login, person.id, origin);
     const expiresAt = new Date(Date.now() + SESSION_MS);
     const token = await this.issue({ personId: person.id, kind: 'session', name: 'browser', expiresAt });
-    return { token, expiresAt, person: viewOf(person) };
+    await this.tell(person, `${person.name} signed in from ${origin.address}`);
+    return { token, expiresAt, device, person: viewOf(person) };
   }
 
-  /** Who a token acts for, and how far. */
-  async entryOf(token: string): Promise<{ person: Person; scope: TokenScope } | undefined> {
+  private async tell({ id }: Person, says: string): Promise<void> {
+    await recordQuietly(this.database.manager, [{ personId: id, kind: 'sign in', itemId: null, says }]);
+  }
+
+  /** @returns undefined where the token lets nobody in, or no more */
+  async entryOf(token: string): Promise<Entry | undefined> {
+    const tokenHash = hashOf(token);
+    const key = tokenHash.toString('base64');
+    const mark = this.freshness.mark('access');
+    const known = this.kept.get(key);
+    const entry = known && known.mark === mark ? known.entry : await this.loadEntry(tokenHash);
+    if (mark !== undefined && known?.mark !== mark) this.kept.set(key, { mark, entry });
+    return entry?.expiresAt && entry.expiresAt.getTime() < Date.now() ? undefined : entry;
+  }
+
+  private async loadEntry(tokenHash: Buffer): Promise<Entry | undefined> {
     const found = await this.database.getRepository(AccessToken).findOne({
-      where: { tokenHash: hashOf(token) },
+      where: { tokenHash },
       relations: { person: true },
     });
     if (!found?.person.isActive) return undefined;
-    if (found.expiresAt && found.expiresAt.getTime() < Date.now()) return undefined;
-    return { person: found.person, scope: found.scope };
+    const { person, scope, expiresAt } = found;
+    return { person, scope, expiresAt };
   }
 
   /** A token for a program that acts for a person. */
@@ -106,18 +156,18 @@ export class AccessService {
     });
   }
 
-  /** Notes that a token was used, at most once a minute, so that reading does not become writing. */
+  /** Notes that a token was used. */
   async noteUse(token: string): Promise<void> {
-    await this.database.query(
-      `UPDATE access_token SET used_at = now()
-       WHERE token_hash = $1 AND (used_at IS NULL OR used_at < now() - interval '1 minute')`,
-      [hashOf(token)],
-    );
+    const tokenHash = hashOf(token);
+    const key = tokenHash.toString('base64');
+    if (Date.now() - (this.usedAt.get(key) ?? 0) < NOTE_USE_MS) return;
+    this.usedAt.set(key, Date.now());
+    await this.database.query('UPDATE access_token SET used_at = now() WHERE token_hash = $1', [tokenHash]);
   }
 
   /** Whether anybody may sign in. */
   async hasPeople(): Promise<boolean> {
-    return this.database.getRepository(Person).existsBy({ isActive: true });
+    return this.database.getRepository(Person).existsBy({ isActive: true, login: Not(COMMAND_LINE) });
   }
 
   async personByLogin(login: string): Promise<Person | null> {
@@ -155,20 +205,6 @@ export class AccessService {
     if (known) return known;
     const { password, ...rest } = person;
     return people.save(people.create({ ...rest, isActive: true, passwordHash: await hash(password) }));
-  }
-
-  private async refuseTooManyFailures(login: string): Promise<void> {
-    await this.database.query(`DELETE FROM sign_in_failure WHERE at < now() - interval '${FAILURE_WINDOW}'`);
-    const [row]: { count: string }[] = await this.database.query(
-      'SELECT count(*) FROM sign_in_failure WHERE login = $1',
-      [login],
-    );
-    if (Number(row?.count ?? 0) >= MAX_FAILURES) {
-      throw new ProblemError(
-        'SIGN_IN_TOO_OFTEN',
-        `Signing in as '${login}' failed ${MAX_FAILURES} times. Wait ${FAILURE_WINDOW} and try again.`,
-      );
-    }
   }
 }
 

@@ -1,5 +1,8 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { MOST_BODY_BYTES, ROUTES, type Route, type RouteFacts } from '@stem-trace/contract';
+import { INPUTS } from '@stem-trace/contract/schemas';
 import { TestStore } from '../testing/test-store.js';
+import { AccessService } from './access.service.js';
 
 let store: TestStore;
 beforeAll(async () => {
@@ -7,89 +10,13 @@ beforeAll(async () => {
 });
 afterAll(() => store.close());
 
-const ROUTES = [
-  ['GET', '/api/session'],
-  ['POST', '/api/tokens'],
-  ['GET', '/api/items'],
-  ['GET', '/api/find/words'],
-  ['GET', '/api/find/counts'],
-  ['GET', '/api/find/ranges?property=mass'],
-  ['GET', '/api/find/table'],
-  ['GET', '/api/saved'],
-  ['POST', '/api/saved'],
-  ['DELETE', '/api/saved/1'],
-  ['GET', '/api/item?item=X'],
-  ['GET', '/api/made?item=X'],
-  ['GET', '/api/used?item=X'],
-  ['GET', '/api/net?item=X&side=made'],
-  ['GET', '/api/configurations?item=X'],
-  ['POST', '/api/effect'],
-  ['POST', '/api/common'],
-  ['GET', '/api/compare?from=X&to=Y'],
-  ['GET', '/api/intakes'],
-  ['POST', '/api/intakes'],
-  ['POST', '/api/intakes/archive'],
-  ['POST', '/api/intakes/1/cancel'],
-  ['GET', '/api/intakes/1'],
-  ['PATCH', '/api/intakes/1'],
-  ['PUT', '/api/intakes/1/files?path=a.stp'],
-  ['POST', '/api/intakes/1/carry-out'],
-  ['POST', '/api/derive/preview'],
-  ['POST', '/api/derive'],
-  ['GET', '/api/derive/proof?item=X'],
-  ['GET', '/api/fetch?item=X'],
-  ['GET', '/api/holds'],
-  ['POST', '/api/holds'],
-  ['POST', '/api/holds/let-go'],
-  ['POST', '/api/holds/break'],
-  ['POST', '/api/revise'],
-  ['POST', '/api/catch-up'],
-  ['POST', '/api/bring-back'],
-  ['POST', '/api/steps'],
-  ['GET', '/api/notices'],
-  ['POST', '/api/notices/read'],
-  ['POST', '/api/watch'],
-  ['GET', '/api/feed'],
-  ['GET', '/api/verify'],
-  ['GET', '/api/audit'],
-  ['GET', '/api/audit.csv'],
-  ['GET', '/api/mesh?item=X'],
-  ['GET', '/api/like?item=X'],
-  ['POST', '/api/like'],
-  ['GET', '/api/like/properties?item=X'],
-  ['GET', '/api/scene?item=X'],
-  ['GET', '/api/file?item=X'],
-  ['GET', '/api/text?item=X'],
-  ['GET', '/api/places'],
-  ['GET', '/api/places/access?place=/'],
-  ['PUT', '/api/places/access'],
-  ['GET', '/api/places/bin'],
-  ['POST', '/api/places/bin'],
-  ['POST', '/api/places/restore'],
-  ['GET', '/api/properties'],
-  ['PUT', '/api/properties/definition'],
-  ['PUT', '/api/properties/class'],
-  ['POST', '/api/items/properties'],
-  ['GET', '/api/numbers'],
-  ['PUT', '/api/numbers'],
-  ['POST', '/api/numbers/reserve'],
-  ['GET', '/api/settings/title-block'],
-  ['PUT', '/api/settings/title-block'],
-  ['GET', '/api/settings/revisions'],
-  ['PUT', '/api/settings/revisions'],
-  ['POST', '/api/items/belong'],
-  ['POST', '/api/align'],
-  ['POST', '/api/align/preview'],
-  ['GET', '/api/people'],
-  ['POST', '/api/people'],
-  ['PATCH', '/api/people'],
-  ['GET', '/api/entries'],
-  ['DELETE', '/api/entries/1'],
-  ['POST', '/api/places'],
-  ['POST', '/api/places/move'],
-  ['POST', '/api/items/move'],
-  ['POST', '/api/items/rename'],
-] as const;
+/** Every route that needs a sign-in, with something in the place of its parameters. */
+const CLOSED = (Object.entries(ROUTES) as [Route, RouteFacts][])
+  .filter(([, { wants }]) => wants !== 'nobody')
+  .map(([route, facts]) => {
+    const [method = '', path = ''] = route.split(' ');
+    return { route, method, path: path.replace(/:\w+/g, '1'), facts };
+  });
 
 async function status(
   method: string,
@@ -113,38 +40,66 @@ const signIn = (
   });
 
 describe('every route', () => {
-  it('is in this list', () => {
+  it('is in the table, and everything in the table is served', () => {
     const router = store.server.app.getHttpAdapter().getInstance() as {
       router: { stack: { route?: { path: string; methods: Record<string, boolean> } }[] };
     };
     const served = router.router.stack.flatMap(({ route }) =>
       route ? Object.keys(route.methods).map((method) => `${method.toUpperCase()} ${route.path}`) : [],
     );
-    const open = ['POST /api/session', 'DELETE /api/session', 'GET /api/welcome'];
-    const listed = ROUTES.map(
-      ([method, path]) => `${method} ${path.replace(/\?.*/, '').replace('/1', '/:id')}`,
-    );
-    expect(served.sort()).toEqual([...listed, ...open].sort());
+    expect(served.sort()).toEqual(Object.keys(ROUTES).sort());
   });
 
-  it.each(ROUTES)('%s %s needs a sign-in', async (method, path) => {
+  it.each(CLOSED)('$route needs a sign-in', async ({ method, path }) => {
     expect(await status(method, path)).toBe(401);
     expect(await status(method, path, { Authorization: 'Bearer st_made_up' })).toBe(401);
   });
 
-  const asking: readonly string[] = ['/api/effect', '/api/common', '/api/like'];
-  const changing = ROUTES.filter(([method, path]) => method !== 'GET' && !asking.includes(path));
+  const changing = CLOSED.filter(({ method, facts }) => method !== 'GET' && !facts.isQuestion);
 
-  it.each(changing)('%s %s is not for viewers', async (method, path) => {
+  it.each(changing)('$route is not for viewers, nor for tokens that only read', async ({ method, path }) => {
     const token = await store.tokenFor('vera', 'viewer');
     expect(await status(method, path, { Authorization: `Bearer ${token}` })).toBe(403);
+    const access = store.server.app.get(AccessService);
+    const ada = await access.personByLogin('ada');
+    const reading = await access.issue({
+      personId: ada?.id ?? '',
+      kind: 'program',
+      name: 'reading',
+      scope: 'read',
+      expiresAt: null,
+    });
+    expect(await status(method, path, { Authorization: `Bearer ${reading}` })).toBe(403);
   });
+
+  const withBody = CLOSED.filter(({ route, facts }) => INPUTS[route]?.body && !facts.upload);
+
+  it.each(withBody)(
+    '$route takes no more than it says, and reads none of it from strangers',
+    async (tried) => {
+      const { method, path, facts } = tried;
+      const most = facts.mostBytes ?? MOST_BODY_BYTES;
+      const send = (headers: Readonly<Record<string, string>>, size: number): Promise<Response> =>
+        fetch(store.server.address + path, {
+          method,
+          headers: { 'Content-Type': 'application/json', ...headers },
+          body: `{"x":"${'x'.repeat(size)}"}`,
+        });
+      const admin = await store.tokenFor('root', 'administrator');
+      // A megabyte more than allowed is refused by what it says of itself.
+      const refused = await send({ Authorization: `Bearer ${admin}` }, most + 1_000_000).catch(
+        () => undefined,
+      );
+      if (refused) expect(await refused.json()).toMatchObject({ code: 'FILE_TOO_LARGE', status: 413 });
+      expect((await send({}, 100)).status).toBe(401);
+    },
+  );
 });
 
 describe('signing in', () => {
   it('sets a cookie that scripts cannot read, which works until signing out', async () => {
     const response = await signIn('ada', 'ada-password');
-    const cookie = response.headers.get('set-cookie') ?? '';
+    const cookie = response.headers.getSetCookie()[0] ?? '';
     expect(cookie).toMatch(/HttpOnly/);
     expect(cookie).toMatch(/SameSite=Lax/);
     const session = { Cookie: cookie.split(';')[0] ?? '' };
@@ -159,16 +114,78 @@ describe('signing in', () => {
     expect(await wrong.json()).toEqual(await unknown.json());
   });
 
-  it('is refused for a while after many failures', async () => {
+  it('is refused for a while after many failures, also where they all come at once', async () => {
     await store.tokenFor('carl', 'engineer');
-    for (let tries = 0; tries < 10; tries++) await signIn('carl', 'wrong');
+    const tries = await Promise.all(Array.from({ length: 30 }, () => signIn('carl', 'wrong')));
+    const statuses = tries.map(({ status: code }) => code);
+    expect(statuses.filter((code) => code === 401)).toHaveLength(10);
+    expect(statuses.filter((code) => code === 429)).toHaveLength(20);
     expect((await signIn('carl', 'carl-password')).status).toBe(429);
     expect((await signIn('ada', 'ada-password')).status).toBe(200);
   });
 
+  it('goes on in the browser where somebody signed in before, whoever else tries their name', async () => {
+    await store.tokenFor('dora', 'engineer');
+    const first = await signIn('dora', 'dora-password');
+    const device = first.headers.getSetCookie().find((cookie) => cookie.startsWith('stem_device='));
+    expect(device).toMatch(/HttpOnly.*SameSite=Strict/);
+    await Promise.all(Array.from({ length: 30 }, () => signIn('dora', 'wrong')));
+    expect((await signIn('dora', 'dora-password')).status).toBe(429);
+    const known = { Cookie: device?.split(';')[0] ?? '' };
+    expect((await signIn('dora', 'dora-password', known)).status).toBe(200);
+    // It is no way around the count, neither for the same name nor for another.
+    for (let tries = 0; tries < 10; tries++) await signIn('dora', 'wrong', known);
+    expect((await signIn('dora', 'dora-password', known)).status).toBe(429);
+    expect((await signIn('carl', 'carl-password', known)).status).toBe(429);
+  });
+
+  it('is in the trail, with where it came from and whether it failed', async () => {
+    await store.tokenFor('emil', 'engineer');
+    await signIn('emil', 'emil-password');
+    await signIn('emil', 'wrong');
+    const admin = { Authorization: `Bearer ${await store.tokenFor('root', 'administrator')}` };
+    await expect
+      .poll(async () => {
+        const answer = await store.call('GET', '/api/audit?person=emil&kind=sign in', undefined, admin);
+        return ((await answer.json()) as { rows: { says: string }[] }).rows.map(({ says }) => says);
+      })
+      .toEqual([
+        expect.stringMatching(/Signing in as emil failed, from .*127\.0\.0\.1/),
+        expect.stringMatching(/emil signed in from .*127\.0\.0\.1/),
+      ]);
+  });
+
+  it('gives a session that makes tokens, which make none themselves', async () => {
+    const session = (await signIn('ada', 'ada-password')).headers.getSetCookie()[0]?.split(';')[0] ?? '';
+    const make = (headers: Readonly<Record<string, string>>): Promise<Response> =>
+      fetch(`${store.server.address}/api/tokens`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json', ...headers },
+        body: JSON.stringify({ name: 'script' }),
+      });
+    const made = await make({ Cookie: session });
+    expect(made.status).toBe(201);
+    const { token } = (await made.json()) as { token: string };
+    const refused = await make({ Authorization: `Bearer ${token}` });
+    expect(refused.status).toBe(403);
+    expect(await refused.json()).toMatchObject({
+      detail: expect.stringMatching(/cannot make tokens/) as string,
+    });
+  });
+
+  it('ends what a session listens to when the session ends', async () => {
+    const session = {
+      Cookie: (await signIn('ada', 'ada-password')).headers.getSetCookie()[0]?.split(';')[0] ?? '',
+    };
+    const feed = await fetch(`${store.server.address}/api/feed`, { headers: session });
+    const reader = (feed.body as ReadableStream<Uint8Array>).getReader();
+    expect((await reader.read()).done).toBe(false);
+    expect(await status('DELETE', '/api/session', session)).toBe(204);
+    for (let part = await reader.read(); !part.done; part = await reader.read());
+  });
+
   it('with a cookie changes nothing for another site', async () => {
-    const cookie =
-      ((await signIn('ada', 'ada-password')).headers.get('set-cookie') ?? '').split(';')[0] ?? '';
+    const cookie = (await signIn('ada', 'ada-password')).headers.getSetCookie()[0]?.split(';')[0] ?? '';
     expect(await status('POST', '/api/intakes', { Cookie: cookie, Origin: 'http://elsewhere.test' })).toBe(
       403,
     );

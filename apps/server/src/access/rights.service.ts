@@ -2,9 +2,12 @@ import { Injectable } from '@nestjs/common';
 import { rightsAt, type PlaceAccess, type Right } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
+import { Marks } from '../feed/freshness.js';
 import { ProblemError } from '../problems/problem.js';
 
 interface Snapshot {
+  /** While access is known to be as it was when this was read. */
+  mark?: number | undefined;
   readonly version: string;
   readonly places: ReadonlyMap<string, PlaceAccess>;
   readonly ids: ReadonlyMap<string, string>;
@@ -55,6 +58,21 @@ export class Rights {
     return without;
   }
 
+  /**
+   * For a place with everything below it.
+   *
+   * @throws ProblemError NOT_ALLOWED
+   */
+  requireWithin(right: Right, path: string): void {
+    this.require(right, path);
+    const below = [...this.ids].filter(([own]) => own.startsWith(`${path}/`));
+    if (below.every(([, id]) => this.may(right, id))) return;
+    throw new ProblemError(
+      'NOT_ALLOWED',
+      `Something below ${path} is not yours to ${right}. Ask somebody who administers it. Nothing was changed.`,
+    );
+  }
+
   /** @throws ProblemError NOT_ALLOWED */
   require(right: Right, path: string): void {
     if (this.mayAt(right, path)) return;
@@ -83,22 +101,34 @@ export function unknownPlace(path: string): ProblemError {
 export class RightsService {
   private snapshot: Snapshot | undefined;
 
-  constructor(private readonly database: DataSource) {}
+  constructor(
+    private readonly database: DataSource,
+    private readonly marks: Marks,
+  ) {}
 
   async of(
     person: Pick<Person, 'login' | 'role'>,
     manager: EntityManager = this.database.manager,
   ): Promise<Rights> {
+    const mark = manager.queryRunner?.isTransactionActive ? undefined : this.marks.mark('access');
+    if (mark !== undefined && this.snapshot?.mark === mark) return rightsIn(this.snapshot, person);
     const [row]: { version: string }[] = await manager.query('SELECT version FROM access_version');
     const version = row?.version ?? '';
     // Inside a transaction that changed access itself, its own view must not be kept for others.
     const snapshot = this.snapshot?.version === version ? this.snapshot : await load(manager, version);
-    if (!manager.queryRunner?.isTransactionActive) this.snapshot = snapshot;
-    const key = JSON.stringify([person.login, person.role]);
-    const rights = snapshot.rights.get(key) ?? new Rights(person, snapshot.places, snapshot.ids);
-    snapshot.rights.set(key, rights);
-    return rights;
+    if (!manager.queryRunner?.isTransactionActive) {
+      snapshot.mark = mark;
+      this.snapshot = snapshot;
+    }
+    return rightsIn(snapshot, person);
   }
+}
+
+function rightsIn(snapshot: Snapshot, person: Pick<Person, 'login' | 'role'>): Rights {
+  const key = JSON.stringify([person.login, person.role]);
+  const rights = snapshot.rights.get(key) ?? new Rights(person, snapshot.places, snapshot.ids);
+  snapshot.rights.set(key, rights);
+  return rights;
 }
 
 async function load(manager: EntityManager, version: string): Promise<Snapshot> {

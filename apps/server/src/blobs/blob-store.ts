@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { createReadStream, createWriteStream } from 'node:fs';
-import { mkdir, readFile, rename, rm, stat } from 'node:fs/promises';
+import { mkdir, open, readdir, readFile, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Transform, type Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
@@ -13,6 +13,15 @@ export interface StoredBlob {
 
 /** Largest file taken in, 2 GiB. */
 export const MAX_FILE_BYTES = 2 * 1024 ** 3;
+
+const STANDSTILL_MS = 120_000;
+
+function stoodStill(): ProblemError {
+  return new ProblemError(
+    'INPUT_INVALID',
+    `Nothing more came in for ${STANDSTILL_MS / 1000} s. Nothing was kept; send the file again.`,
+  );
+}
 
 /**
  * Files on disk, named by the SHA-256 of their content and never changed. A file is written beside the others
@@ -37,8 +46,11 @@ export class BlobStore {
     const temporary = join(incoming, randomUUID());
     const hash = createHash('sha256');
     let size = 0;
+    // An upload may take hours, but not stand still.
+    const standstill = setTimeout(() => content.destroy(stoodStill()), STANDSTILL_MS);
     const measure = new Transform({
       transform(chunk: Buffer, _encoding, done): void {
+        standstill.refresh();
         size += chunk.length;
         hash.update(chunk);
         if (size > maxBytes)
@@ -52,12 +64,18 @@ export class BlobStore {
       await pipeline(content, measure, createWriteStream(temporary, { flush: true }));
       const sha256 = hash.digest('hex');
       const path = this.pathOf(sha256);
-      await mkdir(join(path, '..'), { recursive: true });
+      const folder = join(path, '..');
+      const isNew = (await mkdir(folder, { recursive: true })) !== undefined;
       await rename(temporary, path);
+      // A name is only there for good once its folder is written too, and a folder once the one above it is.
+      await syncFolder(folder);
+      if (isNew) await syncFolder(this.root);
       return { sha256, size };
     } catch (error) {
       await rm(temporary, { force: true });
       throw error;
+    } finally {
+      clearTimeout(standstill);
     }
   }
 
@@ -80,8 +98,27 @@ export class BlobStore {
     );
   }
 
+  /** Throws away what nobody refers to any more. */
+  async remove(sha256: string): Promise<void> {
+    await rm(this.pathOf(sha256), { force: true });
+  }
+
+  /** Throws away what uploads left that never came to their end. */
+  async removeUnfinished(olderThan: Date): Promise<void> {
+    const incoming = join(this.root, 'incoming');
+    for (const name of await readdir(incoming).catch(() => [])) {
+      const about = await stat(join(incoming, name)).catch(() => undefined);
+      if (about && about.mtime < olderThan) await rm(join(incoming, name), { force: true });
+    }
+  }
+
   pathOf(sha256: string): string {
     if (!/^[0-9a-f]{64}$/.test(sha256)) throw new RangeError(`not a SHA-256: ${sha256}`);
     return join(this.root, sha256.slice(0, 2), sha256);
   }
+}
+
+async function syncFolder(path: string): Promise<void> {
+  const folder = await open(path, 'r');
+  await folder.sync().finally(() => folder.close());
 }

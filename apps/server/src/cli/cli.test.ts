@@ -210,8 +210,8 @@ describe('custody', () => {
     });
     expect(await json('holds')).toMatchObject({
       rows: [
-        { number: 'V-TAIL_ASM', reason: 'try' },
         { number: 'S-TAIL_MIDDLE_PART' },
+        { number: 'V-TAIL_ASM', reason: 'try' },
         { number: 'V-TAIL_TURBINE' },
       ],
     });

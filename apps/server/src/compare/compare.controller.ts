@@ -1,20 +1,22 @@
-import { Controller, Get, Query } from '@nestjs/common';
-import type { CompareAnswer } from '@stem-trace/contract';
-import { compareSchema } from '@stem-trace/contract/schemas';
-import { Caller } from '../access/access.guard.js';
+import { Controller } from '@nestjs/common';
+import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
-import { Validate } from '../problems/validate.js';
-import { CompareService, type CompareRequest } from './compare.service.js';
+import { Asker } from '../serve/asker.js';
+import type { JsonBytes } from '../serve/json-bytes.js';
+import { WorkHost } from '../work/work-host.js';
+import type { CompareRequest } from './compare.service.js';
+import { Input, Serve } from '../serve/serve.js';
 
-@Controller('api')
+@Controller()
 export class CompareController {
-  constructor(private readonly service: CompareService) {}
+  constructor(private readonly work: WorkHost) {}
 
-  @Get('compare')
+  @Serve('GET /api/compare')
   compare(
-    @Query(new Validate(compareSchema)) request: CompareRequest,
+    @Input() request: CompareRequest,
     @Caller() person: Person,
-  ): Promise<CompareAnswer> {
-    return this.service.compare(request, person);
+    @Asker() asker: AbortSignal,
+  ): Promise<JsonBytes> {
+    return this.work.json('compare', request, person, asker);
   }
 }

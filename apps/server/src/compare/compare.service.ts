@@ -1,6 +1,7 @@
 import { Injectable } from '@nestjs/common';
 import type { CompareAnswer, CompareRowSide, LensText } from '@stem-trace/contract';
 import {
+  addTo,
   compareTotals,
   compareTrees,
   countDifferences,
@@ -12,7 +13,7 @@ import {
 import { DataSource } from 'typeorm';
 import { RightsService, type Rights } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
-import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
+import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { parseLens } from '../structure/lens-text.js';
 import { StructureLoader } from '../structure/structure-loader.js';
 
@@ -125,7 +126,7 @@ export class CompareService {
       [versionIds],
     );
     const origins = new Map<string, string[]>();
-    for (const { id, origin } of rows) origins.set(id, [...(origins.get(id) ?? []), origin]);
+    for (const { id, origin } of rows) addTo(origins, id, origin);
     return origins;
   }
 }

@@ -5,12 +5,13 @@ import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
 import { announce } from '../feed/feed.js';
-import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
-import { record } from '../notices/record.js';
+import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
+import { counted, record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
-import { takeTurn } from '../store/store-writer.js';
-import { VersionCopier } from './version-copier.js';
-import { holdsOf, requireHold } from './holds.js';
+import { problemOf } from '../problems/to-problem.js';
+import { lockItems, StoreTurn } from '../store/turn.js';
+import { VersionCopier } from '../store/version-copier.js';
+import { holdsOf, requireHold } from '../store/holds.js';
 
 interface Done {
   readonly number: string;
@@ -22,6 +23,7 @@ interface Done {
 export class CustodyService {
   constructor(
     private readonly database: DataSource,
+    private readonly turn: StoreTurn,
     private readonly catalogue: CatalogueService,
     private readonly copier: VersionCopier,
     private readonly rights: RightsService,
@@ -41,52 +43,59 @@ export class CustodyService {
 
   /** Takes items for change, each for itself: some may be had while others are held by somebody else. */
   async checkOut(items: readonly string[], reason: string, person: Person): Promise<CustodyAnswer> {
-    return this.eachItem(items, person, async (manager, item) => {
-      const refusal = refuseHold(item.state) ?? (await this.refuseCarried(manager, item));
-      if (refusal !== undefined) return refusal;
-      const taken: unknown[] = await manager.query(
-        'INSERT INTO hold (item_id, person_id, reason) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING RETURNING item_id',
-        [item.itemId, person.id, reason],
+    return this.onSet(items, { person, needs: 'change' }, async (manager, targets) => {
+      const carriers = await this.carriersOf(manager, targets);
+      const refusals = new Map<string, string>();
+      for (const item of targets) {
+        const refusal = refuseHold(item.state) ?? livesIn(item, carriers);
+        if (refusal !== undefined) refusals.set(item.itemId, refusal);
+      }
+      const free = targets.filter(({ itemId }) => !refusals.has(itemId));
+      const taken = new Set(await insertHolds(manager, free, { personId: person.id, reason }));
+      const holders = await holdsOf(
+        manager,
+        free.map(({ itemId }) => itemId).filter((id) => !taken.has(id)),
       );
-      if (taken.length > 0) {
-        await record(manager, [
-          {
+      for (const [itemId, { personId, name }] of holders)
+        if (personId !== person.id) refusals.set(itemId, `${name} holds it`);
+      await record(
+        manager,
+        free
+          .filter(({ itemId }) => taken.has(itemId))
+          .map(({ itemId, number }) => ({
             personId: person.id,
             kind: 'check out',
-            itemId: item.itemId,
-            says: `${person.name} checked out ${item.number}`,
+            itemId,
+            says: `${person.name} checked out ${number}`,
             detail: { reason },
-          },
-        ]);
-        return undefined;
-      }
-      const holder = (await holdsOf(manager, [item.itemId])).get(item.itemId);
-      return holder?.personId === person.id ? undefined : `${holder?.name ?? 'somebody'} holds it`;
+          })),
+      );
+      return refusals;
     });
   }
 
   async letGo(items: readonly string[], person: Person): Promise<CustodyAnswer> {
-    return this.eachItem(
-      items,
-      person,
-      async (manager, item) => {
-        const mine: [unknown[], number] = await manager.query(
-          'DELETE FROM hold WHERE item_id = $1 AND person_id = $2',
-          [item.itemId, person.id],
-        );
-        if (mine[1] === 0) return 'you do not hold it';
-        await record(manager, [
-          {
+    return this.onSet(items, { person, needs: 'see' }, async (manager, targets) => {
+      const [gone]: [{ id: string }[], number] = await manager.query(
+        'DELETE FROM hold WHERE item_id = ANY($1::bigint[]) AND person_id = $2 RETURNING item_id AS id',
+        [targets.map(({ itemId }) => itemId), person.id],
+      );
+      const mine = new Set(gone.map(({ id }) => id));
+      await record(
+        manager,
+        targets
+          .filter(({ itemId }) => mine.has(itemId))
+          .map(({ itemId, number }) => ({
             personId: person.id,
             kind: 'let go',
-            itemId: item.itemId,
-            says: `${person.name} let ${item.number} go`,
-          },
-        ]);
-        return undefined;
-      },
-      'see',
-    );
+            itemId,
+            says: `${person.name} let ${number} go`,
+          })),
+      );
+      return new Map(
+        targets.flatMap(({ itemId }) => (mine.has(itemId) ? [] : [[itemId, 'you do not hold it'] as const])),
+      );
+    });
   }
 
   /** An administrator takes a hold away from whoever has it; the holder is told why. */
@@ -98,6 +107,7 @@ export class CustodyService {
         'Only somebody who administers the place may break a hold. Ask the holder, or an administrator.',
       );
     await this.database.transaction(async (manager) => {
+      await lockItems(manager, [item.itemId]);
       const holder = (await holdsOf(manager, [item.itemId])).get(item.itemId);
       if (!holder) throw new ProblemError('NOT_HELD', `Nobody holds ${item.number}.`);
       await manager.query('DELETE FROM hold WHERE item_id = $1', [item.itemId]);
@@ -119,7 +129,7 @@ export class CustodyService {
   async revise(items: readonly string[], person: Person): Promise<CustodyAnswer> {
     return this.eachItem(items, person, async (manager, item) => {
       if (item.state !== 'released') return `it is ${item.state}, not released`;
-      const carried = await this.refuseCarried(manager, item);
+      const carried = livesIn(item, await this.carriersOf(manager, [item]));
       if (carried !== undefined) return carried;
       const version = await this.copier.copy(manager, item, {
         comment: `Opened from ${item.label}`,
@@ -146,8 +156,8 @@ export class CustodyService {
   /** Makes an older version the newest again, as a version of its own that says where it came from. */
   async bringBack(reference: string, comment: string, person: Person): Promise<Done> {
     const version = await this.catalogue.resolve(reference, person, 'change');
-    return this.database.transaction(async (manager) => {
-      await takeTurn(manager);
+    return this.turn.take(async (manager) => {
+      await lockItems(manager, [version.itemId]);
       await requireHold(manager, version, person);
       const says = `Brought back from ${version.label}${comment === '' ? '' : `: ${comment}`}`;
       const label = await this.copier.copy(manager, version, { comment: says, person, links: 'recorded' });
@@ -171,7 +181,8 @@ export class CustodyService {
       if (holder?.personId !== person.id) return holder ? `${holder.name} holds it` : 'it is not checked out';
       const behind = await this.catalogue.behindOf(item.id, manager);
       if (behind.length === 0) return 'it is not behind';
-      const comment = `Caught up: ${behind.map((link) => `${link.number} ${link.newest}`).join(', ')}`;
+      // Whoever sees the version need not see what it uses, so that the comment names none of it.
+      const comment = `Caught up with ${counted(behind.length, 'newer version')}`;
       const version = await this.copier.copy(manager, item, { comment, person, links: 'newest' });
       await record(manager, [
         {
@@ -185,15 +196,68 @@ export class CustodyService {
     });
   }
 
-  private async refuseCarried(manager: EntityManager, item: DescribedVersion): Promise<string | undefined> {
-    if (item.carrierVersion === null) return undefined;
-    const carrier = (await this.catalogue.describe([item.carrierVersion], manager)).get(item.carrierVersion);
-    return `it lives in the file of ${carrier?.number}; take that instead`;
+  /** Items that others live in, by the version of their file. */
+  private async carriersOf(
+    manager: EntityManager,
+    items: readonly DescribedVersion[],
+  ): Promise<Map<string, DescribedVersion>> {
+    return this.catalogue.describe(
+      items.flatMap(({ carrierVersion }) => carrierVersion ?? []),
+      manager,
+    );
   }
 
   /**
-   * Does one thing to each item in a transaction of its own, in the store's order of numbers, so that one refusal does not
-   * undo the rest. `act` gives the refusal, or the new version.
+   * Does one thing to many items in one short transaction that waits for nobody who writes structure. What somebody is
+   * changing right now is refused like what somebody holds.
+   *
+   * @param act gives the refusals, by item
+   */
+  private async onSet(
+    references: readonly string[],
+    { person, needs }: { person: Person; needs: Right },
+    act: (manager: EntityManager, items: readonly DescribedVersion[]) => Promise<ReadonlyMap<string, string>>,
+  ): Promise<CustodyAnswer> {
+    const { allowed, refused } = await this.judge(references, person, needs);
+    const ids = allowed.map(({ itemId }) => itemId);
+    const work = (isPatient: boolean): Promise<CustodyAnswer> =>
+      this.database.transaction(async (manager) => {
+        const free = isPatient ? await lockPatiently(manager, ids) : await lockFree(manager, ids);
+        const targets = await this.catalogue.newestOf(
+          ids.filter((id) => free.has(id)),
+          manager,
+        );
+        const refusals = await act(manager, targets);
+        await announce(manager, 'holds', 'notices');
+        return {
+          done: targets.flatMap(({ itemId, number, label }) =>
+            refusals.has(itemId) ? [] : [{ number, version: label }],
+          ),
+          refused: [
+            ...refused,
+            ...targets.flatMap(({ itemId, number }) => {
+              const reason = refusals.get(itemId);
+              return reason === undefined ? [] : [{ number, reason }];
+            }),
+            ...allowed.flatMap(({ itemId, number }) =>
+              free.has(itemId)
+                ? []
+                : [{ number, reason: 'somebody is changing it at this moment; try again' }],
+            ),
+          ],
+        };
+      });
+    try {
+      return await work(true);
+    } catch (error) {
+      if (problemOf(error)?.code === 'BUSY') return work(false);
+      throw error;
+    }
+  }
+
+  /**
+   * Does one thing to each item in a turn of its own, so that one refusal does not undo the rest. `act` gives the refusal,
+   * or the new version.
    */
   private async eachItem(
     references: readonly string[],
@@ -202,25 +266,38 @@ export class CustodyService {
       manager: EntityManager,
       item: DescribedVersion,
     ) => Promise<string | { version: string } | undefined>,
-    needs: Right = 'change',
   ): Promise<CustodyAnswer> {
+    const { allowed, refused } = await this.judge(references, person, 'change');
     const done: Done[] = [];
-    const refused: { number: string; reason: string }[] = [];
-    for (const reference of new Set(references)) {
-      const named = await this.catalogue.resolve(reference, person);
-      if (!(await this.rights.of(person)).may(needs, named.placeId)) {
-        refused.push({
-          number: named.number,
-          reason: 'your access at its place does not allow you to change it',
-        });
-        continue;
-      }
+    for (const named of allowed) {
       const outcome = await this.onItem(named, act);
       if (typeof outcome.result === 'string')
         refused.push({ number: outcome.item.number, reason: outcome.result });
       else done.push({ number: outcome.item.number, version: outcome.result?.version ?? outcome.item.label });
     }
     return { done, refused };
+  }
+
+  private async judge(
+    references: readonly string[],
+    person: Person,
+    needs: Right,
+  ): Promise<{ allowed: DescribedVersion[]; refused: { number: string; reason: string }[] }> {
+    const named = await this.catalogue.resolveAll(references, person);
+    const rights = await this.rights.of(person);
+    const [allowed, refused] = [new Map<string, DescribedVersion>(), []] as [
+      Map<string, DescribedVersion>,
+      { number: string; reason: string }[],
+    ];
+    for (const item of named) {
+      if (rights.may(needs, item.placeId)) allowed.set(item.itemId, item);
+      else
+        refused.push({
+          number: item.number,
+          reason: 'your access at its place does not allow you to change it',
+        });
+    }
+    return { allowed: [...allowed.values()], refused };
   }
 
   private async onItem(
@@ -231,8 +308,8 @@ export class CustodyService {
     ) => Promise<string | { version: string } | undefined>,
   ): Promise<{ item: DescribedVersion; result: string | { version: string } | undefined }> {
     try {
-      return await this.database.transaction(async (manager) => {
-        await takeTurn(manager);
+      return await this.turn.take(async (manager) => {
+        await lockItems(manager, [named.itemId]);
         // What was read before the turn may be old by now.
         const item = await this.catalogue.newest(named.itemId, manager);
         const result = await act(manager, item);
@@ -240,8 +317,52 @@ export class CustodyService {
         return { result, item };
       });
     } catch (error) {
-      if (error instanceof ProblemError) return { item: named, result: error.message };
+      const problem = problemOf(error);
+      if (problem) return { item: named, result: problem.message };
       throw error;
     }
   }
+}
+
+/** Nobody waits longer than this for others who are at the same items. */
+const PATIENCE_MS = 1500;
+
+async function lockPatiently(
+  manager: EntityManager,
+  itemIds: readonly string[],
+): Promise<ReadonlySet<string>> {
+  await manager.query(`SELECT set_config('lock_timeout', $1, true)`, [`${PATIENCE_MS}ms`]);
+  await lockItems(manager, itemIds);
+  return new Set(itemIds);
+}
+
+/** Locks those that nobody is at. */
+async function lockFree(manager: EntityManager, itemIds: readonly string[]): Promise<ReadonlySet<string>> {
+  const rows: { id: string }[] = await manager.query(
+    'SELECT id FROM item WHERE id = ANY($1::bigint[]) ORDER BY id FOR NO KEY UPDATE SKIP LOCKED',
+    [itemIds],
+  );
+  return new Set(rows.map(({ id }) => id));
+}
+
+/** @returns the items that were nobody's */
+async function insertHolds(
+  manager: EntityManager,
+  items: readonly DescribedVersion[],
+  { personId, reason }: { personId: string; reason: string },
+): Promise<string[]> {
+  const taken: { id: string }[] = await manager.query(
+    `INSERT INTO hold (item_id, person_id, reason) SELECT unnest($1::bigint[]), $2, $3
+     ON CONFLICT DO NOTHING RETURNING item_id AS id`,
+    [items.map(({ itemId }) => itemId), personId, reason],
+  );
+  return taken.map(({ id }) => id);
+}
+
+function livesIn(
+  { carrierVersion }: DescribedVersion,
+  carriers: ReadonlyMap<string, DescribedVersion>,
+): string | undefined {
+  if (carrierVersion === null) return undefined;
+  return `it lives in the file of ${carriers.get(carrierVersion)?.number}; take that instead`;
 }

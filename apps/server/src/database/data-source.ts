@@ -16,39 +16,133 @@ import { ItemOrder1764000000011 } from './migrations/11-item-order.js';
 import { Find1764000000009 } from './migrations/9-find.js';
 import { StructureFeed1764000000008 } from './migrations/8-structure-feed.js';
 import { Lookups1764000000007 } from './migrations/7-lookups.js';
+import { StandFirm1764000000016 } from './migrations/16-stand-firm.js';
 import { Properties1764000000006 } from './migrations/6-properties.js';
+import { APP_ROLE, provideAppRole } from './app-role.js';
+import { PreparedClient } from './prepared-client.js';
+import { StoreDataSource } from './store-data-source.js';
 
-/** Options for a database; migrations only, never synchronised from entities. */
-export function dataSourceOptions(url: string): DataSourceOptions {
+/** In the order in which they are run; none is changed once it was published. */
+export const MIGRATIONS = [
+  Store1764000000001,
+  Custody1764000000002,
+  Files1764000000003,
+  Access1764000000004,
+  IntakeJobs1764000000005,
+  Properties1764000000006,
+  Lookups1764000000007,
+  StructureFeed1764000000008,
+  Find1764000000009,
+  Likeness1764000000010,
+  ItemOrder1764000000011,
+  CommentText1764000000012,
+  CountedInOrder1764000000013,
+  Configurations1764000000014,
+  TrueReferences1764000000015,
+  StandFirm1764000000016,
+];
+
+/** Connections of one process. Work threads have one or two each of their own. */
+export const POOL_SIZE = 10;
+
+/** How long anything of the database may take before whoever asked is told, in milliseconds. */
+export const DATABASE_LIMITS = {
+  /** For a connection to become free. */
+  acquireMs: 10_000,
+  /** For a row or another lock; the store's turn waits by a limit of its own. */
+  lockMs: 5_000,
+  statementMs: 60_000,
+  /** For the program, between two statements of a transaction. */
+  idleInTransactionMs: 120_000,
+} as const;
+
+export interface ConnectOptions {
+  readonly poolSize?: number;
+  /** Whether to work as the database's owner rather than as the role that can change nothing immutable. */
+  readonly isOwner?: boolean;
+}
+
+/** Options for a database; migrations only (`migrate`), never synchronised from entities. */
+export function dataSourceOptions(
+  url: string,
+  { poolSize = POOL_SIZE, isOwner = false }: ConnectOptions = {},
+): DataSourceOptions {
+  const { acquireMs, lockMs, statementMs, idleInTransactionMs } = DATABASE_LIMITS;
   return {
     type: 'postgres',
     url,
     entities: [Person, AccessToken, Intake, IntakeFileRow],
-    migrations: [
-      Store1764000000001,
-      Custody1764000000002,
-      Files1764000000003,
-      Access1764000000004,
-      IntakeJobs1764000000005,
-      Properties1764000000006,
-      Lookups1764000000007,
-      StructureFeed1764000000008,
-      Find1764000000009,
-      Likeness1764000000010,
-      ItemOrder1764000000011,
-      CommentText1764000000012,
-      CountedInOrder1764000000013,
-      Configurations1764000000014,
-      TrueReferences1764000000015,
-    ],
-    migrationsRun: true,
     synchronize: false,
     applicationName: 'stem-trace',
-    // Compiling a query costs more than any query here takes, and no disk of today seeks.
-    extra: { max: 10, options: '-c jit=off -c random_page_cost=1.1' },
+    extra: {
+      max: poolSize,
+      Client: PreparedClient,
+      connectionTimeoutMillis: acquireMs,
+      options: [
+        // Compiling a query costs more than any query here takes, and no disk of today seeks.
+        'jit=off',
+        'random_page_cost=1.1',
+        `lock_timeout=${lockMs}`,
+        `statement_timeout=${statementMs}`,
+        `idle_in_transaction_session_timeout=${idleInTransactionMs}`,
+        ...(isOwner ? [] : [`role=${APP_ROLE}`]),
+      ]
+        .map((setting) => `-c ${setting}`)
+        .join(' '),
+    },
   };
 }
 
-export async function openDatabase(url: string): Promise<DataSource> {
-  return new DataSource(dataSourceOptions(url)).initialize();
+/** A store's database as it is: of the newest schema, and guarded against waiting for itself. */
+export async function openDatabase(url: string): Promise<StoreDataSource> {
+  const { hasAppRole } = await migrate(url);
+  const database = await connect(dataSourceOptions(url, { isOwner: !hasAppRole }));
+  database.isOwner = !hasAppRole;
+  return database;
+}
+
+export async function connect(options: DataSourceOptions): Promise<StoreDataSource> {
+  const database = new StoreDataSource(options);
+  await database.initialize();
+  return database;
+}
+
+/**
+ * Brings the schema up to date, one server at a time.
+ *
+ * @throws Error where the store was made by a newer version of the program, which this one does not understand
+ */
+export async function migrate(url: string): Promise<{ readonly hasAppRole: boolean }> {
+  const database = new DataSource({
+    type: 'postgres',
+    url,
+    migrations: MIGRATIONS,
+    applicationName: 'stem-trace migrations',
+    extra: { max: 2 },
+  });
+  await database.initialize();
+  const runner = database.createQueryRunner();
+  try {
+    await runner.query(`SELECT pg_advisory_lock(hashtext('stem-trace migrations'))`);
+    await refuseNewer(database);
+    await database.runMigrations({ transaction: 'all' });
+    return { hasAppRole: await provideAppRole(database) };
+  } finally {
+    await runner.release();
+    await database.destroy();
+  }
+}
+
+async function refuseNewer(database: DataSource): Promise<void> {
+  const [table]: { there: boolean }[] = await database.query(
+    `SELECT to_regclass('migrations') IS NOT NULL AS there`,
+  );
+  if (table?.there !== true) return;
+  const done: { name: string }[] = await database.query('SELECT name FROM migrations ORDER BY timestamp');
+  const known = new Set(MIGRATIONS.map(({ name }) => name));
+  const unknown = done.filter(({ name }) => !known.has(name)).map(({ name }) => name);
+  if (unknown.length > 0)
+    throw new Error(
+      `This store was made by a newer version of Stem Trace (it has ${unknown.join(', ')}). Start that version, or restore a backup that this one made. Nothing was changed.`,
+    );
 }

@@ -2,6 +2,7 @@ import { afterAll, expect, it } from 'vitest';
 import { stepFile } from '../../../../packages/formats/src/testing/step-sets.js';
 import { TestStore } from '../testing/test-store.js';
 import { TrueReferences1764000000015 } from './migrations/15-true-references.js';
+import { StandFirm1764000000016 } from './migrations/16-stand-firm.js';
 
 let store: TestStore;
 
@@ -20,9 +21,12 @@ it('a store from before true references is repaired where its versions still kno
   await before.derive({ item: 'T', copy: 'all', prefix: 'V-', place: '/old/variants' });
   await before.json('POST', '/api/items/move', { items: ['T'], place: '/moved' }).catch(() => undefined);
   // As such stores were: without what is known now, and with what earlier intakes got wrong.
-  const runner = before.database.createQueryRunner();
+  const runner = (await before.owner()).createQueryRunner();
+  await new StandFirm1764000000016().down(runner);
   await new TrueReferences1764000000015().down(runner);
-  await runner.query(`DELETE FROM migrations WHERE name = 'TrueReferences1764000000015'`);
+  await runner.query(
+    `DELETE FROM migrations WHERE name IN ('TrueReferences1764000000015', 'StandFirm1764000000016')`,
+  );
   await runner.query(`UPDATE item SET file_name = '' WHERE number = 'S'`);
   await runner.query(`UPDATE item SET kind = 'part' WHERE number = 'T'`);
   await runner.release();
@@ -53,9 +57,10 @@ it('a store from before true references is repaired where its versions still kno
 });
 
 it('verify finds what cannot be repaired', async () => {
-  await store.database.query(`UPDATE item SET kind = 'part' WHERE number = 'T'`);
-  await store.database.query('ALTER TABLE link DISABLE TRIGGER USER');
-  await store.database.query(
+  const owner = await store.owner();
+  await owner.query(`UPDATE item SET kind = 'part' WHERE number = 'T'`);
+  await owner.query('ALTER TABLE link DISABLE TRIGGER USER');
+  await owner.query(
     `INSERT INTO link (version_id, position, relation, target_item_id, target_version_id, quantity, carried, target_ref, target_id_in_file, target_name_in_file, occurrences)
      SELECT s.newest_version_id, 7, 'component', t.id, t.newest_version_id, 1, false, 9, '', '', '[]' FROM item s, item t WHERE s.number = 'S' AND t.number = 'T'`,
   );

@@ -2,6 +2,7 @@ import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Grant, ItemClass, NumberScheme, PropertyDefinition } from '@stem-trace/core';
 import type { DemoPerson, DeriveRequest } from '@stem-trace/contract';
+import type { DataSource, EntityManager } from 'typeorm';
 
 export interface DemoHistory {
   readonly place: string;
@@ -57,15 +58,34 @@ export interface DemoShutPlace extends Happened {
 
 export type DemoStep = DemoFolder | DemoDerivation | DemoHold | DemoWithdrawal | DemoShutPlace;
 
-/** The made-up people of the demo data, whose passwords the sign-in page tells. */
+const IS_DEMO = 'demo store';
+
+/**
+ * The made-up people of the demo data, whose passwords the sign-in page tells: in a store that was filled with that data,
+ * served with it, and in no other.
+ */
 export class DemoPeople {
-  constructor(private readonly folder: string | undefined) {}
+  constructor(
+    private readonly folder: string | undefined,
+    private readonly database: DataSource,
+  ) {}
 
   async list(): Promise<readonly DemoPerson[]> {
-    if (this.folder === undefined) return [];
+    if (this.folder === undefined || !(await isDemoStore(this.database.manager))) return [];
     const { people } = await readHistory(this.folder);
     return people.map(({ login, name, role, password }) => ({ login, name, role, password }));
   }
+}
+
+export async function isDemoStore(manager: EntityManager): Promise<boolean> {
+  const rows: unknown[] = await manager.query('SELECT 1 FROM setting WHERE name = $1', [IS_DEMO]);
+  return rows.length > 0;
+}
+
+export async function markAsDemo(manager: EntityManager): Promise<void> {
+  await manager.query(`INSERT INTO setting (name, value) VALUES ($1, 'true') ON CONFLICT DO NOTHING`, [
+    IS_DEMO,
+  ]);
 }
 
 export async function readHistory(folder: string): Promise<DemoHistory> {

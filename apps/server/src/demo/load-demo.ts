@@ -10,9 +10,10 @@ import { NumbersService } from '../properties/numbers.service.js';
 import { PlaceAccessService } from '../places/place-access.service.js';
 import { PlacesService } from '../places/places.service.js';
 import { IntakeService } from '../intake/intake.service.js';
-import { DeriveService } from '../derive/derive.service.js';
-import { recordQuietly } from '../notices/record.js';
+import { WorkHost } from '../work/work-host.js';
+import { recordQuietly } from '../trail/record.js';
 import {
+  markAsDemo,
   readHistory,
   type DemoHistory,
   type DemoFolder,
@@ -31,9 +32,15 @@ export async function loadDemo(
   say: (line: string) => void,
 ): Promise<void> {
   const access = app.get(AccessService);
-  if (await access.hasPeople()) return;
-  say('Loading the demo data …');
+  const { manager } = app.get(DataSource);
   const demo = await readHistory(folder);
+  if (await access.hasPeople()) {
+    // Stores that were filled before demo stores were marked.
+    if (await isFilledBy(demo, manager)) await markAsDemo(manager);
+    return;
+  }
+  say('Loading the demo data …');
+  await markAsDemo(manager);
   const { place, people, history } = demo;
   const byLogin = new Map<string, Person>();
   for (const person of people) byLogin.set(person.login, await access.ensurePerson(person));
@@ -44,6 +51,19 @@ export async function loadDemo(
   }
   const administrator = [...byLogin.values()].find(({ role }) => role === 'administrator');
   if (administrator) await define(app, demo, administrator);
+}
+
+/** Whether the people of a store are those of the demo data, all of them and in their roles. */
+async function isFilledBy({ people }: DemoHistory, manager: EntityManager): Promise<boolean> {
+  const known: { login: string; name: string; role: string }[] = await manager.query(
+    'SELECT login, name, role FROM person WHERE login = ANY($1::text[])',
+    [people.map(({ login }) => login)],
+  );
+  const byLogin = new Map(known.map((person) => [person.login, person]));
+  return people.every(({ login, name, role }) => {
+    const person = byLogin.get(login);
+    return person?.name === name && person.role === role;
+  });
 }
 
 /** What an administrator would set before anybody designs anything, and which items are of which class. */
@@ -77,7 +97,8 @@ async function takeStep(app: INestApplication, context: StepContext): Promise<vo
       await release(database, step.release);
       return;
     case 'derive':
-      await app.get(DeriveService).carryOutAt(
+      await app.get(WorkHost).ask(
+        'derive',
         {
           item: step.item,
           copy: 'proposed',
@@ -88,9 +109,9 @@ async function takeStep(app: INestApplication, context: StepContext): Promise<vo
           renamed: {},
           place: step.place,
           key: '',
+          at: new Date(step.at),
         },
         person,
-        new Date(step.at),
       );
       return;
     case 'hold':
@@ -121,11 +142,11 @@ async function bringIn(
     Array.from({ length: PARALLEL }, async (_, lane) => {
       for (let at = lane; at < files.length; at += PARALLEL) {
         const path = files[at] ?? '';
-        await intakes.addFile(sheet.id, path, createReadStream(join(root, path)), person);
+        await intakes.addFile(sheet, path, createReadStream(join(root, path)), person);
       }
     }),
   );
-  await intakes.carryOutAt(sheet.id, step.comment, person, new Date(step.at));
+  await intakes.carryOutAt(sheet, step.comment, person, new Date(step.at));
 }
 
 async function hold(manager: EntityManager, { items, reason, at }: DemoHold, person: Person): Promise<void> {

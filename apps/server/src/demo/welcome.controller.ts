@@ -1,15 +1,14 @@
-import { Controller, Get } from '@nestjs/common';
+import { Controller } from '@nestjs/common';
 import type { WelcomeAnswer } from '@stem-trace/contract';
-import { OpenToAll } from '../access/access.guard.js';
 import { DemoPeople } from './demo-people.js';
+import { Serve } from '../serve/serve.js';
 
 /** What may be known before signing in. */
-@Controller('api/welcome')
+@Controller()
 export class WelcomeController {
   constructor(private readonly people: DemoPeople) {}
 
-  @OpenToAll()
-  @Get()
+  @Serve('GET /api/welcome')
   async welcome(): Promise<WelcomeAnswer> {
     return { demo: await this.people.list() };
   }

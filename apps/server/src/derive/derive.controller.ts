@@ -1,44 +1,38 @@
-import { Body, Controller, Get, HttpCode, Post, Query } from '@nestjs/common';
-import type { DerivePreview, DeriveRequest, DeriveResult } from '@stem-trace/contract';
-import { deriveSchema, itemSchema } from '@stem-trace/contract/schemas';
-import type { Proof } from '@stem-trace/core';
-import { Caller } from '../access/access.guard.js';
+import { Controller } from '@nestjs/common';
+import type { DeriveRequest } from '@stem-trace/contract';
+import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
-import { Validate } from '../problems/validate.js';
-import { DeriveService } from './derive.service.js';
-import { ProofService } from './proof.service.js';
+import { Asker } from '../serve/asker.js';
+import type { JsonBytes } from '../serve/json-bytes.js';
+import { WorkHost } from '../work/work-host.js';
+import { Input, Serve } from '../serve/serve.js';
 
-@Controller('api/derive')
+@Controller()
 export class DeriveController {
-  constructor(
-    private readonly derivations: DeriveService,
-    private readonly proofs: ProofService,
-  ) {}
+  constructor(private readonly work: WorkHost) {}
 
   /** Works out a derivation without writing anything. */
-  @Post('preview')
-  @HttpCode(200)
+  @Serve('POST /api/derive/preview')
   preview(
-    @Body(new Validate(deriveSchema)) request: DeriveRequest,
+    @Input() request: DeriveRequest,
     @Caller() person: Person,
-  ): Promise<DerivePreview> {
-    return this.derivations.preview(request, person);
+    @Asker() asker: AbortSignal,
+  ): Promise<JsonBytes> {
+    return this.work.json('derive preview', request, person, asker);
   }
 
-  @Post()
-  carryOut(
-    @Body(new Validate(deriveSchema)) request: DeriveRequest,
-    @Caller() person: Person,
-  ): Promise<DeriveResult> {
-    return this.derivations.carryOut(request, person);
+  @Serve('POST /api/derive')
+  carryOut(@Input() request: DeriveRequest, @Caller() person: Person): Promise<JsonBytes> {
+    return this.work.json('derive', { ...request, at: new Date() }, person);
   }
 
   /** Reads the files of a variant back, as often as somebody asks. */
-  @Get('proof')
+  @Serve('GET /api/derive/proof')
   proof(
-    @Query(new Validate(itemSchema)) { item }: { item: string },
+    @Input() request: { item: string },
     @Caller() person: Person,
-  ): Promise<Proof> {
-    return this.proofs.prove(item, person);
+    @Asker() asker: AbortSignal,
+  ): Promise<JsonBytes> {
+    return this.work.json('proof', request, person, asker);
   }
 }

@@ -18,10 +18,10 @@ import {
 import { DataSource, type EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { RightsService, type Rights } from '../access/rights.service.js';
-import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
-import { record, recordQuietly } from '../notices/record.js';
+import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
+import { record, recordQuietly } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
-import { takeTurn } from '../store/store-writer.js';
+import { StoreTurn } from '../store/turn.js';
 import { StructureLoader } from '../structure/structure-loader.js';
 import { writeVariant } from './variant-writer.js';
 
@@ -41,6 +41,7 @@ const NEWEST: Lens = { kind: 'newest' };
 export class DeriveService {
   constructor(
     private readonly database: DataSource,
+    private readonly turn: StoreTurn,
     private readonly catalogue: CatalogueService,
     private readonly loader: StructureLoader,
     private readonly rights: RightsService,
@@ -70,16 +71,13 @@ export class DeriveService {
     };
   }
 
-  /** @throws ProblemError DERIVATION_CLASH where something stands in the way; nothing is written then */
-  async carryOut(request: DeriveRequest, person: Person): Promise<DeriveResult> {
-    return this.carryOutAt(request, person, new Date());
-  }
-
-  /** @param at the time that the copies get */
+  /**
+   * @param at the time that the copies get
+   * @throws ProblemError DERIVATION_CLASH where something stands in the way; nothing is written then
+   */
   async carryOutAt(request: DeriveRequest, person: Person, at: Date): Promise<DeriveResult> {
-    return this.database.transaction(async (manager) => {
-      await takeTurn(manager);
-      const before = await resultOf(manager, request);
+    return this.turn.take(async (manager) => {
+      const before = await resultOf(manager, request, person);
       if (before) return before;
       const prepared = await this.prepare(request, person, manager);
       (await this.rights.of(person, manager)).require('change', prepared.place);
@@ -110,7 +108,8 @@ export class DeriveService {
         derivationId: derivation?.id ?? '',
         authorId: person.id,
         at,
-        comment: `Derived from ${origin.number} ${origin.label}`,
+        // Whoever sees the variant need not see the origin; its lineage is shown to those who do.
+        comment: 'Derived',
       });
       await record(manager, [
         {
@@ -118,6 +117,7 @@ export class DeriveService {
           kind: 'derive',
           itemId: origin.itemId,
           says: `${person.name} derived ${result.variant} from ${origin.number} ${origin.label}`,
+          tells: `${person.name} derived a variant from ${origin.number} ${origin.label}`,
           detail: { derivation: derivation?.id ?? '' },
           at,
         },
@@ -145,8 +145,8 @@ export class DeriveService {
   }
 
   private async prepare(request: DeriveRequest, person: Person, manager: EntityManager): Promise<Prepared> {
-    const origin = await this.catalogue.resolve(request.item, person, 'fetch');
-    const rights = await this.rights.of(person);
+    const origin = await this.catalogue.resolve(request.item, person, 'fetch', manager);
+    const rights = await this.rights.of(person, manager);
     if (origin.carrierVersion !== null) {
       const carrier = (await this.catalogue.describe([origin.carrierVersion], manager)).get(
         origin.carrierVersion,
@@ -256,12 +256,23 @@ export class DeriveService {
  *
  * @throws ProblemError KEY_USED where another request had the key
  */
-async function resultOf(manager: EntityManager, request: DeriveRequest): Promise<DeriveResult | undefined> {
+async function resultOf(
+  manager: EntityManager,
+  request: DeriveRequest,
+  person: Person,
+): Promise<DeriveResult | undefined> {
   if (request.key === '') return undefined;
-  const [row]: { result: DeriveResult; isSame: boolean }[] = await manager.query(
-    'SELECT result, coalesce(request = $2::jsonb, true) AS "isSame" FROM derivation WHERE request_key = $1',
-    [request.key, JSON.stringify(request)],
+  const [row]: { result: DeriveResult; isSame: boolean; isMine: boolean }[] = await manager.query(
+    `SELECT result, coalesce(request = $2::jsonb, true) AS "isSame", created_by = $3 AS "isMine"
+     FROM derivation WHERE request_key = $1`,
+    [request.key, JSON.stringify(request), person.id],
   );
+  // What came of another's request is theirs to tell.
+  if (row && !row.isMine)
+    throw new ProblemError(
+      'KEY_USED',
+      `The key '${request.key}' was used before. Nothing was changed; send this with a key of its own.`,
+    );
   if (row && !row.isSame)
     throw new ProblemError(
       'KEY_USED',

@@ -15,8 +15,8 @@ import { RightsService } from '../access/rights.service.js';
 import { BlobStore } from '../blobs/blob-store.js';
 import type { Person } from '../database/entities/person.js';
 import { FetchTreeService, type FetchTree } from '../fetch/fetch-tree.js';
-import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
-import { ReaderPool } from '../jobs/reader-pool.js';
+import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
+import { ReaderThreads } from '../jobs/reader-pool.js';
 import { ProblemError } from '../problems/problem.js';
 import { SettingsService } from '../settings/settings.service.js';
 import { loadLinks } from '../structure/structure-loader.js';
@@ -35,7 +35,7 @@ export class ProofService {
     private readonly catalogue: CatalogueService,
     private readonly trees: FetchTreeService,
     private readonly blobs: BlobStore,
-    private readonly reader: ReaderPool,
+    private readonly reader: ReaderThreads,
     private readonly rights: RightsService,
     private readonly settings: SettingsService,
   ) {}

@@ -1,8 +1,8 @@
 import { numberKey, type DerivationPlan, type StructureGraph } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { insertRows, reserveIds } from '../database/rows.js';
-import type { DescribedVersion } from '../items/catalogue.service.js';
-import { searchText } from '../items/facts.js';
+import type { DescribedVersion } from '../store/catalogue.service.js';
+import { searchText } from '../store/facts.js';
 import { copyLinks, copyVersions, ITEM_COLUMNS, placeIds } from '../store/store-writer.js';
 
 export interface VariantContext {

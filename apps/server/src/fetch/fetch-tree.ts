@@ -15,7 +15,7 @@ import {
   type Relation,
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
-import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
+import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { StructureLoader } from '../structure/structure-loader.js';
 
 export interface FetchTree {
@@ -81,7 +81,9 @@ export class FetchTreeService {
       const inFiles = await this.catalogue.describeFileContents(frontier, manager);
       for (const found of inFiles) {
         const file = found.carrierVersion ?? found.id;
-        contents.set(file, [...(contents.get(file) ?? []), found]);
+        const list = contents.get(file);
+        if (list) list.push(found);
+        else contents.set(file, [found]);
       }
       const outward = await this.outwardLinks(
         manager,
@@ -99,9 +101,9 @@ export class FetchTreeService {
         drawingsAdded = true;
         const items = [...contents.values()].flat().map(({ itemId }) => itemId);
         const found = await this.loader.drawingsOf([...new Set(items)], lens);
-        const drawn = await this.catalogue.describe([...found.keys()]);
-        frontier = [...drawn].flatMap(([file, { placeId }]) =>
-          !contents.has(file) && mayFetch(placeId) ? [file] : [],
+        const drawn = await this.catalogue.placesOfFiles([...found.keys()]);
+        frontier = [...drawn].flatMap(([file, places]) =>
+          !contents.has(file) && places.every(mayFetch) ? [file] : [],
         );
       }
     }
@@ -138,25 +140,32 @@ export class FetchTreeService {
       createdAtMs: number;
       released: boolean;
       file: string;
-      placeId: string;
     }[] = await manager.query(
       `SELECT v.id, v.item_id AS "itemId", v.ordinal, (extract(epoch FROM v.created_at) * 1000)::float8 AS "createdAtMs",
-              r.state IN ('released', 'superseded') AS released, coalesce(v.carrier_version_id, v.id) AS file, i.place_id AS "placeId"
-       FROM version v JOIN revision r ON r.id = v.revision_id JOIN item i ON i.id = v.item_id WHERE v.item_id = ANY($1::bigint[])`,
+              r.state IN ('released', 'superseded') AS released, coalesce(v.carrier_version_id, v.id) AS file
+       FROM version v JOIN revision r ON r.id = v.revision_id WHERE v.item_id = ANY($1::bigint[])`,
       [[...new Set(links.flatMap((link) => link.targetItem ?? []))]],
     );
     const graph = new StructureGraph(versions, []);
     const fileOf = new Map(versions.map(({ id, file }) => [id, file]));
-    const placeOf = new Map(versions.map(({ id, placeId }) => [id, placeId]));
     const chosen = new Map<string, ChosenTarget>();
     const refused: string[] = [];
+    const files = new Map<string, ChosenTarget>();
     for (const link of links) {
       // The database says null for a gap where the core leaves the member out.
       const version = link.targetItem ? follow(graph, link, lens) : undefined;
       const file = version && fileOf.get(version.id);
       if (file === undefined || !version) continue;
-      if (mayFetch(placeOf.get(version.id) ?? '')) chosen.set(link.id, { version: version.id, file });
-      else refused.push(link.id);
+      files.set(link.id, { version: version.id, file });
+    }
+    // All that lives in a file leaves with it.
+    const places = await this.catalogue.placesOfFiles(
+      [...new Set([...files.values()].map(({ file }) => file))],
+      manager,
+    );
+    for (const [link, target] of files) {
+      if ((places.get(target.file) ?? []).every(mayFetch)) chosen.set(link, target);
+      else refused.push(link);
     }
     return { chosen, refused };
   }

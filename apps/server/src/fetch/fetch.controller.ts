@@ -1,18 +1,17 @@
-import { Controller, Get, Query, Res, StreamableFile } from '@nestjs/common';
-import { fetchSchema } from '@stem-trace/contract/schemas';
+import { Controller, Res, StreamableFile } from '@nestjs/common';
 import type { Response } from 'express';
-import { Caller } from '../access/access.guard.js';
+import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
-import { Validate } from '../problems/validate.js';
 import { FetchService, type FetchRequest } from './fetch.service.js';
+import { Input, Serve } from '../serve/serve.js';
 
-@Controller('api')
+@Controller()
 export class FetchController {
   constructor(private readonly fetches: FetchService) {}
 
-  @Get('fetch')
+  @Serve('GET /api/fetch')
   async fetch(
-    @Query(new Validate(fetchSchema)) request: FetchRequest,
+    @Input() request: FetchRequest,
     @Caller() person: Person,
     @Res({ passthrough: true }) response: Response,
   ): Promise<StreamableFile> {

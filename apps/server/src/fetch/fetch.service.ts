@@ -1,17 +1,16 @@
-import { createHash } from 'node:crypto';
 import { once } from 'node:events';
 import type { Readable } from 'node:stream';
 import { Injectable, Logger } from '@nestjs/common';
 import { MANIFEST_NAME, type FetchManifest, type LensText } from '@stem-trace/contract';
 import { isUntouched, type PlannedFile } from '@stem-trace/core';
-import { rewriteFile } from '@stem-trace/formats';
 import { ZipArchive } from 'archiver';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import { BlobStore } from '../blobs/blob-store.js';
 import type { Person } from '../database/entities/person.js';
-import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
-import { counted, recordQuietly } from '../notices/record.js';
+import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
+import { HandOutPool, type HandedOut } from '../jobs/hand-out-pool.js';
+import { counted, recordQuietly } from '../trail/record.js';
 import { parseLens } from '../structure/lens-text.js';
 import { FetchTreeService, type FetchTree } from './fetch-tree.js';
 
@@ -33,6 +32,7 @@ export class FetchService {
     private readonly trees: FetchTreeService,
     private readonly blobs: BlobStore,
     private readonly rights: RightsService,
+    private readonly handOuts: HandOutPool,
   ) {}
 
   /** A ZIP, written while it is read: one file at a time in memory, the manifest last. */
@@ -46,6 +46,7 @@ export class FetchService {
       right: 'fetch',
       orNewest: true,
     });
+    await this.catalogue.requireFile(version, person);
     const rights = await this.rights.of(person);
     const tree = await this.trees.collect(version, {
       lens: parseLens(lens),
@@ -72,11 +73,9 @@ export class FetchService {
   }
 
   /** The bytes that a planned file has when it is handed out. */
-  async bytesOf(file: PlannedFile): Promise<{ bytes: Uint8Array; changed: boolean }> {
-    const stored = await this.blobs.read(file.sha256);
-    if (isUntouched(file.renaming)) return { bytes: stored, changed: false };
-    const { bytes, changed } = rewriteFile(stored, file.storedFileName, file.renaming);
-    return { bytes, changed: changed > 0 };
+  private async bytesOf({ sha256, storedFileName, renaming }: PlannedFile): Promise<HandedOut> {
+    if (isUntouched(renaming)) return { bytes: await this.blobs.read(sha256), sha256, isChanged: false };
+    return this.handOuts.handOut({ file: this.blobs.pathOf(sha256), storedFileName, renaming });
   }
 
   private async fill(
@@ -87,12 +86,12 @@ export class FetchService {
     const files: FetchManifest['files'][number][] = [];
     let rewritten = 0;
     for (const file of tree.plan.files) {
-      const { bytes, changed } = await this.bytesOf(file);
-      if (changed) rewritten++;
+      const { bytes, sha256, isChanged } = await this.bytesOf(file);
+      if (isChanged) rewritten++;
       await append(archive, bytes, file.path);
       files.push({
         path: file.path,
-        sha256: createHash('sha256').update(bytes).digest('hex'),
+        sha256,
         stored: file.sha256,
         items: ownFirst(tree.contents.get(file.versionId) ?? [], file.versionId).map(({ number, label }) => ({
           number,

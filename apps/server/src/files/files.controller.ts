@@ -1,20 +1,19 @@
-import { Controller, Get, Query, Res, StreamableFile } from '@nestjs/common';
+import { Controller, Res, StreamableFile } from '@nestjs/common';
 import type { FileTextAnswer } from '@stem-trace/contract';
-import { itemSchema } from '@stem-trace/contract/schemas';
 import type { Response } from 'express';
-import { Caller } from '../access/access.guard.js';
+import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
-import { Validate } from '../problems/validate.js';
 import { FilesService } from './files.service.js';
+import { Input, Serve } from '../serve/serve.js';
 
 /** An item's file as it was stored, for looking at in the browser. */
-@Controller('api')
+@Controller()
 export class FilesController {
   constructor(private readonly files: FilesService) {}
 
-  @Get('file')
+  @Serve('GET /api/file')
   async file(
-    @Query(new Validate(itemSchema)) { item }: { item: string },
+    @Input() { item }: { item: string },
     @Caller() person: Person,
     @Res({ passthrough: true }) response: Response,
   ): Promise<StreamableFile> {
@@ -29,11 +28,8 @@ export class FilesController {
     return new StreamableFile(content, { type, length: size });
   }
 
-  @Get('text')
-  text(
-    @Query(new Validate(itemSchema)) { item }: { item: string },
-    @Caller() person: Person,
-  ): Promise<FileTextAnswer> {
+  @Serve('GET /api/text')
+  text(@Input() { item }: { item: string }, @Caller() person: Person): Promise<FileTextAnswer> {
     return this.files.textOf(item, person);
   }
 }

@@ -1,9 +1,13 @@
 import type { Readable } from 'node:stream';
 import { Injectable } from '@nestjs/common';
 import type { FileTextAnswer } from '@stem-trace/contract';
+import type { FileReading } from '@stem-trace/core';
 import { BlobStore } from '../blobs/blob-store.js';
 import type { Person } from '../database/entities/person.js';
-import { CatalogueService } from '../items/catalogue.service.js';
+import { LRUCache } from 'lru-cache';
+import { DataSource } from 'typeorm';
+import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
+import { recordQuietly } from '../trail/record.js';
 import { ReaderPool } from '../jobs/reader-pool.js';
 import { ProblemError } from '../problems/problem.js';
 
@@ -21,6 +25,8 @@ const TYPES: Readonly<Record<string, string>> = {
   txt: 'text/plain; charset=utf-8',
 };
 
+const RECORD_AGAIN_MS = 10 * 60_000;
+
 export interface OpenedFile {
   readonly name: string;
   readonly type: string;
@@ -35,10 +41,21 @@ export class FilesService {
     private readonly catalogue: CatalogueService,
     private readonly blobs: BlobStore,
     private readonly readers: ReaderPool,
+    private readonly database: DataSource,
   ) {}
 
+  private readonly recorded = new LRUCache<string, true>({ max: 10_000, ttl: RECORD_AGAIN_MS });
+
+  /**
+   * The file of a version as it was stored. It leaves the store, so that the right to fetch is asked for, also where what it
+   * lives in lies; and it is recorded.
+   *
+   * @throws ProblemError ITEM_UNKNOWN, NOT_ALLOWED
+   */
   async open(reference: string, person: Person): Promise<OpenedFile> {
-    const version = await this.catalogue.resolve(reference, person);
+    const version = await this.catalogue.resolve(reference, person, 'fetch');
+    await this.catalogue.requireFile(version, person);
+    await this.record(version, person);
     const name = version.storedFileName;
     const ending = name.slice(name.lastIndexOf('.') + 1).toLowerCase();
     return {
@@ -50,6 +67,21 @@ export class FilesService {
     };
   }
 
+  private async record({ id, itemId, number, label }: DescribedVersion, person: Person): Promise<void> {
+    // A picture is asked for again and again by those who look at it.
+    const key = `${person.id} ${id}`;
+    if (this.recorded.has(key)) return;
+    this.recorded.set(key, true);
+    await recordQuietly(this.database.manager, [
+      {
+        personId: person.id,
+        kind: 'fetch',
+        itemId,
+        says: `${person.name} opened the file of ${number} ${label}`,
+      },
+    ]);
+  }
+
   /** The text in an item's file, as it is found by. */
   async textOf(reference: string, person: Person): Promise<FileTextAnswer> {
     const version = await this.catalogue.resolve(reference, person);
@@ -59,6 +91,7 @@ export class FilesService {
     });
     if (outcome.kind !== 'read')
       throw new ProblemError('NO_TEXT', `The file of ${version.number} has no text that can be read.`);
-    return { format: outcome.reading.format, text: outcome.reading.text ?? '' };
+    const { format, text = '' } = JSON.parse(outcome.reading) as FileReading;
+    return { format, text };
   }
 }

@@ -3,7 +3,7 @@ import type { FindAnswer, FindGroup, FoundRow } from '@stem-trace/contract';
 import { numberKey } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
-import { ROW } from '../items/item-row.js';
+import { ROW } from '../store/item-row.js';
 import { Matching, type Match } from './matching.js';
 
 /** How a column is ordered; wants `item` as `i`. */
@@ -61,11 +61,11 @@ export class FindService {
     };
   }
 
-  async count({ condition, hiddenPlaces }: Match): Promise<{ total: number; hidden: number }> {
+  async count({ condition, hiddenPlaces, countsHidden }: Match): Promise<{ total: number; hidden: number }> {
     const hidden = `$${condition.values.length + 1}::bigint[]`;
     const [counted]: { total: string; hidden: string }[] = await this.database.query(
       `SELECT count(*) FILTER (WHERE i.place_id <> ALL(${hidden})) AS total,
-              count(*) FILTER (WHERE i.place_id = ANY(${hidden})) AS hidden
+              ${countsHidden ? `count(*) FILTER (WHERE i.place_id = ANY(${hidden}))` : '0'} AS hidden
        FROM item i WHERE i.newest_version_id IS NOT NULL AND ${condition.sql}`,
       [...condition.values, hiddenPlaces],
     );

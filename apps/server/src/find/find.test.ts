@@ -54,6 +54,17 @@ describe('finding', () => {
     expect((await numbers('tail_asm'))[0]).toBe('TAIL_ASM');
   });
 
+  it.each([
+    ['>= 0 mm', ['TAIL_TURBINE']],
+    ['> 0 mm', ['TAIL_TURBINE']],
+    ['<= 0 mm', []],
+    ['< 0 mm', []],
+    ['= 0 mm..20 mm', ['TAIL_TURBINE']],
+    ['= 0', []],
+  ])('by a property from or up to nothing at all: %s', async (range, found) => {
+    expect(await numbers(`wall thickness ${range}`)).toEqual(found);
+  });
+
   it('by properties with any unit that fits', async () => {
     expect(await numbers('wall thickness = 12.7')).toEqual(['TAIL_TURBINE']);
     expect(await numbers('wall thickness = 1 cm..2 cm')).toEqual(['TAIL_TURBINE']);

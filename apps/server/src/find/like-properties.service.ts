@@ -4,7 +4,7 @@ import { likenessByProperties, type LookedUpProperty } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
-import { CatalogueService } from '../items/catalogue.service.js';
+import { CatalogueService } from '../store/catalogue.service.js';
 import { ProblemError } from '../problems/problem.js';
 
 /** Looked at more closely, of those that have most in common. */

@@ -3,7 +3,7 @@ import { parseQuery, type IndexAnswers, type ItemRelation, type Lens, type Query
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
-import { CatalogueService } from '../items/catalogue.service.js';
+import { CatalogueService } from '../store/catalogue.service.js';
 import { ShapesService } from '../meshes/shapes.service.js';
 import { ProblemError } from '../problems/problem.js';
 import { StructureIndex } from '../structure/structure-index.js';
@@ -17,6 +17,11 @@ export interface Match {
   readonly condition: Condition;
   /** Places whose items the asker may not see. */
   readonly hiddenPlaces: readonly string[];
+  /**
+   * Whether it may be told how many of those found are hidden: only where nothing but places was asked for. Else one could
+   * find out by asking what hidden items are like.
+   */
+  readonly countsHidden: boolean;
   /** Where likeness was asked for: items by how alike they are. */
   readonly alike?: readonly string[];
 }
@@ -53,6 +58,7 @@ export class Matching {
       query: parsed.query,
       condition: compileQuery(query, sets),
       hiddenPlaces,
+      countsHidden: asksForPlaces(query),
       ...(alike ? { alike } : {}),
     };
   }
@@ -163,6 +169,11 @@ function spread(
       if (!hidden.has(there)) stack.push(there);
     }
   }
+}
+
+function asksForPlaces(query: Query): boolean {
+  if (query.kind === 'and') return query.parts.every(asksForPlaces);
+  return query.kind === 'all' || query.kind === 'in';
 }
 
 function partsOf(query: Query): Query[] {

@@ -1,5 +1,5 @@
 /** Makes SQL of a search. Whatever a person typed goes in as a parameter, never as text of the statement. */
-import { isStructure } from '../structure/relations.js';
+import { isStructure } from '../store/relations.js';
 import type { Query } from '@stem-trace/core';
 
 /** Items that a part of a query means which SQL cannot work out: by relation, and those that are behind. */
@@ -84,7 +84,7 @@ class Compiler {
   private words(text: string): string {
     const like = this.put(has(text));
     return `(i.search_text LIKE ${like} OR i.comment_text LIKE ${like}
-      OR to_tsvector('simple', i.body_text) @@ to_tsquery('simple', ${this.put(beginningOf(text))}))`;
+      OR i.body_words @@ to_tsquery('simple', ${this.put(beginningOf(text))}))`;
   }
 
   private text({ field, how, text }: Extract<Query, { kind: 'text' }>): string {
@@ -104,7 +104,7 @@ class Compiler {
           SELECT FROM version v WHERE v.item_id = i.id AND lower(v.comment) LIKE ${put(like)}))`;
       case 'text':
         return how === 'has'
-          ? `to_tsvector('simple', i.body_text) @@ to_tsquery('simple', ${put(beginningOf(text))})`
+          ? `i.body_words @@ to_tsquery('simple', ${put(beginningOf(text))})`
           : `(i.body_text <> '' AND lower(i.body_text) LIKE ${put(like)})`;
     }
   }
@@ -132,13 +132,13 @@ class Compiler {
   private quantity({ name, unit, range }: Extract<Query, { kind: 'quantity' }>): string {
     const { from, to, withFrom, withTo } = range;
     const parts = [`p.unit = ${this.put(unit)}`];
-    if (from !== undefined)
-      parts.push(`p.number > ${this.put(from + (withFrom ? -1 : 1) * TOLERANCE * Math.abs(from))}`);
-    if (to !== undefined)
-      parts.push(`p.number < ${this.put(to + (withTo ? 1 : -1) * TOLERANCE * Math.abs(to))}`);
     // Zero has no neighbourhood of its own.
-    if (from === 0 && withFrom) parts[1] = 'p.number >= 0';
-    if (to === 0 && withTo) parts[parts.length - 1] = 'p.number <= 0';
+    if (from === 0) parts.push(withFrom ? 'p.number >= 0' : 'p.number > 0');
+    else if (from !== undefined)
+      parts.push(`p.number > ${this.put(from + (withFrom ? -1 : 1) * TOLERANCE * Math.abs(from))}`);
+    if (to === 0) parts.push(withTo ? 'p.number <= 0' : 'p.number < 0');
+    else if (to !== undefined)
+      parts.push(`p.number < ${this.put(to + (withTo ? 1 : -1) * TOLERANCE * Math.abs(to))}`);
     return this.byProperty(name, parts.join(' AND '));
   }
 

@@ -1,31 +1,26 @@
-import { Body, Controller, Delete, Get, HttpCode, Param, Post } from '@nestjs/common';
+import { Controller } from '@nestjs/common';
 import type { SavedRow, SaveRequest } from '@stem-trace/contract';
-import { savedParameters, saveSchema } from '@stem-trace/contract/schemas';
-import { Caller } from '../access/access.guard.js';
+import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
-import { Validate } from '../problems/validate.js';
 import { SavedService } from './saved.service.js';
+import { Input, Serve } from '../serve/serve.js';
 
-@Controller('api/saved')
+@Controller()
 export class SavedController {
   constructor(private readonly saved: SavedService) {}
 
-  @Get()
+  @Serve('GET /api/saved')
   list(@Caller() person: Person): Promise<SavedRow[]> {
     return this.saved.list(person);
   }
 
-  @Post()
-  @HttpCode(200)
-  save(@Body(new Validate(saveSchema)) request: SaveRequest, @Caller() person: Person): Promise<SavedRow[]> {
+  @Serve('POST /api/saved')
+  save(@Input() request: SaveRequest, @Caller() person: Person): Promise<SavedRow[]> {
     return this.saved.save(request, person);
   }
 
-  @Delete(':id')
-  remove(
-    @Param(new Validate(savedParameters)) { id }: { id: string },
-    @Caller() person: Person,
-  ): Promise<SavedRow[]> {
+  @Serve('DELETE /api/saved/:id')
+  remove(@Input() { id }: { id: string }, @Caller() person: Person): Promise<SavedRow[]> {
     return this.saved.remove(id, person);
   }
 }

@@ -3,7 +3,7 @@ import type { SavedRow, SaveRequest } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
 import { Person } from '../database/entities/person.js';
 import { announce, Feed } from '../feed/feed.js';
-import { tellOne } from '../notices/record.js';
+import { tellOne } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
 import { FindService } from './find.service.js';
 import { Matching } from './matching.js';

@@ -5,7 +5,7 @@ import { stringify } from 'csv-stringify';
 import ExcelJS from 'exceljs';
 import { DataSource } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
-import { record } from '../notices/record.js';
+import { record } from '../trail/record.js';
 import { FindService, type FindOrder } from './find.service.js';
 import { Matching } from './matching.js';
 

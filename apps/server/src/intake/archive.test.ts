@@ -135,12 +135,14 @@ describe('sheets', () => {
   it('stop with nothing written where that is asked for in the midst, and can be carried out again', async () => {
     const review = await store.review(readExchangeSet('s1-c5-214'), { place: '/stopped' });
     // Asked for before it begins, so that the first look at it comes in time.
-    await store.database.query(
+    await (
+      await store.owner()
+    ).query(
       `CREATE FUNCTION ask() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN NEW.cancel_asked := true; RETURN NEW; END $$;
        CREATE TRIGGER ask BEFORE UPDATE ON intake FOR EACH ROW WHEN (NEW.state = 'carrying out' AND OLD.state = 'collecting') EXECUTE FUNCTION ask()`,
     );
     const stopped = await store.carryOut(review.id);
-    await store.database.query('DROP TRIGGER ask ON intake; DROP FUNCTION ask');
+    await (await store.owner()).query('DROP TRIGGER ask ON intake; DROP FUNCTION ask');
     expect(stopped).toMatchObject({ state: 'collecting', failure: null });
     const [row]: { items: number }[] = await store.database.query(
       `SELECT count(*)::int AS items FROM item i JOIN place p ON p.id = i.place_id WHERE p.path LIKE '/stopped%'`,

@@ -2,12 +2,18 @@ import { Injectable } from '@nestjs/common';
 import { guardPlan, type IntakeFile, type IntakePlan } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
-import { holdsOf } from '../custody/holds.js';
+import { holdsOf, type StoredHold } from '../store/holds.js';
 import { IntakeFileRow, type Intake } from '../database/entities/intake.js';
 import type { Person } from '../database/entities/person.js';
 import { SettingsService } from '../settings/settings.service.js';
+import { lockItems } from '../store/turn.js';
 import { planAgainstStore } from './intake-store.js';
 import { workingCopyOf } from './intake-view.js';
+
+export interface PlanInput {
+  readonly files: readonly IntakeFile[];
+  readonly person: Person;
+}
 
 /** Works out what a sheet would do: for the review, and again inside the transaction that carries it out. */
 @Injectable()
@@ -32,11 +38,40 @@ export class IntakePlanner {
     }));
   }
 
-  async plan(
+  async plan(intake: Intake, input: PlanInput, manager: EntityManager): Promise<IntakePlan> {
+    return (await this.work(intake, input, manager)).plan;
+  }
+
+  /**
+   * As `plan`, to be carried out in the same transaction: nobody takes, lets go or steps what gets a new version until it
+   * ends. Custody does not wait for the store's turn, so it is looked at again once it can no longer change.
+   */
+  async planToWrite(intake: Intake, input: PlanInput, manager: EntityManager): Promise<IntakePlan> {
+    for (;;) {
+      const { plan, holds } = await this.work(intake, input, manager);
+      const changing = plan.rows.flatMap(({ status }) => (status.kind === 'newVersion' ? [status.of] : []));
+      await lockItems(
+        manager,
+        changing.map(({ id }) => id),
+      );
+      const now: { id: string; state: string; holder: string | null }[] = await manager.query(
+        `SELECT i.id, i.state, h.person_id AS holder FROM item i LEFT JOIN hold h ON h.item_id = i.id
+         WHERE i.id = ANY($1::bigint[])`,
+        [changing.map(({ id }) => id)],
+      );
+      const states = new Map(changing.map(({ id, state }) => [id, state]));
+      const isAsPlanned = now.every(
+        ({ id, state, holder }) => states.get(id) === state && (holds.get(id)?.personId ?? null) === holder,
+      );
+      if (isAsPlanned) return plan;
+    }
+  }
+
+  private async work(
     intake: Intake,
-    { files, person }: { files: readonly IntakeFile[]; person: Person },
+    { files, person }: PlanInput,
     manager: EntityManager,
-  ): Promise<IntakePlan> {
+  ): Promise<{ plan: IntakePlan; holds: ReadonlyMap<string, StoredHold> }> {
     const rights = await this.rights.of(person, manager);
     const plan = await planAgainstStore(manager, rights, {
       files,
@@ -51,7 +86,7 @@ export class IntakePlanner {
       manager,
       plan.rows.flatMap(({ status }) => (status.kind === 'newVersion' ? [status.of.id] : [])),
     );
-    return guardPlan(plan, {
+    const guarded = guardPlan(plan, {
       place: intake.place,
       custody: {
         holderOf: (item) => holds.get(item)?.name,
@@ -62,5 +97,6 @@ export class IntakePlanner {
       ...(intake.manifest ? { workingCopy: workingCopyOf(intake.manifest) } : {}),
       overwrite: new Set(intake.overwrite),
     });
+    return { plan: guarded, holds };
   }
 }

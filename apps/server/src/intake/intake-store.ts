@@ -1,4 +1,5 @@
 import {
+  addTo,
   base,
   isModel,
   nameFold,
@@ -163,7 +164,7 @@ class KnownItems {
   }
 
   addLink(itemId: string, link: KnownLink): void {
-    this.links.set(itemId, [...(this.links.get(itemId) ?? []), link]);
+    addTo(this.links, itemId, link);
   }
 
   addVersion(itemId: string, label: string, id: string): void {

@@ -8,7 +8,7 @@ import {
 } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { insertRows } from '../database/rows.js';
-import { searchText, type VersionFacts } from '../items/facts.js';
+import { searchText, type VersionFacts } from '../store/facts.js';
 import { refuseCircles } from '../store/circles.js';
 import { fillGaps, gapsLeft } from './fill-gaps.js';
 import { targetOf, type Target } from './targets.js';

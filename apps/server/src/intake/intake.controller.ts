@@ -1,4 +1,4 @@
-import { Body, Controller, Get, HttpCode, Param, Patch, Post, Put, Query, Req } from '@nestjs/common';
+import { Controller, Req } from '@nestjs/common';
 import type {
   CarryOutRequest,
   CorrectionRequest,
@@ -6,86 +6,81 @@ import type {
   IntakeSheetRow,
   IntakeView,
 } from '@stem-trace/contract';
-import {
-  archiveSchema,
-  carryOutSchema,
-  correctionSchema,
-  intakeSchema,
-  uploadSchema,
-} from '@stem-trace/contract/schemas';
 import type { Request } from 'express';
-import { Caller } from '../access/access.guard.js';
+import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
-import { Validate } from '../problems/validate.js';
+import { Asker } from '../serve/asker.js';
+import type { JsonBytes } from '../serve/json-bytes.js';
 import { IntakeService } from './intake.service.js';
+import { Input, Serve } from '../serve/serve.js';
 
-@Controller('api/intakes')
+interface Sheet {
+  readonly id: string;
+}
+
+@Controller()
 export class IntakeController {
   constructor(private readonly intakes: IntakeService) {}
 
-  @Post()
-  create(
-    @Body(new Validate(intakeSchema)) body: IntakeRequest,
-    @Caller() person: Person,
-  ): Promise<IntakeView> {
-    return this.intakes.create(body, person);
+  @Serve('POST /api/intakes')
+  async create(@Input() body: IntakeRequest, @Caller() person: Person): Promise<IntakeView | JsonBytes> {
+    return this.intakes.view(await this.intakes.create(body, person), person);
   }
 
-  @Get()
+  @Serve('GET /api/intakes')
   list(@Caller() person: Person): Promise<IntakeSheetRow[]> {
     return this.intakes.list(person);
   }
 
   /** The body is a ZIP: a folder of files, or a working copy that comes back. */
-  @Post('archive')
-  @HttpCode(202)
-  createFromArchive(
-    @Query(new Validate(archiveSchema)) request: { place: string; prefix: string },
+  @Serve('POST /api/intakes/archive')
+  async createFromArchive(
+    @Input() request: { place: string; prefix: string },
     @Req() body: Request,
     @Caller() person: Person,
-  ): Promise<IntakeView> {
-    return this.intakes.createFromArchive(request, body, person);
+  ): Promise<IntakeView | JsonBytes> {
+    return this.intakes.view(await this.intakes.createFromArchive(request, body, person), person);
   }
 
-  @Post(':id/cancel')
-  @HttpCode(200)
-  cancel(@Param('id') id: string, @Caller() person: Person): Promise<IntakeView> {
-    return this.intakes.cancel(id, person);
+  @Serve('POST /api/intakes/:id/cancel')
+  async cancel(@Input() { id }: Sheet, @Caller() person: Person): Promise<IntakeView | JsonBytes> {
+    await this.intakes.cancel(id, person);
+    return this.intakes.view(id, person);
   }
 
-  /** The body is the file itself. */
-  @Put(':id/files')
-  @HttpCode(204)
+  @Serve('PUT /api/intakes/:id/files')
   addFile(
-    @Param('id') id: string,
-    @Query(new Validate(uploadSchema)) { path }: { path: string },
+    @Input() { id, path }: Sheet & { readonly path: string },
     @Req() request: Request,
     @Caller() person: Person,
   ): Promise<void> {
     return this.intakes.addFile(id, path, request, person);
   }
 
-  @Get(':id')
-  view(@Param('id') id: string, @Caller() person: Person): Promise<IntakeView> {
+  @Serve('GET /api/intakes/:id')
+  view(
+    @Input() { id }: Sheet,
+    @Caller() person: Person,
+    @Asker() asker: AbortSignal,
+  ): Promise<IntakeView | JsonBytes> {
+    return this.intakes.view(id, person, asker);
+  }
+
+  @Serve('PATCH /api/intakes/:id')
+  async correct(
+    @Input() { id, ...correction }: Sheet & CorrectionRequest,
+    @Caller() person: Person,
+  ): Promise<IntakeView | JsonBytes> {
+    await this.intakes.correct(id, correction, person);
     return this.intakes.view(id, person);
   }
 
-  @Patch(':id')
-  correct(
-    @Param('id') id: string,
-    @Body(new Validate(correctionSchema)) body: CorrectionRequest,
+  @Serve('POST /api/intakes/:id/carry-out')
+  async carryOut(
+    @Input() { id, ...request }: Sheet & CarryOutRequest,
     @Caller() person: Person,
-  ): Promise<IntakeView> {
-    return this.intakes.correct(id, body, person);
-  }
-
-  @Post(':id/carry-out')
-  @HttpCode(202)
-  carryOut(
-    @Param('id') id: string,
-    @Body(new Validate(carryOutSchema)) request: CarryOutRequest,
-    @Caller() person: Person,
-  ): Promise<IntakeView> {
-    return this.intakes.carryOut(id, request, person);
+  ): Promise<IntakeView | JsonBytes> {
+    await this.intakes.carryOut(id, request, person);
+    return this.intakes.view(id, person);
   }
 }

@@ -10,32 +10,36 @@ import type {
 } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
-import { BlobStore } from '../blobs/blob-store.js';
 import { Intake } from '../database/entities/intake.js';
 import type { Person } from '../database/entities/person.js';
-import { CatalogueService } from '../items/catalogue.service.js';
+import { CatalogueService } from '../store/catalogue.service.js';
+import { ServerSettings } from '../server-settings.js';
 import { ProblemError } from '../problems/problem.js';
-import { FileReader, LIMITS } from './file-reader.js';
-import { IntakePlanner } from './intake-planner.js';
+import { FileReader } from './file-reader.js';
+import type { JsonBytes } from '../serve/json-bytes.js';
+import { WorkHost } from '../work/work-host.js';
+import { aboutSheet, awaitsReview, findSheet } from './intake-review.js';
 import { IntakeRunner } from './intake-runner.js';
-import { expectedCounts, NOTHING, resultOf, rowViews } from './intake-view.js';
 import { placeOfWorkingCopy } from './unpacker.js';
+
+/** For an archive, which is on no sheet yet. */
+const NO_SHEET = '00000000-0000-0000-0000-000000000000';
 
 /** Intake sheets: files are collected and read, the review is worked out anew at each look, and carried out once. */
 @Injectable()
 export class IntakeService {
   constructor(
     private readonly database: DataSource,
-    private readonly blobs: BlobStore,
     private readonly reader: FileReader,
-    private readonly planner: IntakePlanner,
+    private readonly work: WorkHost,
     private readonly runner: IntakeRunner,
     private readonly catalogue: CatalogueService,
     private readonly rights: RightsService,
+    private readonly settings: ServerSettings,
   ) {}
 
   /** Begins an intake, or a check-in where a working copy's manifest is given. */
-  async create({ manifest, ...request }: IntakeRequest, person: Person): Promise<IntakeView> {
+  async create({ manifest, ...request }: IntakeRequest, person: Person): Promise<string> {
     const place = manifest
       ? await placeOfWorkingCopy(this.catalogue, { manifest, otherwise: request.place, person })
       : request.place;
@@ -45,7 +49,7 @@ export class IntakeService {
       { ...request, place, manifest: manifest ?? null, state: 'collecting' },
       person,
     );
-    return this.view(intake.id, person);
+    return intake.id;
   }
 
   /** Begins an intake of an archive; it is unpacked in the background. Where it is a working copy, this is a check-in. */
@@ -53,18 +57,20 @@ export class IntakeService {
     request: Pick<IntakeRequest, 'place' | 'prefix'>,
     content: Readable,
     person: Person,
-  ): Promise<IntakeView> {
-    const { sha256, size } = await this.blobs.put(content, LIMITS.fileBytes);
-    await this.database.query('INSERT INTO blob (sha256, size) VALUES ($1, $2) ON CONFLICT DO NOTHING', [
-      sha256,
-      size,
-    ]);
+  ): Promise<string> {
+    const rights = await this.rights.of(person);
+    // A working copy says itself where it goes, and each item is judged where it lies: whether it is one is seen when it is
+    // unpacked. Anything else goes to the place.
+    const mayBeWorkingCopy = request.place === '/' && rights.mayAnywhere('change');
+    if (!mayBeWorkingCopy) rights.require('change', request.place);
+    await this.reader.refuseMore({ id: NO_SHEET, createdBy: person.id }, this.settings.quotaBytes);
+    const { sha256 } = await this.reader.keepBlob(content);
     const intake = await this.save(
       { ...request, manifest: null, state: 'unpacking', archiveSha256: sha256 },
       person,
     );
     this.runner.unpack(intake.id);
-    return this.view(intake.id, person);
+    return intake.id;
   }
 
   private async save(
@@ -103,17 +109,14 @@ export class IntakeService {
 
   /** Keeps one file and reads it. The same path again replaces it. */
   async addFile(id: string, path: string, content: Readable, person: Person): Promise<void> {
-    await this.open(id, person);
-    await this.reader.refuseMore(id);
+    const sheet = await this.open(id, person);
+    if (!sheet.manifest) (await this.rights.of(person)).require('change', sheet.place);
+    await this.reader.refuseMore(sheet, this.settings.quotaBytes);
     const row = await this.reader.read(path, content);
-    await this.database.transaction((manager) => this.reader.keep(manager, id, [row]));
+    await this.reader.keep(this.database.manager, id, [row]);
   }
 
-  async correct(
-    id: string,
-    { corrections, overwrite }: CorrectionRequest,
-    person: Person,
-  ): Promise<IntakeView> {
+  async correct(id: string, { corrections, overwrite }: CorrectionRequest, person: Person): Promise<void> {
     const { overwrite: chosen } = await this.open(id, person);
     // Merged by the database, member by member, so that two corrections at the same moment both count.
     await this.database.query(
@@ -126,54 +129,32 @@ export class IntakeService {
       await this.database
         .getRepository(Intake)
         .update({ id }, { overwrite: [...new Set([...chosen, ...overwrite])] });
-    return this.view(id, person);
   }
 
-  /** While something is under way only how far it is; the review when it waits for somebody. */
-  async view(id: string, person: Person): Promise<IntakeView> {
-    const intake = await this.find(id, person);
-    const common = {
-      id,
-      state: intake.state,
-      place: intake.place,
-      prefix: intake.prefix,
-      workingCopy: intake.manifest ? { item: intake.manifest.item, version: intake.manifest.version } : null,
-      comment: intake.comment,
-      progress: { done: intake.doneCount, total: intake.totalCount },
-      result: intake.result,
-      failure: intake.failure,
-    };
-    if (intake.state !== 'collecting' && intake.state !== 'failed')
-      return { ...common, rows: [], expected: intake.result ?? NOTHING };
-    const { manager } = this.database;
-    const files = await this.planner.filesOf(intake, manager);
-    const plan = await this.planner.plan(intake, { files, person }, manager);
-    return {
-      ...common,
-      rows: rowViews(plan, intake.manifest),
-      expected: resultOf(intake, { files, plan, written: expectedCounts(plan) }),
-    };
+  /** As it is; the review is worked out on a thread where the sheet waits for somebody. */
+  async view(id: string, person: Person, asker?: AbortSignal): Promise<IntakeView | JsonBytes> {
+    const intake = await findSheet(this.database, id, person);
+    return awaitsReview(intake) ? this.work.json('intake view', { id }, person, asker) : aboutSheet(intake);
   }
 
   /**
    * Starts carrying out; the answer comes at once, progress and result are in the view. All of it is one
    * transaction. An intake that is done says so again.
    */
-  async carryOut(id: string, request: CarryOutRequest, person: Person): Promise<IntakeView> {
+  async carryOut(id: string, request: CarryOutRequest, person: Person): Promise<void> {
     if (await this.start(id, request, person)) void this.runner.run(id, person);
-    return this.view(id, person);
   }
 
   /** Carries out and waits for the end; `at` is the time that the versions get. */
   async carryOutAt(id: string, comment: string, person: Person, at: Date): Promise<IntakeResult> {
     await this.start(id, { comment, letGo: true }, person);
-    const result = await this.runner.carryOutAt(id, person, at);
-    if (!result) throw new Error(`intake ${id} was not to be carried out`);
-    return result;
+    const carried = await this.runner.carryOutAt(id, person, at);
+    if (carried.kind !== 'done') throw new Error(`intake ${id} was not to be carried out`);
+    return carried.result;
   }
 
   private async start(id: string, { comment, letGo }: CarryOutRequest, person: Person): Promise<boolean> {
-    const { state } = await this.find(id, person);
+    const { state } = await findSheet(this.database, id, person);
     if (state !== 'collecting' && state !== 'failed') return false;
     const started = await this.database
       .getRepository(Intake)
@@ -188,8 +169,8 @@ export class IntakeService {
    * Gives up a sheet. What is being carried out stops with nothing written, and the sheet waits again; one that waits is
    * thrown away with what was collected on it.
    */
-  async cancel(id: string, person: Person): Promise<IntakeView> {
-    const { state } = await this.find(id, person);
+  async cancel(id: string, person: Person): Promise<void> {
+    const { state } = await findSheet(this.database, id, person);
     if (state === 'carrying out')
       await this.database.getRepository(Intake).update({ id, state }, { cancelAsked: true });
     else if (state !== 'done') {
@@ -198,21 +179,10 @@ export class IntakeService {
         await manager.query('DELETE FROM intake_file WHERE intake_id = $1', [id]);
       });
     }
-    return this.view(id, person);
-  }
-
-  private async find(id: string, person: Person): Promise<Intake> {
-    const valid = /^[0-9a-f-]{36}$/.test(id);
-    const intake = valid
-      ? await this.database.getRepository(Intake).findOneBy({ id, createdBy: person.id })
-      : null;
-    if (!intake)
-      throw new ProblemError('INTAKE_UNKNOWN', 'There is no such intake sheet of yours. Start a new one.');
-    return intake;
   }
 
   private async open(id: string, person: Person): Promise<Intake> {
-    const intake = await this.find(id, person);
+    const intake = await findSheet(this.database, id, person);
     if (intake.state !== 'collecting' && intake.state !== 'failed') {
       throw new ProblemError(
         'INTAKE_CLOSED',

@@ -6,8 +6,9 @@ import { DataSource } from 'typeorm';
 import { openPromise, type Entry, type ZipFile } from 'yauzl';
 import { BlobStore } from '../blobs/blob-store.js';
 import { Intake } from '../database/entities/intake.js';
-import { CatalogueService } from '../items/catalogue.service.js';
+import { CatalogueService } from '../store/catalogue.service.js';
 import { Person } from '../database/entities/person.js';
+import { RightsService } from '../access/rights.service.js';
 import { ProblemError } from '../problems/problem.js';
 import { FileReader, LIMITS } from './file-reader.js';
 
@@ -27,6 +28,7 @@ export class Unpacker {
     private readonly blobs: BlobStore,
     private readonly reader: FileReader,
     private readonly catalogue: CatalogueService,
+    private readonly rights: RightsService,
   ) {}
 
   /** @throws ProblemError ARCHIVE_REFUSED where it is broken or not what it seems */
@@ -54,6 +56,8 @@ export class Unpacker {
         }
       };
       await Promise.all(Array.from({ length: PARALLEL }, worker));
+      const place = manifest ? await this.placeOf(manifest, intake) : undefined;
+      if (!manifest) await this.requirePlace(intake);
       await this.database.transaction(async (manager) => {
         await this.reader.keep(manager, id, read);
         await manager.getRepository(Intake).update(
@@ -61,7 +65,7 @@ export class Unpacker {
           {
             state: 'collecting',
             manifest: manifest ?? null,
-            ...(manifest ? { place: await this.placeOf(manifest, intake) } : {}),
+            ...(place === undefined ? {} : { place }),
           },
         );
       });
@@ -77,6 +81,12 @@ export class Unpacker {
     } catch (error) {
       throw content.errored ? refused(`'${entry.fileName}' cannot be unpacked (${sayError(error)})`) : error;
     }
+  }
+
+  /** What is no working copy goes to the place that was said. @throws ProblemError NOT_ALLOWED */
+  private async requirePlace({ createdBy, place }: Intake): Promise<void> {
+    const person = await this.database.getRepository(Person).findOneByOrFail({ id: createdBy });
+    (await this.rights.of(person)).require('change', place);
   }
 
   private async placeOf(manifest: FetchManifest, { createdBy, place }: Intake): Promise<string> {

@@ -2,20 +2,21 @@ import { Injectable } from '@nestjs/common';
 import type { CustodyAnswer } from '@stem-trace/contract';
 import { isModel, relationOf } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
-import { requireHold } from '../custody/holds.js';
-import { VersionCopier } from '../custody/version-copier.js';
+import { requireHold } from '../store/holds.js';
+import { VersionCopier } from '../store/version-copier.js';
 import type { Person } from '../database/entities/person.js';
 import { announce } from '../feed/feed.js';
-import { record } from '../notices/record.js';
+import { record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
-import { takeTurn } from '../store/store-writer.js';
-import { CatalogueService } from './catalogue.service.js';
+import { lockItems, StoreTurn } from '../store/turn.js';
+import { CatalogueService } from '../store/catalogue.service.js';
 
 /** Says by hand which model a held drawing or document belongs to, for files that cannot say it themselves. */
 @Injectable()
 export class BelongingService {
   constructor(
     private readonly database: DataSource,
+    private readonly turn: StoreTurn,
     private readonly catalogue: CatalogueService,
     private readonly copier: VersionCopier,
   ) {}
@@ -38,11 +39,12 @@ export class BelongingService {
         'INPUT_INVALID',
         `${target.number} is a ${target.kind}, not a part or an assembly.`,
       );
-    return this.database.transaction(async (manager) => {
-      await takeTurn(manager);
+    return this.turn.take(async (manager) => {
+      await lockItems(manager, [item.itemId]);
       await requireHold(manager, item, person);
       const newest = await this.catalogue.newest(item.itemId, manager);
-      const comment = target ? `Belongs to ${target.number}` : 'Belongs to nothing';
+      // Whoever sees the drawing need not see the model; what it belongs to stands beside it for those who do.
+      const comment = target ? 'Belongs to another model' : 'Belongs to nothing';
       const version = await this.copier.copy(manager, newest, {
         comment,
         person,

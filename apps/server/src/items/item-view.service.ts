@@ -1,13 +1,12 @@
-import { isStructure } from '../structure/relations.js';
+import { isStructure } from '../store/relations.js';
 import { Injectable } from '@nestjs/common';
 import type { BesideRow, ItemRow, ItemView, LineageRow, VersionRow } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
-import { ProblemError } from '../problems/problem.js';
-import { CatalogueService, type DescribedVersion } from './catalogue.service.js';
-import { formatOf } from './facts.js';
-import { LABEL, ROW } from './item-row.js';
+import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
+import { formatOf } from '../store/facts.js';
+import { LABEL, ROW } from '../store/item-row.js';
 
 /** What the store knows of one item; what the asker may not see of its surroundings is left out. */
 @Injectable()
@@ -21,53 +20,47 @@ export class ItemViewService {
   async view(reference: string, person: Person): Promise<ItemView> {
     const shown = await this.catalogue.resolve(reference, person);
     const hidden = (await this.rights.of(person)).placesWithout('see');
-    const [row]: ItemRow[] = await this.database.query(`SELECT ${ROW} WHERE i.id = $1`, [shown.itemId]);
-    if (!row) throw new ProblemError('ITEM_UNKNOWN', `There is no item ${reference} in the store.`);
-    const [behindLinks, watches, versions, derivedFrom, derivatives, counts, beside, carrier] =
-      await Promise.all([
-        this.catalogue.behindOf(shown.id, this.database.manager, hidden),
-        this.database.query('SELECT 1 FROM watch WHERE person_id = $1 AND item_id = $2', [
-          person.id,
-          shown.itemId,
-        ]) as Promise<unknown[]>,
-        this.versionsOf(shown.itemId),
-        this.lineage(`JOIN item i ON i.id = o.item_id WHERE d.id = $1`, shown.itemId, hidden),
-        this.lineage(`JOIN item i ON i.id = d.id WHERE o.item_id = $1`, shown.itemId, hidden),
-        this.countsOf(shown),
-        this.besideOf(shown, hidden),
-        shown.carrierVersion === null ? undefined : this.catalogue.describe([shown.carrierVersion]),
-      ]);
+    const [head, behindLinks, versions, derivedFrom, derivatives, beside, carrier] = await Promise.all([
+      this.headOf(shown, { person, hidden }),
+      this.catalogue.behindOf(shown.id, this.database.manager, hidden),
+      this.versionsOf(shown.itemId, hidden),
+      this.lineage(`JOIN item i ON i.id = o.item_id WHERE d.id = $1`, shown.itemId, hidden),
+      this.lineage(`JOIN item i ON i.id = d.id WHERE o.item_id = $1`, shown.itemId, hidden),
+      this.besideOf(shown, hidden),
+      shown.carrierVersion === null ? undefined : this.catalogue.describe([shown.carrierVersion]),
+    ]);
+    const rights = await this.rights.of(person);
     const holder = carrier?.get(shown.carrierVersion ?? '');
-    const rightsHere = [...(await this.rights.of(person)).at(shown.placeId)];
+    // What it lives in may not be seen: then neither may the name of its file.
+    const seenHolder = holder && rights.may('see', holder.placeId) ? holder : undefined;
+    const rightsHere = [...rights.at(shown.placeId)];
     return {
-      ...row,
+      ...head,
       shown: shown.label,
       comment: versions.find(({ version }) => version === shown.label)?.comment ?? '',
-      fileName: holder ? holder.fileName : shown.fileName,
-      ...(holder ? { carrier: holder.number } : {}),
+      fileName: holder ? (seenHolder?.fileName ?? '') : shown.fileName,
+      ...(seenHolder ? { carrier: seenHolder.number } : {}),
       description: shown.facts.description,
-      class: await this.classOf(shown.itemId),
       format: formatOf(shown.facts),
       properties: shown.facts.properties,
       versions,
       ...(derivedFrom[0] ? { derivedFrom: derivedFrom[0] } : {}),
       derivatives,
-      ...counts,
       beside,
       behindLinks,
-      watched: watches.length > 0,
       rights: rightsHere,
     };
   }
 
-  private async versionsOf(itemId: string): Promise<VersionRow[]> {
+  private async versionsOf(itemId: string, hidden: readonly string[]): Promise<VersionRow[]> {
     return this.database.query(
       `SELECT ${LABEL} AS version, r.state, v.comment, a.name AS author, v.created_at AS "createdAt", v.file_name AS "fileName",
               (SELECT count(*)::int FROM link l JOIN item t ON t.id = l.target_item_id
-               WHERE l.version_id = v.id AND NOT l.carried AND t.newest_version_id <> l.target_version_id) AS behind
+               WHERE l.version_id = v.id AND NOT l.carried AND t.newest_version_id <> l.target_version_id
+                 AND t.place_id <> ALL($2::bigint[])) AS behind
        FROM version v JOIN revision r ON r.id = v.revision_id JOIN person a ON a.id = v.author_id
        WHERE v.item_id = $1 ORDER BY v.ordinal DESC`,
-      [itemId],
+      [itemId, hidden],
     );
   }
 
@@ -96,22 +89,24 @@ export class ItemViewService {
     );
   }
 
-  private async classOf(itemId: string): Promise<string | null> {
-    const [row]: { name: string }[] = await this.database.query(
-      'SELECT c.name FROM item i JOIN class c ON c.id = i.class_id WHERE i.id = $1',
-      [itemId],
-    );
-    return row?.name ?? null;
-  }
-
-  private async countsOf(shown: DescribedVersion): Promise<{ usedIn: number; madeOf: number; gaps: number }> {
-    const [counts]: { usedIn: number; madeOf: number; gaps: number }[] = await this.database.query(
-      `SELECT (SELECT count(DISTINCT p.id)::int FROM link l JOIN item p ON p.newest_version_id = l.version_id
-               WHERE l.target_item_id = $1 AND ${isStructure()}) AS "usedIn",
-              (SELECT count(*)::int FROM link WHERE version_id = $2) AS "madeOf",
-              (SELECT count(*)::int FROM link WHERE version_id = $2 AND target_item_id IS NULL) AS gaps`,
-      [shown.itemId, shown.id],
-    );
-    return counts ?? { usedIn: 0, madeOf: 0, gaps: 0 };
+  /** What is one row: of the item, what is counted of it, its class, and whether the asker watches it. */
+  private async headOf(
+    shown: DescribedVersion,
+    { person, hidden }: { person: Person; hidden: readonly string[] },
+  ): Promise<ItemRow & Pick<ItemView, 'usedIn' | 'madeOf' | 'gaps' | 'class' | 'watched'>> {
+    const rows: (ItemRow & Pick<ItemView, 'usedIn' | 'madeOf' | 'gaps' | 'class' | 'watched'>)[] =
+      await this.database.query(
+        `SELECT (SELECT count(DISTINCT up.id)::int FROM link l JOIN item up ON up.newest_version_id = l.version_id
+                 WHERE l.target_item_id = $1 AND ${isStructure()} AND up.place_id <> ALL($3::bigint[])) AS "usedIn",
+                (SELECT count(*)::int FROM link WHERE version_id = $2) AS "madeOf",
+                (SELECT count(*)::int FROM link WHERE version_id = $2 AND target_item_id IS NULL) AS gaps,
+                (SELECT c.name FROM class c WHERE c.id = i.class_id) AS class,
+                EXISTS (SELECT FROM watch w WHERE w.item_id = $1 AND w.person_id = $4) AS watched,
+                ${ROW} WHERE i.id = $1`,
+        [shown.itemId, shown.id, hidden, person.id],
+      );
+    const [row] = rows;
+    if (!row) throw new Error(`item ${shown.itemId} has no newest version`);
+    return row;
   }
 }

@@ -1,6 +1,6 @@
-import { fileURLToPath } from 'node:url';
 import type { MeshMass, ShapeDescriptor } from '@stem-trace/core';
-import { Piscina } from 'piscina';
+import { ProblemError } from '../problems/problem.js';
+import { ProcessPool, RanWild, type ProcessLimits } from './process-pool.js';
 
 export interface TessellateTask {
   readonly file: string;
@@ -18,28 +18,30 @@ export type Tessellated =
   /** The file has no geometry of its own. */
   | { readonly kind: 'nothing' };
 
-const WORKER = fileURLToPath(new URL('./tessellate.worker.js', import.meta.url)).replace(
-  '/src/jobs/',
-  '/dist/jobs/',
-);
+const LIMITS: ProcessLimits = { timeMs: 180_000, memoryMb: 4096 };
 
-/** Turns design files into meshes on a worker thread of its own, since the geometry kernel takes its time and memory. */
+/** Turns design files into meshes in a process of its own, since the geometry kernel takes its time and memory. */
 export class TessellatePool {
-  private readonly pool = new Piscina<TessellateTask, Tessellated>({
-    filename: WORKER,
-    execArgv: [],
-    minThreads: 0,
-    maxThreads: 1,
-    idleTimeout: 30_000,
-    // Whoever waits for an answer goes first.
-    niceIncrement: 10,
-  });
+  private readonly pool: ProcessPool<TessellateTask, Tessellated>;
 
+  constructor(private readonly limits: ProcessLimits = LIMITS) {
+    this.pool = new ProcessPool({ script: 'tessellate.process', processes: 1, limits });
+  }
+
+  /** @throws ProblemError TOO_COSTLY where the kernel runs wild over it */
   async tessellate(task: TessellateTask): Promise<Tessellated> {
-    return this.pool.run(task);
+    try {
+      return await this.pool.run(task);
+    } catch (error) {
+      if (!(error instanceof RanWild)) throw error;
+      throw new ProblemError(
+        'TOO_COSTLY',
+        `The geometry of this file takes more than ${this.limits.timeMs / 1000} s or ${this.limits.memoryMb} MB to work out, so it has no picture. Its structure is not touched by that.`,
+      );
+    }
   }
 
   async close(): Promise<void> {
-    await this.pool.destroy();
+    await this.pool.close();
   }
 }

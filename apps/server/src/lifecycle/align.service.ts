@@ -1,20 +1,21 @@
 import { Injectable } from '@nestjs/common';
 import type { AlignAnswer, AlignRequest } from '@stem-trace/contract';
-import { alignRevisions, revisionCode, revisionPosition, type RevisionRow } from '@stem-trace/core';
+import { addTo, alignRevisions, revisionCode, revisionPosition, type RevisionRow } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { announce } from '../feed/feed.js';
-import { CatalogueService } from '../items/catalogue.service.js';
-import { record } from '../notices/record.js';
+import { CatalogueService } from '../store/catalogue.service.js';
+import { record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
 import { revisionScheme } from '../settings/settings.service.js';
-import { takeTurn } from '../store/store-writer.js';
+import { lockItems, StoreTurn } from '../store/turn.js';
 
 /** Brings many items' revision codes into line with the scheme at once. */
 @Injectable()
 export class AlignService {
   constructor(
     private readonly database: DataSource,
+    private readonly turn: StoreTurn,
     private readonly catalogue: CatalogueService,
   ) {}
 
@@ -25,9 +26,9 @@ export class AlignService {
 
   /** All of the items, or none. Every old code stays in the trail. */
   async carryOut(request: AlignRequest, person: Person): Promise<AlignAnswer> {
-    return this.database.transaction(async (manager) => {
-      await takeTurn(manager);
+    return this.turn.take(async (manager) => {
       const answer = await this.work(manager, request, person);
+      await lockItems(manager, [...new Set(answer.rows.map(({ itemId }) => itemId))]);
       // First out of the way, since two codes of an item may have to change places.
       for (const suffix of ['~', ''])
         await manager.query(
@@ -62,9 +63,7 @@ export class AlignService {
         'INPUT_INVALID',
         `'${start}' is no revision of the scheme, which begins with ${revisionCode(1, scheme)}, ${revisionCode(2, scheme)}.`,
       );
-    const named = await Promise.all(
-      items.map((reference) => this.catalogue.resolve(reference, person, 'release')),
-    );
+    const named = await this.catalogue.resolveAll(items, person, 'release', manager);
     const numbers = new Map(named.map(({ itemId, number }) => [itemId, number]));
     const stored: (RevisionRow & { itemId: string })[] = await manager.query(
       'SELECT id, item_id AS "itemId", code, position FROM revision WHERE item_id = ANY($1::bigint[]) ORDER BY position',
@@ -88,6 +87,6 @@ export class AlignService {
 
 function groupByItem(rows: readonly (RevisionRow & { itemId: string })[]): Map<string, RevisionRow[]> {
   const byItem = new Map<string, RevisionRow[]>();
-  for (const row of rows) byItem.set(row.itemId, [...(byItem.get(row.itemId) ?? []), row]);
+  for (const row of rows) addTo<string, RevisionRow>(byItem, row.itemId, row);
   return byItem;
 }

@@ -1,16 +1,16 @@
 import { Injectable } from '@nestjs/common';
 import type { CustodyAnswer, StepRequest } from '@stem-trace/contract';
 import { LIFECYCLE, missingProperties, refuseStep, type ItemClass, type Right } from '@stem-trace/core';
-import { DataSource, type EntityManager } from 'typeorm';
-import { holdsOf } from '../custody/holds.js';
+import type { EntityManager } from 'typeorm';
+import { holdsOf } from '../store/holds.js';
 import type { Person } from '../database/entities/person.js';
 import { announce } from '../feed/feed.js';
-import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
-import { record } from '../notices/record.js';
+import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
+import { record } from '../trail/record.js';
 import { DefinitionsService } from '../properties/definitions.service.js';
 import { ProblemError } from '../problems/problem.js';
 import { refuseCircles } from '../store/circles.js';
-import { takeTurn } from '../store/store-writer.js';
+import { lockItems, StoreTurn } from '../store/turn.js';
 
 const DID: Readonly<Record<StepRequest['step'], string>> = {
   'ask for check': 'asks for a check of',
@@ -23,7 +23,7 @@ const DID: Readonly<Record<StepRequest['step'], string>> = {
 @Injectable()
 export class LifecycleService {
   constructor(
-    private readonly database: DataSource,
+    private readonly turn: StoreTurn,
     private readonly catalogue: CatalogueService,
     private readonly definitions: DefinitionsService,
   ) {}
@@ -34,12 +34,11 @@ export class LifecycleService {
     if (!step) throw new ProblemError('INPUT_INVALID', `There is no step '${name}'.`);
     // To ask for a check is part of changing; every other step decides.
     const right: Right = name === 'ask for check' ? 'change' : 'release';
-    const named = await Promise.all(
-      items.map((reference) => this.catalogue.resolve(reference, person, right)),
-    );
-    return this.database.transaction(async (manager) => {
-      await takeTurn(manager);
-      const targets = await Promise.all(named.map(({ itemId }) => this.catalogue.newest(itemId, manager)));
+    const named = await this.catalogue.resolveAll(items, person, right);
+    return this.turn.takeForStep(async (manager) => {
+      const itemIds = [...new Set(named.map(({ itemId }) => itemId))];
+      await lockItems(manager, itemIds);
+      const targets = await this.catalogue.newestOf(itemIds, manager);
       const holds = await holdsOf(
         manager,
         targets.map(({ itemId }) => itemId),

@@ -1,35 +1,35 @@
-import { Controller, Get, Header, HttpCode, Post, Query, Req, StreamableFile } from '@nestjs/common';
-import type { LikeAnswer, SceneAnswer } from '@stem-trace/contract';
-import { fetchSchema, itemSchema } from '@stem-trace/contract/schemas';
-import { Caller } from '../access/access.guard.js';
+import { Controller, Header, Req, StreamableFile } from '@nestjs/common';
+import type { LikeAnswer } from '@stem-trace/contract';
+import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
 import { ProblemError } from '../problems/problem.js';
-import { Validate } from '../problems/validate.js';
-import { MeshesService, type SceneRequest } from './meshes.service.js';
+import { Asker } from '../serve/asker.js';
+import type { JsonBytes } from '../serve/json-bytes.js';
+import { WorkHost } from '../work/work-host.js';
+import { MeshesService } from './meshes.service.js';
+import type { SceneRequest } from './scene.service.js';
 import { ShapesService } from './shapes.service.js';
 import type { Request } from 'express';
+import { Input, Serve } from '../serve/serve.js';
 
 /** A part that is looked up by its shape; larger ones take longer than anybody waits. */
 const MOST_BYTES = 64 * 1024 * 1024;
 
-@Controller('api')
+@Controller()
 export class MeshesController {
   constructor(
     private readonly meshes: MeshesService,
     private readonly shapes: ShapesService,
+    private readonly work: WorkHost,
   ) {}
 
-  @Get('like')
-  like(
-    @Query(new Validate(itemSchema)) { item }: { item: string },
-    @Caller() person: Person,
-  ): Promise<LikeAnswer> {
+  @Serve('GET /api/like')
+  like(@Input() { item }: { item: string }, @Caller() person: Person): Promise<LikeAnswer> {
     return this.shapes.like(item, person);
   }
 
   /** Of a STEP file in the body, which is not kept. */
-  @Post('like')
-  @HttpCode(200)
+  @Serve('POST /api/like')
   async likeFile(@Req() request: Request, @Caller() person: Person): Promise<LikeAnswer> {
     const chunks: Buffer[] = [];
     let size = 0;
@@ -42,21 +42,19 @@ export class MeshesController {
     return this.shapes.likeFile(Buffer.concat(chunks), person);
   }
 
-  @Get('scene')
+  @Serve('GET /api/scene')
   scene(
-    @Query(new Validate(fetchSchema)) request: SceneRequest,
+    @Input() { item, lens }: SceneRequest,
     @Caller() person: Person,
-  ): Promise<SceneAnswer> {
-    return this.meshes.sceneOf(request, person);
+    @Asker() asker: AbortSignal,
+  ): Promise<JsonBytes> {
+    return this.work.json('scene', { item, lens }, person, asker);
   }
 
   /** Binary glTF 2.0; mass properties from the mesh in the root's extras. */
-  @Get('mesh')
+  @Serve('GET /api/mesh')
   @Header('Cache-Control', 'private, max-age=3600')
-  async mesh(
-    @Query(new Validate(itemSchema)) { item }: { item: string },
-    @Caller() person: Person,
-  ): Promise<StreamableFile> {
+  async mesh(@Input() { item }: { item: string }, @Caller() person: Person): Promise<StreamableFile> {
     return new StreamableFile(await this.meshes.meshOf(item, person), { type: 'model/gltf-binary' });
   }
 }

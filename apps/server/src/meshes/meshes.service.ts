@@ -2,21 +2,11 @@ import { randomUUID } from 'node:crypto';
 import { mkdir, readFile, rename, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Injectable } from '@nestjs/common';
-import { formatReference, type LensText, type SceneAnswer } from '@stem-trace/contract';
-import { explode, sceneOf } from '@stem-trace/core';
-import { RightsService } from '../access/rights.service.js';
 import { BlobStore } from '../blobs/blob-store.js';
 import type { Person } from '../database/entities/person.js';
-import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
+import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { TessellatePool } from '../jobs/tessellate-pool.js';
 import { ProblemError } from '../problems/problem.js';
-import { parseLens } from '../structure/lens-text.js';
-import { StructureLoader } from '../structure/structure-loader.js';
-
-export interface SceneRequest {
-  readonly item: string;
-  readonly lens: LensText;
-}
 
 /** Changes when meshes are made in another way, so that kept ones are made anew. */
 const RECIPE = 'a';
@@ -30,35 +20,7 @@ export class MeshesService {
     private readonly blobs: BlobStore,
     private readonly catalogue: CatalogueService,
     private readonly pool: TessellatePool,
-    private readonly loader: StructureLoader,
-    private readonly rights: RightsService,
   ) {}
-
-  /** Where the meshes of everything below an item stand in its frame, under a lens. */
-  async sceneOf({ item, lens }: SceneRequest, person: Person): Promise<SceneAnswer> {
-    const root = await this.catalogue.resolveUnder(item, parseLens(lens), { person, orNewest: true });
-    const rights = await this.rights.of(person);
-    const graph = await this.loader.below(root.id, parseLens(lens));
-    const ids = new Set([root.id]);
-    for (const { version } of explode(graph, root.id, { lens: parseLens(lens) }))
-      if (version) ids.add(version.id);
-    const versions = await this.catalogue.describe([...ids]);
-    const files = sceneOf(graph, root.id, {
-      lens: parseLens(lens),
-      nodeOf: (id) => {
-        const version = versions.get(id);
-        return version && { isPart: version.kind === 'part', file: version.carrierVersion ?? id };
-      },
-    });
-    return {
-      meshes: files.flatMap(({ file, at }) => {
-        const version = versions.get(file);
-        return version && rights.may('see', version.placeId)
-          ? [{ item: formatReference({ number: version.number, version: version.label }), at }]
-          : [];
-      }),
-    };
-  }
 
   /** @throws ProblemError NO_GEOMETRY where the item's file has none of its own */
   async meshOf(reference: string, person: Person): Promise<Uint8Array> {

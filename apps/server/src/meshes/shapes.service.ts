@@ -10,7 +10,7 @@ import { RightsService } from '../access/rights.service.js';
 import { BlobStore } from '../blobs/blob-store.js';
 import type { Person } from '../database/entities/person.js';
 import { Feed } from '../feed/feed.js';
-import { CatalogueService } from '../items/catalogue.service.js';
+import { CatalogueService } from '../store/catalogue.service.js';
 import { Pauses } from '../jobs/pauses.js';
 import { TessellatePool } from '../jobs/tessellate-pool.js';
 import { ProblemError } from '../problems/problem.js';
@@ -35,7 +35,7 @@ const MANY = 1000;
 
 /** Newest versions of parts whose shapes are not known yet. */
 const UNKNOWN = `
-  SELECT DISTINCT v.sha256, CASE WHEN v.carrier_version_id IS NULL THEN 0 ELSE v.product_ref END::int AS "productRef",
+  SELECT DISTINCT v.sha256, CASE WHEN v.carrier_version_id IS NULL THEN 0 ELSE v.product_ref END::float8 AS "productRef",
          CASE WHEN v.carrier_version_id IS NULL THEN ARRAY[]::text[] ELSE ARRAY[v.name_in_file, v.id_in_file] END AS names
   FROM item i JOIN version v ON v.id = i.newest_version_id
   LEFT JOIN shape s ON s.sha256 = v.sha256 AND s.product_ref = CASE WHEN v.carrier_version_id IS NULL THEN 0 ELSE v.product_ref END
@@ -100,10 +100,20 @@ export class ShapesService implements OnApplicationBootstrap, OnModuleDestroy {
   }
 
   private async workOut({ sha256, productRef, names }: Source): Promise<ShapeDescriptor | undefined> {
-    const shape = await this.shapeOf(this.blobs.pathOf(sha256), names);
+    let shape: ShapeDescriptor | undefined;
+    let failure: string | null = null;
+    try {
+      shape = await this.shapeOf(this.blobs.pathOf(sha256), names);
+    } catch (error) {
+      if (this.isEnded) throw error;
+      // One file that fails must not keep the others from being worked out, nor be tried for ever.
+      failure = error instanceof Error ? error.message : String(error);
+      this.logger.warn(`the shape of ${sha256.slice(0, 12)} could not be worked out: ${failure}`);
+    }
     await this.database.query(
-      `INSERT INTO shape (sha256, product_ref, descriptor, point) VALUES ($1, $2, $3, cube($4::float8[])) ON CONFLICT DO NOTHING`,
-      [sha256, productRef, shape ? JSON.stringify(shape) : null, shape ? shapeVector(shape) : null],
+      `INSERT INTO shape (sha256, product_ref, descriptor, point, failure)
+       VALUES ($1, $2, $3, cube($4::float8[]), $5) ON CONFLICT DO NOTHING`,
+      [sha256, productRef, shape ? JSON.stringify(shape) : null, shape ? shapeVector(shape) : null, failure],
     );
     return shape;
   }
@@ -154,22 +164,21 @@ export class ShapesService implements OnApplicationBootstrap, OnModuleDestroy {
 
   private async nearest(shape: ShapeDescriptor, person: Person, besides = '0'): Promise<LikeRow[]> {
     const hidden = (await this.rights.of(person)).placesWithout('see');
-    const rows: (Omit<LikeRow, 'likeness'> & { descriptor: ShapeDescriptor; itemId: string })[] =
-      await this.database.query(
-        `WITH near AS MATERIALIZED (
+    const rows: (Omit<LikeRow, 'likeness'> & { descriptor: ShapeDescriptor })[] = await this.database.query(
+      `WITH near AS MATERIALIZED (
            SELECT sha256, product_ref, descriptor, point <-> cube($1::float8[]) AS far FROM shape
            WHERE point IS NOT NULL ORDER BY point <-> cube($1::float8[]) LIMIT ${NEAREST})
-         SELECT i.id AS "itemId", i.number, i.name, i.state, near.descriptor
+         SELECT i.number, i.name, i.state, near.descriptor
          FROM near JOIN version v ON v.sha256 = near.sha256
            AND near.product_ref = CASE WHEN v.carrier_version_id IS NULL THEN 0 ELSE v.product_ref END
          JOIN item i ON i.newest_version_id = v.id
          WHERE i.kind = 'part' AND i.id <> $2 AND i.place_id <> ALL($3::bigint[])
          ORDER BY near.far, i.number_key LIMIT ${NEAREST}`,
-        [shapeVector(shape), besides, hidden],
-      );
+      [shapeVector(shape), besides, hidden],
+    );
     return rows
-      .map(({ descriptor, ...row }): LikeRow & { itemId: string } => ({
-        ...row,
+      .map(({ descriptor, number, name, state }): LikeRow => ({
+        ...{ number, name, state },
         likeness: rounded(likenessOf(shape, descriptor)),
       }))
       .filter(({ likeness }) => likeness.score >= LEAST_SCORE)

@@ -1,30 +1,27 @@
-import { Body, Controller, Get, HttpCode, Post } from '@nestjs/common';
+import { Controller } from '@nestjs/common';
 import type { NoticesAnswer } from '@stem-trace/contract';
-import { watchSchema } from '@stem-trace/contract/schemas';
-import { Caller } from '../access/access.guard.js';
+import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
-import { Validate } from '../problems/validate.js';
 import { NoticesService } from './notices.service.js';
+import { Input, Serve } from '../serve/serve.js';
 
-@Controller('api')
+@Controller()
 export class NoticesController {
   constructor(private readonly notices: NoticesService) {}
 
-  @Get('notices')
+  @Serve('GET /api/notices')
   list(@Caller() person: Person): Promise<NoticesAnswer> {
     return this.notices.list(person);
   }
 
-  @Post('notices/read')
-  @HttpCode(204)
+  @Serve('POST /api/notices/read')
   readAll(@Caller() person: Person): Promise<void> {
     return this.notices.readAll(person);
   }
 
-  @Post('watch')
-  @HttpCode(204)
+  @Serve('POST /api/watch')
   watch(
-    @Body(new Validate(watchSchema))
+    @Input()
     { item, place, watch }: { item?: string; place?: string; watch: boolean },
     @Caller() person: Person,
   ): Promise<void> {

@@ -4,7 +4,7 @@ import { DataSource } from 'typeorm';
 import { RightsService, unknownPlace } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
 import { announce } from '../feed/feed.js';
-import { CatalogueService } from '../items/catalogue.service.js';
+import { CatalogueService } from '../store/catalogue.service.js';
 
 const SHOWN = 200;
 

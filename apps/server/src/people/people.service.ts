@@ -3,7 +3,7 @@ import { hash } from '@node-rs/argon2';
 import type { NewPerson, PersonChange, PersonRow } from '@stem-trace/contract';
 import { DataSource, type EntityManager } from 'typeorm';
 import { Person } from '../database/entities/person.js';
-import { record } from '../notices/record.js';
+import { record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
 
 /** Who there is. Everybody knows the others' names; an administrator makes and changes people. */

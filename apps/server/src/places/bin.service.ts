@@ -4,9 +4,9 @@ import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService, unknownPlace } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
 import { announce } from '../feed/feed.js';
-import { counted, record } from '../notices/record.js';
+import { counted, record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
-import { takeTurn } from '../store/store-writer.js';
+import { StoreTurn } from '../store/turn.js';
 
 /** Reasons that are said in the sentence; the problem's details hold all. */
 const SAID = 5;
@@ -16,6 +16,7 @@ const SAID = 5;
 export class BinService {
   constructor(
     private readonly database: DataSource,
+    private readonly turn: StoreTurn,
     private readonly rights: RightsService,
   ) {}
 
@@ -35,15 +36,15 @@ export class BinService {
   async put(path: string, person: Person): Promise<void> {
     if (path === '/')
       throw new ProblemError('INPUT_INVALID', 'The whole store cannot be deleted. Nothing was changed.');
-    (await this.rights.of(person)).require('change', path);
-    await this.database.transaction(async (manager) => {
-      await takeTurn(manager);
+    const rights = await this.rights.of(person);
+    rights.requireWithin('change', path);
+    await this.turn.take(async (manager) => {
       const places: { path: string }[] = await manager.query(
         `SELECT path FROM place WHERE ${within('path')}`,
         [path],
       );
       if (places.length === 0) throw unknownPlace(path);
-      await refuseUsed(manager, path);
+      await refuseUsed(manager, path, rights.placesWithout('see'));
       // A place that is only implied by those below it gets a row of its own.
       await manager.query(
         `INSERT INTO place (path, binned_at, binned_by) VALUES ($1, now(), $2)
@@ -55,8 +56,7 @@ export class BinService {
   }
 
   async restore(path: string, person: Person): Promise<void> {
-    await this.database.transaction(async (manager) => {
-      await takeTurn(manager);
+    await this.turn.take(async (manager) => {
       const restored: [unknown[], number] = await manager.query(
         `UPDATE place SET binned_at = NULL, binned_by = NULL
          WHERE path = $1 AND binned_at IS NOT NULL AND (binned_by = $2 OR $3)`,
@@ -69,18 +69,24 @@ export class BinService {
   }
 }
 
-async function refuseUsed(manager: EntityManager, path: string): Promise<void> {
+/** Users that the asker may not see are counted and not named. */
+async function refuseUsed(
+  manager: EntityManager,
+  path: string,
+  hiddenPlaces: readonly string[],
+): Promise<void> {
   const held: { says: string }[] = await manager.query(
     `SELECT i.number || ' is held by ' || a.name AS says FROM hold h JOIN item i ON i.id = h.item_id
      JOIN person a ON a.id = h.person_id JOIN place p ON p.id = i.place_id WHERE ${within('p.path')}`,
     [path],
   );
   const used: { says: string }[] = await manager.query(
-    `SELECT DISTINCT t.number || ' is used in ' || u.number AS says
+    `SELECT DISTINCT t.number || ' is used in ' ||
+            CASE WHEN u.place_id = ANY($2::bigint[]) THEN 'something that you may not see' ELSE u.number END AS says
      FROM item t JOIN place tp ON tp.id = t.place_id JOIN link l ON l.target_item_id = t.id
      JOIN item u ON u.newest_version_id = l.version_id JOIN place up ON up.id = u.place_id
      WHERE ${within('tp.path')} AND NOT ${within('up.path')} AND up.binned_at IS NULL ORDER BY 1`,
-    [path],
+    [path, hiddenPlaces],
   );
   const reasons = [...held, ...used].map(({ says }) => says);
   if (reasons.length === 0) return;

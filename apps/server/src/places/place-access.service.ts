@@ -5,7 +5,7 @@ import { DataSource, type EntityManager } from 'typeorm';
 import { GRANTS, RightsService, unknownPlace } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
 import { announce } from '../feed/feed.js';
-import { record } from '../notices/record.js';
+import { record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
 
 /** Who may do what in a place: looked at by those who see it, changed by those who administer it. */

@@ -2,14 +2,15 @@ import { Injectable } from '@nestjs/common';
 import type { MoveItemsRequest, PlaceRow, RenameItemRequest } from '@stem-trace/contract';
 import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
-import { holdsOf } from '../custody/holds.js';
+import { holdsOf } from '../store/holds.js';
 import type { Person } from '../database/entities/person.js';
 import { announce } from '../feed/feed.js';
-import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
-import { searchText } from '../items/facts.js';
-import { record, type Happening } from '../notices/record.js';
+import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
+import { searchText } from '../store/facts.js';
+import { record, type Happening } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
-import { placeIds, takeTurn } from '../store/store-writer.js';
+import { placeIds } from '../store/store-writer.js';
+import { StoreTurn } from '../store/turn.js';
 
 /**
  * Where items lie and what they are called. Links are by identity, so none of this touches one; files that are fetched
@@ -19,6 +20,7 @@ import { placeIds, takeTurn } from '../store/store-writer.js';
 export class PlacesService {
   constructor(
     private readonly database: DataSource,
+    private readonly turn: StoreTurn,
     private readonly catalogue: CatalogueService,
     private readonly rights: RightsService,
   ) {}
@@ -65,10 +67,9 @@ export class PlacesService {
       throw new ProblemError('INPUT_INVALID', `${from} cannot be moved into itself. Nothing was changed.`);
     }
     const rights = await this.rights.of(person);
-    rights.require('change', from);
+    rights.requireWithin('change', from);
     rights.require('change', to);
-    await this.database.transaction(async (manager) => {
-      await takeTurn(manager);
+    await this.turn.take(async (manager) => {
       const within = `path = $1 OR starts_with(path, $1 || '/')`;
       const places: { id: string; path: string }[] = await manager.query(
         `SELECT id, path FROM place WHERE ${within}`,
@@ -107,12 +108,9 @@ export class PlacesService {
   }
 
   async moveItems({ items, place }: MoveItemsRequest, person: Person): Promise<void> {
-    const named = await Promise.all(
-      items.map((reference) => this.catalogue.resolve(reference, person, 'change')),
-    );
+    const named = await this.catalogue.resolveAll(items, person, 'change');
     (await this.rights.of(person)).require('change', place);
-    await this.database.transaction(async (manager) => {
-      await takeTurn(manager);
+    await this.turn.take(async (manager) => {
       await this.refuseHeldByOthers(manager, named, person);
       const placeId = (await placeIds(manager, [place])).get(place);
       await manager.query('UPDATE item SET place_id = $2 WHERE id = ANY($1::bigint[])', [
@@ -138,8 +136,7 @@ export class PlacesService {
         `${target.number} has no file of its own. Nothing was changed; rename the file of what it lives in.`,
       );
     }
-    await this.database.transaction(async (manager) => {
-      await takeTurn(manager);
+    await this.turn.take(async (manager) => {
       await this.refuseHeldByOthers(manager, [target], person);
       const newest = await this.catalogue.newest(target.itemId, manager);
       const named = name ?? newest.name;

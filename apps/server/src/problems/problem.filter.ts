@@ -1,7 +1,7 @@
-import { Catch, HttpException, Logger, type ArgumentsHost, type ExceptionFilter } from '@nestjs/common';
-import { StructureTooLarge } from '@stem-trace/core';
+import { Catch, Logger, type ArgumentsHost, type ExceptionFilter } from '@nestjs/common';
 import type { Response } from 'express';
 import { ProblemError } from './problem.js';
+import { problemOf } from './to-problem.js';
 
 /** Turns whatever a request failed with into problem details; what nobody foresaw is logged and said to be ours. */
 @Catch()
@@ -10,41 +10,24 @@ export class ProblemFilter implements ExceptionFilter {
 
   catch(error: unknown, host: ArgumentsHost): void {
     const response = host.switchToHttp().getResponse<Response>();
-    const problem = this.toProblem(error);
+    const problem = problemOf(error) ?? this.unforeseen(error);
+    if (problem.status >= 500 && problem !== error) this.logger.warn(String(error));
     if (response.headersSent) {
       response.destroy();
       return;
     }
+    if (problem.status === 503) response.setHeader('Retry-After', '2');
     response
       .status(problem.status)
       .type('application/problem+json')
       .send(JSON.stringify(problem.toProblem()));
   }
 
-  private toProblem(error: unknown): ProblemError {
-    if (error instanceof ProblemError) return error;
-    if (error instanceof StructureTooLarge) return new ProblemError('STRUCTURE_TOO_LARGE', error.message);
-    if (error instanceof HttpException && error.getStatus() === 404) {
-      return new ProblemError('NOT_FOUND', 'There is nothing at this address.');
-    }
-    if (error instanceof HttpException && error.getStatus() < 500)
-      return new ProblemError('INPUT_INVALID', error.message);
-    if (isBodyError(error))
-      return new ProblemError(error.status === 413 ? 'FILE_TOO_LARGE' : 'INPUT_INVALID', error.message);
+  private unforeseen(error: unknown): ProblemError {
     this.logger.error(error instanceof Error ? (error.stack ?? error.message) : String(error));
     return new ProblemError(
       'INTERNAL',
       'Something went wrong on our side; nothing was changed. Try again, and tell the administrator if it stays.',
     );
   }
-}
-
-function isBodyError(error: unknown): error is Error & { status: number } {
-  return (
-    error instanceof Error &&
-    'status' in error &&
-    typeof error.status === 'number' &&
-    error.status >= 400 &&
-    error.status < 500
-  );
 }

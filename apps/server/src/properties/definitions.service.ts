@@ -3,7 +3,7 @@ import type { PropertiesAnswer, SetClassRequest, SetDefinitionRequest } from '@s
 import { toSi, type ItemClass, type PropertyDefinition } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
-import { record } from '../notices/record.js';
+import { record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
 
 /** Which properties there are and which a class has: data that an administrator keeps. */

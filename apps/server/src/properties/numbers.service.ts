@@ -3,7 +3,7 @@ import type { NumberSchemeRow, ReserveRequest } from '@stem-trace/contract';
 import { numberKey, serialNumber, validateScheme, type NumberScheme } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
-import { record } from '../notices/record.js';
+import { record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
 
 /** Serial numbers: each is given once, to whoever asks first, and never again, used or not. */

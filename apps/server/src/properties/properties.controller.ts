@@ -1,4 +1,4 @@
-import { Body, Controller, Get, HttpCode, Post, Put } from '@nestjs/common';
+import { Controller } from '@nestjs/common';
 import type {
   CustodyAnswer,
   EditPropertiesRequest,
@@ -9,23 +9,16 @@ import type {
   SetDefinitionRequest,
   SetSchemeRequest,
 } from '@stem-trace/contract';
-import {
-  editPropertiesSchema,
-  reserveSchema,
-  setClassSchema,
-  setDefinitionSchema,
-  setSchemeSchema,
-} from '@stem-trace/contract/schemas';
-import { Caller } from '../access/access.guard.js';
+import { Caller } from '../serve/access.guard.js';
 import { RightsService } from '../access/rights.service.js';
 import { Person } from '../database/entities/person.js';
 import { ProblemError } from '../problems/problem.js';
-import { Validate } from '../problems/validate.js';
 import { DefinitionsService } from './definitions.service.js';
 import { NumbersService } from './numbers.service.js';
 import { PropertiesService } from './properties.service.js';
+import { Input, Serve } from '../serve/serve.js';
 
-@Controller('api')
+@Controller()
 export class PropertiesController {
   constructor(
     private readonly definitions: DefinitionsService,
@@ -34,56 +27,39 @@ export class PropertiesController {
     private readonly rights: RightsService,
   ) {}
 
-  @Get('properties')
+  @Serve('GET /api/properties')
   list(): Promise<PropertiesAnswer> {
     return this.definitions.list();
   }
 
-  @Put('properties/definition')
-  setDefinition(
-    @Body(new Validate(setDefinitionSchema)) request: SetDefinitionRequest,
-    @Caller() by: Person,
-  ): Promise<PropertiesAnswer> {
+  @Serve('PUT /api/properties/definition')
+  setDefinition(@Input() request: SetDefinitionRequest, @Caller() by: Person): Promise<PropertiesAnswer> {
     return this.definitions.setDefinition(request, by);
   }
 
-  @Put('properties/class')
-  setClass(
-    @Body(new Validate(setClassSchema)) request: SetClassRequest,
-    @Caller() by: Person,
-  ): Promise<PropertiesAnswer> {
+  @Serve('PUT /api/properties/class')
+  setClass(@Input() request: SetClassRequest, @Caller() by: Person): Promise<PropertiesAnswer> {
     return this.definitions.setClass(request, by);
   }
 
-  @Post('items/properties')
-  @HttpCode(200)
-  edit(
-    @Body(new Validate(editPropertiesSchema)) request: EditPropertiesRequest,
-    @Caller() person: Person,
-  ): Promise<CustodyAnswer> {
+  @Serve('POST /api/items/properties')
+  edit(@Input() request: EditPropertiesRequest, @Caller() person: Person): Promise<CustodyAnswer> {
     return this.properties.edit(request, person);
   }
 
-  @Get('numbers')
+  @Serve('GET /api/numbers')
   listSchemes(): Promise<NumberSchemeRow[]> {
     return this.numbers.list();
   }
 
-  @Put('numbers')
-  setScheme(
-    @Body(new Validate(setSchemeSchema)) scheme: SetSchemeRequest,
-    @Caller() by: Person,
-  ): Promise<NumberSchemeRow[]> {
+  @Serve('PUT /api/numbers')
+  setScheme(@Input() scheme: SetSchemeRequest, @Caller() by: Person): Promise<NumberSchemeRow[]> {
     return this.numbers.set(scheme, by);
   }
 
   /** Numbers that are the caller's from now on. */
-  @Post('numbers/reserve')
-  @HttpCode(200)
-  async reserve(
-    @Body(new Validate(reserveSchema)) request: ReserveRequest,
-    @Caller() person: Person,
-  ): Promise<{ numbers: string[] }> {
+  @Serve('POST /api/numbers/reserve')
+  async reserve(@Input() request: ReserveRequest, @Caller() person: Person): Promise<{ numbers: string[] }> {
     if (!(await this.rights.of(person)).mayAnywhere('change'))
       throw new ProblemError(
         'NOT_ALLOWED',

@@ -2,15 +2,15 @@ import { Injectable } from '@nestjs/common';
 import type { CustodyAnswer, EditPropertiesRequest } from '@stem-trace/contract';
 import { parseProperty, withProperties, type PropertyValue } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
-import { VersionCopier } from '../custody/version-copier.js';
-import { holdsOf } from '../custody/holds.js';
+import { VersionCopier } from '../store/version-copier.js';
+import { holdsOf } from '../store/holds.js';
 import type { Person } from '../database/entities/person.js';
 import { announce } from '../feed/feed.js';
-import { CatalogueService } from '../items/catalogue.service.js';
-import { searchText } from '../items/facts.js';
-import { record } from '../notices/record.js';
+import { CatalogueService } from '../store/catalogue.service.js';
+import { searchText } from '../store/facts.js';
+import { record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
-import { takeTurn } from '../store/store-writer.js';
+import { lockItems, StoreTurn } from '../store/turn.js';
 import { DefinitionsService } from './definitions.service.js';
 
 /** Edits properties of held items: each gets a new version with the same file. */
@@ -18,6 +18,7 @@ import { DefinitionsService } from './definitions.service.js';
 export class PropertiesService {
   constructor(
     private readonly database: DataSource,
+    private readonly turn: StoreTurn,
     private readonly catalogue: CatalogueService,
     private readonly copier: VersionCopier,
     private readonly definitions: DefinitionsService,
@@ -29,12 +30,10 @@ export class PropertiesService {
    * @throws ProblemError INPUT_INVALID for a value that does not fit; NOT_HELD
    */
   async edit(request: EditPropertiesRequest, person: Person): Promise<CustodyAnswer> {
-    const named = await Promise.all(
-      request.items.map((reference) => this.catalogue.resolve(reference, person, 'change')),
-    );
+    const named = await this.catalogue.resolveAll(request.items, person, 'change');
     const itemIds = [...new Set(named.map(({ itemId }) => itemId))];
-    return this.database.transaction(async (manager) => {
-      await takeTurn(manager);
+    return this.turn.take(async (manager) => {
+      await lockItems(manager, itemIds);
       const changes = await this.parse(request, manager);
       await refuseNotHeld(manager, named, person);
       await this.setClass(manager, itemIds, request.class);

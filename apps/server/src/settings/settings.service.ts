@@ -2,7 +2,7 @@ import { Injectable } from '@nestjs/common';
 import { DEFAULT_TITLE_BLOCK, type RevisionScheme, type TitleBlockRule } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
-import { record } from '../notices/record.js';
+import { record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
 
 const TITLE_BLOCK = 'title block';

@@ -7,11 +7,11 @@ import {
   type Relation,
 } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
-import { isStructure } from '../structure/relations.js';
+import { isStructure } from './relations.js';
 import { revisionScheme } from '../settings/settings.service.js';
-import { copyProperties, indexProperties } from '../find/property-index.js';
+import { copyProperties, indexProperties } from '../database/property-index.js';
 import { insertRows } from '../database/rows.js';
-import type { VersionFacts } from '../items/facts.js';
+import type { VersionFacts } from './facts.js';
 
 export const ITEM_COLUMNS = {
   number: 'text',
@@ -58,11 +58,6 @@ export interface NewLink {
   /** Names; all where absent or empty. */
   readonly configurations?: readonly string[];
   readonly occurrences: readonly { readonly name: string; readonly placement: Placement }[];
-}
-
-/** Takes turns with every other writer of the store until the transaction ends. */
-export async function takeTurn(manager: EntityManager): Promise<void> {
-  await manager.query(`SELECT pg_advisory_xact_lock(hashtext('stem-trace store'))`);
 }
 
 /** Ids of places by path; those missing are made. */

@@ -3,7 +3,7 @@ import type { ConfigurationsAnswer } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
-import { CatalogueService } from '../items/catalogue.service.js';
+import { CatalogueService } from '../store/catalogue.service.js';
 import { StructureIndex } from './structure-index.js';
 
 /** Which configurations there are to choose from. */

@@ -3,7 +3,7 @@ import type { EffectAnswer, EffectPart, EffectRequest, EffectRow, LensText } fro
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
-import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
+import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { parseLens } from './lens-text.js';
 import { StructureIndex } from './structure-index.js';
 
@@ -29,7 +29,7 @@ export class EffectService {
 
   /** Products and assemblies by level, drawings and documents of all of these, and what is of the same stem. */
   async effect({ items, lens, levels }: EffectRequest, person: Person): Promise<EffectAnswer> {
-    const changed = await Promise.all(items.map((item) => this.catalogue.resolve(item, person)));
+    const changed = await this.catalogue.resolveAll(items, person);
     const touched = new Map<string, Touched>();
     for (const item of changed) await this.users(item, { lens, levels }, touched);
     const users = await this.catalogue.describe([...touched.keys()]);
@@ -138,7 +138,7 @@ export class EffectService {
 
   /** The nearest assemblies that hold all of some items. */
   async common(items: readonly string[], lens: LensText, person: Person): Promise<EffectAnswer> {
-    const asked = await Promise.all(items.map((item) => this.catalogue.resolve(item, person)));
+    const asked = await this.catalogue.resolveAll(items, person);
     const [first, ...others] = asked.map(({ itemId }) => Number(itemId));
     const { versions } = await this.index.ask({
       what: 'common',

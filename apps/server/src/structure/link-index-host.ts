@@ -3,6 +3,7 @@ import { Worker } from 'node:worker_threads';
 import { Injectable, Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common';
 import type { IndexAnswers, IndexAsk, IndexQuestionKind, LinkIndex } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
+import { IndexSource } from '../work/index-source.js';
 
 export interface IndexQuestion {
   readonly id: number;
@@ -45,7 +46,7 @@ interface Waiting {
 
 /** Asks the structure index in its worker. Until that has loaded, or after it broke, questions are answered from SQL. */
 @Injectable()
-export class LinkIndexHost implements OnApplicationBootstrap, OnModuleDestroy {
+export class LinkIndexHost extends IndexSource implements OnApplicationBootstrap, OnModuleDestroy {
   private readonly logger = new Logger('structure');
   private readonly waiting = new Map<number, Waiting>();
   private worker: Worker | undefined;
@@ -56,7 +57,9 @@ export class LinkIndexHost implements OnApplicationBootstrap, OnModuleDestroy {
   constructor(
     private readonly databaseUrl: string,
     private readonly database: DataSource,
-  ) {}
+  ) {
+    super();
+  }
 
   onApplicationBootstrap(): void {
     this.start();

@@ -1,11 +1,11 @@
-import { isStructure } from './relations.js';
+import { isStructure } from '../store/relations.js';
 import { Injectable } from '@nestjs/common';
 import type { LensText, NetAnswer, NetNodeRow, PaperRow } from '@stem-trace/contract';
 import { toSi, type LinkDag, type PropertyValue } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import { RightsService, type Rights } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
-import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
+import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { ProblemError } from '../problems/problem.js';
 import { parseLens } from './lens-text.js';
 import { StructureIndex } from './structure-index.js';
@@ -55,11 +55,15 @@ export class NetService {
     const ids = Array.from(dag.versions, (id, slot) => ((dag.levels[slot] ?? 0) <= within ? String(id) : ''));
     const described = await this.catalogue.describe(ids.filter((id) => id !== ''));
     const missing = await this.missing(dag, ids);
-    const net = new NetBuilder(await this.rights.of(person), described, missing).build(dag, ids, side);
+    const { itemIds, ...net } = new NetBuilder(await this.rights.of(person), described, missing).build(
+      dag,
+      ids,
+      side,
+    );
     return {
       lens,
       ...net,
-      papers: papers ? await this.papersOf(net.itemIds, person) : [],
+      papers: papers ? await this.papersOf(itemIds, person) : [],
     };
   }
 

@@ -1,4 +1,4 @@
-import { isStructure } from './relations.js';
+import { isStructure } from '../store/relations.js';
 import { Injectable } from '@nestjs/common';
 import {
   askIndex,
@@ -11,7 +11,7 @@ import {
   type UsedPage,
 } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
-import { LinkIndexHost } from './link-index-host.js';
+import { IndexSource } from '../work/index-source.js';
 import { StructureLoader } from './structure-loader.js';
 
 /** Behind in the newest versions, as `behindItems` of the core says it. */
@@ -27,7 +27,7 @@ const BEHIND = `
 @Injectable()
 export class StructureIndex {
   constructor(
-    private readonly host: LinkIndexHost,
+    private readonly host: IndexSource,
     private readonly loader: StructureLoader,
     private readonly database: DataSource,
   ) {}

@@ -11,6 +11,7 @@ import {
   type VersionNode,
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
+import { isStructure } from '../store/relations.js';
 
 const LINK = `
   SELECT l.id, l.version_id AS "parentVersion", l.target_item_id AS "targetItem", l.target_version_id AS "targetVersion",
@@ -65,6 +66,21 @@ export class StructureLoader {
       frontier = [...next];
     }
     return graph;
+  }
+
+  /** Those of some versions that are made of something under a lens. */
+  async withLinks(
+    versionIds: readonly string[],
+    { configuration }: Lens,
+    manager: EntityManager = this.database.manager,
+  ): Promise<ReadonlySet<string>> {
+    const rows: { id: string }[] = await manager.query(
+      `SELECT v.id FROM unnest($1::bigint[]) AS v(id) WHERE EXISTS (
+         SELECT FROM link l WHERE l.version_id = v.id AND ${isStructure()}
+           AND ($2::text IS NULL OR l.configurations = '{}' OR $2 = ANY(l.configurations)))`,
+      [versionIds, configuration ?? null],
+    );
+    return new Set(rows.map(({ id }) => id));
   }
 
   /**

@@ -1,82 +1,81 @@
-import { Body, Controller, Get, HttpCode, Post, Query } from '@nestjs/common';
-import type {
-  ConfigurationsAnswer,
-  EffectAnswer,
-  EffectRequest,
-  NetAnswer,
-  StructureAnswer,
-} from '@stem-trace/contract';
-import {
-  commonSchema,
-  configurationsSchema,
-  effectSchema,
-  netSchema,
-  structureSchema,
-} from '@stem-trace/contract/schemas';
-import { Caller } from '../access/access.guard.js';
+import { Controller } from '@nestjs/common';
+import type { EffectAnswer, EffectRequest, StructureAnswer } from '@stem-trace/contract';
+import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
-import { Validate } from '../problems/validate.js';
-import { ConfigurationsService } from './configurations.service.js';
+import { Asker } from '../serve/asker.js';
+import type { JsonBytes } from '../serve/json-bytes.js';
+import { WorkHost } from '../work/work-host.js';
 import { EffectService } from './effect.service.js';
-import { NetService, type NetRequest } from './net.service.js';
+import type { NetRequest } from './net.service.js';
 import { StructureService, type StructureRequest } from './structure.service.js';
+import { Input, Serve } from '../serve/serve.js';
 
-@Controller('api')
+@Controller()
 export class StructureController {
   constructor(
+    private readonly work: WorkHost,
     private readonly structure: StructureService,
-    private readonly nets: NetService,
     private readonly effects: EffectService,
-    private readonly configurations: ConfigurationsService,
   ) {}
 
-  @Get('net')
-  net(@Query(new Validate(netSchema)) request: NetRequest, @Caller() person: Person): Promise<NetAnswer> {
-    return this.nets.net(request, person);
+  @Serve('GET /api/net')
+  net(
+    @Input() request: NetRequest,
+    @Caller() person: Person,
+    @Asker() asker: AbortSignal,
+  ): Promise<JsonBytes> {
+    return this.work.json('net', request, person, asker);
   }
 
   /** Which configurations one may look at an item in. */
-  @Get('configurations')
+  @Serve('GET /api/configurations')
   configurationsOf(
-    @Query(new Validate(configurationsSchema)) { item }: { readonly item: string },
+    @Input() request: { readonly item: string },
     @Caller() person: Person,
-  ): Promise<ConfigurationsAnswer> {
-    return this.configurations.of(item, person);
+    @Asker() asker: AbortSignal,
+  ): Promise<JsonBytes> {
+    return this.work.json('configurations', request, person, asker);
   }
 
   /** Reads only; the items may be too many for an address. */
-  @Post('effect')
-  @HttpCode(200)
+  @Serve('POST /api/effect')
   effect(
-    @Body(new Validate(effectSchema)) request: EffectRequest,
+    @Input() request: EffectRequest,
     @Caller() person: Person,
-  ): Promise<EffectAnswer> {
-    return this.effects.effect(request, person);
+    @Asker() asker: AbortSignal,
+  ): Promise<JsonBytes> {
+    return this.work.json('effect', request, person, asker);
   }
 
   /** The nearest assemblies that hold all of some items. Reads only. */
-  @Post('common')
-  @HttpCode(200)
+  @Serve('POST /api/common')
   common(
-    @Body(new Validate(commonSchema)) { items, lens }: Pick<EffectRequest, 'items' | 'lens'>,
+    @Input() { items, lens }: Pick<EffectRequest, 'items' | 'lens'>,
     @Caller() person: Person,
   ): Promise<EffectAnswer> {
     return this.effects.common(items, lens, person);
   }
 
-  @Get('made')
+  @Serve('GET /api/made')
   made(
-    @Query(new Validate(structureSchema)) request: StructureRequest,
+    @Input() request: StructureRequest,
     @Caller() person: Person,
-  ): Promise<StructureAnswer> {
-    return this.structure.made(request, person);
+    @Asker() asker: AbortSignal,
+  ): Promise<StructureAnswer | JsonBytes> {
+    return request.all
+      ? this.work.json('made', request, person, asker)
+      : this.structure.made(request, person);
   }
 
-  @Get('used')
+  /** One level and the products are a page of what the index has in memory; a tree is worked out. */
+  @Serve('GET /api/used')
   used(
-    @Query(new Validate(structureSchema)) request: StructureRequest,
+    @Input() request: StructureRequest,
     @Caller() person: Person,
-  ): Promise<StructureAnswer> {
-    return this.structure.used(request, person);
+    @Asker() asker: AbortSignal,
+  ): Promise<StructureAnswer | JsonBytes> {
+    return request.all && !request.tops
+      ? this.work.json('used', request, person, asker)
+      : this.structure.used(request, person);
   }
 }

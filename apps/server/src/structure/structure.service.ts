@@ -1,9 +1,8 @@
-import { isStructure } from './relations.js';
+import { isStructure } from '../store/relations.js';
 import { Injectable } from '@nestjs/common';
 import type { LensText, StructureAnswer, StructureRow } from '@stem-trace/contract';
 import {
   explode,
-  linksUnder,
   whereUsed,
   type Lens,
   type LinkEdge,
@@ -12,7 +11,7 @@ import {
 } from '@stem-trace/core';
 import { RightsService, type Rights } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
-import { CatalogueService, type DescribedVersion } from '../items/catalogue.service.js';
+import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { DataSource } from 'typeorm';
 import { parseLens } from './lens-text.js';
 import { StructureIndex } from './structure-index.js';
@@ -44,35 +43,33 @@ export class StructureService {
   async made({ item, lens, all }: StructureRequest, person: Person): Promise<StructureAnswer> {
     const root = await this.catalogue.resolveUnder(item, parseLens(lens), { person });
     const levels = all ? Infinity : 1;
-    const graph = await this.loader.below(root.id, parseLens(lens), { levels });
+    // One level needs its own links alone, and of the next only whether there is any.
+    const graph = await this.loader.below(root.id, parseLens(lens), { levels: all ? Infinity : 0 });
     const rows = explode(graph, root.id, { lens: parseLens(lens), levels });
-    const described = await this.catalogue.describe(versionsToDescribe(rows));
+    const reached = [...new Set(rows.flatMap(({ version }) => version?.id ?? []))];
+    const [described, opening] = await Promise.all([
+      this.catalogue.describe(versionsToDescribe(rows)),
+      this.loader.withLinks(reached, parseLens(lens)),
+    ]);
     const seen = new Sight(await this.rights.of(person), described);
-    return {
-      item: head(root),
-      lens,
-      rows: rows.flatMap((row): StructureRow[] => {
-        const isHidden = seen.isHidden(row, row.parentRow);
-        if (isHidden === 'behind') return [];
-        return [
-          {
-            ...(isHidden ? HIDDEN : common(row, described)),
-            level: row.level,
-            quantity: row.quantity,
-            total: row.total,
-            parent: numberAt(rows[row.parentRow]?.version, described) ?? root.number,
-            behind: isHidden ? 0 : row.behind,
-            ...configurationsOf(row),
-            more:
-              !isHidden &&
-              row.version !== undefined &&
-              linksUnder(graph, row.version.id, parseLens(lens)).length > 0,
-          },
-        ];
-      }),
-      total: rows.length,
-      hidden: seen.hiddenItems.size,
-    };
+    const shown = rows.flatMap((row): StructureRow[] => {
+      const isHidden = seen.isHidden(row, row.parentRow);
+      if (isHidden === 'behind') return [];
+      return [
+        {
+          ...(isHidden ? HIDDEN : common(row, described)),
+          level: row.level,
+          quantity: row.quantity,
+          total: row.total,
+          parent: numberAt(rows[row.parentRow]?.version, described) ?? root.number,
+          behind: isHidden ? 0 : row.behind,
+          ...configurationsOf(row),
+          more: !isHidden && row.version !== undefined && opening.has(row.version.id),
+        },
+      ];
+    });
+    // How much lies below what may not be seen is not told either.
+    return { item: head(root), lens, rows: shown, total: shown.length, hidden: seen.hiddenItems.size };
   }
 
   async used(request: StructureRequest, person: Person): Promise<StructureAnswer> {
@@ -104,7 +101,7 @@ export class StructureService {
             ]
           : [],
       ),
-      total: rows.length,
+      total: visible.size,
       hidden: seen.hiddenItems.size,
     };
   }

@@ -19,7 +19,19 @@ import { DataSource } from 'typeorm';
 import { inject } from 'vitest';
 import { ensureDatabase } from '../../../../scripts/lib/cluster.mjs';
 import { AccessService } from '../access/access.service.js';
-import { startServer, type RunningServer } from '../server.js';
+import { connect, dataSourceOptions } from '../database/data-source.js';
+import { ReaderPool } from '../jobs/reader-pool.js';
+import { TessellatePool } from '../jobs/tessellate-pool.js';
+import { checkAnswer } from './answers.js';
+import { startServer, type RunningServer, type ServerOptions } from '../server.js';
+
+export interface TestStoreOptions extends Partial<Pick<ServerOptions, 'settings' | 'pools' | 'demoFolder'>> {
+  /** Whether work is done on threads, as it is outside of tests. */
+  readonly inThreads?: boolean;
+}
+
+/** Processes take a while to start; all servers of a test file share them. They end with the test's own process. */
+const POOLS = { readers: new ReaderPool(), tessellators: new TessellatePool() };
 
 export type Files = ReadonlyMap<string, Uint8Array>;
 
@@ -34,6 +46,8 @@ export class Refused extends Error {
 }
 
 export class TestStore {
+  private asOwner: Promise<DataSource> | undefined;
+
   private constructor(
     readonly server: RunningServer,
     readonly databaseUrl: string,
@@ -42,16 +56,24 @@ export class TestStore {
   ) {}
 
   /** An empty store, or the one that is given. */
-  static async open(given?: {
-    readonly databaseUrl: string;
-    readonly blobFolder: string;
-  }): Promise<TestStore> {
+  static async open(
+    given?: { readonly databaseUrl: string; readonly blobFolder: string },
+    { inThreads = false, ...options }: TestStoreOptions = {},
+  ): Promise<TestStore> {
     const blobFolder = given?.blobFolder ?? (await mkdtemp(join(tmpdir(), 'stem-trace-blobs-')));
     const databaseUrl =
       given?.databaseUrl ??
       inject('databaseUrl').replace(/\/[^/]*$/, `/test_${randomUUID().replaceAll('-', '')}`);
     await ensureDatabase(databaseUrl);
-    const server = await startServer({ databaseUrl, blobFolder, port: 0, logLevels: ['error', 'fatal'] });
+    const server = await startServer({
+      databaseUrl,
+      blobFolder,
+      port: 0,
+      logLevels: ['error', 'fatal'],
+      pools: POOLS,
+      worksInline: !inThreads,
+      ...options,
+    });
     return new TestStore(server, databaseUrl, blobFolder, await tokenFor(server, 'ada', 'engineer'));
   }
 
@@ -59,11 +81,24 @@ export class TestStore {
     return this.server.app.get(DataSource);
   }
 
+  /** The database as its owner, past what the server may do: for tests that break a store or take it back in time. */
+  async owner(): Promise<DataSource> {
+    this.asOwner ??= connect(dataSourceOptions(this.databaseUrl, { poolSize: 2, isOwner: true }));
+    return this.asOwner;
+  }
+
   tokenFor(login: string, role: Role): Promise<string> {
     return tokenFor(this.server, login, role);
   }
 
+  /** Headers of a browser that somebody whom `tokenFor` made has signed in with. */
+  async sessionOf(login: string): Promise<Readonly<Record<string, string>>> {
+    const response = await this.call('POST', '/api/session', { login, password: `${login}-password` });
+    return { Authorization: '', Cookie: response.headers.getSetCookie()[0]?.split(';')[0] ?? '' };
+  }
+
   async close(): Promise<void> {
+    await (await this.asOwner)?.destroy();
     await this.server.close();
     await rm(this.blobFolder, { recursive: true, force: true });
   }
@@ -87,6 +122,7 @@ export class TestStore {
         ? {}
         : { body: bytes ? (body as Uint8Array<ArrayBuffer>) : JSON.stringify(body) }),
     });
+    await checkAnswer(method, path, response);
     if (!response.ok) throw new Refused(response.status, (await response.json()) as Problem);
     return response;
   }

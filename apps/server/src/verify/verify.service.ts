@@ -3,6 +3,7 @@ import { pipeline } from 'node:stream/promises';
 import { Injectable } from '@nestjs/common';
 import type { VerifyAnswer } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
+import { checkSeals } from '../audit/seal-chain.js';
 import { BlobStore } from '../blobs/blob-store.js';
 import { findCircle, type CircleLens } from '../store/circles.js';
 
@@ -122,6 +123,7 @@ export class VerifyService {
       faults.push(...broken.map(({ what }) => `${what}: does not hold that ${says}`));
     }
     faults.push(...(await this.circles()));
+    faults.push(...(await checkSeals(this.database.manager)));
     const blobs: { sha256: string; size: string }[] = await this.database.query(
       'SELECT sha256, size FROM blob ORDER BY sha256',
     );

@@ -1,4 +1,4 @@
-import type { Problem } from '@stem-trace/contract';
+import type { Addresses, AnswerTo, Problem } from '@stem-trace/contract';
 
 /** A problem that the server told, for showing as it is. */
 export class ApiProblem extends Error {
@@ -17,23 +17,29 @@ export function addressOf(path: string, query: Query = {}): string {
   return text === '' ? path : `${path}?${text}`;
 }
 
-export async function get<T>(path: string, query: Query = {}, signal?: AbortSignal): Promise<T> {
-  return request<T>(addressOf(path, query), signal ? { signal } : {});
+export async function get<P extends Addresses<'GET'>>(
+  path: P,
+  query: Query = {},
+  signal?: AbortSignal,
+): Promise<AnswerTo<'GET', P>> {
+  return request(addressOf(path, query), signal ? { signal } : {});
 }
 
-export async function send<T>(
-  method: 'POST' | 'PUT' | 'PATCH' | 'DELETE',
-  path: string,
+type Method = 'POST' | 'PUT' | 'PATCH' | 'DELETE';
+
+export async function send<M extends Method, P extends Addresses<M>>(
+  method: M,
+  path: P,
   body?: unknown,
-): Promise<T> {
-  return request<T>(path, {
+): Promise<AnswerTo<M, P>> {
+  return request(path, {
     method,
     headers: { 'Content-Type': 'application/json' },
     ...(body === undefined ? {} : { body: JSON.stringify(body) }),
   });
 }
 
-export async function upload(path: string, query: Query, content: Blob): Promise<void> {
+export async function upload(path: Addresses<'PUT'>, query: Query, content: Blob): Promise<void> {
   await request<void>(addressOf(path, query), {
     method: 'PUT',
     headers: { 'Content-Type': 'application/octet-stream' },
@@ -41,8 +47,12 @@ export async function upload(path: string, query: Query, content: Blob): Promise
   });
 }
 
-export async function uploadArchive<T>(path: string, query: Query, content: Blob): Promise<T> {
-  return request<T>(addressOf(path, query), {
+export async function uploadArchive<P extends Addresses<'POST'>>(
+  path: P,
+  query: Query,
+  content: Blob,
+): Promise<AnswerTo<'POST', P>> {
+  return request(addressOf(path, query), {
     method: 'POST',
     headers: { 'Content-Type': 'application/zip' },
     body: content,

@@ -1,17 +1,17 @@
 /** What can be done to items, as mutations that say what was refused. */
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import type { CustodyAnswer, HoldRow, NoticesAnswer, StepRequest } from '@stem-trace/contract';
+import type { CustodyAnswer, StepRequest } from '@stem-trace/contract';
 import { queryOptions } from '@tanstack/react-query';
 import { get, send } from './client.js';
 
 export const holdsQuery = queryOptions({
   queryKey: ['holds'],
-  queryFn: ({ signal }) => get<HoldRow[]>('/api/holds', {}, signal),
+  queryFn: ({ signal }) => get('/api/holds', {}, signal),
 });
 
 export const noticesQuery = queryOptions({
   queryKey: ['notices'],
-  queryFn: ({ signal }) => get<NoticesAnswer>('/api/notices', {}, signal),
+  queryFn: ({ signal }) => get('/api/notices', {}, signal),
 });
 
 export type Deed =

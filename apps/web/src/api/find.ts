@@ -1,12 +1,4 @@
-import type {
-  FindAnswer,
-  FindCounts,
-  FindGroup,
-  FindRanges,
-  SavedRow,
-  SaveRequest,
-} from '@stem-trace/contract';
-import type { QueryWords } from '@stem-trace/core';
+import type { FindGroup, SavedRow, SaveRequest } from '@stem-trace/contract';
 import { queryOptions, useMutation, useQueryClient, type UseMutationResult } from '@tanstack/react-query';
 import { addressOf, get, send } from './client.js';
 
@@ -25,25 +17,25 @@ export interface FindQuery {
 export const findPageQuery = (query: FindQuery, page: number, limit = PAGE) =>
   queryOptions({
     queryKey: ['items', query, page, limit],
-    queryFn: ({ signal }) => get<FindAnswer>('/api/items', { ...query, limit, offset: page * limit }, signal),
+    queryFn: ({ signal }) => get('/api/items', { ...query, limit, offset: page * limit }, signal),
   });
 
 export const findWordsQuery = queryOptions({
   queryKey: ['items', 'find words'],
-  queryFn: ({ signal }) => get<QueryWords>('/api/find/words', {}, signal),
+  queryFn: ({ signal }) => get('/api/find/words', {}, signal),
   staleTime: 30_000,
 });
 
 export const findCountsQuery = (words: string, place: string | undefined) =>
   queryOptions({
     queryKey: ['items', 'counts', words, place],
-    queryFn: ({ signal }) => get<FindCounts>('/api/find/counts', { words, place }, signal),
+    queryFn: ({ signal }) => get('/api/find/counts', { words, place }, signal),
   });
 
 export const findRangesQuery = (words: string, place: string | undefined, property: string) =>
   queryOptions({
     queryKey: ['items', 'ranges', words, place, property],
-    queryFn: ({ signal }) => get<FindRanges>('/api/find/ranges', { words, place, property }, signal),
+    queryFn: ({ signal }) => get('/api/find/ranges', { words, place, property }, signal),
     enabled: property !== '',
   });
 
@@ -54,14 +46,14 @@ export function tableAddress(query: FindQuery, format: 'csv' | 'xlsx'): string {
 
 export const savedQuery = queryOptions({
   queryKey: ['items', 'saved'],
-  queryFn: ({ signal }) => get<SavedRow[]>('/api/saved', {}, signal),
+  queryFn: ({ signal }) => get('/api/saved', {}, signal),
 });
 
 /** Keeps a search or a view; one's own of the same name is replaced. */
 export function useSave(): UseMutationResult<SavedRow[], Error, SaveRequest> {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (request: SaveRequest) => send<SavedRow[]>('POST', '/api/saved', request),
+    mutationFn: (request: SaveRequest) => send('POST', '/api/saved', request),
     onSuccess: (rows) => queries.setQueryData(savedQuery.queryKey, rows),
   });
 }
@@ -69,7 +61,7 @@ export function useSave(): UseMutationResult<SavedRow[], Error, SaveRequest> {
 export function useForget(): UseMutationResult<SavedRow[], Error, string> {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (id: string) => send<SavedRow[]>('DELETE', `/api/saved/${id}`),
+    mutationFn: (id: string) => send('DELETE', `/api/saved/${id}`),
     onSuccess: (rows) => queries.setQueryData(savedQuery.queryKey, rows),
   });
 }

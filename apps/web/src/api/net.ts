@@ -1,4 +1,4 @@
-import type { EffectAnswer, EffectRequest, LensText, NetAnswer, NetNodeRow } from '@stem-trace/contract';
+import type { EffectRequest, LensText, NetAnswer, NetNodeRow } from '@stem-trace/contract';
 import { Net } from '@stem-trace/core';
 import { queryOptions } from '@tanstack/react-query';
 import { get, send } from './client.js';
@@ -23,7 +23,7 @@ export const netQuery = ({ item, lens, side, levels = 0, papers = false }: NetQu
   queryOptions({
     queryKey: ['structure', 'net', item, lens, side, levels, papers],
     queryFn: async ({ signal }): Promise<OpenNet> => {
-      const answer = await get<NetAnswer>('/api/net', { item, lens, side, levels, papers }, signal);
+      const answer = await get('/api/net', { item, lens, side, levels, papers }, signal);
       const names = new Map(answer.configurations);
       const links = answer.links.map(([from, to, quantity, behind], at) => {
         const configurations = names.get(at);
@@ -38,6 +38,6 @@ export const netQuery = ({ item, lens, side, levels = 0, papers = false }: NetQu
 export const effectQuery = (request: EffectRequest) =>
   queryOptions({
     queryKey: ['structure', 'effect', request],
-    queryFn: () => send<EffectAnswer>('POST', '/api/effect', request),
+    queryFn: () => send('POST', '/api/effect', request),
     enabled: request.items.length > 0,
   });

@@ -1,35 +1,24 @@
-import type {
-  CompareAnswer,
-  IntakeSheetRow,
-  IntakeState,
-  IntakeView,
-  ItemView,
-  LensText,
-  PersonView,
-  PlaceRow,
-  StructureAnswer,
-  WelcomeAnswer,
-} from '@stem-trace/contract';
+import type { IntakeState, LensText } from '@stem-trace/contract';
 import { queryOptions } from '@tanstack/react-query';
 import { get } from './client.js';
 
 export const sessionQuery = queryOptions({
   queryKey: ['session'],
-  queryFn: ({ signal }) => get<PersonView>('/api/session', {}, signal),
+  queryFn: ({ signal }) => get('/api/session', {}, signal),
   retry: false,
   staleTime: Infinity,
 });
 
 export const welcomeQuery = queryOptions({
   queryKey: ['welcome'],
-  queryFn: ({ signal }) => get<WelcomeAnswer>('/api/welcome', {}, signal),
+  queryFn: ({ signal }) => get('/api/welcome', {}, signal),
   staleTime: Infinity,
 });
 
 export const itemQuery = (item: string) =>
   queryOptions({
     queryKey: ['item', item],
-    queryFn: ({ signal }) => get<ItemView>('/api/item', { item }, signal),
+    queryFn: ({ signal }) => get('/api/item', { item }, signal),
     enabled: item !== '',
   });
 
@@ -48,14 +37,14 @@ export const structureQuery = (
 ) =>
   queryOptions({
     queryKey: ['structure', side, item, lens, limit, filter],
-    queryFn: ({ signal }) => get<StructureAnswer>(`/api/${side}`, { item, lens, limit, filter }, signal),
+    queryFn: ({ signal }) => get(`/api/${side}`, { item, lens, limit, filter }, signal),
     enabled: item !== '',
   });
 
 export const compareQuery = (from: string, to: string, net: boolean, lens: LensText) =>
   queryOptions({
     queryKey: ['compare', from, to, net, lens],
-    queryFn: ({ signal }) => get<CompareAnswer>('/api/compare', { from, to, net, lens }, signal),
+    queryFn: ({ signal }) => get('/api/compare', { from, to, net, lens }, signal),
     enabled: from !== '' && to !== '',
   });
 
@@ -65,17 +54,17 @@ const UNDER_WAY: ReadonlySet<IntakeState | undefined> = new Set<IntakeState>(['u
 export const intakeQuery = (id: string) =>
   queryOptions({
     queryKey: ['intake', id],
-    queryFn: ({ signal }) => get<IntakeView>(`/api/intakes/${id}`, {}, signal),
+    queryFn: ({ signal }) => get(`/api/intakes/${id}`, {}, signal),
     refetchInterval: ({ state }) => (UNDER_WAY.has(state.data?.state) ? 300 : false),
   });
 
 export const placesQuery = queryOptions({
   queryKey: ['items', 'places'],
-  queryFn: ({ signal }) => get<PlaceRow[]>('/api/places', {}, signal),
+  queryFn: ({ signal }) => get('/api/places', {}, signal),
 });
 
 export const intakesQuery = queryOptions({
   queryKey: ['intakes'],
-  queryFn: ({ signal }) => get<IntakeSheetRow[]>('/api/intakes', {}, signal),
+  queryFn: ({ signal }) => get('/api/intakes', {}, signal),
   staleTime: 0,
 });

@@ -1,5 +1,4 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
-import type { AlignAnswer } from '@stem-trace/contract';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { send } from '../api/client.js';
@@ -19,7 +18,7 @@ export function AlignDialog({ items, onClose }: AlignDialogProps): React.JSX.Ele
   const [trouble, setTrouble] = useState('');
   const preview = useQuery({
     queryKey: ['align', items, start],
-    queryFn: () => send<AlignAnswer>('POST', '/api/align/preview', { items, start }),
+    queryFn: () => send('POST', '/api/align/preview', { items, start }),
     placeholderData: keepPreviousData,
     retry: false,
     staleTime: 0,

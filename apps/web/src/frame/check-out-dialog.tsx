@@ -32,7 +32,7 @@ export interface CheckOutDialogProps {
 export function CheckOutDialog({ item, onClose, onChosen }: CheckOutDialogProps): React.JSX.Element {
   const tree = useQuery({
     queryKey: ['structure', 'check out', item],
-    queryFn: ({ signal }) => get<StructureAnswer>('/api/made', { item, all: true }, signal),
+    queryFn: ({ signal }) => get('/api/made', { item, all: true }, signal),
   });
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set([item]));
   const [reason, setReason] = useState('');

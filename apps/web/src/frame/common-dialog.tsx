@@ -1,4 +1,4 @@
-import type { EffectAnswer, EffectRow } from '@stem-trace/contract';
+import type { EffectRow } from '@stem-trace/contract';
 import { quoted } from '@stem-trace/core';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
@@ -19,7 +19,7 @@ export function CommonDialog({ items, onClose }: CommonDialogProps): React.JSX.E
   const [lens] = useLens();
   const answer = useQuery({
     queryKey: ['structure', 'common', items, lens],
-    queryFn: () => send<EffectAnswer>('POST', '/api/common', { items, lens }),
+    queryFn: () => send('POST', '/api/common', { items, lens }),
   });
   return (
     <ItemsDialog

@@ -1,4 +1,4 @@
-import { lensParts, lensText, type ConfigurationsAnswer } from '@stem-trace/contract';
+import { lensParts, lensText } from '@stem-trace/contract';
 import { queryOptions, useQuery } from '@tanstack/react-query';
 import { useSearchParams } from 'react-router';
 import styled from 'styled-components';
@@ -17,7 +17,7 @@ type LensKey = (typeof LENSES)[number]['key'];
 const configurationsQuery = (item: string) =>
   queryOptions({
     queryKey: ['structure', 'configurations', item],
-    queryFn: ({ signal }) => get<ConfigurationsAnswer>('/api/configurations', { item }, signal),
+    queryFn: ({ signal }) => get('/api/configurations', { item }, signal),
     enabled: item !== '',
   });
 

@@ -1,4 +1,4 @@
-import type { LikeAnswer, LikePropertiesAnswer, LikePropertiesRow, LikeRow } from '@stem-trace/contract';
+import type { LikePropertiesAnswer, LikePropertiesRow, LikeRow } from '@stem-trace/contract';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link } from 'react-router';
@@ -51,9 +51,7 @@ function LikeByShape({ of, head, onClose }: WayProps<string | File>): React.JSX.
   const answer = useQuery({
     queryKey: ['items', 'like', name, typeof of === 'string' ? '' : `${of.size} ${of.lastModified}`],
     queryFn: ({ signal }) =>
-      typeof of === 'string'
-        ? get<LikeAnswer>('/api/like', { item: of }, signal)
-        : uploadArchive<LikeAnswer>('/api/like', {}, of),
+      typeof of === 'string' ? get('/api/like', { item: of }, signal) : uploadArchive('/api/like', {}, of),
     retry: false,
   });
   const title = `Designs like ${name}`;
@@ -80,7 +78,7 @@ function LikeByShape({ of, head, onClose }: WayProps<string | File>): React.JSX.
 function LikeByProperties({ of, head, onClose }: WayProps<string>): React.JSX.Element {
   const answer = useQuery({
     queryKey: ['items', 'like by properties', of],
-    queryFn: ({ signal }) => get<LikePropertiesAnswer>('/api/like/properties', { item: of }, signal),
+    queryFn: ({ signal }) => get('/api/like/properties', { item: of }, signal),
     retry: false,
   });
   const title = `Designs like ${of}`;

@@ -1,5 +1,4 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import type { CustodyAnswer } from '@stem-trace/contract';
 import { sayValue, type ItemClass, type PropertyDefinition, type PropertyValue } from '@stem-trace/core';
 import { useState } from 'react';
 import styled from 'styled-components';
@@ -54,7 +53,7 @@ function Editing({
   ]);
   const save = async (): Promise<void> => {
     try {
-      await send<CustodyAnswer>('POST', '/api/items/properties', {
+      await send('POST', '/api/items/properties', {
         items,
         set: entered,
         ...(chosen === (itemClass ?? '') ? {} : { class: chosen }),

@@ -1,5 +1,5 @@
 import { useQueryClient } from '@tanstack/react-query';
-import type { ItemView } from '@stem-trace/contract';
+import type { Addresses, ItemView } from '@stem-trace/contract';
 import { FolderOutput, TextCursorInput } from 'lucide-react';
 import { useState } from 'react';
 import { send } from '../api/client.js';
@@ -14,7 +14,7 @@ export function RenameActions({ item }: { readonly item: ItemView }): React.JSX.
   const [asking, setAsking] = useState<'name' | 'place'>();
   const heldByOther = item.heldBy !== null && item.heldBy.login !== person.login;
   if (person.role === 'viewer' || heldByOther) return null;
-  const carryOut = async (path: string, body: unknown): Promise<void> => {
+  const carryOut = async (path: Addresses<'POST'>, body: unknown): Promise<void> => {
     await send('POST', path, body);
     await queries.invalidateQueries();
   };

@@ -40,7 +40,7 @@ export default function SolidPicture({
 }: SolidPictureProps): React.JSX.Element | null {
   const scene = useQuery({
     queryKey: ['scene', item, lens],
-    queryFn: ({ signal }) => get<SceneAnswer>('/api/scene', { item, lens }, signal),
+    queryFn: ({ signal }) => get('/api/scene', { item, lens }, signal),
   });
   const placed = useMemo(() => scene.data?.meshes ?? [], [scene.data]);
   const { loaded, done } = useQueries({

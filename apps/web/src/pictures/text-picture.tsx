@@ -1,6 +1,5 @@
 /** The text in a document, as it is found by; sheets and tables as tables. */
 import { useQuery } from '@tanstack/react-query';
-import type { FileTextAnswer } from '@stem-trace/contract';
 import styled from 'styled-components';
 import { get } from '../api/client.js';
 import { Soft } from '../ui/controls.js';
@@ -15,7 +14,7 @@ const IN_MARGIN = 20;
 export default function TextPicture({ item, isLarge }: FilePictureProps): React.JSX.Element | null {
   const text = useQuery({
     queryKey: ['text', item],
-    queryFn: ({ signal }) => get<FileTextAnswer>('/api/text', { item }, signal),
+    queryFn: ({ signal }) => get('/api/text', { item }, signal),
     staleTime: Infinity,
   });
   if (text.error) return <Soft>{text.error.message}</Soft>;

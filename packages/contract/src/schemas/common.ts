@@ -3,11 +3,12 @@ import { MAX_NUMBER_LENGTH } from '@stem-trace/core';
 import Joi from 'joi';
 import { isDay, isLensText } from '../reference.js';
 
+// Patterns say what is taken, never what is refused: so they mean the same as JSON Schema.
 // eslint-disable-next-line no-control-regex -- control characters are what is refused
-const CONTROL = /[\u0000-\u001f\u007f]/;
+const NO_CONTROL = /^[^\u0000-\u001f\u007f]*$/;
 
 export const text = (max: number): Joi.StringSchema =>
-  Joi.string().max(max).pattern(CONTROL, { invert: true, name: 'no control characters' });
+  Joi.string().max(max).pattern(NO_CONTROL, 'no control characters');
 
 export const number = text(MAX_NUMBER_LENGTH);
 
@@ -24,7 +25,7 @@ export const lens = Joi.string()
 
 export const placePath = text(1000)
   .pattern(/^\/([^/]+(\/[^/]+)*)?$/, 'a path such as /Projects/Tide station')
-  .pattern(/\/\.{1,2}(\/|$)/, { invert: true, name: 'without . and ..' });
+  .pattern(/^(?!.*\/\.{1,2}(\/|$))/, 'without . and ..');
 
 /**
  * Relative path of an uploaded file: no climbing, at most 32 folders. What some system could not hold in a name is kept
@@ -33,12 +34,9 @@ export const placePath = text(1000)
 export const uploadPath = Joi.string()
   .max(1000)
   // eslint-disable-next-line no-control-regex -- the one character that no path holds
-  .pattern(/\u0000/, { invert: true, name: 'no null character' })
+  .pattern(/^[^\u0000]*$/, 'no null character')
   .pattern(/^[^/]+(\/[^/]+){0,32}$/, 'a relative path with forward slashes')
-  .pattern(/(^|[/\\])\.{1,2}([/\\]|$)|^[A-Za-z]:[/\\]/, {
-    invert: true,
-    name: 'without . and .. and drive letters',
-  });
+  .pattern(/^(?!.*(^|[/\\])\.{1,2}([/\\]|$))(?![A-Za-z]:[/\\])/s, 'without . and .. and drive letters');
 
 export const levels = Joi.number().integer().min(0).max(100).default(0);
 

@@ -6,6 +6,7 @@ export * from './custody.js';
 export * from './derive.js';
 export * from './fetch.js';
 export * from './find.js';
+export { INPUTS, type RouteInput } from './inputs.js';
 export * from './intake.js';
 export * from './items.js';
 export * from './settings.js';

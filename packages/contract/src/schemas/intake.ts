@@ -34,3 +34,5 @@ export const correctionSchema = Joi.object<CorrectionRequest>({
 });
 
 export const carryOutSchema = Joi.object({ comment, letGo: Joi.boolean().default(true) });
+
+export const sheetParameters = Joi.object({ id: text(64).required() });

@@ -22,5 +22,5 @@ export const renameItemSchema = Joi.object({
   name: text(200).trim().min(1),
   fileName: text(200)
     .pattern(/^[^<>:"/\\|?*]+$/, 'a file name that every system takes')
-    .pattern(/^\.|[. ]$/, { invert: true, name: 'no dot in front and no dot or blank at the end' }),
+    .pattern(/^(?!\.)(?!.*[. ]$)/, 'no dot in front and no dot or blank at the end'),
 }).or('name', 'fileName');

@@ -5,6 +5,7 @@
  * part that it was copied from), then by position (something else in the very same places is a replacement).
  * Comparing is linear in lines, and mirrors: what `from → to` calls added, `to → from` calls removed.
  */
+import { addTo } from '../collections.js';
 import type { Placement } from '../intake/reading.js';
 
 export type DifferenceSign = 'added' | 'removed' | 'changed' | 'replaced' | 'moved' | 'same';
@@ -98,14 +99,18 @@ function pairLines<L extends BomLine>(from: readonly L[], to: readonly L[]): { b
   const taken = new Set<L>();
   for (const keyOf of [byItem, byStem, byPlace]) {
     const waiting = new Map<string, L[]>();
+    const taking = new Map<string, number>();
     for (const line of from) {
       const key = taken.has(line) ? undefined : keyOf(line);
-      if (key !== undefined) waiting.set(key, [...(waiting.get(key) ?? []), line]);
+      if (key !== undefined) addTo(waiting, key, line);
     }
     for (const line of to) {
       const key = partner.has(line) ? undefined : keyOf(line);
-      const match = key === undefined ? undefined : waiting.get(key)?.shift();
+      if (key === undefined) continue;
+      const at = taking.get(key) ?? 0;
+      const match = waiting.get(key)?.[at];
       if (!match) continue;
+      taking.set(key, at + 1);
       partner.set(line, match);
       taken.add(match);
     }

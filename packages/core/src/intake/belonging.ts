@@ -1,4 +1,5 @@
 /** Which model a drawing shows or a document is about, where only its name tells. */
+import { addTo } from '../collections.js';
 import type { Draft } from './draft.js';
 import { base, stemOf } from './locate.js';
 import { placeOf, type IntakeOptions, type KnownItem } from './plan-types.js';
@@ -31,7 +32,7 @@ export function ownersByName(drafts: readonly Draft[], options: IntakeOptions): 
     if (!isModel(draft.product.kind) || draft.carrierKey !== undefined) continue;
     const stem = stemOf(draft.file.path).toLowerCase();
     beside.set(besideKey(draft), draft);
-    anywhere.set(stem, [...(anywhere.get(stem) ?? []), draft]);
+    addTo(anywhere, stem, draft);
   }
   const owners = new Map<Draft, Owner>();
   for (const draft of drafts) {

@@ -3,6 +3,7 @@
  * disk differ in case, in Unicode form, in slashes, in folders that only existed on the author's machine, in the ending.
  * What is certain is asked for first and apart from what is a guess, for between the two the store may know better.
  */
+import { addTo } from '../collections.js';
 import { nameFold } from '../names/portable.js';
 
 export type LocatorMatch =
@@ -28,9 +29,9 @@ export class FileIndex {
   constructor(paths: Iterable<string>) {
     for (const path of paths) {
       this.exact.add(path);
-      push(this.folded, nameFold(path), path);
-      push(this.baseName, nameFold(base(path)), path);
-      push(this.withoutEnding, nameFold(path).replace(ENDINGS, ''), path);
+      addTo(this.folded, nameFold(path), path);
+      addTo(this.baseName, nameFold(base(path)), path);
+      addTo(this.withoutEnding, nameFold(path).replace(ENDINGS, ''), path);
     }
   }
 
@@ -161,10 +162,4 @@ export function stemOf(path: string): string {
   const name = base(path);
   const dot = name.lastIndexOf('.');
   return dot > 0 ? name.slice(0, dot) : name;
-}
-
-function push(map: Map<string, string[]>, key: string, value: string): void {
-  const list = map.get(key);
-  if (list) list.push(value);
-  else map.set(key, [value]);
 }

@@ -128,7 +128,7 @@ export type LinkTarget =
   | { readonly kind: 'gap' };
 
 /** How a reference was resolved, most certain first; from `product id` on it was guessed. */
-export const RESOLUTIONS = [
+const RESOLUTIONS = [
   'hand',
   'working copy',
   'version before',

@@ -6,7 +6,7 @@
  */
 import { massOf, type TriangleMesh } from './mass.js';
 
-export const HISTOGRAM_BINS = 24;
+const HISTOGRAM_BINS = 24;
 const PAIRS = 20_000;
 
 export interface ShapeDescriptor {

@@ -1,6 +1,6 @@
 import { IDENTITY_PLACEMENT, type Placement } from '../intake/reading.js';
 import { StructureTooLarge } from '../structure/errors.js';
-import type { StructureGraph } from '../structure/graph.js';
+import type { LinkEdge, StructureGraph } from '../structure/graph.js';
 import { follow, linksUnder, type Lens } from '../structure/lens.js';
 import { multiply } from './placement.js';
 
@@ -17,45 +17,122 @@ export interface SceneFile {
   readonly at: readonly Placement[];
 }
 
-const MAX_INSTANCES = 20_000;
+const MOST_PLACED = 20_000;
+
+interface SceneOptions {
+  readonly lens: Lens;
+  /** A version of the tree. */
+  readonly nodeOf: (version: string) => SceneNode | undefined;
+}
 
 /**
  * Where the geometry of every file of a tree stands, under any lens, so that an assembly can be shown that was never saved as
- * a whole. What lives in a file is drawn with it, once for each place of the file. `O(placed occurrences)`.
+ * a whole. What lives in a file is drawn with it, once for each place of the file.
  *
- * @param nodeOf a version of the tree
+ * What a version places is counted first, each version once; then only ways are walked that lead to something placed:
+ * `O(links + placed files × levels)`, however many ways lead through the tree.
+ *
  * @throws StructureTooLarge beyond 20,000 placed files
  */
-export function sceneOf(
-  graph: StructureGraph,
-  root: string,
-  { lens, nodeOf }: { readonly lens: Lens; readonly nodeOf: (version: string) => SceneNode | undefined },
-): SceneFile[] {
+export function sceneOf(graph: StructureGraph, root: string, options: SceneOptions): SceneFile[] {
+  const yields = new Yields(graph, options);
+  const total = yields.of(root).placed;
+  if (total > MOST_PLACED) throw new StructureTooLarge(MOST_PLACED, total);
   const placed = new Map<string, Placement[]>();
-  let instances = 0;
   const place = (file: string, at: Placement): void => {
-    if (++instances > MAX_INSTANCES) throw new StructureTooLarge(MAX_INSTANCES);
     const list = placed.get(file);
     if (list) list.push(at);
     else placed.set(file, [at]);
   };
-  const visit = (version: string, at: Placement, path: ReadonlySet<string>): boolean => {
-    const node = nodeOf(version);
-    if (!node || path.has(version)) return false;
+  const visit = (version: string, at: Placement, path: ReadonlySet<string>): void => {
+    const { placesItself } = yields.of(version);
     const deeper = new Set(path).add(version);
-    let holdsCarriedPart = node.isPart;
-    for (const link of linksUnder(graph, version, lens)) {
-      const child = follow(graph, link, lens);
-      if (!child) continue;
-      for (const { placement } of link.occurrences) {
-        const inside = visit(child.id, multiply(at, placement), deeper);
-        holdsCarriedPart ||= link.carried && inside;
-      }
+    for (const { child, occurrences } of yields.childrenOf(version)) {
+      if (deeper.has(child) || yields.of(child).placed === 0) continue;
+      for (const { placement } of occurrences) visit(child, multiply(at, placement), deeper);
     }
-    // Only the file's own root places it; what lives in it says upwards that there is geometry.
-    if (node.file === version && holdsCarriedPart) place(version, at);
-    return node.file !== version && holdsCarriedPart;
+    if (placesItself) place(version, at);
   };
   visit(root, IDENTITY_PLACEMENT, new Set());
   return [...placed].map(([file, at]) => ({ file, at }));
+}
+
+interface Yield {
+  /** Files that are placed below, itself included. */
+  readonly placed: number;
+  readonly placesItself: boolean;
+  /** Whether its file's root draws it: it lives in another's file, and it or what it carries is a part. */
+  readonly isDrawnByCarrier: boolean;
+}
+
+const NOTHING: Yield = { placed: 0, placesItself: false, isDrawnByCarrier: false };
+
+interface Child {
+  readonly child: string;
+  readonly carried: boolean;
+  readonly occurrences: LinkEdge['occurrences'];
+}
+
+/** What each version comes to, worked out once. */
+class Yields {
+  private readonly known = new Map<string, Yield>();
+  private readonly children = new Map<string, readonly Child[]>();
+
+  constructor(
+    private readonly graph: StructureGraph,
+    private readonly options: SceneOptions,
+  ) {}
+
+  of(version: string): Yield {
+    return this.known.get(version) ?? this.workOut(version);
+  }
+
+  childrenOf(version: string): readonly Child[] {
+    const known = this.children.get(version);
+    if (known) return known;
+    const { lens } = this.options;
+    const found = linksUnder(this.graph, version, lens).flatMap((link): Child[] => {
+      const child = follow(this.graph, link, lens)?.id;
+      return child === undefined ? [] : [{ child, carried: link.carried, occurrences: link.occurrences }];
+    });
+    this.children.set(version, found);
+    return found;
+  }
+
+  /** Those below first. What would contain itself yields nothing there. */
+  private workOut(root: string): Yield {
+    const onPath = new Set<string>([root]);
+    const stack = [{ version: root, next: 0 }];
+    for (let top = stack.at(-1); top; top = stack.at(-1)) {
+      const below = this.childrenOf(top.version)[top.next++]?.child;
+      if (below === undefined) {
+        this.known.set(top.version, this.sum(top.version));
+        onPath.delete(top.version);
+        stack.pop();
+      } else if (!this.known.has(below) && !onPath.has(below)) {
+        onPath.add(below);
+        stack.push({ version: below, next: 0 });
+      }
+    }
+    return this.known.get(root) ?? NOTHING;
+  }
+
+  private sum(version: string): Yield {
+    const node = this.options.nodeOf(version);
+    if (!node) return NOTHING;
+    let placed = 0;
+    let holdsPart = node.isPart;
+    for (const { child, carried, occurrences } of this.childrenOf(version)) {
+      const below = this.known.get(child) ?? NOTHING;
+      placed += below.placed * occurrences.length;
+      holdsPart ||= carried && occurrences.length > 0 && below.isDrawnByCarrier;
+    }
+    // Only the file's own root places it; what lives in it says upwards that there is geometry.
+    const placesItself = node.file === version && holdsPart;
+    return {
+      placed: placed + (placesItself ? 1 : 0),
+      placesItself,
+      isDrawnByCarrier: node.file !== version && holdsPart,
+    };
+  }
 }

@@ -1,3 +1,4 @@
+import { countTreeRows } from './count-rows.js';
 import { StructureTooLarge } from './errors.js';
 import type { LinkEdge, StructureGraph, VersionNode } from './graph.js';
 import { behindBy, follow, linksUnder, type Lens } from './lens.js';
@@ -59,7 +60,11 @@ export function explode(graph: StructureGraph, rootVersion: string, options: Tre
       behind: behindBy(graph, link),
       parentRow: top.row,
     });
-    if (rows.length > maxRows) throw new StructureTooLarge(maxRows);
+    if (rows.length > maxRows)
+      throw new StructureTooLarge(
+        maxRows,
+        levels === Infinity ? countTreeRows(graph, rootVersion, lens) : undefined,
+      );
     if (version && stack.length < levels && !onPath.has(version.id)) {
       onPath.add(version.id);
       stack.push({

@@ -142,7 +142,10 @@ function wordFinder(
   const byRun = new Map<string, string[]>();
   for (const word of words) {
     const first = firstRun(word, ENDING.test(word) ? FILE_RUN : RUN);
-    if (first !== undefined) byRun.set(first, [...(byRun.get(first) ?? []), word]);
+    if (first === undefined) continue;
+    const list = byRun.get(first);
+    if (list) list.push(word);
+    else byRun.set(first, [word]);
   }
   const masksByRun = new Map<string, string[]>();
   for (const mask of masks) {

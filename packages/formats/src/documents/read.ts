@@ -97,19 +97,35 @@ async function readPdf(bytes: Uint8Array): Promise<FileReading> {
   }
 }
 
+/** Parts of a sheet that say nothing that could be found. */
+const NOT_TEXT = [
+  'mergeCells',
+  'dataValidations',
+  'conditionalFormatting',
+  'rowBreaks',
+  'colBreaks',
+  'drawing',
+  'extLst',
+];
+
 async function readWorkbook(bytes: Uint8Array): Promise<FileReading> {
   await refuseBloat(bytes);
   const { default: excel } = await import('exceljs');
   const workbook = new excel.Workbook();
   try {
-    await workbook.xlsx.load(new Uint8Array(bytes).buffer);
+    // A range that is merged or checked may be of a million rows: the library would make a cell for each.
+    await workbook.xlsx.load(new Uint8Array(bytes).buffer, { ignoreNodes: NOT_TEXT });
     const lines: string[] = [];
+    let length = 0;
     workbook.eachSheet((sheet) => {
       lines.push(sheet.name);
       sheet.eachRow((row) => {
+        if (length > MAX_TEXT) return;
         const cells: string[] = [];
         row.eachCell((cell) => cells.push(cell.text));
-        lines.push(cells.join('\t'));
+        const line = cells.join('\t');
+        length += line.length;
+        lines.push(line);
       });
     });
     return documentReading('workbook', {

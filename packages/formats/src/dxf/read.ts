@@ -164,10 +164,20 @@ class Collector {
 
   /** A name met elsewhere is a further mention of a file that is known, or a file that nothing says how it is needed. */
   private settleStrays(): void {
+    const known = new Map<string, { readonly repeats: number[] }>();
+    for (const reference of this.references) {
+      const key = pathKey(reference.locator);
+      if (!known.has(key)) known.set(key, reference);
+    }
     for (const { line, text } of this.strays) {
-      const found = this.references.find(({ locator }) => pathKey(locator) === pathKey(text));
+      const key = pathKey(text);
+      const found = known.get(key);
       if (found) found.repeats.push(line);
-      else this.references.push({ ref: line, name: '', locator: text, repeats: [], isKnown: false });
+      else {
+        const reference = { ref: line, name: '', locator: text, repeats: [], isKnown: false };
+        this.references.push(reference);
+        known.set(key, reference);
+      }
     }
   }
 
@@ -222,16 +232,19 @@ function first({ tags }: Entity, code: number): DxfTag | undefined {
 
 /** Text without the codes that format it (DXF reference, MTEXT): paragraphs, fonts, heights, `%%c` signs. */
 export function plainText(text: string): string {
-  return text
-    .replace(/\\[Pn]/g, '\n')
-    .replace(/\\[ACFHQTWfp][^;]*;/g, '')
-    .replace(/\\S([^;]*);/g, (_, stacked: string) => stacked.replace(/[\^#]/g, '/'))
-    .replace(/\\[LlOoKk~]/g, '')
-    .replace(/[{}]/g, '')
-    .replace(/%%[cC]/g, '⌀')
-    .replace(/%%[dD]/g, '°')
-    .replace(/%%[pP]/g, '±')
-    .trim();
+  return (
+    text
+      .replace(/\\[Pn]/g, '\n')
+      // What a code says is short; a code without an end must not be looked for through all of the text, each time anew.
+      .replace(/\\[ACFHQTWfp][^;]{0,255};/g, '')
+      .replace(/\\S([^;]{0,255});/g, (_, stacked: string) => stacked.replace(/[\^#]/g, '/'))
+      .replace(/\\[LlOoKk~]/g, '')
+      .replace(/[{}]/g, '')
+      .replace(/%%[cC]/g, '⌀')
+      .replace(/%%[dD]/g, '°')
+      .replace(/%%[pP]/g, '±')
+      .trim()
+  );
 }
 
 function drawing(): ProductReading {

@@ -48,7 +48,7 @@ export function* readTags(bytes: Uint8Array): Generator<DxfTag> {
 }
 
 /** Newer files are UTF-8, older ones of some code page; what is no UTF-8 is read as the usual western one. */
-export function decoderFor(bytes: Uint8Array): InstanceType<typeof TextDecoder> {
+function decoderFor(bytes: Uint8Array): InstanceType<typeof TextDecoder> {
   try {
     new TextDecoder('utf-8', { fatal: true }).decode(bytes);
     return new TextDecoder('utf-8');

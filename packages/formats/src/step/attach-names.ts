@@ -1,4 +1,5 @@
 /** What the files that a STEP file names belong to: products that they define, or nothing but the file itself. */
+import { addTo } from '@stem-trace/core';
 import { isDesignFile, pathKey } from './file-names.js';
 import { textOf, type StepFile } from './index-file.js';
 import { readNamedFiles, type NamedFile } from './locators.js';
@@ -91,8 +92,7 @@ function withoutDefined(
 ): AttachedNames['others'] {
   if (others.length === 0) return others;
   const byPath = new Map<string, number[]>();
-  for (const [product, { locator }] of externals)
-    byPath.set(pathKey(locator), [...(byPath.get(pathKey(locator)) ?? []), product]);
+  for (const [product, { locator }] of externals) addTo(byPath, pathKey(locator), product);
   return others.filter(({ file: other }) => {
     const [product] = byPath.get(pathKey(other.locator)) ?? [];
     const external = product === undefined ? undefined : externals.get(product);

@@ -9,6 +9,7 @@
  * Sources: CAx-IF recommended practice for external references; ISO 10303-41 document_schema and
  * external_reference_schema; ISO 10303-214 and -242, documents as products; ISO 10303-21:2016 clause 10 (REFERENCE).
  */
+import { addTo } from '@stem-trace/core';
 import { isDesignFile, isFileName, nameKey, pathKey } from './file-names.js';
 import { refOf, refsOf, textOf, type StepFile } from './index-file.js';
 import type { StepRecord, StepValue } from './records.js';
@@ -202,7 +203,7 @@ function filesOfDocuments(file: StepFile): Map<number, number[]> {
   }
   const files = new Map<number, number[]>();
   for (const [document, product] of documentProducts(file))
-    files.set(document, [...(files.get(document) ?? []), ...(filesOfFormation.get(product) ?? [])]);
+    for (const path of filesOfFormation.get(product) ?? []) addTo(files, document, path);
   return files;
 }
 
@@ -241,7 +242,7 @@ function toNamedFiles(naming: Naming): NamedFile[] {
   const byName = new Map<string, Text[]>();
   for (const text of names.filter((each) => !same(each))) {
     const key = nameKey(text.text);
-    byName.set(key, [...(byName.get(key) ?? []), text]);
+    addTo(byName, key, text);
   }
   return [
     {

@@ -119,10 +119,18 @@ function dot(a: Vector, b: Vector): number {
 /** Length units of representations, as millimetres per unit; remembered per context. */
 export class UnitScale {
   private readonly known = new Map<number, number>();
+  /** By representation: one may have a hundred thousand items, each of which asks. */
+  private readonly asked = new Map<number, number>();
 
   /** Millimetres per length unit of a representation's context; 1 where nothing is said. */
   of(file: StepFile, representation: number | undefined): number {
     if (representation === undefined) return 1;
+    const known = this.asked.get(representation) ?? this.workOut(file, representation);
+    this.asked.set(representation, known);
+    return known;
+  }
+
+  private workOut(file: StepFile, representation: number): number {
     const context = refOf(file.records(representation)[0]?.values[2]);
     return context === undefined ? 1 : this.ofContext(file, context);
   }

@@ -19,7 +19,7 @@ const MEASURES: readonly { match: RegExp; name: string; power: number; unit: str
  * @returns properties by the instance that they describe: a product definition or its shape
  */
 export function readProperties(file: StepFile, units: UnitScale): Map<number, PropertyValue[]> {
-  const found = new Map<number, PropertyValue[]>();
+  const found = new Map<number, Map<string, PropertyValue>>();
   for (const id of file.idsOf('PROPERTY_DEFINITION_REPRESENTATION')) {
     const link = file.record(id, 'PROPERTY_DEFINITION_REPRESENTATION');
     const definition = refOf(link?.values[0]);
@@ -38,11 +38,12 @@ export function readProperties(file: StepFile, units: UnitScale): Map<number, Pr
     for (const item of refsOf(record?.values[1])) {
       const value = propertyOf(file, item, kind, scale);
       if (!value) continue;
-      const list = found.get(target) ?? [];
-      if (!list.some((other) => other.name === value.name)) found.set(target, [...list, value]);
+      const own = found.get(target) ?? new Map<string, PropertyValue>();
+      found.set(target, own);
+      if (!own.has(value.name)) own.set(value.name, value);
     }
   }
-  return found;
+  return new Map([...found].map(([target, own]) => [target, [...own.values()]]));
 }
 
 function propertyOf(file: StepFile, id: number, kind: string, scale: number): PropertyValue | undefined {

@@ -346,18 +346,16 @@ function propertiesByProduct(
   productOf: ReadonlyMap<number, number>,
   units: UnitScale,
 ): Map<number, PropertyValue[]> {
-  const found = new Map<number, PropertyValue[]>();
+  const found = new Map<number, Map<string, PropertyValue>>();
   for (const [target, values] of readProperties(file, units)) {
     const shape = file.record(target, 'PRODUCT_DEFINITION_SHAPE');
     const product = productOf.get(target) ?? productOf.get(refOf(shape?.values[2]) ?? -1);
     if (product === undefined) continue;
-    const list = found.get(product) ?? [];
-    found.set(product, [
-      ...list,
-      ...values.filter((value) => !list.some((other) => other.name === value.name)),
-    ]);
+    const own = found.get(product) ?? new Map<string, PropertyValue>();
+    found.set(product, own);
+    for (const value of values) if (!own.has(value.name)) own.set(value.name, value);
   }
-  return found;
+  return new Map([...found].map(([product, own]) => [product, [...own.values()]]));
 }
 
 function readUses(
@@ -426,7 +424,7 @@ function occurrenceName(...values: Parameters<typeof clean>[0][]): string {
 
 /** Placements of uses that come as mapped items in the parent's representation: taken in order, per child. */
 class MappedPlacements {
-  private queues: Map<string, number[]> | undefined;
+  private queues: Map<string, { readonly items: number[]; next: number }> | undefined;
 
   constructor(
     private readonly file: StepFile,
@@ -436,7 +434,8 @@ class MappedPlacements {
 
   next(parent: number, child: number): readonly number[] | undefined {
     this.queues ??= this.build();
-    const item = this.queues.get(`${parent} ${child}`)?.shift();
+    const queue = this.queues.get(`${parent} ${child}`);
+    const item = queue?.items[queue.next++];
     const record = item === undefined ? undefined : this.file.record(item, 'MAPPED_ITEM');
     const [representation] = this.shapes.representationsOf.get(parent) ?? [];
     return record && representation !== undefined
@@ -444,8 +443,8 @@ class MappedPlacements {
       : undefined;
   }
 
-  private build(): Map<string, number[]> {
-    const queues = new Map<string, number[]>();
+  private build(): Map<string, { readonly items: number[]; next: number }> {
+    const queues = new Map<string, { readonly items: number[]; next: number }>();
     const productOfShape = new Map<number, number>();
     for (const [product, representations] of this.shapes.representationsOf)
       for (const id of representations) productOfShape.set(id, product);
@@ -459,7 +458,9 @@ class MappedPlacements {
         const child = source === undefined ? undefined : productOfShape.get(source);
         if (child === undefined) continue;
         const key = `${parent} ${child}`;
-        queues.set(key, [...(queues.get(key) ?? []), item]);
+        const queue = queues.get(key);
+        if (queue) queue.items.push(item);
+        else queues.set(key, { items: [item], next: 0 });
       }
     }
     return queues;

@@ -1,5 +1,5 @@
 import type { MigrationInterface, QueryRunner } from 'typeorm';
-import { indexProperties } from '../../find/property-index.js';
+import { indexProperties } from '../property-index.js';
 
 /**
  * What items are found and counted by: state, author and time of the newest version beside the item, its properties as

@@ -1,5 +1,5 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import type { DerivePreview, DeriveRequest, DeriveResult } from '@stem-trace/contract';
+import type { DeriveRequest } from '@stem-trace/contract';
 import { useEffect, useMemo, useState } from 'react';
 import { Form } from 'react-aria-components';
 import { useSearchParams } from 'react-router';
@@ -65,11 +65,11 @@ function Derivation({ item }: { readonly item: string }): React.JSX.Element {
   const request = useMemo(() => requestOf(item, draft), [item, draft]);
   const preview = useQuery({
     queryKey: ['derive', request],
-    queryFn: () => send<DerivePreview>('POST', '/api/derive/preview', request),
+    queryFn: () => send('POST', '/api/derive/preview', request),
     placeholderData: keepPreviousData,
   });
   const carryOut = useMutation({
-    mutationFn: (sent: DeriveRequest) => send<DeriveResult>('POST', '/api/derive', sent),
+    mutationFn: (sent: DeriveRequest) => send('POST', '/api/derive', sent),
     onSuccess: () => queries.invalidateQueries(),
   });
   const change = (changes: Partial<DeriveDraft>): void => setDraft((before) => ({ ...before, ...changes }));

@@ -18,7 +18,7 @@ export function ProofSheet({ result }: { readonly result: DeriveResult }): React
   useEffect(() => pointAt(variant), [pointAt, variant]);
   const proof = useQuery({
     queryKey: ['proof', variant],
-    queryFn: () => get<Proof>('/api/derive/proof', { item: variant }),
+    queryFn: () => get('/api/derive/proof', { item: variant }),
     // It is about the variant as it was made; nothing that happens later changes that.
     staleTime: Infinity,
   });

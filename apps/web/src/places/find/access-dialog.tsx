@@ -20,12 +20,12 @@ export interface AccessDialogProps {
 export function AccessDialog({ place, onClose }: AccessDialogProps): React.JSX.Element {
   const access = useQuery({
     queryKey: ['access', place],
-    queryFn: ({ signal }) => get<PlaceAccessView>('/api/places/access', { place }, signal),
+    queryFn: ({ signal }) => get('/api/places/access', { place }, signal),
     staleTime: 0,
   });
   const people = useQuery({
     queryKey: ['people'],
-    queryFn: ({ signal }) => get<PersonRow[]>('/api/people', {}, signal),
+    queryFn: ({ signal }) => get('/api/people', {}, signal),
   });
   return (
     <DialogFrame

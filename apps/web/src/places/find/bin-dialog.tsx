@@ -1,5 +1,4 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import type { BinRow } from '@stem-trace/contract';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { get, send } from '../../api/client.js';
@@ -13,7 +12,7 @@ export function BinDialog({ onClose }: { readonly onClose: () => void }): React.
   const queries = useQueryClient();
   const bin = useQuery({
     queryKey: ['bin'],
-    queryFn: ({ signal }) => get<BinRow[]>('/api/places/bin', {}, signal),
+    queryFn: ({ signal }) => get('/api/places/bin', {}, signal),
   });
   const [trouble, setTrouble] = useState('');
   const restore = async (place: string): Promise<void> => {

@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import type { PlaceRow } from '@stem-trace/contract';
+import type { Addresses, PlaceRow } from '@stem-trace/contract';
 import { ChevronRight, Folder } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import {
@@ -40,7 +40,7 @@ export function PlacesTree({ place, onPlace }: PlacesTreeProps): React.JSX.Eleme
   const isWatched = places.data?.some(({ path, watched }) => path === place && watched) ?? false;
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const roots = useMemo(() => treeOf(places.data ?? []), [places.data]);
-  const change = async (path: string, body: unknown): Promise<void> => {
+  const change = async (path: Addresses<'POST'>, body: unknown): Promise<void> => {
     await send('POST', path, body);
     await queries.invalidateQueries();
   };

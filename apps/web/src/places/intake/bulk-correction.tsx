@@ -86,7 +86,7 @@ async function numbered(
   rows: readonly IntakeRowView[],
   scheme: string,
 ): Promise<Record<string, RowCorrection>> {
-  const { numbers } = await send<{ numbers: string[] }>('POST', '/api/numbers/reserve', {
+  const { numbers } = await send('POST', '/api/numbers/reserve', {
     scheme,
     count: rows.length,
   });

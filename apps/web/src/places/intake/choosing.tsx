@@ -1,5 +1,4 @@
 import { useMutation } from '@tanstack/react-query';
-import type { IntakeView } from '@stem-trace/contract';
 import { FolderInput } from 'lucide-react';
 import { useState } from 'react';
 import { DropZone, FileTrigger, type DropItem } from 'react-aria-components';
@@ -24,7 +23,7 @@ export function Choosing({ onReady }: { readonly onReady: (id: string) => void }
       if (archive) {
         setProgress({ done: 0, total: 1 });
         const name = archive.path.replace(/\.zip$/i, '');
-        const sheet = await uploadArchive<IntakeView>(
+        const sheet = await uploadArchive(
           '/api/intakes/archive',
           { place: place || `/${name}`, prefix },
           archive.file,
@@ -36,7 +35,7 @@ export function Choosing({ onReady }: { readonly onReady: (id: string) => void }
       const workingCopy = await readWorkingCopy(picked);
       const files = workingCopy?.changed ?? picked;
       setProgress({ done: 0, total: files.length });
-      const created = await send<IntakeView>('POST', '/api/intakes', {
+      const created = await send('POST', '/api/intakes', {
         place: place || `/${topFolderOf(picked)}`,
         prefix,
         ...(workingCopy ? { manifest: workingCopy.manifest } : {}),

@@ -25,11 +25,11 @@ export function Reviewing({
     queries.setQueryData(intakeQuery(id).queryKey, view);
   };
   const correct = useMutation({
-    mutationFn: (request: CorrectionRequest) => send<IntakeView>('PATCH', `/api/intakes/${id}`, request),
+    mutationFn: (request: CorrectionRequest) => send('PATCH', `/api/intakes/${id}`, request),
     onSuccess: keep,
   });
   const carryOut = useMutation({
-    mutationFn: () => send<IntakeView>('POST', `/api/intakes/${id}/carry-out`, { comment, letGo }),
+    mutationFn: () => send('POST', `/api/intakes/${id}/carry-out`, { comment, letGo }),
     onSuccess: async (view) => {
       keep(view);
       await queries.invalidateQueries({
@@ -38,7 +38,7 @@ export function Reviewing({
     },
   });
   const giveUp = useMutation({
-    mutationFn: () => send<IntakeView>('POST', `/api/intakes/${id}/cancel`),
+    mutationFn: () => send('POST', `/api/intakes/${id}/cancel`),
     onSuccess: keep,
   });
   if (sheet.error) return <Trouble>{sheet.error.message}</Trouble>;

@@ -60,7 +60,7 @@ function Title({ item }: { readonly item: ItemView }): React.JSX.Element {
   );
 }
 
-export function BesideLink({ row }: { readonly row: BesideRow }): React.JSX.Element {
+function BesideLink({ row }: { readonly row: BesideRow }): React.JSX.Element {
   return (
     <Link to={lookAddress(row.number)} title={row.name}>
       <StateGlyph state={row.state} /> <Mono>{row.number}</Mono>

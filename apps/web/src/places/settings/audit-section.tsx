@@ -1,5 +1,5 @@
 import { useInfiniteQuery } from '@tanstack/react-query';
-import { AUDIT_KINDS, type AuditAnswer, type AuditRow } from '@stem-trace/contract';
+import { AUDIT_KINDS, type AuditRow } from '@stem-trace/contract';
 import { Download } from 'lucide-react';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
@@ -46,7 +46,7 @@ export function AuditSection(): React.JSX.Element {
   const trail = useInfiniteQuery({
     queryKey: ['audit', filters],
     queryFn: ({ pageParam, signal }) =>
-      get<AuditAnswer>('/api/audit', { ...filters, limit: PAGE, before: pageParam }, signal),
+      get('/api/audit', { ...filters, limit: PAGE, before: pageParam }, signal),
     initialPageParam: undefined as string | undefined,
     getNextPageParam: ({ rows, more }) => (more ? rows.at(-1)?.id : undefined),
   });

@@ -55,7 +55,7 @@ export function EntriesSection(): React.JSX.Element {
   const [trouble, setTrouble] = useState('');
   const entries = useQuery({
     queryKey: ['entries', whose],
-    queryFn: ({ signal }) => get<EntryRow[]>('/api/entries', { all: whose === 'all' }, signal),
+    queryFn: ({ signal }) => get('/api/entries', { all: whose === 'all' }, signal),
   });
   const rows = entries.data ?? [];
   const under = rows[Math.min(cursor, rows.length - 1)];
@@ -72,7 +72,7 @@ export function EntriesSection(): React.JSX.Element {
     scope = 'read',
     days = '90',
   }: Readonly<Record<string, string>>): Promise<void> => {
-    const { token: made } = await send<{ token: string }>('POST', '/api/tokens', {
+    const { token: made } = await send('POST', '/api/tokens', {
       name,
       scope,
       days: days === 'never' ? null : Number(days),

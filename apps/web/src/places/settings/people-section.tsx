@@ -40,7 +40,7 @@ export function PeopleSection(): React.JSX.Element {
   const queries = useQueryClient();
   const people = useQuery({
     queryKey: ['people'],
-    queryFn: ({ signal }) => get<PersonRow[]>('/api/people', {}, signal),
+    queryFn: ({ signal }) => get('/api/people', {}, signal),
   });
   const [cursor, setCursor] = useState(0);
   const [asking, setAsking] = useState<'new' | 'change' | 'password'>();

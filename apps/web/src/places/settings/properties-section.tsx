@@ -1,4 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
+import type { Addresses } from '@stem-trace/contract';
 import { PROPERTY_KINDS, type ItemClass, type PropertyDefinition, type PropertyKind } from '@stem-trace/core';
 import { useState } from 'react';
 import styled from 'styled-components';
@@ -40,7 +41,7 @@ export function PropertiesSection(): React.JSX.Element {
   const classes = known.data?.classes ?? [];
   const definition = asking?.isNew ? undefined : definitions[definitionAt];
   const itemClass = asking?.isNew ? undefined : classes[classAt];
-  const put = async (path: string, body: unknown): Promise<void> => {
+  const put = async (path: Addresses<'PUT'>, body: unknown): Promise<void> => {
     await send('PUT', path, body);
     await queries.invalidateQueries({ queryKey: ['properties'] });
   };

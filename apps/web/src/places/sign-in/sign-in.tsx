@@ -1,5 +1,4 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import type { PersonView } from '@stem-trace/contract';
 import { useState } from 'react';
 import { Form } from 'react-aria-components';
 import styled from 'styled-components';
@@ -17,7 +16,7 @@ export function SignIn(): React.JSX.Element {
   const signIn = async (who: { login: string; password: string }): Promise<void> => {
     setTrouble('');
     try {
-      queries.setQueryData(sessionQuery.queryKey, await send<PersonView>('POST', '/api/session', who));
+      queries.setQueryData(sessionQuery.queryKey, await send('POST', '/api/session', who));
     } catch (error) {
       setTrouble(error instanceof Error ? error.message : String(error));
     }

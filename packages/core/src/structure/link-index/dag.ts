@@ -5,7 +5,7 @@ import { Column } from './columns.js';
 import { eachLinkBelow, Upward } from './follow.js';
 import { NONE, type LinkIndex } from './link-index.js';
 
-export const MAX_DAG_LINKS = 1_000_000;
+const MAX_DAG_LINKS = 1_000_000;
 
 export interface LinkDag {
   /** Ids of versions; the one asked about is the first. */

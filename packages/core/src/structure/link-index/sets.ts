@@ -38,7 +38,8 @@ export function unusedWithout(index: LinkIndex, versionId: number, lens: Lens): 
       if (part === NONE || gone.has(part)) return;
       let isUsed = false;
       upward.eachParent(index.itemOfVersion(part), part, (parent) => {
-        isUsed ||= !gone.has(parent);
+        // Who refers to the item but, under the lens, gets another version of it does not use this one.
+        if (!gone.has(parent)) eachLinkBelow(index, parent, lens, (used) => (isUsed ||= used === part));
       });
       if (isUsed) return;
       gone.add(part);

@@ -4,7 +4,7 @@ import { describe, expect, it } from 'vitest';
 import { randomHistory, type RandomHistory } from '../../testing/builders.js';
 import { explode } from '../explode.js';
 import { type StructureGraph, type LinkEdge, type VersionNode } from '../graph.js';
-import type { Lens } from '../lens.js';
+import { follow, type Lens } from '../lens.js';
 import { topsOf, whereUsed } from '../where-used.js';
 import { explodeTotals, topTotals, whereUsedSet, whereUsedTotals, type Totals } from './totals.js';
 import { dagAbove, dagBelow, type LinkDag } from './dag.js';
@@ -171,9 +171,7 @@ describe('the link index', () => {
             size = gone.size;
             for (const part of below) {
               const users = whereUsed(history.graph, part.split('.')[0] ?? '', { lens, levels: 1 })
-                .filter(
-                  ({ link }) => (lens.kind !== 'recorded' && !link.carried) || link.targetVersion === part,
-                )
+                .filter(({ link }) => follow(history.graph, link, lens)?.id === part)
                 .map(({ version }) => version.id);
               if (users.every((user) => gone.has(user))) gone.add(part);
             }

@@ -7,6 +7,8 @@ export interface Happening {
   readonly itemId: string | null;
   /** What happened, as those who watch the item read it: `Ines Halvorsen released FM-2300 B/2`. */
   readonly says: string;
+  /** What others are told instead, where what happened names something that they need not be able to see. */
+  readonly tells?: string;
   readonly detail?: Readonly<Record<string, unknown>>;
   /** People who are told though they may not watch. */
   readonly alsoTell?: readonly string[];
@@ -22,10 +24,10 @@ export async function record(manager: EntityManager, happenings: readonly Happen
   if (happenings.length === 0) return;
   await recordQuietly(manager, happenings);
   const rows = JSON.stringify(
-    happenings.map(({ personId, itemId, says, alsoTell = [], at }) => ({
+    happenings.map(({ personId, itemId, says, tells = says, alsoTell = [], at }) => ({
       person: personId,
       item: itemId,
-      says,
+      says: tells,
       tell: alsoTell,
       at,
     })),

@@ -3,7 +3,7 @@ import { parseReference, type BehindRow, type HolderView, type State } from '@st
 import { numberKey, type ItemKind, type Lens, type Right } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
-import { HELD_BY } from '../custody/holds.js';
+import { HELD_BY } from './holds.js';
 import type { Person } from '../database/entities/person.js';
 import { ProblemError } from '../problems/problem.js';
 import type { VersionFacts } from './facts.js';
@@ -58,34 +58,58 @@ export class CatalogueService {
    *
    * @throws ProblemError ITEM_UNKNOWN, also for what may not be seen; VERSION_UNKNOWN; NOT_ALLOWED
    */
-  async resolve(reference: string, person: Person, right: Right = 'see'): Promise<DescribedVersion> {
-    const { number, version } = parseReference(reference);
-    const [item]: { id: string; number: string; newest: string; placeId: string }[] =
-      await this.database.query(
-        'SELECT id, number, newest_version_id AS newest, place_id AS "placeId" FROM item WHERE number_key = $1',
-        [numberKey(number)],
-      );
-    const rights = await this.rights.of(person);
-    if (!item || !rights.may('see', item.placeId))
-      throw new ProblemError(
-        'ITEM_UNKNOWN',
-        `There is no item ${number} in the store. Check the number, or find it by a word.`,
-      );
-    if (!rights.may(right, item.placeId))
-      throw new ProblemError('NOT_ALLOWED', notAllowed(item.number, right));
-    const [found]: DescribedVersion[] =
-      version === undefined
-        ? await this.database.query(`${DESCRIBED} WHERE v.id = $1`, [item.newest])
-        : await this.database.query(`${DESCRIBED} WHERE v.item_id = $1 AND ${LABEL} = $2`, [
-            item.id,
-            version,
-          ]);
-    if (!found)
-      throw new ProblemError(
-        'VERSION_UNKNOWN',
-        `${item.number} has no version ${version}. Look at its history for those it has.`,
-      );
+  async resolve(
+    reference: string,
+    person: Person,
+    right: Right = 'see',
+    manager: EntityManager = this.database.manager,
+  ): Promise<DescribedVersion> {
+    const [found] = await this.resolveAll([reference], person, right, manager);
+    if (!found) throw new Error(`${reference} was neither resolved nor refused`);
     return found;
+  }
+
+  /**
+   * As `resolve`, for many at once in one query, or two where versions are named; in the order in which they are named, each once.
+   *
+   * @throws ProblemError of the first that is refused
+   */
+  async resolveAll(
+    references: readonly string[],
+    person: Person,
+    right: Right = 'see',
+    manager: EntityManager = this.database.manager,
+  ): Promise<DescribedVersion[]> {
+    const rights = await this.rights.of(person, manager);
+    const named = [...new Set(references)].map(parseReference);
+    const newest = await newestNamed(manager, named);
+    const older = await olderNamed(
+      manager,
+      named.flatMap(({ number, version }) => {
+        const item = newest.get(numberKey(number))?.itemId;
+        return item === undefined || version === undefined ? [] : [{ item, label: version }];
+      }),
+    );
+    const seen = new Set<string>();
+    return named.flatMap(({ number, version }) => {
+      const item = newest.get(numberKey(number));
+      if (!item || !rights.may('see', item.placeId))
+        throw new ProblemError(
+          'ITEM_UNKNOWN',
+          `There is no item ${number} in the store. Check the number, or find it by a word.`,
+        );
+      if (!rights.may(right, item.placeId))
+        throw new ProblemError('NOT_ALLOWED', notAllowed(item.number, right));
+      const found = version === undefined ? item : older.get(`${item.itemId}@${version}`);
+      if (!found)
+        throw new ProblemError(
+          'VERSION_UNKNOWN',
+          `${item.number} has no version ${version}. Look at its history for those it has.`,
+        );
+      if (seen.has(found.id)) return [];
+      seen.add(found.id);
+      return [found];
+    });
   }
 
   /**
@@ -121,6 +145,36 @@ export class CatalogueService {
     );
   }
 
+  /**
+   * For whoever wants the file that a version lives in: all that lives in it leaves with it, and may lie elsewhere.
+   *
+   * @throws ProblemError NOT_ALLOWED
+   */
+  async requireFile({ id, number, carrierVersion }: DescribedVersion, person: Person): Promise<void> {
+    const file = carrierVersion ?? id;
+    const rights = await this.rights.of(person);
+    const places = (await this.placesOfFiles([file])).get(file) ?? [];
+    if (places.every((place) => rights.may('fetch', place))) return;
+    throw new ProblemError(
+      'NOT_ALLOWED',
+      `The file of ${number} also holds something that you may not fetch. Ask somebody who administers its place.`,
+    );
+  }
+
+  /** Places of everything that lives in files, by the version of the file. */
+  async placesOfFiles(
+    files: readonly string[],
+    manager: EntityManager = this.database.manager,
+  ): Promise<Map<string, readonly string[]>> {
+    const rows: { file: string; places: string[] }[] = await manager.query(
+      `SELECT coalesce(v.carrier_version_id, v.id) AS file, array_agg(DISTINCT i.place_id::text) AS places
+       FROM version v JOIN item i ON i.id = v.item_id
+       WHERE v.id = ANY($1::bigint[]) OR v.carrier_version_id = ANY($1::bigint[]) GROUP BY 1`,
+      [files],
+    );
+    return new Map(rows.map(({ file, places }) => [file, places]));
+  }
+
   /** Descriptions of versions, by id. */
   async describe(
     versionIds: readonly string[],
@@ -145,12 +199,22 @@ export class CatalogueService {
 
   /** The newest version of an item, as this transaction sees it. */
   async newest(itemId: string, manager: EntityManager = this.database.manager): Promise<DescribedVersion> {
-    const [found]: DescribedVersion[] = await manager.query(
-      `${DESCRIBED} WHERE v.id = i.newest_version_id AND i.id = $1`,
-      [itemId],
-    );
+    const [found] = await this.newestOf([itemId], manager);
     if (!found) throw new Error(`item ${itemId} has no version`);
     return found;
+  }
+
+  /** The newest versions of items, in the order of the ids. */
+  async newestOf(
+    itemIds: readonly string[],
+    manager: EntityManager = this.database.manager,
+  ): Promise<DescribedVersion[]> {
+    const rows: DescribedVersion[] = await manager.query(
+      `${DESCRIBED} WHERE v.id = i.newest_version_id AND i.id = ANY($1::bigint[])`,
+      [itemIds],
+    );
+    const byItem = new Map(rows.map((row) => [row.itemId, row]));
+    return itemIds.flatMap((id) => byItem.get(id) ?? []);
   }
 
   /** Links of a version whose recorded version is not the newest, with who made the newest and why. */
@@ -170,6 +234,32 @@ export class CatalogueService {
       [versionId, hiddenPlaces],
     );
   }
+}
+
+/** Newest versions by the keys of numbers. */
+async function newestNamed(
+  manager: EntityManager,
+  named: readonly { readonly number: string }[],
+): Promise<Map<string, DescribedVersion>> {
+  const rows: DescribedVersion[] = await manager.query(
+    `${DESCRIBED} WHERE v.id = i.newest_version_id AND i.number_key = ANY($1::text[])`,
+    [named.map(({ number }) => numberKey(number))],
+  );
+  return new Map(rows.map((row) => [numberKey(row.number), row]));
+}
+
+/** By item and label. */
+async function olderNamed(
+  manager: EntityManager,
+  named: readonly { readonly item: string; readonly label: string }[],
+): Promise<Map<string, DescribedVersion>> {
+  if (named.length === 0) return new Map();
+  const rows: DescribedVersion[] = await manager.query(
+    `${DESCRIBED} JOIN unnest($1::bigint[], $2::text[]) AS named(item, label)
+       ON named.item = v.item_id AND named.label = ${LABEL}`,
+    [named.map(({ item }) => item), named.map(({ label }) => label)],
+  );
+  return new Map(rows.map((row) => [`${row.itemId}@${row.label}`, row]));
 }
 
 /** Why somebody may not do something to an item that they see. */

@@ -1,23 +1,15 @@
-import {
-  createParamDecorator,
-  Injectable,
-  SetMetadata,
-  type CanActivate,
-  type ExecutionContext,
-} from '@nestjs/common';
-import { Reflector } from '@nestjs/core';
+import { createParamDecorator, Injectable, type CanActivate, type ExecutionContext } from '@nestjs/common';
+import type { RouteFacts } from '@stem-trace/contract';
+import { INPUTS } from '@stem-trace/contract/schemas';
 import { parse } from 'cookie';
 import type { Request } from 'express';
 import type { Person } from '../database/entities/person.js';
 import { ProblemError } from '../problems/problem.js';
-import { AccessService } from './access.service.js';
+import { readBody, refuseLongUpload } from './read-body.js';
+import { routeOf } from './serve.js';
+import { AccessService } from '../access/access.service.js';
 
 export const SESSION_COOKIE = 'stem_session';
-
-const OPEN = 'open to everybody';
-
-/** Marks a route that needs no sign-in. */
-export const OpenToAll = (): MethodDecorator & ClassDecorator => SetMetadata(OPEN, true);
 
 /** The person who asks. */
 export const Caller = createParamDecorator((_: unknown, context: ExecutionContext): Person => {
@@ -30,35 +22,42 @@ interface AuthenticatedRequest extends Request {
   person?: Person;
 }
 
-/** Lets nobody in without a session or a token, and viewers only look. */
+/**
+ * Lets nobody in without a session or a token, and viewers only look. What is sent is read after that, and no more of it
+ * than the route takes.
+ */
 @Injectable()
 export class AccessGuard implements CanActivate {
-  constructor(
-    private readonly access: AccessService,
-    private readonly reflector: Reflector,
-  ) {}
+  constructor(private readonly access: AccessService) {}
 
   async canActivate(context: ExecutionContext): Promise<boolean> {
-    if (this.reflector.getAllAndOverride<boolean>(OPEN, [context.getHandler(), context.getClass()]))
-      return true;
+    const { route, facts } = routeOf(context);
     const request = context.switchToHttp().getRequest<AuthenticatedRequest>();
+    if (facts.wants !== 'nobody') request.person = await this.personOf(request, facts);
+    refuseLongUpload(request, facts);
+    await readBody(request, facts, INPUTS[route] ?? {});
+    return true;
+  }
+
+  private async personOf(request: Request, facts: RouteFacts): Promise<Person> {
     const token = tokenOf(request);
     const entry = token === undefined ? undefined : await this.access.entryOf(token);
     if (token === undefined || !entry)
       throw new ProblemError('NOT_SIGNED_IN', 'Sign in first, or send a token.');
     const { person, scope } = entry;
     if (bearerOf(request) === undefined) refuseForeignOrigin(request);
-    if (scope === 'read' && !isReading(request))
+    const reads = request.method === 'GET' || request.method === 'HEAD' || facts.isQuestion === true;
+    if (scope === 'read' && !reads)
       throw new ProblemError('NOT_ALLOWED', 'This token is for reading only. Make one for everything.');
     void this.access.noteUse(token).catch(() => undefined);
-    if (person.role === 'viewer' && !isReading(request)) {
+    if (person.role === 'viewer' && !reads)
       throw new ProblemError(
         'NOT_ALLOWED',
         `${person.name} may look but not change. Ask an administrator for another role.`,
       );
-    }
-    request.person = person;
-    return true;
+    if (facts.wants === 'administrator' && person.role !== 'administrator')
+      throw new ProblemError('NOT_ALLOWED', 'Only an administrator may do this. Nothing was changed.');
+    return person;
   }
 }
 
@@ -72,19 +71,11 @@ function bearerOf(request: Request): string | undefined {
 }
 
 export function sessionCookie(request: Request): string | undefined {
-  return parse(request.headers.cookie ?? '')[SESSION_COOKIE];
+  return cookieOf(request, SESSION_COOKIE);
 }
 
-/** Questions that are too long for an address, and signing out. */
-const READING_POSTS: ReadonlySet<string> = new Set([
-  '/api/session',
-  '/api/effect',
-  '/api/common',
-  '/api/like',
-]);
-
-function isReading(request: Request): boolean {
-  return request.method === 'GET' || request.method === 'HEAD' || READING_POSTS.has(request.path);
+export function cookieOf(request: Request, name: string): string | undefined {
+  return parse(request.headers.cookie ?? '')[name];
 }
 
 /** A cookie comes along with requests that other sites make; those are refused where they change something. */

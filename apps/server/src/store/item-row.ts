@@ -1,4 +1,4 @@
-import { HELD_BY } from '../custody/holds.js';
+import { HELD_BY } from './holds.js';
 
 /** `B/3`; wants `revision` as `r` and `version` as `v`. */
 export const LABEL = `r.code || '/' || v.seq`;

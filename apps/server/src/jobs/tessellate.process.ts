@@ -1,7 +1,9 @@
 import { readFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
+import { setPriority } from 'node:os';
 import { Document, NodeIO } from '@gltf-transform/core';
 import { describeShape, massOf, type TriangleMesh } from '@stem-trace/core';
+import { offer } from './process.js';
 import type { TessellateTask, Tessellated } from './tessellate-pool.js';
 
 interface KernelMesh {
@@ -27,6 +29,10 @@ interface Kernel {
   ): { success: boolean; root: KernelNode; meshes: KernelMesh[] };
 }
 
+// Whoever waits for an answer goes first.
+setPriority(10);
+offer(tessellate);
+
 const load = createRequire(import.meta.url)('occt-import-js') as () => Promise<Kernel>;
 let kernel: Promise<Kernel> | undefined;
 
@@ -39,7 +45,7 @@ const FINENESS = {
 };
 
 /** Makes a binary glTF 2.0 of a STEP file's own geometry, with mass properties worked out from the mesh. */
-export default async function tessellate({ file, names }: TessellateTask): Promise<Tessellated> {
+async function tessellate({ file, names }: TessellateTask): Promise<Tessellated> {
   kernel ??= load();
   const result = (await kernel).ReadStepFile(await readFile(file), FINENESS);
   const wanted = names && result.success ? meshesOf(result.root, new Set(names)) : undefined;

@@ -3,12 +3,13 @@ import { IDENTITY_PLACEMENT, refuseHold, type Relation } from '@stem-trace/core'
 import type { EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { RightsService } from '../access/rights.service.js';
-import { CatalogueService, notAllowed, type DescribedVersion } from '../items/catalogue.service.js';
-import type { VersionFacts } from '../items/facts.js';
+import { CatalogueService, notAllowed, type DescribedVersion } from './catalogue.service.js';
+import type { VersionFacts } from './facts.js';
 import { ProblemError } from '../problems/problem.js';
-import { refuseCircles } from '../store/circles.js';
+import { refuseCircles } from './circles.js';
+import { lockItems } from './turn.js';
 import { holdsOf } from './holds.js';
-import { copyLinks, insertLinks, insertVersions, type NewLink } from '../store/store-writer.js';
+import { copyLinks, insertLinks, insertVersions, type NewLink } from './store-writer.js';
 
 export interface Belonging {
   readonly itemId: string;
@@ -49,6 +50,10 @@ export class VersionCopier {
     const contents = await this.catalogue.describeFileContents(
       [version.carrierVersion ?? version.id],
       manager,
+    );
+    await lockItems(
+      manager,
+      contents.map(({ itemId }) => itemId),
     );
     await this.judge(manager, version, { contents, person });
     const copies = new Map<string, string>();

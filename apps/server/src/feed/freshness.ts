@@ -1,0 +1,128 @@
+import { Injectable, Logger, type OnModuleDestroy, type OnModuleInit } from '@nestjs/common';
+import { Client, type Notification } from 'pg';
+import { DataSource } from 'typeorm';
+import { StoreDataSource } from '../database/store-data-source.js';
+
+const CHANNEL = 'stem_fresh';
+const AGAIN_MS = 1000;
+
+/** What may be kept in memory: answers about the store, or who may come in and do what. */
+export type FreshTopic = 'store' | 'access';
+
+/** What was read under a mark is true while the mark stays. */
+export abstract class Marks {
+  /** @returns undefined while it is not known; then nothing may be taken from memory, nor kept */
+  abstract mark(topic: FreshTopic): number | undefined;
+}
+
+/** For whoever keeps nothing. */
+export class NoMarks extends Marks {
+  mark(): undefined {
+    return undefined;
+  }
+}
+
+/**
+ * Says how long something that was read may be kept. Every statement that changes what answers depend on tells so from
+ * within the database (triggers of migration 16), whichever server it was; what this server wrote itself is waited for
+ * before anything is taken from memory again, so that whoever changed something sees it at once.
+ */
+@Injectable()
+export class Freshness extends Marks implements OnModuleInit, OnModuleDestroy {
+  private readonly logger = new Logger('freshness');
+  private readonly counts: Record<FreshTopic, number> = { store: 0, access: 0 };
+  private readonly listeners = new Map<FreshTopic, Set<() => void>>();
+  private client: Client | undefined;
+  /** Writes of this server of which it is not known yet whether all that they changed was heard. */
+  private unheard = 0;
+  private asking: Promise<void> | undefined;
+  private next: Promise<void> | undefined;
+  private isEnded = false;
+
+  constructor(
+    private readonly databaseUrl: string,
+    private readonly database: DataSource,
+  ) {
+    super();
+  }
+
+  async onModuleInit(): Promise<void> {
+    await this.connect();
+    if (this.database instanceof StoreDataSource) this.database.onWritten(() => void this.settle());
+  }
+
+  async onModuleDestroy(): Promise<void> {
+    this.isEnded = true;
+    await this.client?.end();
+  }
+
+  /** Another one as soon as anything of the topic changed. */
+  mark(topic: FreshTopic): number | undefined {
+    return this.client && this.unheard === 0 ? this.counts[topic] : undefined;
+  }
+
+  /** @returns a function that ends the listening */
+  onChange(topic: FreshTopic, listener: () => void): () => void {
+    const listeners = this.listeners.get(topic) ?? new Set();
+    this.listeners.set(topic, listeners.add(listener));
+    return () => listeners.delete(listener);
+  }
+
+  /**
+   * Waits until all is heard that was committed before. PostgreSQL hands a listener what was told before it answers the
+   * listener's next statement (manual, NOTIFY).
+   */
+  async settle(): Promise<void> {
+    this.unheard++;
+    // A statement that is under way may have been sent before what is waited for; the next one was not.
+    this.next ??= (this.asking ?? Promise.resolve()).then(() => {
+      this.asking = this.next;
+      this.next = undefined;
+      return this.ask();
+    });
+    await this.next.finally(() => this.unheard--);
+  }
+
+  private async ask(): Promise<void> {
+    // Where the connection is gone, `end` sees to it that nothing is kept.
+    await this.client?.query('SELECT 1').catch(() => undefined);
+  }
+
+  private async connect(): Promise<void> {
+    const client = new Client({
+      connectionString: this.databaseUrl,
+      application_name: 'stem-trace freshness',
+    });
+    client.on('error', (error) => this.logger.warn(error.message));
+    client.on('notification', ({ payload }: Notification) =>
+      this.count(payload === 'access' ? 'access' : 'store'),
+    );
+    await client.connect();
+    await client.query(`LISTEN ${CHANNEL}`);
+    // What changed before somebody listened is not known.
+    this.count('store');
+    this.count('access');
+    this.client = client;
+    client.once('end', () => {
+      this.client = undefined;
+      if (!this.isEnded) void this.reconnect();
+    });
+  }
+
+  private async reconnect(): Promise<void> {
+    while (!this.isEnded) {
+      await new Promise((done) => setTimeout(done, AGAIN_MS).unref());
+      try {
+        await this.connect();
+        return;
+      } catch (error) {
+        this.logger.warn(error instanceof Error ? error.message : String(error));
+      }
+    }
+  }
+
+  private count(topic: FreshTopic): void {
+    this.counts[topic]++;
+    for (const listener of this.listeners.get(topic) ?? []) listener();
+  }
+}

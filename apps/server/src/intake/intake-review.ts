@@ -1,0 +1,66 @@
+import { Injectable } from '@nestjs/common';
+import type { IntakeView } from '@stem-trace/contract';
+import { DataSource } from 'typeorm';
+import { Intake } from '../database/entities/intake.js';
+import type { Person } from '../database/entities/person.js';
+import { ProblemError } from '../problems/problem.js';
+import { IntakePlanner } from './intake-planner.js';
+import { expectedCounts, NOTHING, resultOf, rowViews } from './intake-view.js';
+
+/** What a sheet would do, worked out anew at each look. */
+@Injectable()
+export class IntakeReview {
+  constructor(
+    private readonly database: DataSource,
+    private readonly planner: IntakePlanner,
+  ) {}
+
+  /** While something is under way only how far it is; the review when it waits for somebody. */
+  async view(id: string, person: Person): Promise<IntakeView> {
+    const intake = await findSheet(this.database, id, person);
+    const about = aboutSheet(intake);
+    if (!awaitsReview(intake)) return about;
+    const { manager } = this.database;
+    const files = await this.planner.filesOf(intake, manager);
+    const plan = await this.planner.plan(intake, { files, person }, manager);
+    return {
+      ...about,
+      rows: rowViews(plan, intake.manifest),
+      expected: resultOf(intake, { files, plan, written: expectedCounts(plan) }),
+    };
+  }
+}
+
+export function awaitsReview({ state }: Intake): boolean {
+  return state === 'collecting' || state === 'failed';
+}
+
+/** A sheet without its rows. */
+export function aboutSheet(intake: Intake): IntakeView {
+  return {
+    id: intake.id,
+    state: intake.state,
+    place: intake.place,
+    prefix: intake.prefix,
+    workingCopy: intake.manifest ? { item: intake.manifest.item, version: intake.manifest.version } : null,
+    comment: intake.comment,
+    progress: { done: intake.doneCount, total: intake.totalCount },
+    result: intake.result,
+    failure: intake.failure,
+    rows: [],
+    expected: intake.result ?? NOTHING,
+  };
+}
+
+/** @throws ProblemError INTAKE_UNKNOWN also for what belongs to somebody else */
+export async function findSheet(
+  database: DataSource,
+  id: string,
+  { id: createdBy }: Person,
+): Promise<Intake> {
+  const valid = /^[0-9a-f-]{36}$/.test(id);
+  const intake = valid ? await database.getRepository(Intake).findOneBy({ id, createdBy }) : null;
+  if (!intake)
+    throw new ProblemError('INTAKE_UNKNOWN', 'There is no such intake sheet of yours. Start a new one.');
+  return intake;
+}

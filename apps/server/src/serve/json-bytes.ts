@@ -1,0 +1,4 @@
+/** JSON as it goes to whoever asked. */
+export class JsonBytes {
+  constructor(readonly bytes: Uint8Array) {}
+}

@@ -1,0 +1,52 @@
+/** What whoever runs the server decides about it; docs/running.md lists it. */
+export class ServerSettings {
+  /** Address to listen on: that of this machine alone unless something else is said. */
+  readonly address: string;
+  /** Whether cookies go over TLS alone though this server itself is spoken to without. */
+  readonly secureCookies: boolean;
+  /** What Express calls `trust proxy`: how many proxies stand before, or which; none where false. */
+  readonly trustProxy: boolean | number | string;
+  /** Whether every request is logged, as a line of JSON on standard error. */
+  readonly logsRequests: boolean;
+  /** Bytes that one person may have on sheets that were not carried out. */
+  readonly quotaBytes: number;
+
+  constructor(given: Partial<ServerSettings> = {}) {
+    this.address = given.address ?? '127.0.0.1';
+    this.secureCookies = given.secureCookies ?? false;
+    this.trustProxy = given.trustProxy ?? false;
+    this.logsRequests = given.logsRequests ?? false;
+    this.quotaBytes = given.quotaBytes ?? 50e9;
+  }
+
+  /** @throws Error that names the variable whose value cannot be understood */
+  static from(environment: Readonly<Record<string, string | undefined>>): ServerSettings {
+    const { STEM_ADDRESS, STEM_SECURE_COOKIES, STEM_TRUST_PROXY, STEM_LOG_REQUESTS, STEM_QUOTA_GB } =
+      environment;
+    return new ServerSettings({
+      ...(STEM_ADDRESS ? { address: STEM_ADDRESS } : {}),
+      secureCookies: readSwitch('STEM_SECURE_COOKIES', STEM_SECURE_COOKIES),
+      trustProxy: readProxy(STEM_TRUST_PROXY),
+      logsRequests: readSwitch('STEM_LOG_REQUESTS', STEM_LOG_REQUESTS),
+      ...(STEM_QUOTA_GB ? { quotaBytes: readNumber('STEM_QUOTA_GB', STEM_QUOTA_GB) * 1e9 } : {}),
+    });
+  }
+}
+
+function readSwitch(name: string, text: string | undefined): boolean {
+  if (text === undefined || text === '' || text === '0' || text === 'no') return false;
+  if (text === '1' || text === 'yes') return true;
+  throw new Error(`${name} is '${text}'; say 1 or 0.`);
+}
+
+/** A number of proxies, or the addresses of those that are trusted, with commas. */
+function readProxy(text: string | undefined): boolean | number | string {
+  if (text === undefined || text === '' || text === '0') return false;
+  return /^\d+$/.test(text) ? Number(text) : text;
+}
+
+function readNumber(name: string, text: string): number {
+  const value = Number(text);
+  if (!Number.isFinite(value) || value <= 0) throw new Error(`${name} is '${text}'; say a number above 0.`);
+  return value;
+}

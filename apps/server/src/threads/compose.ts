@@ -1,0 +1,128 @@
+/** The services of a work thread, made by hand: it needs few of them, and none that listens or works by itself. */
+import { RightsService } from '../access/rights.service.js';
+import { BlobStore } from '../blobs/blob-store.js';
+import { CompareService } from '../compare/compare.service.js';
+import { connect, dataSourceOptions } from '../database/data-source.js';
+import type { Person } from '../database/entities/person.js';
+import { DeriveService } from '../derive/derive.service.js';
+import { ProofService } from '../derive/proof.service.js';
+import { NoMarks } from '../feed/freshness.js';
+import { FetchTreeService } from '../fetch/fetch-tree.js';
+import { IntakeCarrier } from '../intake/intake-carrier.js';
+import { IntakePlanner } from '../intake/intake-planner.js';
+import { IntakeReview } from '../intake/intake-review.js';
+import { CatalogueService } from '../store/catalogue.service.js';
+import { ReaderThreads } from '../jobs/reader-pool.js';
+import { SceneService } from '../meshes/scene.service.js';
+import { problemOf } from '../problems/to-problem.js';
+import { SettingsService } from '../settings/settings.service.js';
+import { StoreTurn } from '../store/turn.js';
+import { ConfigurationsService } from '../structure/configurations.service.js';
+import { EffectService } from '../structure/effect.service.js';
+import { NetService } from '../structure/net.service.js';
+import { StructureIndex } from '../structure/structure-index.js';
+import { StructureLoader } from '../structure/structure-loader.js';
+import { StructureService } from '../structure/structure.service.js';
+import { RemoteIndex } from '../work/remote-index.js';
+import type { WorkAnswer, WorkInput, WorkKind } from '../work/tasks.js';
+import type { InlineThread, WorkDone, WorkOptions, WorkOrder } from '../work/work-host.js';
+
+export type TaskTable = {
+  readonly [K in WorkKind]: (input: WorkInput<K>, person: Person) => Promise<WorkAnswer<K>>;
+};
+
+export interface ComposedWork {
+  readonly tasks: TaskTable;
+  readonly remote: RemoteIndex;
+  readonly close: () => Promise<void>;
+}
+
+/** Does one order. @returns the answer as JSON, or why there is none */
+export async function doWork(
+  { tasks, remote }: ComposedWork,
+  { kind, input, person, index }: WorkOrder,
+): Promise<WorkDone> {
+  remote.use(index);
+  try {
+    // The table of tasks says which input belongs to which kind; a message has lost that.
+    const task = tasks[kind] as (input: unknown, person: Person) => Promise<unknown>;
+    return new TextEncoder().encode(JSON.stringify((await task(input, person)) ?? null));
+  } catch (error) {
+    const problem = problemOf(error);
+    if (!problem) throw error;
+    // Whoever asked is told in words; what it was stays with the server.
+    if (problem.status >= 500) process.stderr.write(`work: ${String(error)}\n`);
+    const { code, message: detail, details, at } = problem;
+    return { problem: { code, detail, ...(details ? { details } : {}), ...(at ? { at } : {}) } };
+  } finally {
+    remote.release();
+  }
+}
+
+/** The same in this thread; see `InlineThread`. */
+export function composeInline(options: WorkOptions): InlineThread {
+  return async () => {
+    const composed = await composeWork(options);
+    return { work: (order) => doWork(composed, order), close: composed.close };
+  };
+}
+
+/** A transaction, and the one statement that says how far it is. */
+const CONNECTIONS = 3;
+
+export async function composeWork({
+  databaseUrl,
+  blobFolder,
+  isOwner = false,
+}: WorkOptions): Promise<ComposedWork> {
+  const database = await connect(dataSourceOptions(databaseUrl, { poolSize: CONNECTIONS, isOwner }));
+  const rights = new RightsService(database, new NoMarks());
+  const catalogue = new CatalogueService(database, rights);
+  const loader = new StructureLoader(database);
+  const remote = new RemoteIndex();
+  const index = new StructureIndex(remote, loader, database);
+  const settings = new SettingsService(database);
+  const turn = new StoreTurn(database);
+  const planner = new IntakePlanner(rights, settings);
+  const structure = new StructureService(catalogue, loader, rights, index, database);
+  const nets = new NetService(catalogue, index, rights, database);
+  const effects = new EffectService(catalogue, index, rights, database);
+  const configurations = new ConfigurationsService(catalogue, index, rights, database);
+  const comparisons = new CompareService(database, catalogue, loader, rights);
+  const scenes = new SceneService(catalogue, loader, rights);
+  const derivations = new DeriveService(database, turn, catalogue, loader, rights);
+  const readers = new ReaderThreads();
+  const trees = new FetchTreeService(database, catalogue, loader);
+  const proofs = new ProofService(
+    database,
+    catalogue,
+    trees,
+    new BlobStore(blobFolder),
+    readers,
+    rights,
+    settings,
+  );
+  const reviews = new IntakeReview(database, planner);
+  const carrier = new IntakeCarrier(database, turn, planner);
+  return {
+    remote,
+    close: async () => {
+      await readers.close();
+      await database.destroy();
+    },
+    tasks: {
+      made: (input, person) => structure.made(input, person),
+      used: (input, person) => structure.used(input, person),
+      net: (input, person) => nets.net(input, person),
+      effect: (input, person) => effects.effect(input, person),
+      configurations: ({ item }, person) => configurations.of(item, person),
+      compare: (input, person) => comparisons.compare(input, person),
+      scene: (input, person) => scenes.sceneOf(input, person),
+      'derive preview': (input, person) => derivations.preview(input, person),
+      proof: ({ item }, person) => proofs.prove(item, person),
+      'intake view': ({ id }, person) => reviews.view(id, person),
+      derive: ({ at, ...request }, person) => derivations.carryOutAt(request, person, at),
+      'intake carry out': ({ id, at }, person) => carrier.carryOut(id, person, at),
+    },
+  };
+}

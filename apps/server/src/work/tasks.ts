@@ -1,0 +1,64 @@
+/**
+ * What is worked out on threads: whatever grows with trees, sheets or files. A task has plain data in and out, and its answer
+ * leaves the thread as the bytes of JSON that are sent to whoever asked.
+ */
+import type {
+  CompareAnswer,
+  DerivePreview,
+  DeriveRequest,
+  DeriveResult,
+  EffectAnswer,
+} from '@stem-trace/contract';
+import type {
+  ConfigurationsAnswer,
+  EffectRequest,
+  IntakeView,
+  NetAnswer,
+  SceneAnswer,
+  StructureAnswer,
+} from '@stem-trace/contract';
+import type { Proof } from '@stem-trace/core';
+import type { CompareRequest } from '../compare/compare.service.js';
+import type { CarriedOut } from '../intake/intake-carrier.js';
+import type { SceneRequest } from '../meshes/scene.service.js';
+import type { NetRequest } from '../structure/net.service.js';
+import type { StructureRequest } from '../structure/structure.service.js';
+
+/** Input and answer of each task. */
+export interface WorkTasks {
+  made: [input: StructureRequest, answer: StructureAnswer];
+  used: [input: StructureRequest, answer: StructureAnswer];
+  net: [input: NetRequest, answer: NetAnswer];
+  effect: [input: EffectRequest, answer: EffectAnswer];
+  configurations: [input: { readonly item: string }, answer: ConfigurationsAnswer];
+  compare: [input: CompareRequest, answer: CompareAnswer];
+  scene: [input: SceneRequest, answer: SceneAnswer];
+  'derive preview': [input: DeriveRequest, answer: DerivePreview];
+  proof: [input: { readonly item: string }, answer: Proof];
+  'intake view': [input: { readonly id: string }, answer: IntakeView];
+  derive: [input: DeriveRequest & { readonly at: Date }, answer: DeriveResult];
+  'intake carry out': [input: { readonly id: string; readonly at: Date }, answer: CarriedOut];
+}
+
+export type WorkKind = keyof WorkTasks;
+export type WorkInput<K extends WorkKind> = WorkTasks[K][0];
+export type WorkAnswer<K extends WorkKind> = WorkTasks[K][1];
+
+/** Tasks that write structure; one thread does them one after another, since they take turns anyway. */
+export const WRITING: ReadonlySet<WorkKind> = new Set(['derive', 'intake carry out']);
+
+/** Longest that a task may take, in milliseconds; five minutes where nothing is said. */
+export const TIME_LIMITS_MS: Readonly<Partial<Record<WorkKind, number>>> = {
+  made: 30_000,
+  used: 30_000,
+  net: 30_000,
+  effect: 60_000,
+  configurations: 30_000,
+  compare: 60_000,
+  scene: 30_000,
+  'derive preview': 60_000,
+  proof: 900_000,
+  'intake view': 120_000,
+  derive: 900_000,
+  'intake carry out': 3_600_000,
+};

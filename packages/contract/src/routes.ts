@@ -1,0 +1,880 @@
+/**
+ * Everything that the server answers, in one table: the server serves what is in it, the clients' answers get their types
+ * from it, the matrix of who may do what is tested by it, and OpenAPI is written from it. The schemas of what is sent stand
+ * beside it in `schemas/inputs.ts`, so that a browser need not load them.
+ */
+import type { Proof, QueryWords, RevisionScheme, Right, TitleBlockRule } from '@stem-trace/core';
+
+import type { BinRow, EntryRow, PersonRow, PlaceAccessView } from './access.js';
+import type { AuditAnswer } from './audit.js';
+import type { CompareAnswer } from './compare.js';
+import type { AlignAnswer, CustodyAnswer, HoldRow, NoticesAnswer } from './custody.js';
+import type { DerivePreview, DeriveResult } from './derive.js';
+import type {
+  FindAnswer,
+  FindCounts,
+  FindRanges,
+  LikeAnswer,
+  LikePropertiesAnswer,
+  SavedRow,
+} from './find.js';
+import type { IntakeSheetRow, IntakeView } from './intake.js';
+import type { FileTextAnswer, ItemView, PersonView } from './items.js';
+import type { ConfigurationsAnswer, EffectAnswer, NetAnswer } from './net.js';
+import type { PlaceRow, VerifyAnswer } from './places.js';
+import type { NumberSchemeRow, PropertiesAnswer } from './properties.js';
+import type { SceneAnswer, StructureAnswer } from './structure.js';
+import type { WelcomeAnswer } from './welcome.js';
+
+export interface TokenAnswer {
+  /** Shown this once. */
+  readonly token: string;
+}
+
+export interface VersionMade {
+  readonly number: string;
+  readonly version: string;
+}
+
+export interface NumbersReserved {
+  readonly numbers: readonly string[];
+}
+
+export interface TitleBlockSetting {
+  readonly rules: readonly TitleBlockRule[];
+}
+
+export interface RevisionSetting {
+  readonly scheme: RevisionScheme;
+}
+
+export interface Health {
+  readonly status: 'ok' | 'not ready';
+  readonly version: string;
+}
+
+/** What each route answers; `undefined` where it answers without a body, bytes where it is no JSON. */
+export interface RouteAnswers {
+  'GET /api/session': PersonView;
+  'POST /api/session': PersonView;
+  'DELETE /api/session': undefined;
+  'POST /api/tokens': TokenAnswer;
+  'GET /api/entries': EntryRow[];
+  'DELETE /api/entries/:id': undefined;
+  'GET /api/audit': AuditAnswer;
+  'GET /api/audit.csv': Uint8Array;
+  'GET /api/compare': CompareAnswer;
+  'GET /api/holds': HoldRow[];
+  'POST /api/holds': CustodyAnswer;
+  'POST /api/holds/let-go': CustodyAnswer;
+  'POST /api/holds/break': undefined;
+  'POST /api/revise': CustodyAnswer;
+  'POST /api/catch-up': CustodyAnswer;
+  'POST /api/bring-back': VersionMade;
+  'GET /api/welcome': WelcomeAnswer;
+  'GET /health': Health;
+  'GET /ready': Health;
+  'GET /api/openapi.json': Uint8Array;
+  'POST /api/derive/preview': DerivePreview;
+  'POST /api/derive': DeriveResult;
+  'GET /api/derive/proof': Proof;
+  'GET /api/feed': Uint8Array;
+  'GET /api/fetch': Uint8Array;
+  'GET /api/file': Uint8Array;
+  'GET /api/text': FileTextAnswer;
+  'GET /api/items': FindAnswer;
+  'GET /api/find/words': QueryWords;
+  'GET /api/find/counts': FindCounts;
+  'GET /api/find/ranges': FindRanges;
+  'GET /api/find/table': Uint8Array;
+  'GET /api/like/properties': LikePropertiesAnswer;
+  'GET /api/saved': SavedRow[];
+  'POST /api/saved': SavedRow[];
+  'DELETE /api/saved/:id': SavedRow[];
+  'GET /api/intakes': IntakeSheetRow[];
+  'POST /api/intakes': IntakeView;
+  'POST /api/intakes/archive': IntakeView;
+  'GET /api/intakes/:id': IntakeView;
+  'PATCH /api/intakes/:id': IntakeView;
+  'PUT /api/intakes/:id/files': undefined;
+  'POST /api/intakes/:id/carry-out': IntakeView;
+  'POST /api/intakes/:id/cancel': IntakeView;
+  'GET /api/item': ItemView;
+  'POST /api/items/belong': CustodyAnswer;
+  'POST /api/steps': CustodyAnswer;
+  'POST /api/align/preview': AlignAnswer;
+  'POST /api/align': AlignAnswer;
+  'GET /api/like': LikeAnswer;
+  'POST /api/like': LikeAnswer;
+  'GET /api/scene': SceneAnswer;
+  'GET /api/mesh': Uint8Array;
+  'GET /api/notices': NoticesAnswer;
+  'POST /api/notices/read': undefined;
+  'POST /api/watch': undefined;
+  'GET /api/people': PersonRow[];
+  'POST /api/people': PersonRow;
+  'PATCH /api/people': PersonRow;
+  'GET /api/places': PlaceRow[];
+  'POST /api/places': undefined;
+  'POST /api/places/move': undefined;
+  'GET /api/places/access': PlaceAccessView;
+  'PUT /api/places/access': PlaceAccessView;
+  'GET /api/places/bin': BinRow[];
+  'POST /api/places/bin': undefined;
+  'POST /api/places/restore': undefined;
+  'POST /api/items/move': undefined;
+  'POST /api/items/rename': undefined;
+  'GET /api/properties': PropertiesAnswer;
+  'PUT /api/properties/definition': PropertiesAnswer;
+  'PUT /api/properties/class': PropertiesAnswer;
+  'POST /api/items/properties': CustodyAnswer;
+  'GET /api/numbers': NumberSchemeRow[];
+  'PUT /api/numbers': NumberSchemeRow[];
+  'POST /api/numbers/reserve': NumbersReserved;
+  'GET /api/settings/title-block': TitleBlockSetting;
+  'PUT /api/settings/title-block': TitleBlockSetting;
+  'GET /api/settings/revisions': RevisionSetting;
+  'PUT /api/settings/revisions': RevisionSetting;
+  'GET /api/net': NetAnswer;
+  'GET /api/configurations': ConfigurationsAnswer;
+  'POST /api/effect': EffectAnswer;
+  'POST /api/common': EffectAnswer;
+  'GET /api/made': StructureAnswer;
+  'GET /api/used': StructureAnswer;
+  'GET /api/verify': VerifyAnswer;
+}
+
+export type Route = keyof RouteAnswers;
+
+/** An address with something in the place of each parameter. */
+type Filled<P extends string> = P extends `${infer Before}:${infer Rest}`
+  ? Rest extends `${string}/${infer After}`
+    ? `${Before}${string}/${Filled<After>}`
+    : `${Before}${string}`
+  : P;
+
+/** Where a method may be sent. */
+export type Addresses<M extends string> = {
+  [R in Route]: R extends `${M} ${infer P}` ? Filled<P> : never;
+}[Route];
+
+type RoutesAt<M extends string, A extends string> = {
+  [R in Route]: R extends `${M} ${infer P}` ? (P extends A ? R : A extends Filled<P> ? R : never) : never;
+}[Route];
+
+/** What is answered there; where an address is named in full, that of it alone. */
+export type AnswerTo<M extends string, A extends string> = `${M} ${A}` extends keyof RouteAnswers
+  ? RouteAnswers[`${M} ${A}`]
+  : RouteAnswers[RoutesAt<M, A>];
+
+/** Rooms of the server, by which the description of the routes is ordered. */
+export type RouteRoom =
+  | 'access'
+  | 'audit'
+  | 'structure'
+  | 'custody'
+  | 'running'
+  | 'derive'
+  | 'files'
+  | 'find'
+  | 'intake'
+  | 'items'
+  | 'lifecycle'
+  | 'notices'
+  | 'places'
+  | 'properties'
+  | 'settings';
+
+export interface RouteFacts {
+  /** What it does, as a sentence without a full stop. */
+  readonly does: string;
+  readonly room: RouteRoom;
+  readonly status: 200 | 201 | 202 | 204;
+  /**
+   * What is asked for where the items or places lie; `administrator` for that role alone, `signed in` where everybody may,
+   * `nobody` where one need not sign in.
+   */
+  readonly wants: Right | 'administrator' | 'signed in' | 'nobody';
+  /** Refused for each item by itself, in an answer that is no problem. */
+  readonly refusesEach?: true;
+  /** Changes nothing, though it is not asked for with GET: a question too long for an address. */
+  readonly isQuestion?: true;
+  /** Name of the answer's type, media type of an answer that is no JSON, or null where there is no body. */
+  readonly answer: string | { readonly media: string } | null;
+  /** Whether the answer is a list of that type. */
+  readonly isList?: true;
+  /** Most bytes of a JSON body. */
+  readonly mostBytes?: number;
+  /** The body is a file. */
+  readonly upload?: { readonly media: string; readonly mostBytes: number };
+  /** May be answered from memory while nothing has changed. */
+  readonly isRemembered?: true;
+}
+
+/** A JSON body may be so large where a route says nothing else. */
+export const MOST_BODY_BYTES = 100_000;
+
+export const ROUTES: { readonly [R in Route]: RouteFacts } = {
+  'GET /api/session': {
+    does: 'Who is asking',
+    room: 'access',
+    status: 200,
+    wants: 'signed in',
+    answer: 'PersonView',
+  },
+  'POST /api/session': {
+    does: 'Sign in; the session comes as a cookie',
+    room: 'access',
+    status: 200,
+    wants: 'nobody',
+    isQuestion: true,
+    answer: 'PersonView',
+    mostBytes: 4_000,
+  },
+  'DELETE /api/session': {
+    does: 'Sign out',
+    room: 'access',
+    status: 204,
+    wants: 'nobody',
+    isQuestion: true,
+    answer: null,
+  },
+  'POST /api/tokens': {
+    does: 'A token for a program, which acts for whoever makes it',
+    room: 'access',
+    status: 201,
+    wants: 'signed in',
+    answer: 'TokenAnswer',
+  },
+  'GET /api/entries': {
+    does: "Sessions and tokens: one's own, or for an administrator everybody's",
+    room: 'access',
+    status: 200,
+    wants: 'signed in',
+    answer: 'EntryRow',
+    isList: true,
+  },
+  'DELETE /api/entries/:id': {
+    does: 'End a session or a token',
+    room: 'access',
+    status: 204,
+    wants: 'signed in',
+    answer: null,
+  },
+  'GET /api/audit': {
+    does: 'A page of the trail, newest first',
+    room: 'audit',
+    status: 200,
+    wants: 'administrator',
+    answer: 'AuditAnswer',
+  },
+  'GET /api/audit.csv': {
+    does: 'The trail as a table',
+    room: 'audit',
+    status: 200,
+    wants: 'administrator',
+    answer: { media: 'text/csv' },
+  },
+  'GET /api/compare': {
+    does: 'What is different between two versions',
+    room: 'structure',
+    status: 200,
+    wants: 'see',
+    answer: 'CompareAnswer',
+    isRemembered: true,
+  },
+  'GET /api/holds': {
+    does: 'What one holds',
+    room: 'custody',
+    status: 200,
+    wants: 'signed in',
+    answer: 'HoldRow',
+    isList: true,
+  },
+  'POST /api/holds': {
+    does: 'Check items out',
+    room: 'custody',
+    status: 200,
+    wants: 'change',
+    refusesEach: true,
+    answer: 'CustodyAnswer',
+    mostBytes: 2_000_000,
+  },
+  'POST /api/holds/let-go': {
+    does: 'Let items go',
+    room: 'custody',
+    status: 200,
+    wants: 'see',
+    refusesEach: true,
+    answer: 'CustodyAnswer',
+    mostBytes: 2_000_000,
+  },
+  'POST /api/holds/break': {
+    does: 'Take a hold away from whoever has it',
+    room: 'custody',
+    status: 204,
+    wants: 'administer',
+    answer: null,
+  },
+  'POST /api/revise': {
+    does: 'Open the next revision of released items',
+    room: 'custody',
+    status: 200,
+    wants: 'change',
+    refusesEach: true,
+    answer: 'CustodyAnswer',
+    mostBytes: 2_000_000,
+  },
+  'POST /api/catch-up': {
+    does: 'New versions that record the newest of what they use',
+    room: 'custody',
+    status: 200,
+    wants: 'change',
+    refusesEach: true,
+    answer: 'CustodyAnswer',
+    mostBytes: 2_000_000,
+  },
+  'POST /api/bring-back': {
+    does: 'Make an older version the newest again',
+    room: 'custody',
+    status: 200,
+    wants: 'change',
+    answer: 'VersionMade',
+  },
+  'GET /api/welcome': {
+    does: 'What may be known before signing in',
+    room: 'access',
+    status: 200,
+    wants: 'nobody',
+    answer: 'WelcomeAnswer',
+  },
+  'GET /health': {
+    does: 'Whether the server runs',
+    room: 'running',
+    status: 200,
+    wants: 'nobody',
+    answer: 'Health',
+  },
+  'GET /ready': {
+    does: 'Whether the server can answer: its database does',
+    room: 'running',
+    status: 200,
+    wants: 'nobody',
+    answer: 'Health',
+  },
+  'GET /api/openapi.json': {
+    does: 'This description',
+    room: 'running',
+    status: 200,
+    wants: 'nobody',
+    answer: { media: 'application/json' },
+  },
+  'POST /api/derive/preview': {
+    does: 'Work out a derivation without writing anything',
+    room: 'derive',
+    status: 200,
+    wants: 'fetch',
+    answer: 'DerivePreview',
+    mostBytes: 8_000_000,
+  },
+  'POST /api/derive': {
+    does: 'Make a variant, of what one may fetch',
+    room: 'derive',
+    status: 201,
+    wants: 'change',
+    answer: 'DeriveResult',
+    mostBytes: 8_000_000,
+  },
+  'GET /api/derive/proof': {
+    does: 'Read the files of a variant back and compare every reference',
+    room: 'derive',
+    status: 200,
+    wants: 'fetch',
+    answer: 'Proof',
+  },
+  'GET /api/feed': {
+    does: 'Kinds of what changes, as it happens',
+    room: 'running',
+    status: 200,
+    wants: 'signed in',
+    answer: { media: 'text/event-stream' },
+  },
+  'GET /api/fetch': {
+    does: 'An item with everything below it as files that refer to one another',
+    room: 'files',
+    status: 200,
+    wants: 'fetch',
+    answer: { media: 'application/zip' },
+  },
+  'GET /api/file': {
+    does: 'The file of a version as it was stored',
+    room: 'files',
+    status: 200,
+    wants: 'fetch',
+    answer: { media: 'application/octet-stream' },
+  },
+  'GET /api/text': {
+    does: 'The text in a file, as it is found by',
+    room: 'files',
+    status: 200,
+    wants: 'see',
+    answer: 'FileTextAnswer',
+  },
+  'GET /api/items': {
+    does: 'Items by a search',
+    room: 'find',
+    status: 200,
+    wants: 'see',
+    answer: 'FindAnswer',
+    isRemembered: true,
+  },
+  'GET /api/find/words': {
+    does: 'What names a search may use',
+    room: 'find',
+    status: 200,
+    wants: 'see',
+    answer: 'QueryWords',
+    isRemembered: true,
+  },
+  'GET /api/find/counts': {
+    does: 'What the items found are, counted',
+    room: 'find',
+    status: 200,
+    wants: 'see',
+    answer: 'FindCounts',
+    isRemembered: true,
+  },
+  'GET /api/find/ranges': {
+    does: 'A property over the items found',
+    room: 'find',
+    status: 200,
+    wants: 'see',
+    answer: 'FindRanges',
+    isRemembered: true,
+  },
+  'GET /api/find/table': {
+    does: 'What was found as a table',
+    room: 'find',
+    status: 200,
+    wants: 'see',
+    answer: { media: 'text/csv' },
+  },
+  'GET /api/like/properties': {
+    does: 'Items that are alike by what is said of them',
+    room: 'find',
+    status: 200,
+    wants: 'see',
+    answer: 'LikePropertiesAnswer',
+    isRemembered: true,
+  },
+  'GET /api/saved': {
+    does: 'Searches and views that are kept',
+    room: 'find',
+    status: 200,
+    wants: 'signed in',
+    answer: 'SavedRow',
+    isList: true,
+  },
+  'POST /api/saved': {
+    does: 'Keep a search or view',
+    room: 'find',
+    status: 200,
+    wants: 'signed in',
+    answer: 'SavedRow',
+    isList: true,
+  },
+  'DELETE /api/saved/:id': {
+    does: "Throw one's own away",
+    room: 'find',
+    status: 200,
+    wants: 'signed in',
+    answer: 'SavedRow',
+    isList: true,
+  },
+  'GET /api/intakes': {
+    does: "One's sheets that are not done with",
+    room: 'intake',
+    status: 200,
+    wants: 'signed in',
+    answer: 'IntakeSheetRow',
+    isList: true,
+  },
+  'POST /api/intakes': {
+    does: 'Begin an intake, or a check-in of a working copy',
+    room: 'intake',
+    status: 201,
+    wants: 'change',
+    answer: 'IntakeView',
+    mostBytes: 16_000_000,
+  },
+  'POST /api/intakes/archive': {
+    does: 'Begin an intake of a ZIP, which is the body',
+    room: 'intake',
+    status: 202,
+    wants: 'change',
+    answer: 'IntakeView',
+    upload: { media: 'application/zip', mostBytes: 2_000_000_000 },
+  },
+  'GET /api/intakes/:id': {
+    does: 'A sheet: its review, or how far it is',
+    room: 'intake',
+    status: 200,
+    wants: 'signed in',
+    answer: 'IntakeView',
+  },
+  'PATCH /api/intakes/:id': {
+    does: 'Correct rows of a sheet',
+    room: 'intake',
+    status: 200,
+    wants: 'signed in',
+    answer: 'IntakeView',
+    mostBytes: 8_000_000,
+  },
+  'PUT /api/intakes/:id/files': {
+    does: 'Put a file, which is the body, onto a sheet',
+    room: 'intake',
+    status: 204,
+    wants: 'signed in',
+    answer: null,
+    upload: { media: 'application/octet-stream', mostBytes: 2_000_000_000 },
+  },
+  'POST /api/intakes/:id/carry-out': {
+    does: 'Carry a sheet out',
+    room: 'intake',
+    status: 202,
+    wants: 'signed in',
+    answer: 'IntakeView',
+  },
+  'POST /api/intakes/:id/cancel': {
+    does: 'Give a sheet up, or stop it',
+    room: 'intake',
+    status: 200,
+    wants: 'signed in',
+    answer: 'IntakeView',
+  },
+  'GET /api/item': {
+    does: 'What the store knows of one item',
+    room: 'items',
+    status: 200,
+    wants: 'see',
+    answer: 'ItemView',
+    isRemembered: true,
+  },
+  'POST /api/items/belong': {
+    does: 'Say which model a drawing or document belongs to',
+    room: 'items',
+    status: 200,
+    wants: 'change',
+    answer: 'CustodyAnswer',
+  },
+  'POST /api/steps': {
+    does: 'Move items from state to state: all of them, or none',
+    room: 'lifecycle',
+    status: 200,
+    wants: 'change',
+    answer: 'CustodyAnswer',
+    mostBytes: 2_000_000,
+  },
+  'POST /api/align/preview': {
+    does: 'What aligning revision codes would change',
+    room: 'lifecycle',
+    status: 200,
+    wants: 'release',
+    answer: 'AlignAnswer',
+    mostBytes: 2_000_000,
+  },
+  'POST /api/align': {
+    does: 'Bring revision codes into line with the scheme',
+    room: 'lifecycle',
+    status: 200,
+    wants: 'release',
+    answer: 'AlignAnswer',
+    mostBytes: 2_000_000,
+  },
+  'GET /api/like': {
+    does: 'Parts shaped like one of the store',
+    room: 'find',
+    status: 200,
+    wants: 'see',
+    answer: 'LikeAnswer',
+  },
+  'POST /api/like': {
+    does: 'Parts shaped like a STEP file, which is the body and not kept',
+    room: 'find',
+    status: 200,
+    wants: 'see',
+    isQuestion: true,
+    answer: 'LikeAnswer',
+    upload: { media: 'application/octet-stream', mostBytes: 67_108_864 },
+  },
+  'GET /api/scene': {
+    does: 'Where the meshes of everything below an item stand',
+    room: 'structure',
+    status: 200,
+    wants: 'see',
+    answer: 'SceneAnswer',
+    isRemembered: true,
+  },
+  'GET /api/mesh': {
+    does: 'The mesh of a part',
+    room: 'files',
+    status: 200,
+    wants: 'see',
+    answer: { media: 'model/gltf-binary' },
+  },
+  'GET /api/notices': {
+    does: 'What one was told',
+    room: 'notices',
+    status: 200,
+    wants: 'signed in',
+    answer: 'NoticesAnswer',
+  },
+  'POST /api/notices/read': {
+    does: 'Mark all as read',
+    room: 'notices',
+    status: 204,
+    wants: 'signed in',
+    answer: null,
+  },
+  'POST /api/watch': {
+    does: 'Watch an item or a place, or no more',
+    room: 'notices',
+    status: 204,
+    wants: 'see',
+    answer: null,
+  },
+  'GET /api/people': {
+    does: 'Who there is',
+    room: 'access',
+    status: 200,
+    wants: 'signed in',
+    answer: 'PersonRow',
+    isList: true,
+  },
+  'POST /api/people': {
+    does: 'Make a person',
+    room: 'access',
+    status: 201,
+    wants: 'administrator',
+    answer: 'PersonRow',
+  },
+  'PATCH /api/people': {
+    does: 'Change a person',
+    room: 'access',
+    status: 200,
+    wants: 'administrator',
+    answer: 'PersonRow',
+  },
+  'GET /api/places': {
+    does: 'The tree of places',
+    room: 'places',
+    status: 200,
+    wants: 'see',
+    answer: 'PlaceRow',
+    isList: true,
+    isRemembered: true,
+  },
+  'POST /api/places': {
+    does: 'Make a place',
+    room: 'places',
+    status: 204,
+    wants: 'change',
+    answer: null,
+  },
+  'POST /api/places/move': {
+    does: 'Give a place another path',
+    room: 'places',
+    status: 204,
+    wants: 'change',
+    answer: null,
+  },
+  'GET /api/places/access': {
+    does: 'Who may do what in a place',
+    room: 'places',
+    status: 200,
+    wants: 'see',
+    answer: 'PlaceAccessView',
+  },
+  'PUT /api/places/access': {
+    does: 'Say who may do what in a place',
+    room: 'places',
+    status: 200,
+    wants: 'administer',
+    answer: 'PlaceAccessView',
+  },
+  'GET /api/places/bin': {
+    does: 'Places that one may bring back',
+    room: 'places',
+    status: 200,
+    wants: 'signed in',
+    answer: 'BinRow',
+    isList: true,
+  },
+  'POST /api/places/bin': {
+    does: 'Put a place into the bin, with all that lies in it',
+    room: 'places',
+    status: 204,
+    wants: 'change',
+    answer: null,
+  },
+  'POST /api/places/restore': {
+    does: 'Bring a place back from the bin',
+    room: 'places',
+    status: 204,
+    wants: 'signed in',
+    answer: null,
+  },
+  'POST /api/items/move': {
+    does: 'Move items to another place',
+    room: 'places',
+    status: 204,
+    wants: 'change',
+    answer: null,
+    mostBytes: 2_000_000,
+  },
+  'POST /api/items/rename': {
+    does: 'Give an item another name or file name',
+    room: 'places',
+    status: 204,
+    wants: 'change',
+    answer: null,
+  },
+  'GET /api/properties': {
+    does: 'Definitions and classes',
+    room: 'properties',
+    status: 200,
+    wants: 'signed in',
+    answer: 'PropertiesAnswer',
+    isRemembered: true,
+  },
+  'PUT /api/properties/definition': {
+    does: 'Define a property',
+    room: 'properties',
+    status: 200,
+    wants: 'administrator',
+    answer: 'PropertiesAnswer',
+  },
+  'PUT /api/properties/class': {
+    does: 'Define a class',
+    room: 'properties',
+    status: 200,
+    wants: 'administrator',
+    answer: 'PropertiesAnswer',
+  },
+  'POST /api/items/properties': {
+    does: 'Edit properties of held items',
+    room: 'properties',
+    status: 200,
+    wants: 'change',
+    answer: 'CustodyAnswer',
+    mostBytes: 2_000_000,
+  },
+  'GET /api/numbers': {
+    does: 'Schemes of serial numbers',
+    room: 'properties',
+    status: 200,
+    wants: 'signed in',
+    answer: 'NumberSchemeRow',
+    isList: true,
+    isRemembered: true,
+  },
+  'PUT /api/numbers': {
+    does: 'Define a scheme of serial numbers',
+    room: 'properties',
+    status: 200,
+    wants: 'administrator',
+    answer: 'NumberSchemeRow',
+    isList: true,
+  },
+  'POST /api/numbers/reserve': {
+    does: 'Take serial numbers, each given once',
+    room: 'properties',
+    status: 200,
+    wants: 'change',
+    answer: 'NumbersReserved',
+  },
+  'GET /api/settings/title-block': {
+    does: 'What the fields of title blocks mean',
+    room: 'settings',
+    status: 200,
+    wants: 'signed in',
+    answer: 'TitleBlockSetting',
+  },
+  'PUT /api/settings/title-block': {
+    does: 'Say what the fields of title blocks mean',
+    room: 'settings',
+    status: 200,
+    wants: 'administrator',
+    answer: 'TitleBlockSetting',
+  },
+  'GET /api/settings/revisions': {
+    does: 'How revisions are called',
+    room: 'settings',
+    status: 200,
+    wants: 'signed in',
+    answer: 'RevisionSetting',
+  },
+  'PUT /api/settings/revisions': {
+    does: 'Say how revisions are called',
+    room: 'settings',
+    status: 200,
+    wants: 'administrator',
+    answer: 'RevisionSetting',
+  },
+  'GET /api/net': {
+    does: 'What an item is made of, or what uses it, as a net',
+    room: 'structure',
+    status: 200,
+    wants: 'see',
+    answer: 'NetAnswer',
+    isRemembered: true,
+  },
+  'GET /api/configurations': {
+    does: 'Which configurations decide about an item',
+    room: 'structure',
+    status: 200,
+    wants: 'see',
+    answer: 'ConfigurationsAnswer',
+    isRemembered: true,
+  },
+  'POST /api/effect': {
+    does: 'What a change of items would touch',
+    room: 'structure',
+    status: 200,
+    wants: 'see',
+    isQuestion: true,
+    answer: 'EffectAnswer',
+    mostBytes: 200_000,
+  },
+  'POST /api/common': {
+    does: 'The nearest assemblies that hold all of some items',
+    room: 'structure',
+    status: 200,
+    wants: 'see',
+    isQuestion: true,
+    answer: 'EffectAnswer',
+  },
+  'GET /api/made': {
+    does: 'What an item is made of',
+    room: 'structure',
+    status: 200,
+    wants: 'see',
+    answer: 'StructureAnswer',
+    isRemembered: true,
+  },
+  'GET /api/used': {
+    does: 'What uses an item',
+    room: 'structure',
+    status: 200,
+    wants: 'see',
+    answer: 'StructureAnswer',
+    isRemembered: true,
+  },
+  'GET /api/verify': {
+    does: 'Whether the store is whole',
+    room: 'running',
+    status: 200,
+    wants: 'administrator',
+    answer: 'VerifyAnswer',
+  },
+};
