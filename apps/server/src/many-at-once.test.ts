@@ -3,6 +3,7 @@ import type { CustodyAnswer, ItemView } from '@stem-trace/contract';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { readExchangeSet } from '../../../packages/formats/src/testing/exchange-files.js';
 import { POOL_SIZE } from './database/data-source.js';
+import { Freshness } from './feed/freshness.js';
 import { LinkIndexHost } from './structure/link-index-host.js';
 import { Refused, TestStore } from './testing/test-store.js';
 
@@ -141,6 +142,8 @@ it('what was written before others but committed after them reaches the structur
     await store.call('POST', '/api/items/move', { items: ['TAIL_TURBINE'], place: '/elsewhere' });
     expect(await users()).toEqual(['TAIL_ASM']);
   });
+  // Of what another connection wrote this server hears a moment later (0022).
+  await store.server.app.get(Freshness).settle();
   expect(await users()).toEqual([]);
 });
 
