@@ -11,6 +11,8 @@ const ROOMS = [
   'trail',
   'access',
   'serve',
+  'queue',
+  'link-index',
   'work',
   'settings',
   'store',

@@ -8,7 +8,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type LinkIndex, NONE, whereUsedSet, whereUsedTotals, type Lens } from '@stem-trace/core';
 import { loadSeed } from '@stem-trace/server/seed/load.js';
-import { IndexFeed } from '@stem-trace/server/structure/index-feed.js';
+import { IndexFeed } from '@stem-trace/server/link-index/index-feed.js';
 import { whereUsedSql } from '@stem-trace/server/structure/reference-sql.js';
 import { DirectedGraph } from 'graphology';
 import { bfsFromNode } from 'graphology-traversal';

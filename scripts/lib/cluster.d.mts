@@ -11,5 +11,5 @@ export function startCluster(options: {
   settings?: Readonly<Record<string, string | number>>;
   port?: number;
 }): Promise<Cluster>;
-export function ensureDatabase(url: string, options?: { drop?: boolean }): Promise<void>;
+export function ensureDatabase(url: string, options?: { drop?: boolean; template?: string }): Promise<void>;
 export function freePort(): Promise<number>;

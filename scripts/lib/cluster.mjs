@@ -133,7 +133,7 @@ async function ready({ bin, port, ended, said }) {
 }
 
 /** Makes the database in the cluster where there is none. */
-export async function ensureDatabase(url, { drop = false } = {}) {
+export async function ensureDatabase(url, { drop = false, template } = {}) {
   const { default: pg } = await import('pg');
   const target = new URL(url);
   const name = target.pathname.slice(1);
@@ -143,7 +143,8 @@ export async function ensureDatabase(url, { drop = false } = {}) {
   try {
     if (drop) await client.query(`DROP DATABASE IF EXISTS "${name}" WITH (FORCE)`);
     const { rowCount } = await client.query('SELECT 1 FROM pg_database WHERE datname = $1', [name]);
-    if (rowCount === 0) await client.query(`CREATE DATABASE "${name}"`);
+    const like = template ? ` TEMPLATE "${template}" STRATEGY file_copy` : '';
+    if (rowCount === 0) await client.query(`CREATE DATABASE "${name}"${like}`);
   } finally {
     await client.end();
   }

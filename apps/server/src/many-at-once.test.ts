@@ -4,7 +4,7 @@ import { afterAll, beforeAll, expect, it } from 'vitest';
 import { readExchangeSet } from '../../../packages/formats/src/testing/exchange-files.js';
 import { POOL_SIZE } from './database/data-source.js';
 import { Freshness } from './feed/freshness.js';
-import { LinkIndexHost } from './structure/link-index-host.js';
+import { LinkIndexHost } from './link-index/link-index-host.js';
 import { Refused, TestStore } from './testing/test-store.js';
 
 let store: TestStore;

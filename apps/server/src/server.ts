@@ -7,7 +7,8 @@ import { NestFactory } from '@nestjs/core';
 import { type NestExpressApplication } from '@nestjs/platform-express';
 import express, { type NextFunction, type Request, type Response } from 'express';
 import helmet from 'helmet';
-import { AppModule, type AppOptions } from './app.module.js';
+import { AppModule } from './app.module.js';
+import type { AppOptions } from './app-options.js';
 import { OpenFeeds } from './notices/open-feeds.js';
 import { serveApiDocs } from './running/api-docs-page.js';
 import { logRequests } from './serve/log-requests.js';
@@ -15,6 +16,7 @@ import { AnswersInMemory } from './serve/answers-in-memory.js';
 import { HandOutPool } from './jobs/hand-out-pool.js';
 import { Pauses } from './jobs/pauses.js';
 import { ReaderPool } from './jobs/reader-pool.js';
+import { JobQueue } from './queue/job-queue.js';
 import { WorkHost } from './work/work-host.js';
 import { ServerSettings } from './server-settings.js';
 import { TessellatePool } from './jobs/tessellate-pool.js';
@@ -76,6 +78,7 @@ const DRAIN_MS = 8000;
 async function close(app: NestExpressApplication, server: Server, ownsPools: boolean): Promise<void> {
   const drained = new Promise<void>((done) => server.close(() => done()));
   server.closeIdleConnections();
+  app.get(JobQueue).stop();
   // What never ends by itself: whoever listens connects again, to another server or a later one.
   app.get(OpenFeeds).endAll();
   await Promise.race([drained, new Promise((done) => setTimeout(done, DRAIN_MS).unref())]);

@@ -2,7 +2,7 @@
 import type { StepName } from '@stem-trace/core';
 
 /** Kinds of change that the feed tells of. */
-export type FeedKind = 'holds' | 'items' | 'notices';
+export type FeedKind = 'holds' | 'items' | 'notices' | 'jobs' | 'shapes';
 
 /** Who holds an item. */
 export interface HolderView {

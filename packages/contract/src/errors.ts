@@ -36,6 +36,8 @@ export const PROBLEM_CODES = [
   'BUSY',
   'DATABASE_AWAY',
   'STORAGE_FULL',
+  'JOB_UNKNOWN',
+  'JOB_CANCELLED',
   'NOT_FOUND',
   'INTERNAL',
 ] as const;

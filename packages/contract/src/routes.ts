@@ -19,6 +19,7 @@ import type {
   SavedRow,
 } from './find.js';
 import type { IntakeSheetRow, IntakeView } from './intake.js';
+import type { JobView, ProofAnswer } from './jobs.js';
 import type { FileTextAnswer, ItemView, PersonView } from './items.js';
 import type { ConfigurationsAnswer, EffectAnswer, NetAnswer } from './net.js';
 import type { PlaceRow, VerifyAnswer } from './places.js';
@@ -78,6 +79,10 @@ export interface RouteAnswers {
   'POST /api/derive/preview': DerivePreview;
   'POST /api/derive': DeriveResult;
   'GET /api/derive/proof': Proof;
+  'POST /api/derive/proof': ProofAnswer;
+  'GET /api/jobs': JobView[];
+  'POST /api/jobs/cancel': undefined;
+  'POST /api/jobs/retry': undefined;
   'GET /api/feed': Uint8Array;
   'GET /api/fetch': Uint8Array;
   'GET /api/file': Uint8Array;
@@ -391,6 +396,38 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     status: 200,
     wants: 'fetch',
     answer: 'Proof',
+  },
+  'POST /api/derive/proof': {
+    does: 'How far the proof of a variant is; begins it where there is none',
+    room: 'derive',
+    status: 200,
+    wants: 'fetch',
+    isQuestion: true,
+    answer: 'ProofAnswer',
+  },
+  'GET /api/jobs': {
+    does: 'Work that goes on in the background: one’s own, and all for administrators',
+    room: 'running',
+    status: 200,
+    wants: 'signed in',
+    answer: 'JobView',
+    isList: true,
+  },
+  'POST /api/jobs/cancel': {
+    does: 'End work that waits or goes on in the background',
+    room: 'running',
+    status: 204,
+    wants: 'signed in',
+    isQuestion: true,
+    answer: null,
+  },
+  'POST /api/jobs/retry': {
+    does: 'Do work once more that failed or was ended',
+    room: 'running',
+    status: 204,
+    wants: 'signed in',
+    isQuestion: true,
+    answer: null,
   },
   'GET /api/feed': {
     does: 'Kinds of what changes, as it happens',

@@ -29,6 +29,7 @@ const list = (item: string): { body: unknown } => ({ body: { items: [item] } });
 const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
   'GET /api/compare': (item) => ({ query: `from=${item}&to=SEEN` }),
   'GET /api/derive/proof': about,
+  'POST /api/derive/proof': (item) => ({ body: { item } }),
   'GET /api/fetch': about,
   'GET /api/file': about,
   'GET /api/text': about,
@@ -87,6 +88,9 @@ const OTHERS: Readonly<Partial<Record<Route, ReturnType<Sample>>>> = {
   'POST /api/intakes/:id/carry-out': { body: {} },
   'POST /api/intakes/:id/cancel': {},
   'POST /api/like': { body: new Uint8Array(1) },
+  'GET /api/jobs': {},
+  'POST /api/jobs/cancel': { body: { kind: 'proof', id: '00000000-0000-4000-8000-000000000000' } },
+  'POST /api/jobs/retry': { body: { kind: 'proof', id: '00000000-0000-4000-8000-000000000000' } },
   'GET /api/notices': {},
   'POST /api/notices/read': {},
   'GET /api/people': {},
@@ -117,7 +121,10 @@ const OTHERS: Readonly<Partial<Record<Route, ReturnType<Sample>>>> = {
 const NOT_HERE: readonly Route[] = ['GET /api/feed'];
 
 /** Rights that depend on what is asked for, which the table says in words only. */
-const WANTS: Readonly<Partial<Record<Route, Right>>> = { 'GET /api/derive/proof': 'fetch' };
+const WANTS: Readonly<Partial<Record<Route, Right>>> = {
+  'GET /api/derive/proof': 'fetch',
+  'POST /api/derive/proof': 'fetch',
+};
 
 const FACTS = Object.entries(ROUTES) as [Route, RouteFacts][];
 

@@ -4,6 +4,7 @@
  * run as the owner.
  */
 import type { DataSource } from 'typeorm';
+import { QUEUE_SCHEMA } from './queue-schema.js';
 
 export const APP_ROLE = 'stem_trace_app';
 
@@ -21,6 +22,8 @@ export async function provideAppRole(database: DataSource): Promise<boolean> {
     GRANT USAGE ON SCHEMA public TO ${APP_ROLE};
     GRANT SELECT, INSERT, UPDATE, DELETE ON ALL TABLES IN SCHEMA public TO ${APP_ROLE};
     GRANT USAGE, SELECT ON ALL SEQUENCES IN SCHEMA public TO ${APP_ROLE};
+    GRANT USAGE ON SCHEMA ${QUEUE_SCHEMA} TO ${APP_ROLE};
+    GRANT SELECT, INSERT, UPDATE, DELETE ON ALL TABLES IN SCHEMA ${QUEUE_SCHEMA} TO ${APP_ROLE};
     REVOKE UPDATE, DELETE ON ${IMMUTABLE.join(', ')} FROM ${APP_ROLE};
     REVOKE INSERT ON seal, migrations FROM ${APP_ROLE};
     REVOKE UPDATE, DELETE ON link FROM ${APP_ROLE};

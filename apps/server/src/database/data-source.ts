@@ -17,8 +17,10 @@ import { Find1764000000009 } from './migrations/9-find.js';
 import { StructureFeed1764000000008 } from './migrations/8-structure-feed.js';
 import { Lookups1764000000007 } from './migrations/7-lookups.js';
 import { StandFirm1764000000016 } from './migrations/16-stand-firm.js';
+import { Jobs1764000000017 } from './migrations/17-jobs.js';
 import { Properties1764000000006 } from './migrations/6-properties.js';
 import { APP_ROLE, provideAppRole } from './app-role.js';
+import { provideQueue } from './queue-schema.js';
 import { PreparedClient } from './prepared-client.js';
 import { StoreDataSource } from './store-data-source.js';
 
@@ -40,6 +42,7 @@ export const MIGRATIONS = [
   Configurations1764000000014,
   TrueReferences1764000000015,
   StandFirm1764000000016,
+  Jobs1764000000017,
 ];
 
 /** Connections of one process. Work threads have one or two each of their own. */
@@ -126,6 +129,7 @@ export async function migrate(url: string): Promise<{ readonly hasAppRole: boole
     await runner.query(`SELECT pg_advisory_lock(hashtext('stem-trace migrations'))`);
     await refuseNewer(database);
     await database.runMigrations({ transaction: 'all' });
+    await provideQueue(database);
     return { hasAppRole: await provideAppRole(database) };
   } finally {
     await runner.release();

@@ -1,15 +1,20 @@
 import { Controller } from '@nestjs/common';
-import type { DeriveRequest } from '@stem-trace/contract';
+import type { DeriveRequest, ProofAnswer } from '@stem-trace/contract';
+import type { Proof } from '@stem-trace/core';
 import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
 import { Asker } from '../serve/asker.js';
 import type { JsonBytes } from '../serve/json-bytes.js';
 import { WorkHost } from '../work/work-host.js';
 import { Input, Serve } from '../serve/serve.js';
+import { ProofsService, type ProofRequest } from './proofs.service.js';
 
 @Controller()
 export class DeriveController {
-  constructor(private readonly work: WorkHost) {}
+  constructor(
+    private readonly work: WorkHost,
+    private readonly proofs: ProofsService,
+  ) {}
 
   /** Works out a derivation without writing anything. */
   @Serve('POST /api/derive/preview')
@@ -26,13 +31,19 @@ export class DeriveController {
     return this.work.json('derive', { ...request, at: new Date() }, person);
   }
 
-  /** Reads the files of a variant back, as often as somebody asks. */
+  /** How far a proof is, for whoever watches it; it is begun where there is none. */
+  @Serve('POST /api/derive/proof')
+  askForProof(@Input() request: ProofRequest, @Caller() person: Person): Promise<ProofAnswer> {
+    return this.proofs.ask(request, person);
+  }
+
+  /** Reads the files of a variant back, as often as somebody asks, and answers when that is done. */
   @Serve('GET /api/derive/proof')
   proof(
-    @Input() request: { item: string },
+    @Input() { item }: { item: string },
     @Caller() person: Person,
     @Asker() asker: AbortSignal,
-  ): Promise<JsonBytes> {
-    return this.work.json('proof', request, person, asker);
+  ): Promise<Proof> {
+    return this.proofs.proofOf(item, person, asker);
   }
 }

@@ -10,6 +10,7 @@ import {
   withFindings,
 } from '@stem-trace/core';
 import { takeCensus, type CensusText } from '@stem-trace/formats';
+import pMap from 'p-map';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import { BlobStore } from '../blobs/blob-store.js';
@@ -18,8 +19,12 @@ import { FetchTreeService, type FetchTree } from '../fetch/fetch-tree.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { ReaderThreads } from '../jobs/reader-pool.js';
 import { ProblemError } from '../problems/problem.js';
+import type { JobProgress } from '../queue/job-progress.js';
 import { SettingsService } from '../settings/settings.service.js';
 import { loadLinks } from '../structure/structure-loader.js';
+
+/** Files that are asked for at a time: enough for the reading threads, few enough to stop. */
+const READ_AT_ONCE = 8;
 
 interface Derivation {
   readonly top: DescribedVersion;
@@ -43,9 +48,10 @@ export class ProofService {
   /**
    * Of the derivation that an item came from, as it was made.
    *
-   * @throws ProblemError INPUT_INVALID where the item was not derived; NOT_ALLOWED where some of it may not be fetched
+   * @throws ProblemError INPUT_INVALID where the item was not derived; NOT_ALLOWED where some of it may not be fetched;
+   * JOB_CANCELLED
    */
-  async prove(number: string, person: Person): Promise<Proof> {
+  async prove(number: string, person: Person, progress: JobProgress): Promise<Proof> {
     const { top, copies } = await this.derivationOf(number, person);
     const rights = await this.rights.of(person);
     const tree = await this.trees.collect(top, {
@@ -69,7 +75,7 @@ export class ProofService {
         .flatMap((origin) => [origin.number, origin.fileName])
         .filter((name) => name !== ''),
     );
-    const { readings, texts } = await this.readBack(tree.plan.files);
+    const { readings, texts } = await this.readBack(tree.plan.files, progress);
     const proof = proveVariant({ readings, expected, copiedPaths, originNames, knownGaps });
     const census = takeCensus({
       texts,
@@ -103,25 +109,25 @@ export class ProofService {
   /** What a reading, and a search that knows nothing of it, find in the files as they would be fetched, by path. */
   private async readBack(
     files: readonly PlannedFile[],
+    progress: JobProgress,
   ): Promise<{ readings: Map<string, FileReading>; texts: Map<string, readonly CensusText[]> }> {
     const rules = await this.settings.titleBlock();
     const readings = new Map<string, FileReading>();
     const texts = new Map<string, readonly CensusText[]>();
-    const outcomes = await Promise.all(
-      files.map(async ({ sha256, path, storedFileName, renaming }) => ({
+    let done = 0;
+    await progress.goOn(done, files.length);
+    const readOne = async ({ sha256, path, storedFileName, renaming }: PlannedFile): Promise<void> => {
+      const outcome = await this.reader.read({
+        file: this.blobs.pathOf(sha256),
         path,
-        outcome: await this.reader.read({
-          file: this.blobs.pathOf(sha256),
-          path,
-          handedOut: { storedFileName, renaming },
-        }),
-      })),
-    );
-    for (const { path, outcome } of outcomes) {
+        handedOut: { storedFileName, renaming },
+      });
       if (outcome.kind !== 'read') throw new Error(`${path} cannot be read back: ${outcome.reason}`);
       readings.set(path, applyTitleBlock(outcome.reading, rules));
       if (outcome.texts) texts.set(path, outcome.texts);
-    }
+      await progress.goOn(++done, files.length);
+    };
+    await pMap(files, readOne, { concurrency: READ_AT_ONCE });
     return { readings, texts };
   }
 

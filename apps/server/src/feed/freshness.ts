@@ -1,10 +1,10 @@
-import { Injectable, Logger, type OnModuleDestroy, type OnModuleInit } from '@nestjs/common';
-import { Client, type Notification } from 'pg';
+import { Injectable, type OnModuleDestroy, type OnModuleInit } from '@nestjs/common';
+import type { Notification } from 'pg';
 import { DataSource } from 'typeorm';
 import { StoreDataSource } from '../database/store-data-source.js';
+import { StandingConnection } from './standing-connection.js';
 
 const CHANNEL = 'stem_fresh';
-const AGAIN_MS = 1000;
 
 /** What may be kept in memory: answers about the store, or who may come in and do what. */
 export type FreshTopic = 'store' | 'access';
@@ -29,36 +29,46 @@ export class NoMarks extends Marks {
  */
 @Injectable()
 export class Freshness extends Marks implements OnModuleInit, OnModuleDestroy {
-  private readonly logger = new Logger('freshness');
   private readonly counts: Record<FreshTopic, number> = { store: 0, access: 0 };
   private readonly listeners = new Map<FreshTopic, Set<() => void>>();
-  private client: Client | undefined;
+  private readonly connection: StandingConnection;
   /** Writes of this server of which it is not known yet whether all that they changed was heard. */
   private unheard = 0;
   private asking: Promise<void> | undefined;
   private next: Promise<void> | undefined;
-  private isEnded = false;
 
   constructor(
-    private readonly databaseUrl: string,
+    databaseUrl: string,
     private readonly database: DataSource,
   ) {
     super();
+    this.connection = new StandingConnection({
+      databaseUrl,
+      name: 'freshness',
+      prepare: async (client) => {
+        client.on('notification', ({ payload }: Notification) =>
+          this.count(payload === 'access' ? 'access' : 'store'),
+        );
+        await client.query(`LISTEN ${CHANNEL}`);
+        // What changed before somebody listened is not known.
+        this.count('store');
+        this.count('access');
+      },
+    });
   }
 
   async onModuleInit(): Promise<void> {
-    await this.connect();
+    await this.connection.begin();
     if (this.database instanceof StoreDataSource) this.database.onWritten(() => void this.settle());
   }
 
   async onModuleDestroy(): Promise<void> {
-    this.isEnded = true;
-    await this.client?.end();
+    await this.connection.end();
   }
 
   /** Another one as soon as anything of the topic changed. */
   mark(topic: FreshTopic): number | undefined {
-    return this.client && this.unheard === 0 ? this.counts[topic] : undefined;
+    return this.connection.client && this.unheard === 0 ? this.counts[topic] : undefined;
   }
 
   /** @returns a function that ends the listening */
@@ -85,40 +95,7 @@ export class Freshness extends Marks implements OnModuleInit, OnModuleDestroy {
 
   private async ask(): Promise<void> {
     // Where the connection is gone, `end` sees to it that nothing is kept.
-    await this.client?.query('SELECT 1').catch(() => undefined);
-  }
-
-  private async connect(): Promise<void> {
-    const client = new Client({
-      connectionString: this.databaseUrl,
-      application_name: 'stem-trace freshness',
-    });
-    client.on('error', (error) => this.logger.warn(error.message));
-    client.on('notification', ({ payload }: Notification) =>
-      this.count(payload === 'access' ? 'access' : 'store'),
-    );
-    await client.connect();
-    await client.query(`LISTEN ${CHANNEL}`);
-    // What changed before somebody listened is not known.
-    this.count('store');
-    this.count('access');
-    this.client = client;
-    client.once('end', () => {
-      this.client = undefined;
-      if (!this.isEnded) void this.reconnect();
-    });
-  }
-
-  private async reconnect(): Promise<void> {
-    while (!this.isEnded) {
-      await new Promise((done) => setTimeout(done, AGAIN_MS).unref());
-      try {
-        await this.connect();
-        return;
-      } catch (error) {
-        this.logger.warn(error instanceof Error ? error.message : String(error));
-      }
-    }
+    await this.connection.client?.query('SELECT 1').catch(() => undefined);
   }
 
   private count(topic: FreshTopic): void {

@@ -39,7 +39,7 @@ function renamedInside(archive: Uint8Array, from: string, to: string): Uint8Arra
 describe('an archive', () => {
   it('comes in as the folder that it holds', async () => {
     const view = await send(zipSync({ ship: ship() }), 'place=/zip&prefix=Z-');
-    expect(view).toMatchObject({ state: 'collecting', workingCopy: null, progress: { done: 13, total: 13 } });
+    expect(view).toMatchObject({ state: 'collecting', workingCopy: null });
     const done = await store.carryOut(view.id);
     expect(done.result).toMatchObject({ files: 13, items: 13, links: 12, gaps: [], problems: [] });
     expect((await store.json<ItemView>('GET', '/api/item?item=Z-TAIL_ASM')).place).toBe('/zip/ship');
@@ -134,15 +134,14 @@ describe('sheets', () => {
 
   it('stop with nothing written where that is asked for in the midst, and can be carried out again', async () => {
     const review = await store.review(readExchangeSet('s1-c5-214'), { place: '/stopped' });
-    // Asked for before it begins, so that the first look at it comes in time.
-    await (
-      await store.owner()
-    ).query(
+    // Asked for as soon as somebody does it, so that the first look at it comes in time.
+    const owner = await store.owner();
+    await owner.query(
       `CREATE FUNCTION ask() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN NEW.cancel_asked := true; RETURN NEW; END $$;
-       CREATE TRIGGER ask BEFORE UPDATE ON intake FOR EACH ROW WHEN (NEW.state = 'carrying out' AND OLD.state = 'collecting') EXECUTE FUNCTION ask()`,
+       CREATE TRIGGER ask BEFORE INSERT ON job_progress FOR EACH ROW EXECUTE FUNCTION ask()`,
     );
     const stopped = await store.carryOut(review.id);
-    await (await store.owner()).query('DROP TRIGGER ask ON intake; DROP FUNCTION ask');
+    await owner.query('DROP TRIGGER ask ON job_progress; DROP FUNCTION ask');
     expect(stopped).toMatchObject({ state: 'collecting', failure: null });
     const [row]: { items: number }[] = await store.database.query(
       `SELECT count(*)::int AS items FROM item i JOIN place p ON p.id = i.place_id WHERE p.path LIKE '/stopped%'`,

@@ -101,10 +101,6 @@ export class FileReader {
         `One sheet takes ${LIMITS.files} files or ${LIMITS.bytes / 1e9} GB. What is on it is kept; carry it out, then bring in the rest.`,
       );
   }
-
-  async noteProgress(id: string): Promise<void> {
-    await this.database.query('UPDATE intake SET done_count = done_count + 1 WHERE id = $1', [id]);
-  }
 }
 
 const BATCH_ROWS = 500;

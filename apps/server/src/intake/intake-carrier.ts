@@ -4,8 +4,8 @@ import type { IntakePlan } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { Intake } from '../database/entities/intake.js';
 import type { Person } from '../database/entities/person.js';
-import { outsideTransactions } from '../database/store-data-source.js';
 import { announce } from '../feed/feed.js';
+import { JobProgress, type JobRef } from '../queue/job-progress.js';
 import { counted, record } from '../trail/record.js';
 import { StoreTurn } from '../store/turn.js';
 import { IntakePlanner } from './intake-planner.js';
@@ -14,12 +14,8 @@ import { writeIntake } from './intake-writer.js';
 
 export type CarriedOut =
   | { readonly kind: 'done'; readonly result: IntakeResult }
-  /** Somebody asked for the end while it was carried out; nothing was written. */
-  | { readonly kind: 'cancelled' }
   /** Another process has carried it out meanwhile. */
   | { readonly kind: 'elsewhere' };
-
-class Cancelled extends Error {}
 
 /** Carries a sheet out in one transaction. */
 @Injectable()
@@ -32,18 +28,11 @@ export class IntakeCarrier {
 
   /**
    * @param at the time that the versions get
-   * @throws ProblemError INTAKE_CYCLE, BUSY; nothing is written then
+   * @param job that this is, where somebody may ask how far it is and for its end
+   * @throws ProblemError INTAKE_CYCLE, BUSY, JOB_CANCELLED; nothing is written then
    */
-  async carryOut(id: string, person: Person, at: Date): Promise<CarriedOut> {
-    try {
-      return await this.write(id, person, at);
-    } catch (error) {
-      if (error instanceof Cancelled) return { kind: 'cancelled' };
-      throw error;
-    }
-  }
-
-  private async write(id: string, person: Person, at: Date): Promise<CarriedOut> {
+  async carryOut(id: string, person: Person, { at, job }: { at: Date; job?: JobRef }): Promise<CarriedOut> {
+    const progress = new JobProgress(this.database, job);
     return this.turn.take(async (manager) => {
       const intake = await manager.getRepository(Intake).findOneByOrFail({ id });
       if (intake.state !== 'carrying out') return { kind: 'elsewhere' };
@@ -56,25 +45,13 @@ export class IntakeCarrier {
         authorId: person.id,
         at,
         files: new Map(files.map((file) => [file.path, file])),
-        onProgress: (done) => this.goOn(id, done, plan.rows.length),
+        onProgress: (done) => progress.goOn(done, plan.rows.length),
       });
       await this.finish(manager, { intake, plan, person, at });
       const result = resultOf(intake, { files, plan, written });
       await manager.getRepository(Intake).update({ id }, { state: 'done', result });
       return { kind: 'done', result };
     });
-  }
-
-  /** Says how far it is, outside the transaction so that others see it; stops where that was asked for. */
-  private async goOn(id: string, done: number, total: number): Promise<void> {
-    // The one second connection: only one intake at a time is written, and this never waits for its transaction.
-    const [row]: [{ cancelled: boolean }[], number] = await outsideTransactions(() =>
-      this.database.query(
-        'UPDATE intake SET done_count = $2, total_count = $3 WHERE id = $1 RETURNING cancel_asked AS cancelled',
-        [id, done, total],
-      ),
-    );
-    if (row[0]?.cancelled) throw new Cancelled();
   }
 
   /** Trail, notices and holds of what came in. */

@@ -18,7 +18,7 @@ export class IntakeReview {
   /** While something is under way only how far it is; the review when it waits for somebody. */
   async view(id: string, person: Person): Promise<IntakeView> {
     const intake = await findSheet(this.database, id, person);
-    const about = aboutSheet(intake);
+    const about = await aboutSheet(this.database, intake);
     if (!awaitsReview(intake)) return about;
     const { manager } = this.database;
     const files = await this.planner.filesOf(intake, manager);
@@ -36,7 +36,7 @@ export function awaitsReview({ state }: Intake): boolean {
 }
 
 /** A sheet without its rows. */
-export function aboutSheet(intake: Intake): IntakeView {
+export async function aboutSheet(database: DataSource, intake: Intake): Promise<IntakeView> {
   return {
     id: intake.id,
     state: intake.state,
@@ -44,7 +44,7 @@ export function aboutSheet(intake: Intake): IntakeView {
     prefix: intake.prefix,
     workingCopy: intake.manifest ? { item: intake.manifest.item, version: intake.manifest.version } : null,
     comment: intake.comment,
-    progress: { done: intake.doneCount, total: intake.totalCount },
+    progress: await progressOf(database, intake.id),
     result: intake.result,
     failure: intake.failure,
     rows: [],
@@ -52,9 +52,18 @@ export function aboutSheet(intake: Intake): IntakeView {
   };
 }
 
+/** How far the job is that unpacks a sheet or carries it out; of nothing where there is none. */
+async function progressOf(database: DataSource, id: string): Promise<IntakeView['progress']> {
+  const [row]: IntakeView['progress'][] = await database.query(
+    `SELECT done_count AS done, total_count AS total FROM job_progress WHERE id = $1 AND kind IN ('intake', 'unpack')`,
+    [id],
+  );
+  return row ?? { done: 0, total: 0 };
+}
+
 /** @throws ProblemError INTAKE_UNKNOWN also for what belongs to somebody else */
 export async function findSheet(
-  database: DataSource,
+  database: Pick<DataSource, 'getRepository'>,
   id: string,
   { id: createdBy }: Person,
 ): Promise<Intake> {

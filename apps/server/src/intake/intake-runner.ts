@@ -1,72 +1,71 @@
-import { Injectable, Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common';
-import { DataSource } from 'typeorm';
+import { Injectable, Logger, type OnApplicationBootstrap } from '@nestjs/common';
+import { DataSource, type EntityManager } from 'typeorm';
 import { Intake } from '../database/entities/intake.js';
 import { Person } from '../database/entities/person.js';
-import { problemOf } from '../problems/to-problem.js';
+import type { Job } from '../queue/job.js';
+import { JobProgress } from '../queue/job-progress.js';
+import { JobQueue } from '../queue/job-queue.js';
 import { WorkHost } from '../work/work-host.js';
 import type { CarriedOut } from './intake-carrier.js';
 import { Unpacker } from './unpacker.js';
 
-const MARK_TRIES = 120;
-const MARK_AGAIN_MS = 1000;
-
 type During = 'carrying out' | 'unpacking';
 
-/** Has sheets carried out on the thread of writers, and goes on with those that a stopped server left. */
-@Injectable()
-export class IntakeRunner implements OnApplicationBootstrap, OnModuleDestroy {
-  private readonly logger = new Logger('intake');
+/** An unpacking waits for reading, a carrying out for its turn; more at once would not be faster. */
+const AT_ONCE = 2;
 
-  private isEnded = false;
+/** Has sheets unpacked and carried out as jobs; how each ends is in the sheet. */
+@Injectable()
+export class IntakeRunner implements OnApplicationBootstrap {
+  private readonly logger = new Logger('intake');
 
   constructor(
     private readonly database: DataSource,
     private readonly work: WorkHost,
     private readonly unpacker: Unpacker,
-  ) {}
-
-  onModuleDestroy(): void {
-    this.isEnded = true;
+    private readonly queue: JobQueue,
+  ) {
+    queue.handle('intake', {
+      atOnce: AT_ONCE,
+      work: (job) => this.carryOut(job),
+      failed: (id, failure) => this.mark(id, 'carrying out', { state: 'failed', failure }),
+      cancelled: (id) => this.mark(id, 'carrying out', { state: 'collecting' }),
+      restarted: (id) => this.begin(id, 'carrying out'),
+    });
+    queue.handle('unpack', {
+      atOnce: AT_ONCE,
+      work: async (job) => this.unpacker.unpack(job.id, new JobProgress(this.database, job)),
+      failed: (id, failure) => this.mark(id, 'unpacking', { state: 'failed', failure }),
+      restarted: (id) => this.begin(id, 'unpacking'),
+    });
   }
 
-  /**
-   * What was under way when a server stopped was rolled back with its transaction, and is begun anew. Where another
-   * process is still at it, the two take turns, and the second finds it done.
-   */
+  /** Sheets that were under way in a store from before there were jobs get theirs. */
   async onApplicationBootstrap(): Promise<void> {
     const left = await this.database
       .getRepository(Intake)
       .find({ where: [{ state: 'carrying out' }, { state: 'unpacking' }], order: { id: 'ASC' } });
-    for (const intake of left) {
-      const person = await this.database.getRepository(Person).findOneByOrFail({ id: intake.createdBy });
-      this.logger.log(`going on with intake ${intake.id}, which was ${intake.state}`);
-      if (intake.state === 'unpacking') this.unpack(intake.id);
-      else void this.run(intake.id, person);
-    }
+    for (const intake of left) await this.send(intake, this.database.manager);
   }
 
-  /** Unpacks a sheet's archive; its end is in the sheet. */
-  unpack(id: string): void {
-    void this.unpacker.unpack(id).catch((error: unknown) => this.markFailed(id, 'unpacking', error));
+  /** Asks for what the state of a sheet says, in the transaction that brings it into that state. */
+  async send(
+    { id, state, place, createdBy }: Pick<Intake, 'id' | 'state' | 'place' | 'createdBy'>,
+    manager: EntityManager,
+  ): Promise<void> {
+    const [kind, about] =
+      state === 'unpacking' ? (['unpack', 'An archive'] as const) : (['intake', 'Files'] as const);
+    const order = { input: {}, about: `${about} for ${place}`, personId: createdBy };
+    await this.queue.send(kind, id, order, manager.queryRunner ? manager : undefined);
   }
 
-  /** Carries out a sheet that is marked so; its end is in the sheet. */
-  async run(id: string, person: Person): Promise<void> {
-    try {
-      const carried = await this.carryOutAt(id, person, new Date());
-      if (carried.kind === 'cancelled')
-        await this.mark(id, 'carrying out', { state: 'collecting', cancelAsked: false });
-      if (carried.kind === 'done') {
-        const { items, versions, links } = carried.result;
-        this.logger.log(`intake ${id}: ${items} items, ${versions} versions, ${links} links`);
-      }
-    } catch (error) {
-      await this.markFailed(id, 'carrying out', error);
-    }
+  /** Ends what is under way; a sheet that is carried out then waits again. */
+  async cancel(id: string, during: During): Promise<void> {
+    await this.queue.cancel(during === 'unpacking' ? 'unpack' : 'intake', id);
   }
 
   /**
-   * Carries out and waits for the end.
+   * Carries out and waits for the end, without a job.
    *
    * @param at the time that the versions get
    */
@@ -74,29 +73,31 @@ export class IntakeRunner implements OnApplicationBootstrap, OnModuleDestroy {
     return this.work.ask('intake carry out', { id, at }, person);
   }
 
-  private async markFailed(id: string, during: During, error: unknown): Promise<void> {
-    const problem = problemOf(error);
-    if (!problem) this.logger.error(error instanceof Error ? error.stack : error);
-    await this.mark(id, during, {
-      state: 'failed',
-      failure: problem?.message ?? 'Something went wrong on our side. Nothing was changed; try again.',
-    });
+  private async carryOut({ id, kind, owner }: Job<'intake'>): Promise<void> {
+    const { createdBy } = await this.database.getRepository(Intake).findOneByOrFail({ id });
+    const person = await this.database.getRepository(Person).findOneByOrFail({ id: createdBy });
+    const order = { id, at: new Date(), job: { kind, id, owner } };
+    const carried = await this.work.ask('intake carry out', order, person);
+    if (carried.kind !== 'done') return;
+    const { items, versions, links } = carried.result;
+    this.logger.log(`intake ${id}: ${items} items, ${versions} versions, ${links} links`);
   }
 
-  /** The database may be what failed, so this is tried until it can be said; nobody waits for it. */
   private async mark(
     id: string,
     during: During,
-    change: Partial<Pick<Intake, 'state' | 'failure' | 'cancelAsked'>>,
+    change: Partial<Pick<Intake, 'state' | 'failure'>>,
   ): Promise<void> {
-    for (let tries = 0; tries < MARK_TRIES && !this.isEnded; tries++) {
-      try {
-        await this.database.getRepository(Intake).update({ id, state: during }, change);
-        return;
-      } catch (failure) {
-        this.logger.warn(`intake ${id} could not be marked yet: ${String(failure)}`);
-        await new Promise((done) => setTimeout(done, MARK_AGAIN_MS).unref());
-      }
-    }
+    await this.database.getRepository(Intake).update({ id, state: during }, change);
+  }
+
+  /** A sheet whose job is done once more. What was given up or carried out meanwhile stays so. */
+  private async begin(id: string, state: During): Promise<void> {
+    await this.database
+      .createQueryBuilder()
+      .update(Intake)
+      .set({ state, failure: null })
+      .where(`id = :id AND state IN ('failed', 'collecting')`, { id })
+      .execute();
   }
 }

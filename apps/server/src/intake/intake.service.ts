@@ -8,7 +8,7 @@ import type {
   IntakeSheetRow,
   IntakeView,
 } from '@stem-trace/contract';
-import { DataSource } from 'typeorm';
+import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import { Intake } from '../database/entities/intake.js';
 import type { Person } from '../database/entities/person.js';
@@ -65,19 +65,21 @@ export class IntakeService {
     if (!mayBeWorkingCopy) rights.require('change', request.place);
     await this.reader.refuseMore({ id: NO_SHEET, createdBy: person.id }, this.settings.quotaBytes);
     const { sha256 } = await this.reader.keepBlob(content);
-    const intake = await this.save(
-      { ...request, manifest: null, state: 'unpacking', archiveSha256: sha256 },
-      person,
-    );
-    this.runner.unpack(intake.id);
+    const intake = await this.database.transaction(async (manager) => {
+      const sheet = { ...request, manifest: null, state: 'unpacking', archiveSha256: sha256 } as const;
+      const saved = await this.save(sheet, person, manager);
+      await this.runner.send(saved, manager);
+      return saved;
+    });
     return intake.id;
   }
 
   private async save(
     given: Pick<Intake, 'place' | 'prefix' | 'manifest' | 'state'> & { archiveSha256?: string },
     person: Person,
+    manager = this.database.manager,
   ): Promise<Intake> {
-    const intakes = this.database.getRepository(Intake);
+    const intakes = manager.getRepository(Intake);
     return intakes.save(
       intakes.create({
         archiveSha256: null,
@@ -89,9 +91,6 @@ export class IntakeService {
         result: null,
         failure: null,
         createdBy: person.id,
-        cancelAsked: false,
-        doneCount: 0,
-        totalCount: 0,
       }),
     );
   }
@@ -134,7 +133,9 @@ export class IntakeService {
   /** As it is; the review is worked out on a thread where the sheet waits for somebody. */
   async view(id: string, person: Person, asker?: AbortSignal): Promise<IntakeView | JsonBytes> {
     const intake = await findSheet(this.database, id, person);
-    return awaitsReview(intake) ? this.work.json('intake view', { id }, person, asker) : aboutSheet(intake);
+    return awaitsReview(intake)
+      ? this.work.json('intake view', { id }, person, asker)
+      : aboutSheet(this.database, intake);
   }
 
   /**
@@ -142,27 +143,33 @@ export class IntakeService {
    * transaction. An intake that is done says so again.
    */
   async carryOut(id: string, request: CarryOutRequest, person: Person): Promise<void> {
-    if (await this.start(id, request, person)) void this.runner.run(id, person);
+    await this.database.transaction(async (manager) => {
+      const sheet = await this.start(id, request, person, manager);
+      if (sheet) await this.runner.send(sheet, manager);
+    });
   }
 
   /** Carries out and waits for the end; `at` is the time that the versions get. */
   async carryOutAt(id: string, comment: string, person: Person, at: Date): Promise<IntakeResult> {
-    await this.start(id, { comment, letGo: true }, person);
+    await this.start(id, { comment, letGo: true }, person, this.database.manager);
     const carried = await this.runner.carryOutAt(id, person, at);
     if (carried.kind !== 'done') throw new Error(`intake ${id} was not to be carried out`);
     return carried.result;
   }
 
-  private async start(id: string, { comment, letGo }: CarryOutRequest, person: Person): Promise<boolean> {
-    const { state } = await findSheet(this.database, id, person);
-    if (state !== 'collecting' && state !== 'failed') return false;
-    const started = await this.database
-      .getRepository(Intake)
-      .update(
-        { id, state },
-        { state: 'carrying out', comment, letGo, failure: null, cancelAsked: false, doneCount: 0 },
-      );
-    return started.affected === 1;
+  /** @returns the sheet as it is now, unless there is nothing to start */
+  private async start(
+    id: string,
+    { comment, letGo }: CarryOutRequest,
+    person: Person,
+    manager: EntityManager,
+  ): Promise<Intake | undefined> {
+    const sheet = await findSheet(manager, id, person);
+    const { state } = sheet;
+    if (state !== 'collecting' && state !== 'failed') return undefined;
+    const change = { state: 'carrying out', comment, letGo, failure: null } as const;
+    const started = await manager.getRepository(Intake).update({ id, state }, change);
+    return started.affected === 1 ? Object.assign(sheet, change) : undefined;
   }
 
   /**
@@ -171,13 +178,13 @@ export class IntakeService {
    */
   async cancel(id: string, person: Person): Promise<void> {
     const { state } = await findSheet(this.database, id, person);
-    if (state === 'carrying out')
-      await this.database.getRepository(Intake).update({ id, state }, { cancelAsked: true });
+    if (state === 'carrying out') await this.runner.cancel(id, state);
     else if (state !== 'done') {
       await this.database.transaction(async (manager) => {
         await manager.getRepository(Intake).update({ id, state }, { state: 'cancelled' });
         await manager.query('DELETE FROM intake_file WHERE intake_id = $1', [id]);
       });
+      if (state === 'unpacking') await this.runner.cancel(id, state);
     }
   }
 

@@ -10,6 +10,7 @@ import { CatalogueService } from '../store/catalogue.service.js';
 import { Person } from '../database/entities/person.js';
 import { RightsService } from '../access/rights.service.js';
 import { ProblemError } from '../problems/problem.js';
+import type { JobProgress } from '../queue/job-progress.js';
 import { FileReader, LIMITS } from './file-reader.js';
 
 /** Most that an entry may unpack to for each byte that it takes in the archive; design text seldom passes 30. */
@@ -31,8 +32,8 @@ export class Unpacker {
     private readonly rights: RightsService,
   ) {}
 
-  /** @throws ProblemError ARCHIVE_REFUSED where it is broken or not what it seems */
-  async unpack(id: string): Promise<void> {
+  /** @throws ProblemError ARCHIVE_REFUSED where it is broken or not what it seems; JOB_CANCELLED */
+  async unpack(id: string, progress: JobProgress): Promise<void> {
     const intakes = this.database.getRepository(Intake);
     const intake = await intakes.findOneByOrFail({ id });
     if (intake.archiveSha256 === null || intake.state !== 'unpacking') return;
@@ -44,30 +45,32 @@ export class Unpacker {
       const fetched = new Map(manifest?.files.map(({ path, sha256 }) => [path, sha256]));
       // A file that is only called like a manifest is a file like any other.
       const files = manifest ? entries.filter((entry) => entry !== own) : entries;
-      await intakes.update({ id }, { doneCount: 0, totalCount: files.length });
+      await progress.goOn(0, files.length);
       const read: Awaited<ReturnType<FileReader['read']>>[] = [];
       let next = 0;
+      let done = 0;
       const worker = async (): Promise<void> => {
         for (let entry = files[next++]; entry; entry = files[next++]) {
           const row = await this.readEntry(archive, entry);
           // What was not changed since it was fetched need not come back.
           if (fetched.get(row.path) !== row.sha256) read.push(row);
-          await this.reader.noteProgress(id);
+          await progress.goOn(++done, files.length);
         }
       };
       await Promise.all(Array.from({ length: PARALLEL }, worker));
       const place = manifest ? await this.placeOf(manifest, intake) : undefined;
       if (!manifest) await this.requirePlace(intake);
       await this.database.transaction(async (manager) => {
-        await this.reader.keep(manager, id, read);
-        await manager.getRepository(Intake).update(
-          { id },
+        const { affected } = await manager.getRepository(Intake).update(
+          { id, state: 'unpacking' },
           {
             state: 'collecting',
             manifest: manifest ?? null,
             ...(place === undefined ? {} : { place }),
           },
         );
+        // It may have been given up meanwhile.
+        if (affected === 1) await this.reader.keep(manager, id, read);
       });
     } finally {
       archive.close();

@@ -21,7 +21,8 @@ export function offer<Task, Result>(run: (task: Task) => Promise<Result>): void 
   const watch = new Worker(WATCH, { eval: true, workerData: { mostBytes, parent: process.ppid } });
   // No task before somebody watches.
   watch.once('message', () => {
-    workerpool.worker({ run });
     watch.unref();
+    // Its server may have ended while this one began; then the watch ends it, too.
+    if (process.connected) workerpool.worker({ run });
   });
 }

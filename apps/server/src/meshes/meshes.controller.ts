@@ -24,8 +24,12 @@ export class MeshesController {
   ) {}
 
   @Serve('GET /api/like')
-  like(@Input() { item }: { item: string }, @Caller() person: Person): Promise<LikeAnswer> {
-    return this.shapes.like(item, person);
+  like(
+    @Input() { item }: { item: string },
+    @Caller() person: Person,
+    @Asker() asker: AbortSignal,
+  ): Promise<LikeAnswer> {
+    return this.shapes.like(item, person, asker);
   }
 
   /** Of a STEP file in the body, which is not kept. */
@@ -54,7 +58,11 @@ export class MeshesController {
   /** Binary glTF 2.0; mass properties from the mesh in the root's extras. */
   @Serve('GET /api/mesh')
   @Header('Cache-Control', 'private, max-age=3600')
-  async mesh(@Input() { item }: { item: string }, @Caller() person: Person): Promise<StreamableFile> {
-    return new StreamableFile(await this.meshes.meshOf(item, person), { type: 'model/gltf-binary' });
+  async mesh(
+    @Input() { item }: { item: string },
+    @Caller() person: Person,
+    @Asker() asker: AbortSignal,
+  ): Promise<StreamableFile> {
+    return new StreamableFile(await this.meshes.meshOf(item, person, asker), { type: 'model/gltf-binary' });
   }
 }

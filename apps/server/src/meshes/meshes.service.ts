@@ -4,51 +4,62 @@ import { join } from 'node:path';
 import { Injectable } from '@nestjs/common';
 import { BlobStore } from '../blobs/blob-store.js';
 import type { Person } from '../database/entities/person.js';
-import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
+import { CatalogueService } from '../store/catalogue.service.js';
 import { TessellatePool } from '../jobs/tessellate-pool.js';
 import { ProblemError } from '../problems/problem.js';
+import type { GeometrySource } from '../queue/job.js';
+import { JobQueue } from '../queue/job-queue.js';
+import { geometryOf, keyOf } from './geometry-source.js';
 
 /** Changes when meshes are made in another way, so that kept ones are made anew. */
 const RECIPE = 'a';
 
-/** Meshes of parts as binary glTF, made when first asked for and kept beside the blobs; they can be made again. */
+/** Meshes of parts as binary glTF, made as jobs when first asked for and kept beside the blobs; they can be made again. */
 @Injectable()
 export class MeshesService {
-  private readonly making = new Map<string, Promise<Uint8Array>>();
-
   constructor(
     private readonly blobs: BlobStore,
     private readonly catalogue: CatalogueService,
     private readonly pool: TessellatePool,
-  ) {}
-
-  /** @throws ProblemError NO_GEOMETRY where the item's file has none of its own */
-  async meshOf(reference: string, person: Person): Promise<Uint8Array> {
-    const version = await this.catalogue.resolve(reference, person);
-    // One that lives in another's file is a part of that file's meshes.
-    const key = version.carrierVersion === null ? version.sha256 : `${version.sha256}-${version.productRef}`;
-    const known = await readFile(this.pathOf(key)).catch(() => undefined);
-    if (known) return known;
-    const made = this.making.get(key) ?? this.make(key, version);
-    this.making.set(key, made);
-    return made.finally(() => this.making.delete(key));
+    private readonly queue: JobQueue,
+  ) {
+    queue.handle('mesh', { atOnce: 1, work: ({ input }) => this.make(input) });
   }
 
-  private async make(key: string, version: DescribedVersion): Promise<Uint8Array> {
+  /**
+   * @param asker of whoever waits for it
+   * @throws ProblemError NO_GEOMETRY where the item's file has none of its own
+   */
+  async meshOf(reference: string, person: Person, asker?: AbortSignal): Promise<Uint8Array> {
+    const version = await this.catalogue.resolve(reference, person);
+    const source = geometryOf(version);
+    const known = await this.read(source);
+    if (known) return known;
+    const id = this.queue.idOf('mesh', keyOf(source));
+    await this.queue.send('mesh', id, { input: source, about: version.number, personId: person.id });
+    await this.queue.outcome('mesh', id, asker);
+    const made = await this.read(source);
+    if (made) return made;
+    throw new ProblemError('NO_GEOMETRY', `The file of ${version.number} has no geometry of its own.`);
+  }
+
+  /** Leaves none where the file has no geometry. */
+  private async make(source: GeometrySource): Promise<void> {
+    if (await this.read(source)) return;
     const result = await this.pool.tessellate({
-      file: this.blobs.pathOf(version.sha256),
-      ...(version.carrierVersion === null
-        ? {}
-        : { names: [version.nameInFile, version.idInFile].filter((name) => name !== '') }),
+      file: this.blobs.pathOf(source.sha256),
+      ...(source.names.length > 0 ? { names: source.names } : {}),
     });
-    if (result.kind === 'nothing')
-      throw new ProblemError('NO_GEOMETRY', `The file of ${version.number} has no geometry of its own.`);
-    const path = this.pathOf(key);
+    if (result.kind === 'nothing') return;
+    const path = this.pathOf(keyOf(source));
     await mkdir(join(path, '..'), { recursive: true });
     const temporary = `${path}.${randomUUID()}`;
     await writeFile(temporary, result.glb);
     await rename(temporary, path);
-    return result.glb;
+  }
+
+  private read(source: GeometrySource): Promise<Uint8Array | undefined> {
+    return readFile(this.pathOf(keyOf(source))).catch(() => undefined);
   }
 
   private pathOf(key: string): string {

@@ -9,18 +9,15 @@ import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import { BlobStore } from '../blobs/blob-store.js';
 import type { Person } from '../database/entities/person.js';
-import { Feed } from '../feed/feed.js';
+import { announce, Feed } from '../feed/feed.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { Pauses } from '../jobs/pauses.js';
 import { TessellatePool } from '../jobs/tessellate-pool.js';
 import { ProblemError } from '../problems/problem.js';
-
-/** What a shape is worked out from: a file, or one part of it. */
-interface Source {
-  readonly sha256: string;
-  readonly productRef: number;
-  readonly names: readonly string[];
-}
+import type { GeometrySource } from '../queue/job.js';
+import { JobProgress, type JobRef } from '../queue/job-progress.js';
+import { JobQueue } from '../queue/job-queue.js';
+import { geometryOf, keyOf } from './geometry-source.js';
 
 /** Looked at more closely, of those whose points lie nearest. */
 const NEAREST = 300;
@@ -39,7 +36,13 @@ const UNKNOWN = `
          CASE WHEN v.carrier_version_id IS NULL THEN ARRAY[]::text[] ELSE ARRAY[v.name_in_file, v.id_in_file] END AS names
   FROM item i JOIN version v ON v.id = i.newest_version_id
   LEFT JOIN shape s ON s.sha256 = v.sha256 AND s.product_ref = CASE WHEN v.carrier_version_id IS NULL THEN 0 ELSE v.product_ref END
-  WHERE i.kind = 'part' AND coalesce(v.facts->>'format', 'step') = 'step' AND s.sha256 IS NULL LIMIT ${MANY}`;
+  WHERE i.kind = 'part' AND coalesce(v.facts->>'format', 'step') = 'step' AND s.sha256 IS NULL`;
+
+const LIKENESS_JOB = '00000000-0000-4000-8000-000000000001';
+
+/** What it stands on, in the order in which it takes them. */
+export type ShapesNeeds =
+  ConstructorParameters<typeof ShapesService> extends [boolean, ...infer Needs] ? Needs : never;
 
 /** Shapes of parts, worked out in the background, and which are alike. */
 @Injectable()
@@ -58,11 +61,18 @@ export class ShapesService implements OnApplicationBootstrap, OnModuleDestroy {
     private readonly rights: RightsService,
     private readonly feed: Feed,
     private readonly pauses: Pauses,
-  ) {}
+    private readonly queue: JobQueue,
+  ) {
+    queue.handle('shape', { atOnce: 1, work: ({ input }) => this.workOut(input) });
+    if (inBackground) queue.handle('likeness', { atOnce: 1, work: (job) => this.catchUp(job) });
+  }
 
   onApplicationBootstrap(): void {
     if (!this.inBackground) return;
-    this.stop = this.feed.listen((kinds) => kinds.includes('items') && this.soon());
+    this.stop = this.feed.listen((kinds) => {
+      // What came in while the last ones were looked for is seen when that job has ended.
+      if (kinds.includes('items') || kinds.includes('jobs')) this.soon();
+    });
     this.soon();
   }
 
@@ -75,31 +85,39 @@ export class ShapesService implements OnApplicationBootstrap, OnModuleDestroy {
   private soon(): void {
     if (this.timer !== undefined || this.isEnded) return;
     this.timer = setTimeout(() => {
-      this.catchUp()
-        .catch((error: unknown) => {
-          // Ending ends the worker in the midst of a part; it is worked out at the next start.
-          if (!this.isEnded) this.logger.warn(String(error));
-        })
-        .finally(() => (this.timer = undefined));
+      this.timer = undefined;
+      this.askForMissing().catch((error: unknown) => {
+        if (!this.isEnded) this.logger.warn(String(error));
+      });
     }, REST_MS);
     this.timer.unref();
   }
 
+  /** One server at a time works out what is missing. */
+  private async askForMissing(): Promise<void> {
+    const [missing]: unknown[] = await this.database.query(`${UNKNOWN} LIMIT 1`);
+    if (missing === undefined || (await this.queue.isUnderWay('likeness', LIKENESS_JOB))) return;
+    const order = { input: {}, about: 'Shapes of parts', personId: null };
+    await this.queue.send('likeness', LIKENESS_JOB, order);
+  }
+
   /** Works out every shape that is missing, one after another. */
-  async catchUp(): Promise<void> {
-    for (;;) {
-      const sources: Source[] = await this.database.query(UNKNOWN);
-      if (sources.length === 0 || this.isEnded) return;
+  async catchUp(job?: JobRef): Promise<void> {
+    const progress = new JobProgress(this.database, job);
+    for (let done = 0; ;) {
+      const sources: GeometrySource[] = await this.database.query(`${UNKNOWN} LIMIT ${MANY}`);
+      if (sources.length === 0) return;
       for (const source of sources) {
         // A few are done soon; where there are very many, people must not be held up by them.
         if (this.inBackground && sources.length === MANY) await this.pauses.wait(GIVE_WAY);
-        if (this.isEnded) return;
         await this.workOut(source);
+        await progress.goOn(++done, done + sources.length);
       }
+      await announce(this.database, 'shapes');
     }
   }
 
-  private async workOut({ sha256, productRef, names }: Source): Promise<ShapeDescriptor | undefined> {
+  private async workOut({ sha256, productRef, names }: GeometrySource): Promise<void> {
     let shape: ShapeDescriptor | undefined;
     let failure: string | null = null;
     try {
@@ -115,7 +133,6 @@ export class ShapesService implements OnApplicationBootstrap, OnModuleDestroy {
        VALUES ($1, $2, $3, cube($4::float8[]), $5) ON CONFLICT DO NOTHING`,
       [sha256, productRef, shape ? JSON.stringify(shape) : null, shape ? shapeVector(shape) : null, failure],
     );
-    return shape;
   }
 
   private async shapeOf(file: string, names: readonly string[]): Promise<ShapeDescriptor | undefined> {
@@ -125,24 +142,33 @@ export class ShapesService implements OnApplicationBootstrap, OnModuleDestroy {
   }
 
   /** Parts shaped like one of the store, the most alike first, without that one. @throws ProblemError NO_GEOMETRY */
-  async like(reference: string, person: Person): Promise<LikeAnswer> {
+  async like(reference: string, person: Person, asker?: AbortSignal): Promise<LikeAnswer> {
     const version = await this.catalogue.resolve(reference, person);
-    const source: Source = {
-      sha256: version.sha256,
-      productRef: version.carrierVersion === null ? 0 : version.productRef,
-      names: version.carrierVersion === null ? [] : [version.nameInFile, version.idInFile],
-    };
-    const [known]: { descriptor: ShapeDescriptor | null }[] = await this.database.query(
-      'SELECT descriptor FROM shape WHERE sha256 = $1 AND product_ref = $2',
-      [source.sha256, source.productRef],
-    );
-    const shape = known ? known.descriptor : await this.workOut(source);
+    const source = geometryOf(version);
+    const known = await this.known(source);
+    if (!known) {
+      const id = this.queue.idOf('shape', keyOf(source));
+      await this.queue.send('shape', id, { input: source, about: version.number, personId: person.id });
+      await this.queue.outcome('shape', id, asker);
+    }
+    const { descriptor: shape = null } = known ?? (await this.known(source)) ?? {};
     if (!shape)
       throw new ProblemError(
         'NO_GEOMETRY',
         `The file of ${version.number} has no geometry of its own, so nothing can be like it.`,
       );
     return { rows: await this.nearest(shape, person, version.itemId) };
+  }
+
+  private async known({
+    sha256,
+    productRef,
+  }: GeometrySource): Promise<{ descriptor: ShapeDescriptor | null } | undefined> {
+    const [row]: { descriptor: ShapeDescriptor | null }[] = await this.database.query(
+      'SELECT descriptor FROM shape WHERE sha256 = $1 AND product_ref = $2',
+      [sha256, productRef],
+    );
+    return row;
   }
 
   /** As `like`, of a file that is not kept. @throws ProblemError NO_GEOMETRY */

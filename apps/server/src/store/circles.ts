@@ -1,6 +1,6 @@
 /** Nothing is made of itself, under any lens in which it would show. */
 import type { EntityManager } from 'typeorm';
-import { isStructure } from './relations.js';
+import { isStructure } from '../database/relations.js';
 import { ProblemError } from '../problems/problem.js';
 
 /** What is followed: links of structure. A drawing that shows a part which names the drawing is no circle. */

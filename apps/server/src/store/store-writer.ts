@@ -7,7 +7,7 @@ import {
   type Relation,
 } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
-import { isStructure } from './relations.js';
+import { isStructure } from '../database/relations.js';
 import { revisionScheme } from '../settings/settings.service.js';
 import { copyProperties, indexProperties } from '../database/property-index.js';
 import { insertRows } from '../database/rows.js';

@@ -1,4 +1,4 @@
-import { isStructure } from '../store/relations.js';
+import { isStructure } from '../database/relations.js';
 import { Injectable } from '@nestjs/common';
 import {
   askIndex,
@@ -11,7 +11,7 @@ import {
   type UsedPage,
 } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
-import { IndexSource } from '../work/index-source.js';
+import { IndexSource } from '../link-index/index-source.js';
 import { StructureLoader } from './structure-loader.js';
 
 /** Behind in the newest versions, as `behindItems` of the core says it. */

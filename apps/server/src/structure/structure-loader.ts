@@ -11,7 +11,7 @@ import {
   type VersionNode,
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
-import { isStructure } from '../store/relations.js';
+import { isStructure } from '../database/relations.js';
 
 const LINK = `
   SELECT l.id, l.version_id AS "parentVersion", l.target_item_id AS "targetItem", l.target_version_id AS "targetVersion",

@@ -1,4 +1,4 @@
-import { isStructure } from '../store/relations.js';
+import { isStructure } from '../database/relations.js';
 import { Injectable } from '@nestjs/common';
 import type { LensText, StructureAnswer, StructureRow } from '@stem-trace/contract';
 import {

@@ -23,6 +23,7 @@ import { connect, dataSourceOptions } from '../database/data-source.js';
 import { ReaderPool } from '../jobs/reader-pool.js';
 import { TessellatePool } from '../jobs/tessellate-pool.js';
 import { checkAnswer } from './answers.js';
+import { TEMPLATE } from './cluster.setup.js';
 import { startServer, type RunningServer, type ServerOptions } from '../server.js';
 
 export interface TestStoreOptions extends Partial<Pick<ServerOptions, 'settings' | 'pools' | 'demoFolder'>> {
@@ -64,7 +65,7 @@ export class TestStore {
     const databaseUrl =
       given?.databaseUrl ??
       inject('databaseUrl').replace(/\/[^/]*$/, `/test_${randomUUID().replaceAll('-', '')}`);
-    await ensureDatabase(databaseUrl);
+    await ensureDatabase(databaseUrl, given ? {} : { template: TEMPLATE });
     const server = await startServer({
       databaseUrl,
       blobFolder,

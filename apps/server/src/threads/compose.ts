@@ -15,6 +15,7 @@ import { CatalogueService } from '../store/catalogue.service.js';
 import { ReaderThreads } from '../jobs/reader-pool.js';
 import { SceneService } from '../meshes/scene.service.js';
 import { problemOf } from '../problems/to-problem.js';
+import { JobProgress } from '../queue/job-progress.js';
 import { SettingsService } from '../settings/settings.service.js';
 import { StoreTurn } from '../store/turn.js';
 import { ConfigurationsService } from '../structure/configurations.service.js';
@@ -119,10 +120,10 @@ export async function composeWork({
       compare: (input, person) => comparisons.compare(input, person),
       scene: (input, person) => scenes.sceneOf(input, person),
       'derive preview': (input, person) => derivations.preview(input, person),
-      proof: ({ item }, person) => proofs.prove(item, person),
+      proof: ({ item, job }, person) => proofs.prove(item, person, new JobProgress(database, job)),
       'intake view': ({ id }, person) => reviews.view(id, person),
       derive: ({ at, ...request }, person) => derivations.carryOutAt(request, person, at),
-      'intake carry out': ({ id, at }, person) => carrier.carryOut(id, person, at),
+      'intake carry out': ({ id, ...order }, person) => carrier.carryOut(id, person, order),
     },
   };
 }

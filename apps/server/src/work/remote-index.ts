@@ -1,6 +1,6 @@
 import type { MessagePort } from 'node:worker_threads';
 import type { IndexAnswers, IndexAsk, IndexQuestionKind } from '@stem-trace/core';
-import { IndexSource } from './index-source.js';
+import { IndexSource } from '../link-index/index-source.js';
 import type { IndexCall } from './work-host.js';
 
 interface IndexReply {

@@ -21,6 +21,7 @@ import type { Proof } from '@stem-trace/core';
 import type { CompareRequest } from '../compare/compare.service.js';
 import type { CarriedOut } from '../intake/intake-carrier.js';
 import type { SceneRequest } from '../meshes/scene.service.js';
+import type { JobRef } from '../queue/job-progress.js';
 import type { NetRequest } from '../structure/net.service.js';
 import type { StructureRequest } from '../structure/structure.service.js';
 
@@ -34,10 +35,13 @@ export interface WorkTasks {
   compare: [input: CompareRequest, answer: CompareAnswer];
   scene: [input: SceneRequest, answer: SceneAnswer];
   'derive preview': [input: DeriveRequest, answer: DerivePreview];
-  proof: [input: { readonly item: string }, answer: Proof];
+  proof: [input: { readonly item: string; readonly job?: JobRef }, answer: Proof];
   'intake view': [input: { readonly id: string }, answer: IntakeView];
   derive: [input: DeriveRequest & { readonly at: Date }, answer: DeriveResult];
-  'intake carry out': [input: { readonly id: string; readonly at: Date }, answer: CarriedOut];
+  'intake carry out': [
+    input: { readonly id: string; readonly at: Date; readonly job?: JobRef },
+    answer: CarriedOut,
+  ];
 }
 
 export type WorkKind = keyof WorkTasks;

@@ -9,7 +9,7 @@ import type { Person } from '../database/entities/person.js';
 import { Freshness } from '../feed/freshness.js';
 import { ProblemError } from '../problems/problem.js';
 import { JsonBytes } from '../serve/json-bytes.js';
-import { IndexSource } from './index-source.js';
+import { IndexSource } from '../link-index/index-source.js';
 import { TIME_LIMITS_MS, WRITING, type WorkAnswer, type WorkInput, type WorkKind } from './tasks.js';
 
 export interface WorkOrder {

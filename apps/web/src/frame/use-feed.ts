@@ -7,6 +7,8 @@ const TOUCHES: Readonly<Record<FeedKind, readonly string[]>> = {
   holds: ['holds', 'items', 'item', 'structure'],
   items: ['items', 'item', 'structure', 'compare', 'holds'],
   notices: ['notices'],
+  jobs: ['jobs', 'proof', 'intake'],
+  shapes: ['like'],
 };
 
 /** Keeps what is shown current while others work: the server tells kinds, what is on screen is asked for again. */

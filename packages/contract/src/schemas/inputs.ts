@@ -56,6 +56,7 @@ import {
   setSchemeSchema,
   titleBlockSchema,
 } from './settings.js';
+import { jobSchema, proofSchema } from './jobs.js';
 import {
   commonSchema,
   compareSchema,
@@ -88,6 +89,9 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'POST /api/derive/preview': { body: deriveSchema },
   'POST /api/derive': { body: deriveSchema },
   'GET /api/derive/proof': { query: itemSchema },
+  'POST /api/derive/proof': { body: proofSchema },
+  'POST /api/jobs/cancel': { body: jobSchema },
+  'POST /api/jobs/retry': { body: jobSchema },
   'GET /api/fetch': { query: fetchSchema },
   'GET /api/file': { query: itemSchema },
   'GET /api/text': { query: itemSchema },

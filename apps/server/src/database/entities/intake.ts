@@ -45,16 +45,6 @@ export class Intake {
   @Column('text', { name: 'archive_sha256', nullable: true })
   archiveSha256!: string | null;
 
-  @Column('boolean', { name: 'cancel_asked' })
-  cancelAsked!: boolean;
-
-  /** How far what is under way is. */
-  @Column('int', { name: 'done_count' })
-  doneCount!: number;
-
-  @Column('int', { name: 'total_count' })
-  totalCount!: number;
-
   @Column('bigint', { name: 'created_by' })
   createdBy!: string;
 }

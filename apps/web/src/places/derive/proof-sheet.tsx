@@ -1,53 +1,57 @@
-import { useQuery } from '@tanstack/react-query';
 import type { DeriveResult } from '@stem-trace/contract';
 import type { Proof } from '@stem-trace/core';
 import { Download, Hourglass, Route, ShieldCheck, TriangleAlert } from 'lucide-react';
 import { useEffect } from 'react';
 import { Link } from 'react-router';
 import styled from 'styled-components';
-import { get } from '../../api/client.js';
 import { compareAddress, fetchAddress, traceAddress } from '../../frame/addresses.js';
 import { useDesk } from '../../frame/desk.js';
-import { Mono, Soft, Trouble } from '../../ui/controls.js';
+import { Button, Mono, Soft, Trouble } from '../../ui/controls.js';
+import { Bar } from '../../ui/progress-bar.js';
 import { colour } from '../../ui/theme.js';
+import { useProof } from './use-proof.js';
 
 /** The variant as soon as it is made, and then the proof that its files say what was planned. */
 export function ProofSheet({ result }: { readonly result: DeriveResult }): React.JSX.Element {
   const { pointAt } = useDesk();
   const { made, shared, notes, variant } = result;
   useEffect(() => pointAt(variant), [pointAt, variant]);
-  const proof = useQuery({
-    queryKey: ['proof', variant],
-    queryFn: () => get('/api/derive/proof', { item: variant }),
-    // It is about the variant as it was made; nothing that happens later changes that.
-    staleTime: Infinity,
-  });
+  const { job, proof, error, isPending, end, proveAgain } = useProof(variant);
   const origin = made[0]?.from ?? '';
   return (
     <Sheet aria-live="polite">
       <h1>
-        {isSound(proof.data) ? (
+        {isSound(proof) ? (
           <ShieldCheck size={20} color={colour.petrol} aria-hidden />
-        ) : proof.isPending ? (
+        ) : isPending ? (
           <Hourglass size={20} color={colour.inkSoft} aria-hidden />
         ) : (
           <TriangleAlert size={20} color={colour.copper} aria-hidden />
         )}
         <span>
-          <Mono>{variant}</Mono> is made{proof.data ? verdictOf(proof.data) : ''}
+          <Mono>{variant}</Mono> is made{proof ? verdictOf(proof) : ''}
         </span>
       </h1>
       <p>
         {made.length} items copied, {shared.length} shared.{' '}
-        {proof.isPending
-          ? 'Its files are being made and read back, to count where their references lead …'
-          : ''}
-        {proof.data
-          ? `The variant’s files were made and read back; of ${proof.data.references} references of copied items:`
+        {isPending ? 'Its files are being made and read back, to count where their references lead …' : ''}
+        {proof
+          ? `The variant’s files were made and read back; of ${proof.references} references of copied items:`
           : ''}
       </p>
-      {proof.error ? <Trouble>{proof.error.message}</Trouble> : null}
-      {proof.data ? <Counted proof={proof.data} /> : null}
+      {isPending && job ? (
+        <Waiting>
+          <Bar label="Files read back" {...job.progress} />
+          <Button onPress={() => void end()}>End the proof</Button>
+        </Waiting>
+      ) : null}
+      {error ? (
+        <Waiting>
+          <Trouble>{error.message}</Trouble>
+          <Button onPress={() => void proveAgain()}>Prove it again</Button>
+        </Waiting>
+      ) : null}
+      {proof ? <Counted proof={proof} /> : null}
       <Links>
         <Link to={traceAddress(variant)}>
           <Route size={15} aria-hidden /> Trace {variant}
@@ -116,6 +120,11 @@ const Sheet = styled.section`
     gap: 10px;
     align-items: center;
   }
+`;
+const Waiting = styled.div`
+  display: flex;
+  gap: 14px;
+  align-items: center;
 `;
 const Counts = styled.div`
   display: flex;

@@ -59,10 +59,6 @@ function Access({
   const [grants, setGrants] = useState(access.grants);
   const [trouble, setTrouble] = useState('');
   const mayChange = access.mine.includes('administer');
-  const nameOf = (to: Grantee): string =>
-    to.kind === 'role'
-      ? `every ${to.role}`
-      : (people.find(({ login }) => login === to.login)?.name ?? to.login);
   const left = [
     ...ROLES.map((role) => ({ key: `role ${role}`, text: `every ${role}` })),
     ...people.map(({ login, name, role }) => ({ key: `person ${login}`, text: `${name}, ${role}` })),
@@ -84,65 +80,13 @@ function Access({
   };
   return (
     <>
-      <Scroll>
-        <table>
-          <thead>
-            <tr>
-              <th>Who</th>
-              {RIGHTS.map((right) => (
-                <th key={right}>{right}</th>
-              ))}
-              <th />
-            </tr>
-          </thead>
-          <tbody>
-            {grants.map((grant) => (
-              <tr key={keyOf(grant.to)}>
-                <td>{nameOf(grant.to)}</td>
-                {RIGHTS.map((right) => (
-                  <td key={right}>
-                    <Tick
-                      aria-label={`${nameOf(grant.to)} may ${right}`}
-                      isDisabled={!mayChange || (right === 'see' && grant.rights.length > 1)}
-                      isSelected={grant.rights.includes(right)}
-                      onChange={(isGranted) =>
-                        setGrants(replaced(grants, grant, withRight(grant.rights, right, isGranted)))
-                      }
-                    />
-                  </td>
-                ))}
-                <td>
-                  {mayChange ? (
-                    <QuietButton
-                      aria-label={`Take the grant of ${nameOf(grant.to)} away`}
-                      onPress={() => setGrants(grants.filter((other) => other !== grant))}
-                    >
-                      <X size={14} aria-hidden />
-                    </QuietButton>
-                  ) : null}
-                </td>
-              </tr>
-            ))}
-            {inherits
-              ? access.fromAbove.flatMap((above) =>
-                  above.grants.map((grant) => (
-                    <tr key={`${above.place} ${keyOf(grant.to)}`} data-above>
-                      <td>
-                        {nameOf(grant.to)} <Soft>from {above.place}</Soft>
-                      </td>
-                      {RIGHTS.map((right) => (
-                        <td key={right}>
-                          {grant.rights.includes(right) ? <span aria-label={`may ${right}`}>✓</span> : null}
-                        </td>
-                      ))}
-                      <td />
-                    </tr>
-                  )),
-                )
-              : null}
-          </tbody>
-        </table>
-      </Scroll>
+      <GrantTable
+        access={access}
+        people={people}
+        grants={grants}
+        isInheriting={inherits}
+        {...(mayChange ? { onChange: setGrants } : {})}
+      />
       <Soft>
         Administrators may do everything everywhere. What holds here holds for every place below, too.
       </Soft>
@@ -166,6 +110,100 @@ function Access({
       </Line>
     </>
   );
+}
+
+interface GrantTableProps {
+  readonly access: PlaceAccessView;
+  readonly people: readonly PersonRow[];
+  readonly grants: readonly Grant[];
+  readonly isInheriting: boolean;
+  /** Absent where they may only be looked at. */
+  readonly onChange?: (grants: Grant[]) => void;
+}
+
+/** Who may do what here, and what comes from above. */
+function GrantTable({ access, people, grants, isInheriting, onChange }: GrantTableProps): React.JSX.Element {
+  const above = isInheriting ? access.fromAbove : [];
+  return (
+    <Scroll>
+      <table>
+        <thead>
+          <tr>
+            <th>Who</th>
+            {RIGHTS.map((right) => (
+              <th key={right}>{right}</th>
+            ))}
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {grants.map((grant) => (
+            <GrantLine
+              key={keyOf(grant.to)}
+              grant={grant}
+              name={nameOf(grant.to, people)}
+              {...(onChange
+                ? { onRights: (rights: readonly Right[]) => onChange(replaced(grants, grant, rights)) }
+                : {})}
+            />
+          ))}
+          {above.flatMap(({ place, grants: given }) =>
+            given.map((grant) => (
+              <tr key={`${place} ${keyOf(grant.to)}`} data-above>
+                <td>
+                  {nameOf(grant.to, people)} <Soft>from {place}</Soft>
+                </td>
+                {RIGHTS.map((right) => (
+                  <td key={right}>
+                    {grant.rights.includes(right) ? <span aria-label={`may ${right}`}>✓</span> : null}
+                  </td>
+                ))}
+                <td />
+              </tr>
+            )),
+          )}
+        </tbody>
+      </table>
+    </Scroll>
+  );
+}
+
+interface GrantLineProps {
+  readonly grant: Grant;
+  readonly name: string;
+  /** None takes the grant away. */
+  readonly onRights?: (rights: readonly Right[]) => void;
+}
+
+function GrantLine({ grant, name, onRights }: GrantLineProps): React.JSX.Element {
+  return (
+    <tr>
+      <td>{name}</td>
+      {RIGHTS.map((right) => (
+        <td key={right}>
+          <Tick
+            aria-label={`${name} may ${right}`}
+            isDisabled={!onRights || (right === 'see' && grant.rights.length > 1)}
+            isSelected={grant.rights.includes(right)}
+            onChange={(isGranted) => onRights?.(withRight(grant.rights, right, isGranted))}
+          />
+        </td>
+      ))}
+      <td>
+        {onRights ? (
+          <QuietButton aria-label={`Take the grant of ${name} away`} onPress={() => onRights([])}>
+            <X size={14} aria-hidden />
+          </QuietButton>
+        ) : null}
+      </td>
+    </tr>
+  );
+}
+
+function nameOf(to: Grantee, people: readonly PersonRow[]): string {
+  return to.kind === 'role'
+    ? `every ${to.role}`
+    : (people.find(({ login }) => login === to.login)?.name ?? to.login);
 }
 
 function keyOf(to: Grantee): string {

@@ -8,7 +8,7 @@ import { Button, Field, Hint, PrimaryButton, Trouble } from '../../ui/controls.j
 import { colour } from '../../ui/theme.js';
 import { filesOfDrop, filesOfInput, topFolderOf, uploadAll, type PickedFile } from './files.js';
 import { Line } from './line.js';
-import { Bar } from './progress-bar.js';
+import { Bar } from '../../ui/progress-bar.js';
 import { Unfinished } from './unfinished.js';
 import { readWorkingCopy } from './working-copy.js';
 

@@ -6,7 +6,7 @@ import { intakeQuery } from '../../api/queries.js';
 import { Button, Choice, Field, PrimaryButton, Soft, Trouble } from '../../ui/controls.js';
 import { Done } from './done.js';
 import { Line } from './line.js';
-import { Bar } from './progress-bar.js';
+import { Bar } from '../../ui/progress-bar.js';
 import { ReviewTable } from './review-table.js';
 
 /** The sheet: what was recognised, to be corrected and carried out. */

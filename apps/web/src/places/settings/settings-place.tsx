@@ -4,6 +4,7 @@ import { usePerson } from '../../frame/person.js';
 import { colour } from '../../ui/theme.js';
 import { AuditSection } from './audit-section.js';
 import { EntriesSection } from './entries-section.js';
+import { JobsSection } from './jobs-section.js';
 import { NumbersSection } from './numbers-section.js';
 import { PeopleSection } from './people-section.js';
 import { PropertiesSection } from './properties-section.js';
@@ -23,6 +24,7 @@ const SECTIONS: readonly Section[] = [
     isForAdministrators: false,
     show: () => <EntriesSection />,
   },
+  { key: 'jobs', title: 'Background work', isForAdministrators: false, show: () => <JobsSection /> },
   { key: 'people', title: 'People', isForAdministrators: true, show: () => <PeopleSection /> },
   {
     key: 'properties',

@@ -3,7 +3,7 @@ import { Worker } from 'node:worker_threads';
 import { Injectable, Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common';
 import type { IndexAnswers, IndexAsk, IndexQuestionKind, LinkIndex } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
-import { IndexSource } from '../work/index-source.js';
+import { IndexSource } from './index-source.js';
 
 export interface IndexQuestion {
   readonly id: number;
@@ -34,8 +34,8 @@ export interface IndexFailure {
 }
 
 const WORKER = fileURLToPath(new URL('./link-index.worker.js', import.meta.url)).replace(
-  '/src/structure/',
-  '/dist/structure/',
+  '/src/link-index/',
+  '/dist/link-index/',
 );
 const AGAIN_MS = 2000;
 

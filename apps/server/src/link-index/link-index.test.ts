@@ -4,8 +4,8 @@ import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { TestStore } from '../testing/test-store.js';
 import { LinkIndexHost } from './link-index-host.js';
-import { whereUsedSql } from './reference-sql.js';
-import { StructureIndex } from './structure-index.js';
+import { whereUsedSql } from '../structure/reference-sql.js';
+import { StructureIndex } from '../structure/structure-index.js';
 
 const START_MS = Date.UTC(2026, 0, 1);
 const LENSES: readonly Lens[] = [

@@ -1,6 +1,6 @@
 import { ProgressBar as AriaProgressBar } from 'react-aria-components';
 import styled from 'styled-components';
-import { colour } from '../../ui/theme.js';
+import { colour } from './theme.js';
 
 /** How far something is, in a bar and in numbers. */
 export function Bar({

@@ -1,5 +1,5 @@
 /** Fills the link index from the database, and brings it up to a position of the feed. Runs in the index's worker. */
-import { isStructure } from '../store/relations.js';
+import { isStructure } from '../database/relations.js';
 import { ItemOrder, LinkIndex, NONE } from '@stem-trace/core';
 import { Client } from 'pg';
 import { to as copyTo } from 'pg-copy-streams';

@@ -1,0 +1,10 @@
+import { Module } from '@nestjs/common';
+import { AuditController } from './audit.controller.js';
+import { AuditService } from './audit.service.js';
+
+/** The trail, for those who read it. */
+@Module({
+  controllers: [AuditController],
+  providers: [AuditService],
+})
+export class AuditModule {}

@@ -1,0 +1,14 @@
+import { Module } from '@nestjs/common';
+import { QueueModule } from '../queue/queue.module.js';
+import { StoreModule } from '../store/store.module.js';
+import { WorkModule } from '../work/work.module.js';
+import { DeriveController } from './derive.controller.js';
+import { ProofsService } from './proofs.service.js';
+
+/** Variants, and the proof that they hold together. */
+@Module({
+  imports: [QueueModule, StoreModule, WorkModule],
+  controllers: [DeriveController],
+  providers: [ProofsService],
+})
+export class DeriveModule {}

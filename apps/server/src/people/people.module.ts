@@ -1,0 +1,13 @@
+import { Module } from '@nestjs/common';
+import { AccessModule } from '../access/access.module.js';
+import { AccessController } from './access.controller.js';
+import { PeopleController } from './people.controller.js';
+import { PeopleService } from './people.service.js';
+
+/** Who is known, and how they sign in. */
+@Module({
+  imports: [AccessModule],
+  controllers: [PeopleController, AccessController],
+  providers: [PeopleService],
+})
+export class PeopleModule {}

@@ -1,0 +1,103 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import type { JobKind, JobState, JobView } from '@stem-trace/contract';
+import { useState } from 'react';
+import styled from 'styled-components';
+import { get, send } from '../../api/client.js';
+import { Button, Soft, Trouble } from '../../ui/controls.js';
+import { Grid, type GridColumn } from '../../ui/grid.js';
+import { When } from '../../ui/when.js';
+
+const WORK: Readonly<Record<JobKind, string>> = {
+  intake: 'Bringing in',
+  unpack: 'Unpacking',
+  proof: 'Proof',
+  mesh: 'Mesh',
+  shape: 'Shape',
+  likeness: 'Likeness',
+};
+
+const COLUMNS: readonly GridColumn<JobView>[] = [
+  { key: 'kind', title: 'Work', width: '110px', cell: ({ kind }) => WORK[kind] },
+  { key: 'about', title: 'About', width: 'minmax(180px, 1fr)', cell: ({ about }) => about },
+  {
+    key: 'by',
+    title: 'Asked by',
+    width: '130px',
+    cell: ({ by }) => by ?? <Soft>the store itself</Soft>,
+  },
+  { key: 'askedAt', title: 'Asked', width: '120px', cell: ({ askedAt }) => <When at={askedAt} /> },
+  { key: 'state', title: 'State', width: '90px', cell: ({ state }) => state },
+  {
+    key: 'progress',
+    title: 'Done',
+    width: '110px',
+    cell: ({ progress: { done, total } }) => (total === 0 ? '' : `${done} of ${total}`),
+  },
+  {
+    key: 'says',
+    title: 'What happened',
+    width: 'minmax(160px, 1fr)',
+    cell: ({ failure, tries }) => failure ?? (tries > 1 ? `begun ${tries} times` : ''),
+  },
+];
+
+const CAN_END: ReadonlySet<JobState> = new Set(['waiting', 'running']);
+const CAN_BE_DONE_AGAIN: ReadonlySet<JobState> = new Set(['failed', 'cancelled']);
+
+/** What the store does while nobody waits for it; each can be ended, and done once more. */
+export function JobsSection(): React.JSX.Element {
+  const queries = useQueryClient();
+  const [cursor, setCursor] = useState(0);
+  const [trouble, setTrouble] = useState('');
+  const jobs = useQuery({ queryKey: ['jobs'], queryFn: ({ signal }) => get('/api/jobs', {}, signal) });
+  const rows = jobs.data ?? [];
+  const at = Math.min(cursor, rows.length - 1);
+  const under = rows[at];
+  const act = async (path: '/api/jobs/cancel' | '/api/jobs/retry', { kind, id }: JobView): Promise<void> => {
+    try {
+      setTrouble('');
+      await send('POST', path, { kind, id });
+      await queries.invalidateQueries({ queryKey: ['jobs'] });
+    } catch (error) {
+      setTrouble(error instanceof Error ? error.message : String(error));
+    }
+  };
+  return (
+    <>
+      <Line>
+        <Button
+          isDisabled={!under || !CAN_END.has(under.state)}
+          onPress={() => under && void act('/api/jobs/cancel', under)}
+        >
+          End it
+        </Button>
+        <Button
+          isDisabled={!under || !CAN_BE_DONE_AGAIN.has(under.state)}
+          onPress={() => under && void act('/api/jobs/retry', under)}
+        >
+          Do it again
+        </Button>
+        <Soft>What goes on while nobody waits for it. An administrator sees everybody’s.</Soft>
+      </Line>
+      {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
+      {jobs.isSuccess && rows.length === 0 ? (
+        <Soft>Nothing is being done, and nothing was lately.</Soft>
+      ) : (
+        <Grid
+          label="Background work"
+          columns={COLUMNS}
+          rowCount={rows.length}
+          row={(index) => rows[index]}
+          cursor={at}
+          onCursor={setCursor}
+        />
+      )}
+    </>
+  );
+}
+
+const Line = styled.div`
+  display: flex;
+  gap: 10px;
+  align-items: center;
+`;
