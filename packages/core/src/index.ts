@@ -1,18 +1,21 @@
 export {
   IDENTITY_PLACEMENT,
-  MAX_TEXT,
   STRUCTURE_RELATIONS,
+  type LinkFacts,
+  type Placement,
+  type Relation,
+} from './model/link.js';
+export {
+  MAX_TEXT,
   type FileFormat,
   type FileReading,
   type ItemKind,
-  type Placement,
   type ProductReading,
   type PropertyValue,
-  type Relation,
   type Source,
   type TitleBlockField,
   type UseReading,
-} from './intake/reading.js';
+} from './model/reading.js';
 export {
   base,
   FileIndex,
@@ -91,7 +94,8 @@ export {
   type Right,
   type Who,
 } from './access/rights.js';
-export { StructureGraph, type LinkEdge, type VersionNode } from './structure/graph.js';
+export { StructureGraph, type LinkEdge } from './structure/graph.js';
+export type { LensFacts, VersionNode } from './model/version.js';
 export { LinkIndex, NONE, type IndexLink, type IndexVersion } from './structure/link-index/link-index.js';
 export {
   explodeTotals,
@@ -112,7 +116,8 @@ export {
   type IndexAsk,
   type IndexQuestionKind,
 } from './structure/link-index/ask.js';
-export { behindBy, follow, isIn, linksUnder, pickVersion, RECORDED, type Lens } from './structure/lens.js';
+export { behindBy, follow, linksUnder, pickVersion } from './structure/lens.js';
+export { isIn, passesOver, picksNewest, RECORDED, type Lens } from './model/lens.js';
 export { addTo } from './collections.js';
 export { countTreeRows } from './structure/count-rows.js';
 export { explode, type ExplodedRow, type TreeOptions } from './structure/explode.js';
@@ -182,6 +187,7 @@ export {
   type LifecycleState,
   type LifecycleStep,
   type StepName,
+  RELEASED_STATES,
 } from './lifecycle/lifecycle.js';
 export { parseQuery } from './query/parse.js';
 export { completeQuery, quoted, type Completion } from './query/complete.js';

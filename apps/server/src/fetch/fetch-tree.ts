@@ -1,3 +1,4 @@
+import { isReleased } from '../database/conditions.js';
 import { Injectable } from '@nestjs/common';
 import { MANIFEST_NAME } from '@stem-trace/contract';
 import {
@@ -10,9 +11,9 @@ import {
   type FetchReference,
   type Lens,
   type LinkEdge,
+  type LinkFacts,
   type PlannedFile,
   type ProductNames,
-  type Relation,
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
@@ -37,13 +38,12 @@ export interface FetchedReference {
   readonly version: string | null;
 }
 
-interface StoredLink extends LinkEdge {
+interface StoredLink extends LinkEdge, Pick<LinkFacts, 'relation'> {
   /** Whether every mention of the target in the file says the locator. */
   readonly saidAlike: boolean;
   readonly targetRef: number;
   readonly idInFile: string;
   readonly nameInFile: string;
-  readonly relation: Relation;
 }
 
 export interface TreeChoice {
@@ -142,7 +142,7 @@ export class FetchTreeService {
       file: string;
     }[] = await manager.query(
       `SELECT v.id, v.item_id AS "itemId", v.ordinal, (extract(epoch FROM v.created_at) * 1000)::float8 AS "createdAtMs",
-              r.state IN ('released', 'superseded') AS released, coalesce(v.carrier_version_id, v.id) AS file
+              ${isReleased()} AS released, coalesce(v.carrier_version_id, v.id) AS file
        FROM version v JOIN revision r ON r.id = v.revision_id WHERE v.item_id = ANY($1::bigint[])`,
       [[...new Set(links.flatMap((link) => link.targetItem ?? []))]],
     );

@@ -1,4 +1,4 @@
-import { isStructure } from '../database/relations.js';
+import { isStructure } from '../database/conditions.js';
 import { Injectable } from '@nestjs/common';
 import type { BesideRow, ItemRow, ItemView, LineageRow, VersionRow } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';

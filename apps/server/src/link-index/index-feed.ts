@@ -1,10 +1,10 @@
 /** Fills the link index from the database, and brings it up to a position of the feed. Runs in the index's worker. */
-import { isStructure } from '../database/relations.js';
+import { isReleased, isStructure } from '../database/conditions.js';
 import { ItemOrder, LinkIndex, NONE } from '@stem-trace/core';
 import { Client } from 'pg';
 import { to as copyTo } from 'pg-copy-streams';
 
-const RELEASED = `r.state IN ('released', 'superseded')`;
+const RELEASED = isReleased();
 const VERSIONS = `SELECT v.id, v.item_id, (extract(epoch FROM v.created_at) * 1000)::float8, (${RELEASED})::int
   FROM version v JOIN revision r ON r.id = v.revision_id`;
 const LINKS = `SELECT l.id, l.version_id, coalesce(l.target_item_id, -1), coalesce(l.target_version_id, -1), l.quantity::float8, l.carried::int

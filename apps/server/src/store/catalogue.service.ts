@@ -1,6 +1,15 @@
+import { isReleased } from '../database/conditions.js';
 import { Injectable } from '@nestjs/common';
 import { parseReference, type BehindRow, type HolderView, type State } from '@stem-trace/contract';
-import { numberKey, type ItemKind, type Lens, type Right } from '@stem-trace/core';
+import {
+  numberKey,
+  passesOver,
+  picksNewest,
+  type ItemKind,
+  type Lens,
+  type Right,
+  type LensFacts,
+} from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import { HELD_BY } from './holds.js';
@@ -123,18 +132,14 @@ export class CatalogueService {
     { person, right = 'see', orNewest = false }: { person: Person; right?: Right; orNewest?: boolean },
   ): Promise<DescribedVersion> {
     const newest = await this.resolve(reference, person, right);
-    if (parseReference(reference).version !== undefined || lens.kind === 'newest' || lens.kind === 'recorded')
-      return newest;
-    const [found]: DescribedVersion[] =
-      lens.kind === 'released'
-        ? await this.database.query(
-            `${DESCRIBED} WHERE v.item_id = $1 AND r.state IN ('released', 'superseded') ORDER BY v.ordinal DESC LIMIT 1`,
-            [newest.itemId],
-          )
-        : await this.database.query(
-            `${DESCRIBED} WHERE v.item_id = $1 AND v.created_at <= to_timestamp($2::float8 / 1000) ORDER BY v.ordinal DESC LIMIT 1`,
-            [newest.itemId, lens.atMs],
-          );
+    if (parseReference(reference).version !== undefined || picksNewest(lens)) return newest;
+    const history: (LensFacts & { id: string })[] = await this.database.query(
+      `SELECT v.id, (extract(epoch FROM v.created_at) * 1000)::float8 AS "createdAtMs", ${isReleased()} AS released
+       FROM version v JOIN revision r ON r.id = v.revision_id WHERE v.item_id = $1 ORDER BY v.ordinal DESC`,
+      [newest.itemId],
+    );
+    const picked = history.find(({ released, createdAtMs }) => !passesOver(lens, released, createdAtMs));
+    const found = picked && (await this.describe([picked.id])).get(picked.id);
     if (found) return found;
     if (orNewest) return newest;
     throw new ProblemError(

@@ -1,6 +1,6 @@
 /** Nothing is made of itself, under any lens in which it would show. */
 import type { EntityManager } from 'typeorm';
-import { isStructure } from '../database/relations.js';
+import { isReleased, isStructure } from '../database/conditions.js';
 import { ProblemError } from '../problems/problem.js';
 
 /** What is followed: links of structure. A drawing that shows a part which names the drawing is no circle. */
@@ -12,7 +12,7 @@ const NEXT: Readonly<Record<CircleLens, string>> = {
   recorded: 'l.target_version_id',
   released: `CASE WHEN l.carried THEN l.target_version_id ELSE (
     SELECT v.id FROM version v JOIN revision r ON r.id = v.revision_id
-    WHERE v.item_id = t.id AND r.state IN ('released', 'superseded') ORDER BY v.ordinal DESC LIMIT 1) END`,
+    WHERE v.item_id = t.id AND ${isReleased()} ORDER BY v.ordinal DESC LIMIT 1) END`,
 };
 
 export type CircleLens = 'newest' | 'recorded' | 'released';
@@ -86,7 +86,7 @@ export async function refuseCircles(
     lens === 'newest'
       ? 'SELECT newest_version_id AS id FROM item WHERE id = ANY($1::bigint[]) AND newest_version_id IS NOT NULL'
       : `SELECT DISTINCT ON (v.item_id) v.id FROM version v JOIN revision r ON r.id = v.revision_id
-         WHERE v.item_id = ANY($1::bigint[]) AND r.state IN ('released', 'superseded') ORDER BY v.item_id, v.ordinal DESC`,
+         WHERE v.item_id = ANY($1::bigint[]) AND ${isReleased()} ORDER BY v.item_id, v.ordinal DESC`,
     [itemIds],
   );
   const circle = await findCircle(

@@ -1,13 +1,7 @@
 /** Writing items, versions and links; shared by whatever makes them. Always inside the caller's transaction. */
-import {
-  revisionCode,
-  revisionPosition,
-  type RevisionScheme,
-  type Placement,
-  type Relation,
-} from '@stem-trace/core';
+import { revisionCode, revisionPosition, type RevisionScheme, type LinkFacts } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
-import { isStructure } from '../database/relations.js';
+import { isStructure } from '../database/conditions.js';
 import { revisionScheme } from '../settings/settings.service.js';
 import { copyProperties, indexProperties } from '../database/property-index.js';
 import { insertRows } from '../database/rows.js';
@@ -41,23 +35,18 @@ export interface NewVersion {
   readonly facts: VersionFacts;
 }
 
-export interface NewLink {
+/** A link as a row is written. */
+export interface NewLink extends LinkFacts {
   readonly versionId: string;
   readonly position: number;
-  readonly relation: Relation;
   readonly targetItemId: string | null;
   readonly targetVersionId: string | null;
-  readonly quantity: number;
-  readonly carried: boolean;
   readonly targetRef: number;
   readonly targetIdInFile: string;
   readonly targetNameInFile: string;
   readonly locator: string | null;
   /** Whether every mention of the target in the file says the locator. */
   readonly saidAlike: boolean;
-  /** Names; all where absent or empty. */
-  readonly configurations?: readonly string[];
-  readonly occurrences: readonly { readonly name: string; readonly placement: Placement }[];
 }
 
 /** Ids of places by path; those missing are made. */

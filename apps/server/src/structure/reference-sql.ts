@@ -1,5 +1,5 @@
 /** Where-used as one recursive query: what the index is held against, in tests and in measurements. */
-import { isStructure } from '../database/relations.js';
+import { isStructure } from '../database/conditions.js';
 import type { Lens } from '@stem-trace/core';
 
 const NEWEST = 'SELECT newest_version_id AS id, id AS item_id FROM item WHERE newest_version_id IS NOT NULL';

@@ -1,4 +1,4 @@
-import { isStructure } from '../database/relations.js';
+import { isStructure } from '../database/conditions.js';
 import { Injectable } from '@nestjs/common';
 import {
   askIndex,

@@ -11,7 +11,7 @@ import {
   type VersionNode,
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
-import { isStructure } from '../database/relations.js';
+import { isReleased, isStructure } from '../database/conditions.js';
 
 const LINK = `
   SELECT l.id, l.version_id AS "parentVersion", l.target_item_id AS "targetItem", l.target_version_id AS "targetVersion",
@@ -138,7 +138,7 @@ async function loadVersions(
   if (ids.length === 0) return [];
   return manager.query(
     `SELECT v.id, v.item_id AS "itemId", v.ordinal, (extract(epoch FROM v.created_at) * 1000)::float8 AS "createdAtMs",
-            r.state IN ('released', 'superseded') AS released
+            ${isReleased()} AS released
      FROM version v JOIN revision r ON r.id = v.revision_id WHERE ${column} = ANY($1::bigint[])`,
     [ids],
   );

@@ -6,7 +6,7 @@
  * Comparing is linear in lines, and mirrors: what `from → to` calls added, `to → from` calls removed.
  */
 import { addTo } from '../collections.js';
-import type { Placement } from '../intake/reading.js';
+import type { Placement } from '../model/link.js';
 
 export type DifferenceSign = 'added' | 'removed' | 'changed' | 'replaced' | 'moved' | 'same';
 

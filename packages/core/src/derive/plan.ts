@@ -15,7 +15,7 @@ import {
   validateNumber,
   type NumberPattern,
 } from '../numbering/number.js';
-import type { Source } from '../intake/reading.js';
+import type { Source } from '../model/reading.js';
 import { nameFold } from '../names/portable.js';
 
 export type Decision = 'share' | 'copy';

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { FileReading } from '../intake/reading.js';
+import type { FileReading } from '../model/reading.js';
 import { file } from '../testing/builders.js';
 import { proveVariant, type ExpectedReference, type ProofInput } from './proof.js';
 

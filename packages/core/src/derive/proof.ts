@@ -1,6 +1,6 @@
 import { folderOf, pathsOf } from '../intake/locate.js';
 import { numberKey } from '../numbering/number.js';
-import type { FileReading } from '../intake/reading.js';
+import type { FileReading } from '../model/reading.js';
 
 /** What the store says about one reference of a copied item, to be found again in the fetched files. */
 export interface ExpectedReference {

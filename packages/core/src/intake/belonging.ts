@@ -3,7 +3,8 @@ import { addTo } from '../collections.js';
 import type { Draft } from './draft.js';
 import { base, stemOf } from './locate.js';
 import { placeOf, type IntakeOptions, type KnownItem } from './plan-types.js';
-import type { ItemKind, Relation } from './reading.js';
+import type { ItemKind } from '../model/reading.js';
+import type { Relation } from '../model/link.js';
 
 export type Owner =
   { readonly kind: 'row'; readonly draft: Draft } | { readonly kind: 'item'; readonly item: KnownItem };

@@ -1,7 +1,7 @@
 /** A row of an intake while it is worked out. */
 import { stemOf, type FileIndex } from './locate.js';
 import type { IntakeFile, KnownItem, PlannedLink, RowStatus } from './plan-types.js';
-import type { FileReading, ProductReading } from './reading.js';
+import type { FileReading, ProductReading } from '../model/reading.js';
 import { applyTitleBlock, type TitleBlockRule } from './title-block.js';
 
 export interface Draft {

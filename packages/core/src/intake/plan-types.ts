@@ -2,7 +2,8 @@
 import type { LifecycleState } from '../lifecycle/lifecycle.js';
 import { portableName, portablePath } from '../names/portable.js';
 import { base, folderOf } from './locate.js';
-import type { FileReading, ItemKind, Placement, ProductReading, Relation } from './reading.js';
+import type { FileReading, ItemKind, ProductReading } from '../model/reading.js';
+import type { LinkFacts } from '../model/link.js';
 import type { TitleBlockRule } from './title-block.js';
 
 export interface IntakeFile {
@@ -144,17 +145,14 @@ export function isGuess(resolution: Resolution): boolean {
   return RESOLUTIONS.indexOf(resolution) >= RESOLUTIONS.indexOf('product id');
 }
 
-export interface PlannedLink {
+/** A link as it would be written: its target is a reading's, and how often it is used is told by its occurrences. */
+export interface PlannedLink extends Omit<LinkFacts, 'quantity' | 'configurations'> {
   /** The placeholder, or the product itself where it lives in the same file. */
   readonly product: ProductReading;
-  readonly relation: Relation;
   readonly target: LinkTarget;
-  /** Whether the target lives in the same file. */
-  readonly carried: boolean;
   readonly by?: Resolution;
   /** Names, sorted; empty where it belongs to every configuration. */
   readonly configurations: readonly string[];
-  readonly occurrences: readonly { readonly name: string; readonly placement: Placement }[];
 }
 
 export interface IntakeRow {

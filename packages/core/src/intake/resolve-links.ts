@@ -14,7 +14,8 @@ import {
   type PlannedLink,
   type Resolution,
 } from './plan-types.js';
-import { IDENTITY_PLACEMENT, type ProductReading, type UseReading } from './reading.js';
+import { IDENTITY_PLACEMENT } from '../model/link.js';
+import type { ProductReading, UseReading } from '../model/reading.js';
 
 export interface LinkScope {
   readonly index: FileIndex;

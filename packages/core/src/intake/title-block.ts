@@ -1,6 +1,12 @@
 /** What the fields of a drawing's title block mean. Companies name them as they like, so a store keeps its own table. */
-import type { FileReading, ProductReading, PropertyValue, TitleBlockField, UseReading } from './reading.js';
-import { IDENTITY_PLACEMENT } from './reading.js';
+import type {
+  FileReading,
+  ProductReading,
+  PropertyValue,
+  TitleBlockField,
+  UseReading,
+} from '../model/reading.js';
+import { IDENTITY_PLACEMENT } from '../model/link.js';
 
 /** `depicts`: number of the model that the drawing shows. `nothing`: the field is passed over. */
 export const FIELD_MEANINGS = ['number', 'name', 'description', 'depicts', 'property', 'nothing'] as const;

@@ -2,6 +2,9 @@
 
 export type LifecycleState = 'draft' | 'in check' | 'released' | 'superseded' | 'withdrawn';
 
+/** States of revisions that were released, whatever came after them. */
+export const RELEASED_STATES: readonly LifecycleState[] = ['released', 'superseded'];
+
 export type LifecycleRole = 'engineer' | 'checker' | 'planner' | 'viewer' | 'administrator';
 
 export interface LifecycleStep {

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import type { PropertyValue } from '../intake/reading.js';
+import type { PropertyValue } from '../model/reading.js';
 import {
   isSameValue,
   missingProperties,

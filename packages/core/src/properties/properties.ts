@@ -1,5 +1,5 @@
 /** Properties with definitions: what may be entered for them, and which an item of a class must have. */
-import type { PropertyValue } from '../intake/reading.js';
+import type { PropertyValue } from '../model/reading.js';
 import { sayValue } from './say-value.js';
 import { areCompatible, parseQuantity, toSi } from '../quantity/quantity.js';
 

@@ -1,4 +1,4 @@
-import type { PropertyValue } from '../intake/reading.js';
+import type { PropertyValue } from '../model/reading.js';
 
 /** A value as it is shown and as it can be entered again. */
 export function sayValue(property: PropertyValue): string {

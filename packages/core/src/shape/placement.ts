@@ -1,5 +1,5 @@
 /** Arithmetic of placements: 3×4 matrices, row by row; see `Placement`. */
-import type { Placement } from '../intake/reading.js';
+import type { Placement } from '../model/link.js';
 
 /** Product of two 3×4 placements: first `b`, then `a`. */
 export function multiply(a: Placement, b: Placement): Placement {

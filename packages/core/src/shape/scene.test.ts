@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { expect, it } from 'vitest';
-import { StructureGraph, type LinkEdge, type VersionNode } from '../structure/graph.js';
+import { StructureGraph, type LinkEdge } from '../structure/graph.js';
+import type { VersionNode } from '../model/version.js';
 import { invertRigid, multiply } from './placement.js';
 import { sceneOf, type SceneNode } from './scene.js';
 

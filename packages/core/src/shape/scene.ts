@@ -1,7 +1,8 @@
-import { IDENTITY_PLACEMENT, type Placement } from '../intake/reading.js';
+import { IDENTITY_PLACEMENT, type Placement } from '../model/link.js';
 import { StructureTooLarge } from '../structure/errors.js';
 import type { LinkEdge, StructureGraph } from '../structure/graph.js';
-import { follow, linksUnder, type Lens } from '../structure/lens.js';
+import { follow, linksUnder } from '../structure/lens.js';
+import type { Lens } from '../model/lens.js';
 import { multiply } from './placement.js';
 
 /** What a scene needs to know of a version. */

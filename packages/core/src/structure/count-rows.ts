@@ -1,5 +1,6 @@
 import type { StructureGraph } from './graph.js';
-import { follow, linksUnder, type Lens } from './lens.js';
+import { follow, linksUnder } from './lens.js';
+import type { Lens } from '../model/lens.js';
 
 /**
  * How many rows a tree below a version would have, without making them: each version is looked at once, however many ways

@@ -1,7 +1,9 @@
 import { countTreeRows } from './count-rows.js';
 import { StructureTooLarge } from './errors.js';
-import type { LinkEdge, StructureGraph, VersionNode } from './graph.js';
-import { behindBy, follow, linksUnder, type Lens } from './lens.js';
+import type { LinkEdge, StructureGraph } from './graph.js';
+import type { VersionNode } from '../model/version.js';
+import { behindBy, follow, linksUnder } from './lens.js';
+import type { Lens } from '../model/lens.js';
 
 export interface ExplodedRow {
   /** 1 for what the root is directly made of. */

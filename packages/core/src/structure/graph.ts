@@ -2,34 +2,20 @@
  * Links between versions, for asking both ways. Holds whatever part of the store a question needs; who fills it
  * decides how much that is. Cost of every accessor: `O(answer)`.
  */
-import type { Placement } from '../intake/reading.js';
+import type { LinkFacts } from '../model/link.js';
+import type { VersionNode } from '../model/version.js';
 
-export interface VersionNode {
-  readonly id: string;
-  readonly itemId: string;
-  /** Position in the item's history, from 1 without holes. */
-  readonly ordinal: number;
-  /** Milliseconds since 1970, UTC. */
-  readonly createdAtMs: number;
-  readonly released: boolean;
-}
-
-export interface LinkEdge {
+/** A link between versions and items of the store, by their ids. */
+export interface LinkEdge extends Omit<LinkFacts, 'relation'> {
   readonly id: string;
   readonly parentVersion: string;
   /** Absent where the reference is a gap. */
   readonly targetItem?: string;
   /** The version seen at check-in; absent where the reference is a gap. */
   readonly targetVersion?: string;
-  readonly quantity: number;
-  /** Whether the target lives in the parent's file: then no lens can choose another version of it. */
-  readonly carried: boolean;
   /** What the file calls the target; all that is known of a gap. */
   readonly targetText: string;
   readonly locator?: string;
-  /** Names of the configurations that it belongs to; absent or empty where that is all of them. */
-  readonly configurations?: readonly string[];
-  readonly occurrences: readonly { readonly name: string; readonly placement: Placement }[];
 }
 
 export class StructureGraph {

@@ -3,8 +3,10 @@ import { describe, expect, it } from 'vitest';
 import { randomHistory } from '../testing/builders.js';
 import { StructureTooLarge } from './errors.js';
 import { explode } from './explode.js';
-import { StructureGraph, type LinkEdge, type VersionNode } from './graph.js';
-import { behindBy, follow, pickVersion, type Lens } from './lens.js';
+import { StructureGraph, type LinkEdge } from './graph.js';
+import type { VersionNode } from '../model/version.js';
+import { behindBy, follow, pickVersion } from './lens.js';
+import type { Lens } from '../model/lens.js';
 import { topsOf, whereUsed } from './where-used.js';
 
 const lens: fc.Arbitrary<Lens> = fc.oneof(

@@ -1,7 +1,9 @@
 import { StructureTooLarge } from './errors.js';
 import { DEFAULT_MAX_ROWS, type TreeOptions } from './explode.js';
-import type { LinkEdge, StructureGraph, VersionNode } from './graph.js';
-import { behindBy, isIn, pickVersion, type Lens } from './lens.js';
+import type { LinkEdge, StructureGraph } from './graph.js';
+import type { VersionNode } from '../model/version.js';
+import { behindBy, pickVersion } from './lens.js';
+import { isIn, keepsRecorded, type Lens } from '../model/lens.js';
 
 export interface UsedRow {
   /** 1 for what uses the item directly. */
@@ -109,7 +111,7 @@ class Upward {
 
   /** Whether a link, followed downwards, arrives at the given version. Any version will do where none is given. */
   private leadsTo(link: LinkEdge, versionId: string | undefined): boolean {
-    const fixed = this.lens.kind === 'recorded' || link.carried;
+    const fixed = keepsRecorded(this.lens, link.carried);
     return versionId === undefined || !fixed || link.targetVersion === versionId;
   }
 

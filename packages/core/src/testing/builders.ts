@@ -1,13 +1,14 @@
 /** Small builders for tests: readings of files, and random histories of a store. */
 import fc from 'fast-check';
 import { stemOf } from '../intake/locate.js';
-import type { FileReading, ItemKind, ProductReading } from '../intake/reading.js';
-import { IDENTITY_PLACEMENT } from '../intake/reading.js';
+import type { FileReading, ItemKind, ProductReading } from '../model/reading.js';
+import { IDENTITY_PLACEMENT } from '../model/link.js';
 import type { IntakeFile, IntakeStore, KnownItem } from '../intake/plan-types.js';
 import type { LifecycleState } from '../lifecycle/lifecycle.js';
 import { nameFold } from '../names/portable.js';
 import { numberKey } from '../numbering/number.js';
-import { StructureGraph, type LinkEdge, type VersionNode } from '../structure/graph.js';
+import { StructureGraph, type LinkEdge } from '../structure/graph.js';
+import type { VersionNode } from '../model/version.js';
 
 /** A product as `id`, or as `id -> locator` where another file defines it. */
 export function product(text: string, ref: number, kind: 'assembly' | 'part' = 'part'): ProductReading {

@@ -1,6 +1,6 @@
 /** Questions to the link index, as they are sent to the thread that keeps it. */
 import type { StructureGraph } from '../graph.js';
-import type { Lens } from '../lens.js';
+import type { Lens } from '../../model/lens.js';
 import { behindItems, dagAbove, dagBelow, type LinkDag } from './dag.js';
 import { LinkIndex } from './link-index.js';
 import { ItemOrder, usedPage, type PageAsk, type UsedPage } from './order.js';

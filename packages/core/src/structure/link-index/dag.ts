@@ -1,6 +1,6 @@
 /** Everything below or above, each version once, with every link between them. Trees, maps and chains are drawn from it. */
 import { StructureTooLarge } from '../errors.js';
-import type { Lens } from '../lens.js';
+import type { Lens } from '../../model/lens.js';
 import { Column } from './columns.js';
 import { eachLinkBelow, Upward } from './follow.js';
 import { NONE, type LinkIndex } from './link-index.js';

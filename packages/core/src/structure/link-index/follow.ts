@@ -1,14 +1,12 @@
 /** How links are followed under a lens, downwards and upwards, on dense numbers. */
-import type { Lens } from '../lens.js';
+import { keepsRecorded, passesOver, type Lens } from '../../model/lens.js';
 import { HOLDS_CARRIED, HOLDS_CONFIGURED, IS_CARRIED, NEWEST, NONE, type LinkIndex } from './link-index.js';
 
 /** The version of an item that a lens picks without looking at a link; `NONE` where there is none. */
 function pick(index: LinkIndex, item: number, lens: Lens): number {
   let version = index.newestOf(item);
-  if (lens.kind === 'released')
-    while (version !== NONE && !index.isReleased(version)) version = index.previousOf(version);
-  if (lens.kind === 'date')
-    while (version !== NONE && index.createdAt(version) > lens.atMs) version = index.previousOf(version);
+  while (version !== NONE && passesOver(lens, index.isReleased(version), index.createdAt(version)))
+    version = index.previousOf(version);
   return version;
 }
 
@@ -17,7 +15,7 @@ function followLink(index: LinkIndex, link: number, lens: Lens): number {
   const item = index.targetItemOf(link);
   if (item === NONE) return NONE;
   const recorded = index.targetVersionOf(link);
-  if ((lens.kind === 'recorded' || index.isCarried(link)) && recorded !== NONE) return recorded;
+  if (keepsRecorded(lens, index.isCarried(link)) && recorded !== NONE) return recorded;
   return pick(index, item, lens);
 }
 
@@ -122,7 +120,7 @@ export class Upward {
 
   private take(link: number, parent: number, version: number, call: EachParent): void {
     if (!this.index.isIn(link, this.lens.configuration)) return;
-    const isFixed = this.live !== undefined || this.index.isCarried(link);
+    const isFixed = keepsRecorded(this.lens, this.index.isCarried(link));
     if (version !== NONE && isFixed && this.index.targetVersionOf(link) !== version) return;
     if (this.counts(parent)) call(parent, this.index.quantityOf(link), link);
   }

@@ -11,26 +11,23 @@
  *
  * 41 bytes a link, 34 a version, 12 an item, and the maps of ids and of the few links that belong to configurations.
  */
+import type { LinkFacts } from '../../model/link.js';
+import type { LensFacts } from '../../model/version.js';
 import { Column } from './columns.js';
 
-export interface IndexVersion {
+export interface IndexVersion extends LensFacts {
   readonly id: number;
   readonly item: number;
-  readonly createdAtMs: number;
-  readonly released: boolean;
 }
 
-export interface IndexLink {
+/** A link by the numbers of the database; occurrences are asked for where they are shown. */
+export interface IndexLink extends Pick<LinkFacts, 'quantity' | 'carried' | 'configurations'> {
   readonly id: number;
   /** Version that holds it. */
   readonly parent: number;
   /** -1 for a gap. */
   readonly targetItem: number;
   readonly targetVersion: number;
-  readonly quantity: number;
-  readonly carried: boolean;
-  /** Names; all where absent or empty. */
-  readonly configurations?: readonly string[];
 }
 
 export const NONE = -1;

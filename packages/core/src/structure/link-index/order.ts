@@ -1,5 +1,5 @@
 /** Answers of the link index a page at a time, in the order in which people read numbers. */
-import type { Lens } from '../lens.js';
+import type { Lens } from '../../model/lens.js';
 import { NONE, type LinkIndex } from './link-index.js';
 import { Upward } from './follow.js';
 import { topTotals, type Totals } from './totals.js';

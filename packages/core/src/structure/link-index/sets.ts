@@ -1,5 +1,5 @@
 /** Questions about several items at once, or about what depends on one alone. */
-import type { Lens } from '../lens.js';
+import type { Lens } from '../../model/lens.js';
 import { eachLinkBelow, Upward } from './follow.js';
 import { NONE, type LinkIndex } from './link-index.js';
 import { whereUsedTotals } from './totals.js';

@@ -1,5 +1,5 @@
 /** Questions to the link index. Answers are sets with totals, not trees: a part in a million places is one row each. */
-import type { Lens } from '../lens.js';
+import type { Lens } from '../../model/lens.js';
 import { Column } from './columns.js';
 import { eachLinkBelow, MarkSet, Upward } from './follow.js';
 import { NONE, type LinkIndex } from './link-index.js';

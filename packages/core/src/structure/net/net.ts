@@ -2,7 +2,8 @@
  * What hangs together around an item, each version once, with the links between them: the outline, the map and the
  * chains are worked out from it where they are shown.
  */
-import type { ItemKind } from '../../intake/reading.js';
+import type { LinkFacts } from '../../model/link.js';
+import type { ItemKind } from '../../model/reading.js';
 import type { LifecycleState } from '../../lifecycle/lifecycle.js';
 
 export interface NetNode {
@@ -24,15 +25,13 @@ export interface NetNode {
   readonly cost?: number;
 }
 
-export interface NetLink {
+/** A link between places of a net. */
+export interface NetLink extends Pick<LinkFacts, 'quantity' | 'configurations'> {
   /** Places of the user and of the used one among the nodes. */
   readonly from: number;
   readonly to: number;
-  readonly quantity: number;
   /** Versions that the recorded one is behind the newest. */
   readonly behind: number;
-  /** Names of the configurations that it belongs to; all where absent. */
-  readonly configurations?: readonly string[];
 }
 
 /** A net with ways through it. The links of one user keep their order. */

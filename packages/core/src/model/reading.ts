@@ -2,28 +2,9 @@
  * What a design file says about itself, whatever its format. The readers in `formats` produce it; intake
  * planning consumes it. Plain values only: it crosses worker boundaries and is stored with the intake sheet.
  */
-
-/**
- * Placement of an occurrence in its parent: a 3×4 matrix, row by row, `x y z t` per row.
- * Rotation without unit, translation in millimetres.
- */
-export type Placement = readonly number[];
-
-export const IDENTITY_PLACEMENT: Placement = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0];
+import type { Placement, Relation } from './link.js';
 
 export type ItemKind = 'assembly' | 'part' | 'drawing' | 'document';
-
-/**
- * What a link means. `component`: an assembly is built from it. `depicts`: a drawing shows it. `describes`: a document
- * is about it. `draws on`: a file needs it to be complete, as a sheet frame or a picture.
- */
-export type Relation = 'component' | 'depicts' | 'describes' | 'draws on';
-
-/**
- * What an item is made of or cannot do without: what is traced, fetched, compared and derived with it. What shows or
- * describes it lies beside.
- */
-export const STRUCTURE_RELATIONS: readonly Relation[] = ['component', 'draws on'];
 
 /** What a file was recognised as, by its contents where they tell. */
 export type FileFormat =
