@@ -108,7 +108,27 @@ export default tseslint.config(
     },
   },
   {
-    files: ['apps/web/**/*.tsx'],
+    // What is asked of the database is read by `readRows`, which looks at what came.
+    files: ['apps/server/src/**/*.ts'],
+    ignores: ['**/*.test.ts', '**/testing/**', '**/seed/**', '**/outside/**', '**/migrations/**'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector:
+            "VariableDeclarator[id.typeAnnotation] > AwaitExpression > CallExpression[callee.property.name='query']",
+          message: 'Read rows with readRows or readRow (database/read-rows).',
+        },
+      ],
+    },
+  },
+  {
+    files: ['apps/web/src/{frame,places}/**/*.{ts,tsx}'],
+    ignores: ['**/*.test.{ts,tsx}'],
+    rules: { 'max-lines-per-function': ['error', 60] },
+  },
+  {
+    files: ['apps/web/**/*.{ts,tsx}'],
     plugins: { 'react-hooks': hooks, 'jsx-a11y': a11y },
     rules: {
       'react-hooks/rules-of-hooks': 'error',

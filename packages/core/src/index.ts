@@ -118,7 +118,7 @@ export {
 } from './structure/link-index/ask.js';
 export { behindBy, follow, linksUnder, pickVersion } from './structure/lens.js';
 export { isIn, passesOver, picksNewest, RECORDED, type Lens } from './model/lens.js';
-export { addTo } from './collections.js';
+export { addTo, known, valueAt } from './collections.js';
 export { countTreeRows } from './structure/count-rows.js';
 export { explode, type ExplodedRow, type TreeOptions } from './structure/explode.js';
 export { topsOf, whereUsed, type UsedRow } from './structure/where-used.js';

@@ -6,6 +6,7 @@ import { LRUCache } from 'lru-cache';
 import { DataSource, Not } from 'typeorm';
 import { AccessToken } from '../database/entities/access-token.js';
 import { Person } from '../database/entities/person.js';
+import { flag, orNull, readRows, text, timeText, word } from '../database/read-rows.js';
 import { Freshness } from '../feed/freshness.js';
 import { record, recordQuietly } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
@@ -121,7 +122,19 @@ export class AccessService {
 
   /** Browsers and programs that come in as a person, or as anybody. */
   async entries(person: Person | undefined, token: string | undefined): Promise<EntryRow[]> {
-    return this.database.query(
+    return readRows<EntryRow>(
+      this.database,
+      {
+        id: text,
+        login: text,
+        kind: word<EntryRow['kind']>(),
+        name: text,
+        scope: word<EntryRow['scope']>(),
+        since: timeText,
+        usedAt: orNull(timeText),
+        expiresAt: orNull(timeText),
+        isThis: flag,
+      },
       `SELECT t.id, p.login, t.kind, t.name, t.scope, t.created_at AS since, t.used_at AS "usedAt",
               t.expires_at AS "expiresAt", coalesce(t.token_hash = $2, false) AS "isThis"
        FROM access_token t JOIN person p ON p.id = t.person_id
@@ -134,12 +147,13 @@ export class AccessService {
   /** Ends one's own entry; an administrator anybody's. @throws ProblemError ENTRY_UNKNOWN */
   async endEntry(id: string, person: Person): Promise<void> {
     await this.database.transaction(async (manager) => {
-      const [ended]: [{ name: string; kind: string; login: string }[], number] = await manager.query(
+      const [entry] = await readRows(
+        manager,
+        { name: text, kind: text, login: text },
         `DELETE FROM access_token t USING person p WHERE p.id = t.person_id AND t.id = $1 AND (t.person_id = $2 OR $3)
          RETURNING t.name, t.kind, p.login`,
         [id, person.id, person.role === 'administrator'],
       );
-      const [entry] = ended;
       if (!entry)
         throw new ProblemError(
           'ENTRY_UNKNOWN',

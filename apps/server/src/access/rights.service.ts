@@ -2,6 +2,7 @@ import { Injectable } from '@nestjs/common';
 import { rightsAt, type PlaceAccess, type Right } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
+import { flag, json, readRow, readRows, text } from '../database/read-rows.js';
 import { Marks } from '../feed/freshness.js';
 import { ProblemError } from '../problems/problem.js';
 
@@ -112,8 +113,7 @@ export class RightsService {
   ): Promise<Rights> {
     const mark = manager.queryRunner?.isTransactionActive ? undefined : this.marks.mark('access');
     if (mark !== undefined && this.snapshot?.mark === mark) return rightsIn(this.snapshot, person);
-    const [row]: { version: string }[] = await manager.query('SELECT version FROM access_version');
-    const version = row?.version ?? '';
+    const { version } = await readRow(manager, { version: text }, 'SELECT version FROM access_version');
     // Inside a transaction that changed access itself, its own view must not be kept for others.
     const snapshot = this.snapshot?.version === version ? this.snapshot : await load(manager, version);
     if (!manager.queryRunner?.isTransactionActive) {
@@ -132,7 +132,15 @@ function rightsIn(snapshot: Snapshot, person: Pick<Person, 'login' | 'role'>): R
 }
 
 async function load(manager: EntityManager, version: string): Promise<Snapshot> {
-  const rows: (PlaceAccess & { id: string })[] = await manager.query(
+  const rows = await readRows<PlaceAccess & { id: string }>(
+    manager,
+    {
+      path: text,
+      inherits: flag,
+      isBinned: flag,
+      grants: json<(PlaceAccess & { id: string })['grants']>(),
+      id: text,
+    },
     `SELECT p.id, p.path, p.inherits, p.binned_at IS NOT NULL AS "isBinned", ${GRANTS} FROM place p`,
   );
   return {

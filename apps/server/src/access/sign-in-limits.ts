@@ -1,6 +1,7 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { Injectable } from '@nestjs/common';
 import { DataSource } from 'typeorm';
+import { number, readRows, text } from '../database/read-rows.js';
 import { ProblemError } from '../problems/problem.js';
 
 /** Where a sign-in comes from. */
@@ -34,7 +35,9 @@ export class SignInLimits {
           [pairKey(login, address), MOST.pair],
           [`address ${address}`, MOST.address],
         ];
-    const rows: { key: string; points: number }[] = await this.database.query(
+    const rows = await readRows(
+      this.database,
+      { key: text, points: number },
       `INSERT INTO sign_in_attempt AS a (key, points, until)
        SELECT key, 1, now() + interval '${WINDOW_MINUTES} minutes' FROM unnest($1::text[]) AS key
        ON CONFLICT (key) DO UPDATE SET
@@ -73,7 +76,9 @@ export class SignInLimits {
 
   /** The key of a device in which the person with this name has signed in before. */
   private async knownDevice(login: string, device: string): Promise<string | undefined> {
-    const [row]: { id: string }[] = await this.database.query(
+    const [row] = await readRows(
+      this.database,
+      { id: text },
       `SELECT encode(d.token_hash, 'hex') AS id FROM sign_in_device d JOIN person p ON p.id = d.person_id
        WHERE d.token_hash = $1 AND p.login = $2 AND d.until > now()`,
       [hashOf(device), login],

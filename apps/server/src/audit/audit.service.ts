@@ -4,6 +4,7 @@ import { Injectable, Logger } from '@nestjs/common';
 import type { AuditAnswer, AuditQuery, AuditRow } from '@stem-trace/contract';
 import { stringify } from 'csv-stringify';
 import { DataSource } from 'typeorm';
+import { orNull, readRows, text, timeText, word } from '../database/read-rows.js';
 
 export interface AuditPage extends AuditQuery {
   /** Id of the last row of the page before. */
@@ -23,7 +24,16 @@ export class AuditService {
 
   /** One page, newest first, by key: the cost of a page does not grow with how far back it lies. */
   async list({ limit, before, item, person, kind, since, until }: AuditPage): Promise<AuditAnswer> {
-    const rows: AuditRow[] = await this.database.query(
+    const rows = await readRows<AuditRow>(
+      this.database,
+      {
+        id: text,
+        at: timeText,
+        person: text,
+        kind: word<AuditRow['kind']>(),
+        number: orNull(text),
+        says: text,
+      },
       `SELECT e.id, e.at, p.login AS person, e.kind, i.number, e.detail->>'says' AS says
        FROM event e JOIN person p ON p.id = e.person_id LEFT JOIN item i ON i.id = e.item_id
        WHERE ($1::bigint IS NULL OR e.id < $1)

@@ -4,6 +4,7 @@
  */
 import { createHash } from 'node:crypto';
 import type { EntityManager } from 'typeorm';
+import { number, orNull, readRow, readRows, text } from '../database/read-rows.js';
 
 interface SealedEvent {
   readonly seal: string;
@@ -25,7 +26,9 @@ export async function checkSeals(manager: EntityManager): Promise<string[]> {
   let expected = 1;
   let after = '0';
   for (;;) {
-    const seals: { position: string; id: string; hash: string }[] = await manager.query(
+    const seals = await readRows(
+      manager,
+      { position: text, id: text, hash: text },
       `SELECT position, id, encode(hash, 'hex') AS hash FROM seal WHERE position > $1 ORDER BY position LIMIT ${BATCH}`,
       [after],
     );
@@ -47,17 +50,21 @@ export async function checkSeals(manager: EntityManager): Promise<string[]> {
       after = position;
     }
   }
-  const [loose]: { count: number }[] = await manager.query(
+  const loose = await readRow(
+    manager,
+    { count: number },
     'SELECT count(*)::int AS count FROM seal WHERE position IS NULL',
   );
-  return (loose?.count ?? 0) > 0 ? ['the trail: something of it was never sealed'] : [];
+  return loose.count > 0 ? ['the trail: something of it was never sealed'] : [];
 }
 
 async function eventsOf(
   manager: EntityManager,
   seals: readonly string[],
 ): Promise<Map<string, SealedEvent[]>> {
-  const rows: SealedEvent[] = await manager.query(
+  const rows = await readRows<SealedEvent>(
+    manager,
+    { seal: text, id: text, at: text, person: text, kind: text, item: orNull(text), detail: text },
     `SELECT e.seal_id AS seal, e.id, e.person_id AS person, e.kind, e.item_id AS item, e.detail::text AS detail,
             to_char(e.at AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.US') AS at
      FROM event e WHERE e.seal_id = ANY($1::bigint[]) ORDER BY e.id`,

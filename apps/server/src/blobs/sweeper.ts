@@ -1,5 +1,6 @@
 import { Injectable, Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common';
 import { DataSource } from 'typeorm';
+import { flag, readRows, text } from '../database/read-rows.js';
 import { BlobStore } from './blob-store.js';
 
 const EVERY_MS = 6 * 60 * 60_000;
@@ -48,11 +49,15 @@ export class Sweeper implements OnApplicationBootstrap, OnModuleDestroy {
     for (;;) {
       const gone = await this.database.transaction(async (manager) => {
         // A backup that is being made still needs what it has seen.
-        const [turn]: { mine: boolean }[] = await manager.query(
+        const [turn] = await readRows(
+          manager,
+          { mine: flag },
           `SELECT pg_try_advisory_xact_lock(hashtext('stem-trace sweep')) AS mine`,
         );
         if (turn?.mine !== true) return 0;
-        const rows: { sha256: string }[] = await manager.query(
+        const rows = await readRows(
+          manager,
+          { sha256: text },
           `SELECT b.sha256 FROM blob b
            WHERE b.stored_at < now() - make_interval(hours => $1::int)
              AND NOT EXISTS (SELECT FROM version v WHERE v.sha256 = b.sha256)

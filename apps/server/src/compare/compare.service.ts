@@ -13,6 +13,7 @@ import {
 import { DataSource } from 'typeorm';
 import { RightsService, type Rights } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
+import { readRows, text } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { parseLens } from '../structure/lens-text.js';
 import { StructureLoader } from '../structure/structure-loader.js';
@@ -117,7 +118,9 @@ export class CompareService {
 
   /** The versions that each version goes back to, through any number of derivations. */
   private async originsOf(versionIds: readonly string[]): Promise<Map<string, string[]>> {
-    const rows: { id: string; origin: string }[] = await this.database.query(
+    const rows = await readRows(
+      this.database,
+      { id: text, origin: text },
       `WITH RECURSIVE chain AS (
          SELECT id, origin_version_id AS origin FROM version WHERE id = ANY($1::bigint[]) AND origin_version_id IS NOT NULL
          UNION

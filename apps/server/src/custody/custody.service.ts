@@ -4,6 +4,7 @@ import { refuseHold, type Right } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
+import { number, readRows, text, timeText } from '../database/read-rows.js';
 import { announce } from '../feed/feed.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { counted, record } from '../trail/record.js';
@@ -30,7 +31,19 @@ export class CustodyService {
   ) {}
 
   async mine(person: Person): Promise<HoldRow[]> {
-    return this.database.query(
+    return readRows<HoldRow>(
+      this.database,
+      {
+        number: text,
+        itemName: text,
+        version: text,
+        behind: number,
+        login: text,
+        name: text,
+        initials: text,
+        since: timeText,
+        reason: text,
+      },
       `SELECT p.login, p.name, p.initials, h.since, h.reason, i.number, i.name AS "itemName", r.code || '/' || v.seq AS version,
               (SELECT count(*)::int FROM link l JOIN item t ON t.id = l.target_item_id
                WHERE l.version_id = v.id AND NOT l.carried AND t.newest_version_id <> l.target_version_id) AS behind
@@ -76,7 +89,9 @@ export class CustodyService {
 
   async letGo(items: readonly string[], person: Person): Promise<CustodyAnswer> {
     return this.onSet(items, { person, needs: 'see' }, async (manager, targets) => {
-      const [gone]: [{ id: string }[], number] = await manager.query(
+      const gone = await readRows(
+        manager,
+        { id: text },
         'DELETE FROM hold WHERE item_id = ANY($1::bigint[]) AND person_id = $2 RETURNING item_id AS id',
         [targets.map(({ itemId }) => itemId), person.id],
       );
@@ -338,7 +353,9 @@ async function lockPatiently(
 
 /** Locks those that nobody is at. */
 async function lockFree(manager: EntityManager, itemIds: readonly string[]): Promise<ReadonlySet<string>> {
-  const rows: { id: string }[] = await manager.query(
+  const rows = await readRows(
+    manager,
+    { id: text },
     'SELECT id FROM item WHERE id = ANY($1::bigint[]) ORDER BY id FOR NO KEY UPDATE SKIP LOCKED',
     [itemIds],
   );
@@ -351,7 +368,9 @@ async function insertHolds(
   items: readonly DescribedVersion[],
   { personId, reason }: { personId: string; reason: string },
 ): Promise<string[]> {
-  const taken: { id: string }[] = await manager.query(
+  const taken = await readRows(
+    manager,
+    { id: text },
     `INSERT INTO hold (item_id, person_id, reason) SELECT unnest($1::bigint[]), $2, $3
      ON CONFLICT DO NOTHING RETURNING item_id AS id`,
     [items.map(({ itemId }) => itemId), personId, reason],

@@ -5,6 +5,7 @@
  */
 import type { DataSource } from 'typeorm';
 import { QUEUE_SCHEMA } from './queue-schema.js';
+import { flag, readRow } from './read-rows.js';
 
 export const APP_ROLE = 'stem_trace_app';
 
@@ -49,8 +50,10 @@ async function ensureRole(database: DataSource): Promise<boolean> {
       END IF;
     EXCEPTION WHEN undefined_object OR insufficient_privilege THEN NULL;
     END $$;`);
-  const [row]: { may: boolean }[] = await database.query(
+  const row = await readRow(
+    database,
+    { may: flag },
     `SELECT EXISTS (SELECT FROM pg_roles WHERE rolname = '${APP_ROLE}' AND pg_has_role(current_user, oid, 'MEMBER')) AS may`,
   );
-  return row?.may === true;
+  return row.may === true;
 }

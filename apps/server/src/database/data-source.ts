@@ -22,6 +22,7 @@ import { Properties1764000000006 } from './migrations/6-properties.js';
 import { APP_ROLE, provideAppRole } from './app-role.js';
 import { provideQueue } from './queue-schema.js';
 import { PreparedClient } from './prepared-client.js';
+import { flag, readRows, text } from './read-rows.js';
 import { StoreDataSource } from './store-data-source.js';
 
 /** In the order in which they are run; none is changed once it was published. */
@@ -138,11 +139,13 @@ export async function migrate(url: string): Promise<{ readonly hasAppRole: boole
 }
 
 async function refuseNewer(database: DataSource): Promise<void> {
-  const [table]: { there: boolean }[] = await database.query(
+  const [table] = await readRows(
+    database,
+    { there: flag },
     `SELECT to_regclass('migrations') IS NOT NULL AS there`,
   );
   if (table?.there !== true) return;
-  const done: { name: string }[] = await database.query('SELECT name FROM migrations ORDER BY timestamp');
+  const done = await readRows(database, { name: text }, 'SELECT name FROM migrations ORDER BY timestamp');
   const known = new Set(MIGRATIONS.map(({ name }) => name));
   const unknown = done.filter(({ name }) => !known.has(name)).map(({ name }) => name);
   if (unknown.length > 0)

@@ -1,5 +1,6 @@
 import { sayValue, toSi, type PropertyValue } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
+import { json, orNull, readRows, text } from './read-rows.js';
 
 export interface PropertyRow {
   readonly key: string;
@@ -36,7 +37,9 @@ export function propertyRows(properties: readonly PropertyValue[]): PropertyRow[
 
 /** Writes the properties of versions as those of their items, where they are the newest. */
 export async function indexProperties(manager: EntityManager, versionIds: readonly string[]): Promise<void> {
-  const versions: { itemId: string; properties: PropertyValue[] | null }[] = await manager.query(
+  const versions = await readRows(
+    manager,
+    { itemId: text, properties: orNull(json<PropertyValue[]>()) },
     `SELECT v.item_id AS "itemId", v.facts->'properties' AS properties
      FROM version v JOIN item i ON i.newest_version_id = v.id WHERE v.id = ANY($1::bigint[])`,
     [versionIds],
@@ -50,11 +53,10 @@ export async function indexProperties(manager: EntityManager, versionIds: readon
   if (rows.length === 0) return;
   const shape =
     'item_id bigint, key text, name text, kind text, number float8, unit text, said text, shown text';
-  const json = JSON.stringify(rows);
   await manager.query(
     `INSERT INTO item_property (item_id, key, number, unit, said, shown)
      SELECT item_id, key, number, unit, said, shown FROM jsonb_to_recordset($1::jsonb) AS r(${shape})`,
-    [json],
+    [JSON.stringify(rows)],
   );
   // The unit that a property is first entered in is the one that a bare number means.
   const known = new Map(
@@ -83,7 +85,9 @@ export async function copyProperties(
   copies: readonly { readonly origin: string; readonly made: string }[],
 ): Promise<void> {
   // What was copied from an older version has that version's properties, which only its facts say.
-  const older: { made: string }[] = await manager.query(
+  const older = await readRows(
+    manager,
+    { made: text },
     `WITH copy AS MATERIALIZED (
        SELECT n.id AS item, c.made, o.id AS origin, coalesce(o.newest_version_id = c.origin, false) AS is_newest
        FROM jsonb_to_recordset($1::jsonb) AS c(origin bigint, made bigint)

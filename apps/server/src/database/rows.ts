@@ -1,4 +1,5 @@
 import type { EntityManager } from 'typeorm';
+import { readRows, text } from './read-rows.js';
 
 /**
  * Inserts many rows in one statement: the rows travel as one JSON parameter and are unfolded by the database, so
@@ -17,7 +18,9 @@ export async function insertRows(
   if (rows.length === 0) return [];
   const names = Object.keys(columns);
   const shape = names.map((name) => `${name} ${columns[name]}`).join(', ');
-  const inserted: { id: string }[] = await manager.query(
+  const inserted = await readRows(
+    manager,
+    { id: text },
     `INSERT INTO ${table} (${names.join(', ')}) ${names.includes('id') ? 'OVERRIDING SYSTEM VALUE' : ''}
      SELECT ${names.map((name) => `r.${name}`).join(', ')}
      FROM ROWS FROM (jsonb_to_recordset($1::jsonb) AS (${shape})) WITH ORDINALITY AS r(${names.join(', ')}, at)
@@ -30,7 +33,9 @@ export async function insertRows(
 
 /** Ids for rows that will be inserted later in this transaction, ascending, for what must name them before. */
 export async function reserveIds(manager: EntityManager, table: string, count: number): Promise<string[]> {
-  const rows: { id: string }[] = await manager.query(
+  const rows = await readRows(
+    manager,
+    { id: text },
     `WITH ids AS MATERIALIZED (SELECT pg_get_serial_sequence($1, 'id')::regclass AS counter)
      SELECT nextval(counter) AS id FROM ids, generate_series(1, $2)`,
     [table, count],

@@ -2,6 +2,7 @@ import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Grant, ItemClass, NumberScheme, PropertyDefinition } from '@stem-trace/core';
 import type { DemoPerson, DeriveRequest } from '@stem-trace/contract';
+import { countRows } from '../database/read-rows.js';
 import type { DataSource, EntityManager } from 'typeorm';
 
 export interface DemoHistory {
@@ -78,8 +79,7 @@ export class DemoPeople {
 }
 
 export async function isDemoStore(manager: EntityManager): Promise<boolean> {
-  const rows: unknown[] = await manager.query('SELECT 1 FROM setting WHERE name = $1', [IS_DEMO]);
-  return rows.length > 0;
+  return (await countRows(manager, 'SELECT 1 FROM setting WHERE name = $1', [IS_DEMO])) > 0;
 }
 
 export async function markAsDemo(manager: EntityManager): Promise<void> {

@@ -5,6 +5,7 @@ import type { INestApplication } from '@nestjs/common';
 import { DataSource, type EntityManager } from 'typeorm';
 import { AccessService } from '../access/access.service.js';
 import type { Person } from '../database/entities/person.js';
+import { readRows, text } from '../database/read-rows.js';
 import { DefinitionsService } from '../properties/definitions.service.js';
 import { NumbersService } from '../properties/numbers.service.js';
 import { PlaceAccessService } from '../places/place-access.service.js';
@@ -55,7 +56,9 @@ export async function loadDemo(
 
 /** Whether the people of a store are those of the demo data, all of them and in their roles. */
 async function isFilledBy({ people }: DemoHistory, manager: EntityManager): Promise<boolean> {
-  const known: { login: string; name: string; role: string }[] = await manager.query(
+  const known = await readRows(
+    manager,
+    { login: text, name: text, role: text },
     'SELECT login, name, role FROM person WHERE login = ANY($1::text[])',
     [people.map(({ login }) => login)],
   );
@@ -150,7 +153,9 @@ async function bringIn(
 }
 
 async function hold(manager: EntityManager, { items, reason, at }: DemoHold, person: Person): Promise<void> {
-  const held: { id: string; number: string }[] = await manager.query(
+  const held = await readRows(
+    manager,
+    { id: text, number: text },
     `INSERT INTO hold (item_id, person_id, since, reason)
      SELECT id, $2, $3, $4 FROM item WHERE number = ANY($1::text[])
      RETURNING item_id AS id, (SELECT number FROM item WHERE id = item_id) AS number`,
@@ -174,7 +179,9 @@ async function withdraw(
   { item, reason, at }: DemoWithdrawal,
   person: Person,
 ): Promise<void> {
-  const [found]: { id: string; version: string }[] = await manager.query(
+  const [found] = await readRows(
+    manager,
+    { id: text, version: text },
     `SELECT i.id, r.code || '/' || v.seq AS version FROM item i JOIN version v ON v.id = i.newest_version_id
      JOIN revision r ON r.id = v.revision_id WHERE i.number = $1`,
     [item],

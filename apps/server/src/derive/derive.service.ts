@@ -1,6 +1,7 @@
 import { Injectable } from '@nestjs/common';
 import type { DerivePreview, DeriveRequest, DeriveResult } from '@stem-trace/contract';
 import {
+  valueAt,
   explode,
   nameFold,
   numberKey,
@@ -18,6 +19,7 @@ import {
 import { DataSource, type EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { RightsService, type Rights } from '../access/rights.service.js';
+import { flag, json, readRow, readRows, text } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { record, recordQuietly } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
@@ -85,12 +87,14 @@ export class DeriveService {
       const { origin, plan } = prepared;
       const madeOf = `${origin.number} ${origin.label}`;
       const result: DeriveResult = {
-        variant: plan.lines[0]?.copy?.number ?? '',
+        variant: valueAt(plan.lines, 0).copy?.number ?? '',
         made: plan.lines.flatMap(({ number, copy }) => (copy ? [{ from: number, to: copy.number }] : [])),
         shared: plan.lines.flatMap(({ number, copy }) => (copy ? [] : [number])),
         notes: dragged(plan),
       };
-      const [derivation]: { id: string }[] = await manager.query(
+      const derivation = await readRow(
+        manager,
+        { id: text },
         `INSERT INTO derivation (request_key, request, origin_version_id, plan, result, created_by, created_at)
          VALUES (nullif($1, ''), $2, $3, $4, $5, $6, $7) RETURNING id`,
         [
@@ -105,7 +109,7 @@ export class DeriveService {
       );
       const copies = await writeVariant(manager, {
         ...prepared,
-        derivationId: derivation?.id ?? '',
+        derivationId: derivation.id,
         authorId: person.id,
         at,
         // Whoever sees the variant need not see the origin; its lineage is shown to those who do.
@@ -118,7 +122,7 @@ export class DeriveService {
           itemId: origin.itemId,
           says: `${person.name} derived ${result.variant} from ${origin.number} ${origin.label}`,
           tells: `${person.name} derived a variant from ${origin.number} ${origin.label}`,
-          detail: { derivation: derivation?.id ?? '' },
+          detail: { derivation: derivation.id },
           at,
         },
       ]);
@@ -133,7 +137,7 @@ export class DeriveService {
                   kind: 'derive' as const,
                   itemId: copies.get(itemId) ?? null,
                   says: `${person.name} derived ${copy.number} from ${copy.number === result.variant ? madeOf : `${number}, with ${result.variant}`}`,
-                  detail: { derivation: derivation?.id ?? '' },
+                  detail: { derivation: derivation.id },
                   at,
                 },
               ]
@@ -236,11 +240,15 @@ export class DeriveService {
     wanted: readonly string[],
     place: string,
   ): Promise<{ takenNumbers: Set<string>; takenFileNames: Set<string> }> {
-    const numbers: { key: string }[] = await manager.query(
+    const numbers = await readRows(
+      manager,
+      { key: text },
       'SELECT number_key AS key FROM item WHERE number_key = ANY($1::text[])',
       [wanted.map(numberKey)],
     );
-    const files: { name: string }[] = await manager.query(
+    const files = await readRows(
+      manager,
+      { name: text },
       `SELECT i.file_name AS name FROM item i JOIN place p ON p.id = i.place_id WHERE p.path = $1 AND i.file_name <> ''`,
       [place],
     );
@@ -262,7 +270,9 @@ async function resultOf(
   person: Person,
 ): Promise<DeriveResult | undefined> {
   if (request.key === '') return undefined;
-  const [row]: { result: DeriveResult; isSame: boolean; isMine: boolean }[] = await manager.query(
+  const [row] = await readRows(
+    manager,
+    { result: json<DeriveResult>(), isSame: flag, isMine: flag },
     `SELECT result, coalesce(request = $2::jsonb, true) AS "isSame", created_by = $3 AS "isMine"
      FROM derivation WHERE request_key = $1`,
     [request.key, JSON.stringify(request), person.id],

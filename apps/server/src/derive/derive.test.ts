@@ -152,7 +152,7 @@ describe('a derived variant', () => {
           }
         },
       ),
-      { numRuns: 8 },
+      { numRuns: 5 },
     );
   });
 });

@@ -1,5 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import {
+  known,
   applyTitleBlock,
   proveVariant,
   RECORDED,
@@ -15,6 +16,7 @@ import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import { BlobStore } from '../blobs/blob-store.js';
 import type { Person } from '../database/entities/person.js';
+import { flag, readRows, text } from '../database/read-rows.js';
 import { FetchTreeService, type FetchTree } from '../fetch/fetch-tree.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { ReaderThreads } from '../jobs/reader-pool.js';
@@ -90,7 +92,9 @@ export class ProofService {
 
   private async derivationOf(number: string, person: Person): Promise<Derivation> {
     const item = await this.catalogue.resolve(number, person, 'fetch');
-    const rows: { origin: string; made: string; isTop: boolean }[] = await this.database.query(
+    const rows = await readRows(
+      this.database,
+      { origin: text, made: text, isTop: flag },
       `SELECT v.origin_version_id AS origin, v.id AS made, v.origin_version_id = d.origin_version_id AS "isTop"
        FROM item asked JOIN derivation d ON d.id = asked.derivation_id JOIN item i ON i.derivation_id = d.id
        JOIN version v ON v.item_id = i.id AND v.origin_version_id IS NOT NULL WHERE asked.id = $1`,
@@ -141,8 +145,7 @@ export class ProofService {
     pathOf: ReadonlyMap<string, string>;
   }> {
     const pathOf = new Map(tree.plan.files.map((file) => [file.versionId, file.path]));
-    const fileOf = (version: DescribedVersion): string =>
-      pathOf.get(version.carrierVersion ?? version.id) ?? '';
+    const fileOf = (version: DescribedVersion): string => known(pathOf, version.carrierVersion ?? version.id);
     const links = await loadLinks(
       this.database.manager,
       'l.version_id',
@@ -177,7 +180,9 @@ export class ProofService {
 
   /** Links that people made or that the names of files tell, so that no file says them. */
   private async unsaidLinks(versions: readonly string[]): Promise<Set<string>> {
-    const rows: { id: string }[] = await this.database.query(
+    const rows = await readRows(
+      this.database,
+      { id: text },
       `SELECT id FROM link WHERE version_id = ANY($1::bigint[]) AND relation IN ('depicts', 'describes') AND target_ref = 0`,
       [versions],
     );

@@ -1,4 +1,4 @@
-import { numberKey, type DerivationPlan, type StructureGraph } from '@stem-trace/core';
+import { valueAt, known, numberKey, type DerivationPlan, type StructureGraph } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { insertRows, reserveIds } from '../database/rows.js';
 import type { DescribedVersion } from '../store/catalogue.service.js';
@@ -33,14 +33,14 @@ export async function writeVariant(
     // Several versions of an item follow one another as they do in the origin.
     .sort((a, b) => Number(a.id) - Number(b.id));
   const ids = await reserveIds(manager, 'version', copied.length);
-  const copies = new Map(copied.map(({ id }, index) => [id, ids[index] ?? '']));
+  const copies = new Map(copied.map(({ id }, index) => [id, valueAt(ids, index)]));
   const items = await insertItems(manager, context, { copied, copies });
   await copyVersions(
     manager,
     copied.map(({ id, itemId }) => ({
       origin: id,
-      made: copies.get(id) ?? '',
-      itemId: items.get(itemId) ?? '',
+      made: known(copies, id),
+      itemId: known(items, itemId),
     })),
     { comment: context.comment, authorId: context.authorId, at: context.at },
   );
@@ -99,5 +99,5 @@ async function insertItems(
       };
     }),
   );
-  return new Map(lines.map((line, index) => [line.itemId, ids[index] ?? '']));
+  return new Map(lines.map((line, index) => [line.itemId, valueAt(ids, index)]));
 }

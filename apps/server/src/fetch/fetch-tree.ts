@@ -1,4 +1,3 @@
-import { isReleased } from '../database/conditions.js';
 import { Injectable } from '@nestjs/common';
 import { MANIFEST_NAME } from '@stem-trace/contract';
 import {
@@ -16,8 +15,10 @@ import {
   type ProductNames,
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
+import { isReleased } from '../database/conditions.js';
+import { flag, json, listOf, number, orAbsent, readRows, text, word } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
-import { StructureLoader } from '../structure/structure-loader.js';
+import { LINK_ENDS, StructureLoader } from '../structure/structure-loader.js';
 
 export interface FetchTree {
   readonly plan: FetchPlan;
@@ -118,10 +119,24 @@ export class FetchTreeService {
   }
 
   private async outwardLinks(manager: EntityManager, versionIds: readonly string[]): Promise<StoredLink[]> {
-    return manager.query(
+    return readRows<StoredLink>(
+      manager,
+      {
+        ...LINK_ENDS,
+        quantity: number,
+        carried: flag,
+        saidAlike: flag,
+        targetRef: number,
+        idInFile: text,
+        nameInFile: text,
+        relation: word(),
+        targetText: text,
+        occurrences: json(),
+        configurations: orAbsent(listOf(text)),
+      },
       `SELECT id, version_id AS "parentVersion", target_item_id AS "targetItem", target_version_id AS "targetVersion", quantity::float8,
               carried, locator, said_alike AS "saidAlike", target_ref::float8 AS "targetRef", target_id_in_file AS "idInFile", target_name_in_file AS "nameInFile", relation,
-              '' AS "targetText", '[]'::jsonb AS occurrences
+              '' AS "targetText", '[]'::jsonb AS occurrences, NULL::text[] AS configurations
        FROM link WHERE version_id = ANY($1::bigint[]) AND NOT carried ORDER BY version_id, position`,
       [versionIds],
     );
@@ -133,14 +148,9 @@ export class FetchTreeService {
     links: readonly StoredLink[],
     { lens, mayFetch }: Pick<TreeChoice, 'lens' | 'mayFetch'>,
   ): Promise<{ chosen: Map<string, ChosenTarget>; refused: string[] }> {
-    const versions: {
-      id: string;
-      itemId: string;
-      ordinal: number;
-      createdAtMs: number;
-      released: boolean;
-      file: string;
-    }[] = await manager.query(
+    const versions = await readRows(
+      manager,
+      { id: text, itemId: text, ordinal: number, createdAtMs: number, released: flag, file: text },
       `SELECT v.id, v.item_id AS "itemId", v.ordinal, (extract(epoch FROM v.created_at) * 1000)::float8 AS "createdAtMs",
               ${isReleased()} AS released, coalesce(v.carrier_version_id, v.id) AS file
        FROM version v JOIN revision r ON r.id = v.revision_id WHERE v.item_id = ANY($1::bigint[])`,
@@ -171,7 +181,9 @@ export class FetchTreeService {
   }
 
   private async targetsOf(links: readonly StoredLink[]): Promise<Map<string, TargetItem>> {
-    const rows: TargetItem[] = await this.database.query(
+    const rows = await readRows<TargetItem>(
+      this.database,
+      { id: text, number: text, name: text, fileName: text, place: text, placeId: text },
       `SELECT i.id, i.number, i.name, i.file_name AS "fileName", p.path AS place, i.place_id AS "placeId"
        FROM item i JOIN place p ON p.id = i.place_id WHERE i.id = ANY($1::bigint[])`,
       [[...new Set(links.flatMap((link) => link.targetItem ?? []))]],

@@ -2,6 +2,7 @@ import { Injectable } from '@nestjs/common';
 import type { CountRow, FindCounts, FindRanges } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
+import { listOf, number, orNull, readRows, text } from '../database/read-rows.js';
 import { Matching } from './matching.js';
 
 /** Most values of one list; the rest are few each. */
@@ -29,7 +30,9 @@ export class FindCountsService {
   async counts(words: string, person: Person, place?: string): Promise<FindCounts> {
     const { condition, hiddenPlaces } = await this.matching.of(words, person, place);
     // Grouped once by everything and summed up here: the database can share that work among its processes.
-    const rows: Grouped[] = await this.database.query(
+    const rows = await readRows<Grouped>(
+      this.database,
+      { kind: text, state: text, class: orNull(text), place: text, author: text, count: number },
       `SELECT g.kind, g.state, c.name AS class, p.path AS place, a.name AS author, g.count FROM (
          SELECT i.kind, i.state, i.class_id, i.place_id, i.author_id, count(*)::int AS count FROM item i
          WHERE i.newest_version_id IS NOT NULL AND i.place_id <> ALL($${condition.values.length + 1}::bigint[]) AND ${condition.sql}
@@ -54,13 +57,17 @@ export class FindCountsService {
     const found = `FROM item_property p JOIN item i ON i.id = p.item_id
        WHERE p.key = $${values.length} AND i.newest_version_id IS NOT NULL
          AND i.place_id <> ALL($${values.length - 1}::bigint[]) AND ${condition.sql}`;
-    const [measured]: { unit: string; bounds: number[] | null }[] = await this.database.query(
+    const [measured] = await readRows(
+      this.database,
+      { unit: text, bounds: orNull(listOf(number)) },
       `SELECT p.unit, percentile_disc(ARRAY[${cuts().join(', ')}]) WITHIN GROUP (ORDER BY p.number) AS bounds
        ${found} AND p.number IS NOT NULL GROUP BY p.unit ORDER BY count(*) DESC LIMIT 1`,
       values,
     );
     if (!measured?.bounds) {
-      const said: CountRow[] = await this.database.query(
+      const said = await readRows<CountRow>(
+        this.database,
+        { value: text, count: number },
         `SELECT min(p.shown) AS value, count(*)::int AS count ${found} GROUP BY p.said ORDER BY 2 DESC, 1 LIMIT ${MOST}`,
         values,
       );
@@ -68,7 +75,9 @@ export class FindCountsService {
     }
     const bounds = [...new Set(measured.bounds)];
     // The last range has its end in it, the others have not.
-    const counted: { bucket: number; count: number }[] = await this.database.query(
+    const counted = await readRows(
+      this.database,
+      { bucket: number, count: number },
       `SELECT width_bucket(p.number, $${values.length + 1}::float8[]) AS bucket, count(*)::int AS count
        ${found} AND p.unit = $${values.length + 2} GROUP BY 1`,
       [...values, bounds.length > 1 ? bounds.slice(0, -1) : bounds, measured.unit],

@@ -3,6 +3,7 @@ import type { FindAnswer, FindGroup, FoundRow } from '@stem-trace/contract';
 import { numberKey } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
+import { json, number, orNull, readRow, readRows, text, timeText, word } from '../database/read-rows.js';
 import { ROW } from '../store/item-row.js';
 import { Matching, type Match } from './matching.js';
 
@@ -63,13 +64,14 @@ export class FindService {
 
   async count({ condition, hiddenPlaces, countsHidden }: Match): Promise<{ total: number; hidden: number }> {
     const hidden = `$${condition.values.length + 1}::bigint[]`;
-    const [counted]: { total: string; hidden: string }[] = await this.database.query(
-      `SELECT count(*) FILTER (WHERE i.place_id <> ALL(${hidden})) AS total,
-              ${countsHidden ? `count(*) FILTER (WHERE i.place_id = ANY(${hidden}))` : '0'} AS hidden
+    return readRow(
+      this.database,
+      { total: number, hidden: number },
+      `SELECT count(*) FILTER (WHERE i.place_id <> ALL(${hidden}))::float8 AS total,
+              ${countsHidden ? `count(*) FILTER (WHERE i.place_id = ANY(${hidden}))` : '0'}::float8 AS hidden
        FROM item i WHERE i.newest_version_id IS NOT NULL AND ${condition.sql}`,
       [...condition.values, hiddenPlaces],
     );
-    return { total: Number(counted?.total ?? 0), hidden: Number(counted?.hidden ?? 0) };
   }
 
   /** Ids of the items found, in order; without the rest of them, so that a far page costs little. */
@@ -94,7 +96,9 @@ export class FindService {
       by.push(`sp.number ${direction} NULLS LAST`, `sp.said ${direction} NULLS LAST`);
     } else by.push(`${SORT[sort] ?? 'i.number_key'} ${direction}`);
     if (sort !== 'number' && sort !== 'best') by.push('i.number_key');
-    const rows: { id: string }[] = await this.database.query(
+    const rows = await readRows(
+      this.database,
+      { id: text },
       `SELECT i.id FROM item i ${joined}
        WHERE i.newest_version_id IS NOT NULL AND i.place_id <> ALL(${hidden}::bigint[]) AND ${condition.sql}
        ORDER BY ${by.join(', ')} LIMIT ${put(limit)} OFFSET ${put(offset)}`,
@@ -106,7 +110,21 @@ export class FindService {
   /** Rows of items, in the order of their ids. */
   async rows(ids: readonly string[], columns: readonly string[]): Promise<FoundRow[]> {
     const keys = columns.map((name) => name.toLowerCase());
-    return this.database.query<FoundRow[]>(
+    return readRows<FoundRow>(
+      this.database,
+      {
+        class: orNull(text),
+        properties: json<FoundRow['properties']>(),
+        number: text,
+        name: text,
+        kind: word<FoundRow['kind']>(),
+        version: text,
+        state: word<FoundRow['state']>(),
+        place: text,
+        changedAt: timeText,
+        changedBy: text,
+        heldBy: orNull(json<NonNullable<FoundRow['heldBy']>>()),
+      },
       `SELECT (SELECT c.name FROM class c WHERE c.id = i.class_id) AS class,
          coalesce((SELECT jsonb_object_agg(ip.key, ip.shown) FROM item_property ip
            WHERE ip.item_id = i.id AND ip.key = ANY($2::text[])), '{}') AS properties, ${ROW}
@@ -118,7 +136,9 @@ export class FindService {
   /** For one word with a digit in it that found nothing: numbers written like it. */
   private async near({ query, hiddenPlaces }: Match): Promise<FindAnswer['near']> {
     if (query.kind !== 'words' || !/\d/.test(query.text)) return [];
-    return this.database.query<{ number: string; name: string }[]>(
+    return readRows(
+      this.database,
+      { number: text, name: text },
       `SELECT number, name FROM item WHERE number_key % $1 AND place_id <> ALL($2::bigint[]) AND newest_version_id IS NOT NULL
        ORDER BY similarity(number_key, $1) DESC, number_key LIMIT ${NEAR}`,
       [numberKey(query.text), hiddenPlaces],

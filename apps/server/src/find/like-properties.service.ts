@@ -4,6 +4,7 @@ import { likenessByProperties, type LookedUpProperty } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
+import { number, orNull, readRows, text, word } from '../database/read-rows.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { ProblemError } from '../problems/problem.js';
 
@@ -55,8 +56,17 @@ export class LikePropertiesService {
         `${number} has no properties by which others could be like it. Enter some, or look for the same shape.`,
       );
     const hidden = (await this.rights.of(person)).placesWithout('see');
-    const items: (Pick<LikePropertiesRow, 'number' | 'name' | 'state'> & { id: string })[] =
-      await this.database.query(CANDIDATES, [itemId, kind, hidden]);
+    const items = await readRows<Pick<LikePropertiesRow, 'number' | 'name' | 'state'> & { id: string }>(
+      this.database,
+      {
+        number: text,
+        name: text,
+        state: word<(Pick<LikePropertiesRow, 'number' | 'name' | 'state'> & { id: string })['state']>(),
+        id: text,
+      },
+      CANDIDATES,
+      [itemId, kind, hidden],
+    );
     const theirs = new Map<string, Known[]>(items.map(({ id }) => [id, []]));
     for (const property of await this.propertiesOf([...theirs.keys()]))
       theirs.get(property.itemId)?.push(property);
@@ -79,7 +89,17 @@ export class LikePropertiesService {
   }
 
   private async propertiesOf(items: readonly string[]): Promise<Known[]> {
-    return this.database.query(
+    return readRows<Known>(
+      this.database,
+      {
+        itemId: text,
+        name: text,
+        shown: text,
+        key: text,
+        number: orNull(number),
+        unit: orNull(text),
+        said: text,
+      },
       `SELECT p.item_id AS "itemId", p.key, coalesce(k.name, p.key) AS name, p.number, p.unit, p.said, p.shown
        FROM item_property p LEFT JOIN property_known k ON k.key = p.key WHERE p.item_id = ANY($1::bigint[]) ORDER BY p.key`,
       [items],

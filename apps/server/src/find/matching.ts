@@ -3,6 +3,7 @@ import { parseQuery, type IndexAnswers, type ItemRelation, type Lens, type Query
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
+import { flag, number, readRows, text } from '../database/read-rows.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { ShapesService } from '../meshes/shapes.service.js';
 import { ProblemError } from '../problems/problem.js';
@@ -89,7 +90,9 @@ export class Matching {
       }
       case 'like': {
         const { rows } = await this.shapes.like(item, person);
-        const found: { id: string; number: string }[] = await this.database.query(
+        const found = await readRows(
+          this.database,
+          { id: text, number: text },
           'SELECT id, number FROM item WHERE number = ANY($1::text[])',
           [rows.map(({ number }) => number)],
         );
@@ -106,7 +109,9 @@ export class Matching {
       lens: NEWEST,
       levels: Infinity,
     });
-    const rows: { id: string }[] = await this.database.query(
+    const rows = await readRows(
+      this.database,
+      { id: text },
       'SELECT DISTINCT item_id AS id FROM version WHERE id = ANY($1::bigint[])',
       [Array.from(versions, String)],
     );
@@ -119,7 +124,9 @@ export class Matching {
     relation: ItemRelation,
     hiddenPlaces: readonly string[],
   ): Promise<string[]> {
-    const rows: { at: number; id: string; hidden: boolean }[] = await this.database.query(
+    const rows = await readRows(
+      this.database,
+      { at: number, id: text, hidden: flag },
       `SELECT a.at::int - 1 AS at, v.item_id AS id, i.place_id = ANY($2::bigint[]) AS hidden
        FROM unnest($1::bigint[]) WITH ORDINALITY AS a(version, at)
        JOIN version v ON v.id = a.version JOIN item i ON i.id = v.item_id ORDER BY a.at`,
@@ -133,7 +140,9 @@ export class Matching {
   }
 
   private async variantsOf(stemId: string, itemId: string): Promise<string[]> {
-    const rows: { id: string }[] = await this.database.query(
+    const rows = await readRows(
+      this.database,
+      { id: text },
       `WITH RECURSIVE variant AS (
          SELECT i.id FROM item i JOIN version v ON v.id = i.origin_version_id WHERE v.item_id = $2 AND i.stem_id = $1
          UNION SELECT i.id FROM variant JOIN version v ON v.item_id = variant.id JOIN item i ON i.origin_version_id = v.id)

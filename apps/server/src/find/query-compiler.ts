@@ -1,6 +1,6 @@
 /** Makes SQL of a search. Whatever a person typed goes in as a parameter, never as text of the statement. */
-import { isStructure } from '../database/conditions.js';
 import type { Query } from '@stem-trace/core';
+import { isStructure } from '../database/conditions.js';
 
 /** Items that a part of a query means which SQL cannot work out: by relation, and those that are behind. */
 export type ItemSets = ReadonlyMap<Query, readonly string[]>;

@@ -2,6 +2,7 @@ import { Injectable, Logger, type OnApplicationBootstrap, type OnModuleDestroy }
 import type { SavedRow, SaveRequest } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
 import { Person } from '../database/entities/person.js';
+import { countRows, flag, number, orNull, readRows, text, word } from '../database/read-rows.js';
 import { announce, Feed } from '../feed/feed.js';
 import { tellOne } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
@@ -53,7 +54,20 @@ export class SavedService implements OnApplicationBootstrap, OnModuleDestroy {
 
   /** One's own and those that others share, with what the searches find now. */
   async list(person: Person): Promise<SavedRow[]> {
-    const stored: Stored[] = await this.database.query(
+    const stored = await readRows<Stored>(
+      this.database,
+      {
+        ownerId: text,
+        lastCount: orNull(number),
+        id: text,
+        name: text,
+        kind: word<Stored['kind']>(),
+        address: text,
+        owner: text,
+        isMine: flag,
+        isShared: flag,
+        tells: flag,
+      },
       `${STORED} WHERE s.owner_id = $1 OR s.is_shared ORDER BY s.kind, lower(s.name), s.created_at`,
       [person.id],
     );
@@ -79,11 +93,12 @@ export class SavedService implements OnApplicationBootstrap, OnModuleDestroy {
 
   /** @throws ProblemError ENTRY_UNKNOWN also for what belongs to somebody else */
   async remove(id: string, person: Person): Promise<SavedRow[]> {
-    const [removed]: [unknown, number] = await this.database.query(
-      'WITH gone AS (DELETE FROM saved WHERE id = $1 AND owner_id = $2 RETURNING id) SELECT id FROM gone',
+    const removed = await countRows(
+      this.database,
+      'DELETE FROM saved WHERE id = $1 AND owner_id = $2 RETURNING id',
       [id, person.id],
     );
-    if (!removed)
+    if (removed === 0)
       throw new ProblemError(
         'ENTRY_UNKNOWN',
         'There is no such saved search or view of yours. Nothing was changed.',
@@ -93,7 +108,21 @@ export class SavedService implements OnApplicationBootstrap, OnModuleDestroy {
 
   /** Tells owners who wish it where the count of a search is not what it was. */
   async tellChanges(): Promise<void> {
-    const told: (Stored & { login: string })[] = await this.database.query(
+    const told = await readRows<Stored & { login: string }>(
+      this.database,
+      {
+        ownerId: text,
+        lastCount: orNull(number),
+        id: text,
+        name: text,
+        kind: word<(Stored & { login: string })['kind']>(),
+        address: text,
+        owner: text,
+        isMine: flag,
+        isShared: flag,
+        tells: flag,
+        login: text,
+      },
       `SELECT t.*, p.login FROM (${STORED} WHERE s.tells AND s.kind = 'search') t JOIN person p ON p.id = t."ownerId"`,
       [0],
     );
@@ -103,7 +132,9 @@ export class SavedService implements OnApplicationBootstrap, OnModuleDestroy {
       if (count === null || count === lastCount) continue;
       await this.database.transaction(async (manager) => {
         // Whichever server is first tells.
-        const changed: { id: string }[] = await manager.query(
+        const changed = await readRows(
+          manager,
+          { id: text },
           `WITH changed AS (UPDATE saved SET last_count = $2 WHERE id = $1 AND last_count IS DISTINCT FROM $2 RETURNING id)
            SELECT id FROM changed`,
           [id, count],

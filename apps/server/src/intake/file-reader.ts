@@ -2,6 +2,7 @@ import type { Readable } from 'node:stream';
 import { Injectable } from '@nestjs/common';
 import { DataSource, type EntityManager } from 'typeorm';
 import { BlobStore, type StoredBlob } from '../blobs/blob-store.js';
+import { number, readRow } from '../database/read-rows.js';
 import { ReaderPool } from '../jobs/reader-pool.js';
 import { ProblemError } from '../problems/problem.js';
 import type { Intake, IntakeFileRow } from '../database/entities/intake.js';
@@ -81,7 +82,9 @@ export class FileReader {
    * @throws ProblemError INTAKE_TOO_LARGE where a sheet, or its owner, has as much as one may have
    */
   async refuseMore({ id, createdBy }: Pick<Intake, 'id' | 'createdBy'>, quotaBytes: number): Promise<void> {
-    const [held]: { files: number; bytes: number; mine: number }[] = await this.database.query(
+    const { files, bytes, mine } = await readRow(
+      this.database,
+      { files: number, bytes: number, mine: number },
       `SELECT count(*) FILTER (WHERE f.intake_id = $1)::int AS files,
               coalesce(sum(f.size) FILTER (WHERE f.intake_id = $1), 0)::float8 AS bytes,
               coalesce(sum(f.size), 0)::float8 AS mine
@@ -89,7 +92,6 @@ export class FileReader {
        WHERE i.created_by = $2 AND i.state NOT IN ('done', 'cancelled')`,
       [id, createdBy],
     );
-    const { files = 0, bytes = 0, mine = 0 } = held ?? {};
     if (mine >= quotaBytes)
       throw new ProblemError(
         'INTAKE_TOO_LARGE',

@@ -1,5 +1,6 @@
 /** Gaps of versions that are in the store already, filled by what comes in. */
 import {
+  known,
   base,
   comesIn,
   isModel,
@@ -11,6 +12,7 @@ import {
   type IntakePlan,
 } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
+import { orNull, readRows, text } from '../database/read-rows.js';
 import { itemsEverBelow } from '../store/circles.js';
 import { targetOf, type Target } from './targets.js';
 
@@ -40,10 +42,12 @@ export async function fillGaps(manager: EntityManager, context: FillContext): Pr
   const { plan, targets } = context;
   const written = new Set<string>();
   for (const { key, status } of plan.rows)
-    if (status.kind === 'new' || status.kind === 'newVersion') written.add(targets.get(key)?.versionId ?? '');
+    if (status.kind === 'new' || status.kind === 'newVersion') written.add(known(targets, key).versionId);
   const resolve = newcomersIn(context);
   const own = ownReferences(context);
-  const gaps: Gap[] = await manager.query(
+  const gaps = await readRows<Gap>(
+    manager,
+    { id: text, versionId: text, itemId: text, locator: orNull(text), number: text, storedPlace: text },
     `SELECT l.id, l.version_id AS "versionId", v.item_id AS "itemId", l.locator, l.target_id_in_file AS number,
             v.stored_place AS "storedPlace"
      FROM link l JOIN version v ON v.id = l.version_id
@@ -125,10 +129,12 @@ export async function gapsLeft(
     const target = targets.get(row.key);
     if (target && comesIn(row) && row.status.kind !== 'refused') pathOf.set(target.versionId, row.path);
   }
-  const rows: { version: string; locator: string }[] = await manager.query(
+  const rows = await readRows(
+    manager,
+    { version: text, locator: text },
     `SELECT version_id AS version, coalesce(locator, target_id_in_file) AS locator FROM link
      WHERE target_item_id IS NULL AND version_id = ANY($1::bigint[]) ORDER BY version_id, position`,
     [[...pathOf.keys()]],
   );
-  return rows.map(({ version, locator }) => ({ file: pathOf.get(version) ?? '', locator }));
+  return rows.map(({ version, locator }) => ({ file: known(pathOf, version), locator }));
 }

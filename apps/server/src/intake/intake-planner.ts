@@ -2,6 +2,7 @@ import { Injectable } from '@nestjs/common';
 import { guardPlan, type IntakeFile, type IntakePlan } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
+import { orNull, readRows, text } from '../database/read-rows.js';
 import { holdsOf, type StoredHold } from '../store/holds.js';
 import { IntakeFileRow, type Intake } from '../database/entities/intake.js';
 import type { Person } from '../database/entities/person.js';
@@ -54,7 +55,9 @@ export class IntakePlanner {
         manager,
         changing.map(({ id }) => id),
       );
-      const now: { id: string; state: string; holder: string | null }[] = await manager.query(
+      const now = await readRows(
+        manager,
+        { id: text, state: text, holder: orNull(text) },
         `SELECT i.id, i.state, h.person_id AS holder FROM item i LEFT JOIN hold h ON h.item_id = i.id
          WHERE i.id = ANY($1::bigint[])`,
         [changing.map(({ id }) => id)],

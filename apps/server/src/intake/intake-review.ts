@@ -3,6 +3,7 @@ import type { IntakeView } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
 import { Intake } from '../database/entities/intake.js';
 import type { Person } from '../database/entities/person.js';
+import { number, readRows } from '../database/read-rows.js';
 import { ProblemError } from '../problems/problem.js';
 import { IntakePlanner } from './intake-planner.js';
 import { expectedCounts, NOTHING, resultOf, rowViews } from './intake-view.js';
@@ -54,7 +55,9 @@ export async function aboutSheet(database: DataSource, intake: Intake): Promise<
 
 /** How far the job is that unpacks a sheet or carries it out; of nothing where there is none. */
 async function progressOf(database: DataSource, id: string): Promise<IntakeView['progress']> {
-  const [row]: IntakeView['progress'][] = await database.query(
+  const [row] = await readRows<IntakeView['progress']>(
+    database,
+    { done: number, total: number },
     `SELECT done_count AS done, total_count AS total FROM job_progress WHERE id = $1 AND kind IN ('intake', 'unpack')`,
     [id],
   );

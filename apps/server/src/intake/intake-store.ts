@@ -16,6 +16,7 @@ import {
 } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import type { Rights } from '../access/rights.service.js';
+import { listOf, orNull, readRows, text, word } from '../database/read-rows.js';
 
 const EMPTY: IntakeStore = {
   byNumber: () => undefined,
@@ -184,7 +185,24 @@ async function loadRows(
   manager: EntityManager,
   { numbers, fileNames, stems, items }: Wanted,
 ): Promise<KnownRow[]> {
-  return manager.query(
+  return readRows<KnownRow>(
+    manager,
+    {
+      versionId: text,
+      label: text,
+      sha256: text,
+      idInFile: text,
+      belongsTo: orNull(text),
+      carrier: orNull(text),
+      number: text,
+      id: text,
+      name: text,
+      kind: word<KnownRow['kind']>(),
+      fileName: text,
+      place: text,
+      state: word<KnownRow['state']>(),
+      formerFileNames: listOf(text),
+    },
     `SELECT i.id, i.number, i.name, i.kind, i.file_name AS "fileName", p.path AS place, r.state, v.id AS "versionId",
             r.code || '/' || v.seq AS label, v.sha256, v.id_in_file AS "idInFile", c.item_id AS carrier,
             ARRAY(SELECT DISTINCT file_name FROM version WHERE item_id = i.id AND carrier_version_id IS NULL) AS "formerFileNames",
@@ -205,7 +223,9 @@ async function loadLinks(
   items: readonly string[],
   known: KnownItems,
 ): Promise<boolean> {
-  const rows: { item: string; locator: string; target: string; version: string }[] = await manager.query(
+  const rows = await readRows(
+    manager,
+    { item: text, locator: text, target: text, version: text },
     `SELECT i.id AS item, l.locator, l.target_item_id AS target, l.target_version_id AS version
      FROM item i JOIN link l ON l.version_id = i.newest_version_id
      WHERE i.id = ANY($1::bigint[]) AND l.locator IS NOT NULL AND l.target_item_id IS NOT NULL ORDER BY l.id`,
@@ -231,7 +251,9 @@ async function loadVersions(
     for (const { number } of [...items, ...references]) if (number !== null) numbers.add(number);
   const items = [...numbers].flatMap((number) => known.store.byNumber(number)?.id ?? []);
   if (items.length === 0) return false;
-  const rows: { item: string; label: string; id: string }[] = await manager.query(
+  const rows = await readRows(
+    manager,
+    { item: text, label: text, id: text },
     `SELECT v.item_id AS item, r.code || '/' || v.seq AS label, v.id FROM version v JOIN revision r ON r.id = v.revision_id
      WHERE v.item_id = ANY($1::bigint[])`,
     [items],

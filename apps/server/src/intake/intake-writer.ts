@@ -1,4 +1,6 @@
 import {
+  valueAt,
+  known,
   numberKey,
   placeOf,
   storedNameOf,
@@ -7,6 +9,7 @@ import {
   type IntakeRow,
 } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
+import { readRows, text } from '../database/read-rows.js';
 import { insertRows } from '../database/rows.js';
 import { searchText, type VersionFacts } from '../store/facts.js';
 import { refuseCircles } from '../store/circles.js';
@@ -58,11 +61,11 @@ export async function writeIntake(manager: EntityManager, context: IntakeContext
     const ids = await insertVersions(
       manager,
       round.map((row) => ({
-        itemId: itemIds.get(row.key) ?? '',
+        itemId: known(itemIds, row.key),
         comment: context.comment,
         authorId: context.authorId,
         createdAt: context.at,
-        sha256: context.files.get(row.path)?.sha256 ?? '',
+        sha256: known(context.files, row.path).sha256,
         fileName: storedNameOf(row.path),
         storedPlace: placeOf(context.place, row.path),
         productRef: row.product.ref,
@@ -74,7 +77,7 @@ export async function writeIntake(manager: EntityManager, context: IntakeContext
       })),
     );
     round.forEach((row, index) =>
-      targets.set(row.key, { itemId: itemIds.get(row.key) ?? '', versionId: ids[index] ?? '' }),
+      targets.set(row.key, { itemId: known(itemIds, row.key), versionId: valueAt(ids, index) }),
     );
   }
   await context.onProgress(Math.floor((2 * writing.length) / 3));
@@ -118,7 +121,7 @@ async function ensureItems(
       body_text: textOf(row, context),
     })),
   );
-  fresh.forEach((row, index) => ids.set(row.key, inserted[index] ?? ''));
+  fresh.forEach((row, index) => ids.set(row.key, valueAt(inserted, index)));
   await updateItems(manager, rows, context);
   for (const row of rows) if (row.status.kind === 'newVersion') ids.set(row.key, row.status.of.id);
   return ids;
@@ -133,7 +136,9 @@ async function updateItems(
   const changing = rows.flatMap((row) =>
     row.status.kind === 'newVersion' ? [{ row, of: row.status.of }] : [],
   );
-  const stored: { id: string; saidBefore: string }[] = await manager.query(
+  const stored = await readRows(
+    manager,
+    { id: text, saidBefore: text },
     `SELECT i.id, v.name_in_file AS "saidBefore" FROM item i JOIN version v ON v.id = i.newest_version_id WHERE i.id = ANY($1::bigint[])`,
     [changing.map(({ of }) => of.id)],
   );
@@ -172,7 +177,7 @@ function linksOf(row: IntakeRow, targets: ReadonlyMap<string, Target>): NewLink[
   return row.links.map((link, position) => {
     const target = targetOf(link.target, targets);
     return {
-      versionId: targets.get(row.key)?.versionId ?? '',
+      versionId: known(targets, row.key).versionId,
       position,
       relation: link.relation,
       targetItemId: target?.itemId ?? null,

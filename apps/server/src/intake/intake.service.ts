@@ -12,6 +12,7 @@ import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import { Intake } from '../database/entities/intake.js';
 import type { Person } from '../database/entities/person.js';
+import { flag, number, readRows, text, timeText, word } from '../database/read-rows.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { ServerSettings } from '../server-settings.js';
 import { ProblemError } from '../problems/problem.js';
@@ -97,7 +98,16 @@ export class IntakeService {
 
   /** One's sheets that are not done with, newest first. */
   async list(person: Person): Promise<IntakeSheetRow[]> {
-    return this.database.query(
+    return readRows<IntakeSheetRow>(
+      this.database,
+      {
+        id: text,
+        place: text,
+        state: word<IntakeSheetRow['state']>(),
+        createdAt: timeText,
+        isCheckIn: flag,
+        files: number,
+      },
       `SELECT i.id, i.place, i.state, i.created_at AS "createdAt", i.manifest IS NOT NULL AS "isCheckIn",
               (SELECT count(*)::int FROM intake_file WHERE intake_id = i.id) AS files
        FROM intake i WHERE i.created_by = $1 AND i.state NOT IN ('done', 'cancelled')

@@ -1,9 +1,10 @@
-import { isStructure } from '../database/conditions.js';
 import { Injectable } from '@nestjs/common';
 import type { BesideRow, ItemRow, ItemView, LineageRow, VersionRow } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
+import { isStructure } from '../database/conditions.js';
 import type { Person } from '../database/entities/person.js';
+import { flag, json, number, orNull, readRows, text, timeText, word } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { formatOf } from '../store/facts.js';
 import { LABEL, ROW } from '../store/item-row.js';
@@ -53,7 +54,17 @@ export class ItemViewService {
   }
 
   private async versionsOf(itemId: string, hidden: readonly string[]): Promise<VersionRow[]> {
-    return this.database.query(
+    return readRows<VersionRow>(
+      this.database,
+      {
+        version: text,
+        state: word<VersionRow['state']>(),
+        comment: text,
+        author: text,
+        createdAt: timeText,
+        fileName: text,
+        behind: number,
+      },
       `SELECT ${LABEL} AS version, r.state, v.comment, a.name AS author, v.created_at AS "createdAt", v.file_name AS "fileName",
               (SELECT count(*)::int FROM link l JOIN item t ON t.id = l.target_item_id
                WHERE l.version_id = v.id AND NOT l.carried AND t.newest_version_id <> l.target_version_id
@@ -65,7 +76,9 @@ export class ItemViewService {
   }
 
   private async lineage(tail: string, itemId: string, hidden: readonly string[]): Promise<LineageRow[]> {
-    return this.database.query(
+    return readRows<LineageRow>(
+      this.database,
+      { number: text, name: text, originVersion: text, derivedAt: timeText, derivedBy: text },
       `SELECT i.number, i.name, r.code || '/' || o.seq AS "originVersion", x.created_at AS "derivedAt", a.name AS "derivedBy"
        FROM item d JOIN version o ON o.id = d.origin_version_id JOIN revision r ON r.id = o.revision_id
        JOIN derivation x ON x.id = d.derivation_id JOIN person a ON a.id = x.created_by ${tail} AND i.place_id <> ALL($2::bigint[])
@@ -78,7 +91,17 @@ export class ItemViewService {
   private async besideOf(shown: DescribedVersion, hidden: readonly string[]): Promise<BesideRow[]> {
     const row = `i.number, i.name, i.kind, l.relation, r.code || '/' || v.seq AS version, r.state`;
     const newest = `JOIN version v ON v.id = i.newest_version_id JOIN revision r ON r.id = v.revision_id`;
-    return this.database.query(
+    return readRows<BesideRow>(
+      this.database,
+      {
+        number: text,
+        name: text,
+        kind: word<BesideRow['kind']>(),
+        version: text,
+        state: word<BesideRow['state']>(),
+        relation: word<BesideRow['relation']>(),
+        isUser: flag,
+      },
       `SELECT ${row}, true AS "isUser" FROM link l JOIN item i ON i.newest_version_id = l.version_id ${newest}
        WHERE l.target_item_id = $1 AND l.relation <> 'component' AND i.place_id <> ALL($3::bigint[])
        UNION ALL
@@ -94,17 +117,37 @@ export class ItemViewService {
     shown: DescribedVersion,
     { person, hidden }: { person: Person; hidden: readonly string[] },
   ): Promise<ItemRow & Pick<ItemView, 'usedIn' | 'madeOf' | 'gaps' | 'class' | 'watched'>> {
-    const rows: (ItemRow & Pick<ItemView, 'usedIn' | 'madeOf' | 'gaps' | 'class' | 'watched'>)[] =
-      await this.database.query(
-        `SELECT (SELECT count(DISTINCT up.id)::int FROM link l JOIN item up ON up.newest_version_id = l.version_id
+    const rows = await readRows<ItemRow & Pick<ItemView, 'usedIn' | 'madeOf' | 'gaps' | 'class' | 'watched'>>(
+      this.database,
+      {
+        number: text,
+        name: text,
+        kind: word<(ItemRow & Pick<ItemView, 'usedIn' | 'madeOf' | 'gaps' | 'class' | 'watched'>)['kind']>(),
+        version: text,
+        state:
+          word<(ItemRow & Pick<ItemView, 'usedIn' | 'madeOf' | 'gaps' | 'class' | 'watched'>)['state']>(),
+        place: text,
+        changedAt: timeText,
+        changedBy: text,
+        heldBy:
+          orNull(
+            json<(ItemRow & Pick<ItemView, 'usedIn' | 'madeOf' | 'gaps' | 'class' | 'watched'>)['heldBy']>(),
+          ),
+        usedIn: number,
+        madeOf: number,
+        gaps: number,
+        class: orNull(text),
+        watched: flag,
+      },
+      `SELECT (SELECT count(DISTINCT up.id)::int FROM link l JOIN item up ON up.newest_version_id = l.version_id
                  WHERE l.target_item_id = $1 AND ${isStructure()} AND up.place_id <> ALL($3::bigint[])) AS "usedIn",
                 (SELECT count(*)::int FROM link WHERE version_id = $2) AS "madeOf",
                 (SELECT count(*)::int FROM link WHERE version_id = $2 AND target_item_id IS NULL) AS gaps,
                 (SELECT c.name FROM class c WHERE c.id = i.class_id) AS class,
                 EXISTS (SELECT FROM watch w WHERE w.item_id = $1 AND w.person_id = $4) AS watched,
                 ${ROW} WHERE i.id = $1`,
-        [shown.itemId, shown.id, hidden, person.id],
-      );
+      [shown.itemId, shown.id, hidden, person.id],
+    );
     const [row] = rows;
     if (!row) throw new Error(`item ${shown.itemId} has no newest version`);
     return row;

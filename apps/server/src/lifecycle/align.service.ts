@@ -3,6 +3,7 @@ import type { AlignAnswer, AlignRequest } from '@stem-trace/contract';
 import { addTo, alignRevisions, revisionCode, revisionPosition, type RevisionRow } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
+import { number, readRows, text } from '../database/read-rows.js';
 import { announce } from '../feed/feed.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { record } from '../trail/record.js';
@@ -65,7 +66,9 @@ export class AlignService {
       );
     const named = await this.catalogue.resolveAll(items, person, 'release', manager);
     const numbers = new Map(named.map(({ itemId, number }) => [itemId, number]));
-    const stored: (RevisionRow & { itemId: string })[] = await manager.query(
+    const stored = await readRows<RevisionRow & { itemId: string }>(
+      manager,
+      { id: text, code: text, position: number, itemId: text },
       'SELECT id, item_id AS "itemId", code, position FROM revision WHERE item_id = ANY($1::bigint[]) ORDER BY position',
       [[...numbers.keys()]],
     );

@@ -2,6 +2,7 @@ import { Injectable } from '@nestjs/common';
 import type { CustodyAnswer, StepRequest } from '@stem-trace/contract';
 import { LIFECYCLE, missingProperties, refuseStep, type ItemClass, type Right } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
+import { readRows, text } from '../database/read-rows.js';
 import { holdsOf } from '../store/holds.js';
 import type { Person } from '../database/entities/person.js';
 import { announce } from '../feed/feed.js';
@@ -100,7 +101,7 @@ export class LifecycleService {
   }
 
   private async peopleOf(manager: EntityManager, role: string): Promise<string[]> {
-    const rows: { id: string }[] = await manager.query('SELECT id FROM person WHERE role = $1', [role]);
+    const rows = await readRows(manager, { id: text }, 'SELECT id FROM person WHERE role = $1', [role]);
     return rows.map(({ id }) => id);
   }
 }

@@ -1,8 +1,8 @@
 /** Fills the link index from the database, and brings it up to a position of the feed. Runs in the index's worker. */
-import { isReleased, isStructure } from '../database/conditions.js';
 import { ItemOrder, LinkIndex, NONE } from '@stem-trace/core';
 import { Client } from 'pg';
 import { to as copyTo } from 'pg-copy-streams';
+import { isReleased, isStructure } from '../database/conditions.js';
 
 const RELEASED = isReleased();
 const VERSIONS = `SELECT v.id, v.item_id, (extract(epoch FROM v.created_at) * 1000)::float8, (${RELEASED})::int

@@ -3,6 +3,7 @@ import { Worker } from 'node:worker_threads';
 import { Injectable, Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common';
 import type { IndexAnswers, IndexAsk, IndexQuestionKind, LinkIndex } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
+import { number, readRow } from '../database/read-rows.js';
 import { IndexSource } from './index-source.js';
 
 export interface IndexQuestion {
@@ -78,12 +79,14 @@ export class LinkIndexHost extends IndexSource implements OnApplicationBootstrap
    */
   async ask<K extends IndexQuestionKind>(ask: IndexAsk<K>): Promise<IndexAnswers[K] | undefined> {
     if (!this.isReady || !this.worker) return undefined;
-    const [row]: { position: string }[] = await this.database.query(
-      'SELECT coalesce(max(position), 0) AS position FROM structure_feed',
+    const { position } = await readRow(
+      this.database,
+      { position: number },
+      'SELECT coalesce(max(position), 0)::float8 AS position FROM structure_feed',
     );
     const id = ++this.lastId;
     const answered = new Promise<IndexAnswer>((done, fail) => this.waiting.set(id, { done, fail }));
-    this.worker.postMessage({ id, position: Number(row?.position ?? 0), ask } satisfies IndexQuestion);
+    this.worker.postMessage({ id, position, ask } satisfies IndexQuestion);
     try {
       return (await answered).found as IndexAnswers[K];
     } catch (error) {

@@ -9,6 +9,7 @@ import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import { BlobStore } from '../blobs/blob-store.js';
 import type { Person } from '../database/entities/person.js';
+import { countRows, json, listOf, number, orNull, readRows, text, word } from '../database/read-rows.js';
 import { announce, Feed } from '../feed/feed.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { Pauses } from '../jobs/pauses.js';
@@ -95,8 +96,8 @@ export class ShapesService implements OnApplicationBootstrap, OnModuleDestroy {
 
   /** One server at a time works out what is missing. */
   private async askForMissing(): Promise<void> {
-    const [missing]: unknown[] = await this.database.query(`${UNKNOWN} LIMIT 1`);
-    if (missing === undefined || (await this.queue.isUnderWay('likeness', LIKENESS_JOB))) return;
+    const missing = await countRows(this.database, `${UNKNOWN} LIMIT 1`);
+    if (missing === 0 || (await this.queue.isUnderWay('likeness', LIKENESS_JOB))) return;
     const order = { input: {}, about: 'Shapes of parts', personId: null };
     await this.queue.send('likeness', LIKENESS_JOB, order);
   }
@@ -105,7 +106,11 @@ export class ShapesService implements OnApplicationBootstrap, OnModuleDestroy {
   async catchUp(job?: JobRef): Promise<void> {
     const progress = new JobProgress(this.database, job);
     for (let done = 0; ;) {
-      const sources: GeometrySource[] = await this.database.query(`${UNKNOWN} LIMIT ${MANY}`);
+      const sources = await readRows<GeometrySource>(
+        this.database,
+        { sha256: text, productRef: number, names: listOf(text) },
+        `${UNKNOWN} LIMIT ${MANY}`,
+      );
       if (sources.length === 0) return;
       for (const source of sources) {
         // A few are done soon; where there are very many, people must not be held up by them.
@@ -164,7 +169,9 @@ export class ShapesService implements OnApplicationBootstrap, OnModuleDestroy {
     sha256,
     productRef,
   }: GeometrySource): Promise<{ descriptor: ShapeDescriptor | null } | undefined> {
-    const [row]: { descriptor: ShapeDescriptor | null }[] = await this.database.query(
+    const [row] = await readRows(
+      this.database,
+      { descriptor: orNull(json<ShapeDescriptor>()) },
       'SELECT descriptor FROM shape WHERE sha256 = $1 AND product_ref = $2',
       [sha256, productRef],
     );
@@ -190,7 +197,14 @@ export class ShapesService implements OnApplicationBootstrap, OnModuleDestroy {
 
   private async nearest(shape: ShapeDescriptor, person: Person, besides = '0'): Promise<LikeRow[]> {
     const hidden = (await this.rights.of(person)).placesWithout('see');
-    const rows: (Omit<LikeRow, 'likeness'> & { descriptor: ShapeDescriptor })[] = await this.database.query(
+    const rows = await readRows<Omit<LikeRow, 'likeness'> & { descriptor: ShapeDescriptor }>(
+      this.database,
+      {
+        number: text,
+        name: text,
+        state: word<(Omit<LikeRow, 'likeness'> & { descriptor: ShapeDescriptor })['state']>(),
+        descriptor: json<(Omit<LikeRow, 'likeness'> & { descriptor: ShapeDescriptor })['descriptor']>(),
+      },
       `WITH near AS MATERIALIZED (
            SELECT sha256, product_ref, descriptor, point <-> cube($1::float8[]) AS far FROM shape
            WHERE point IS NOT NULL ORDER BY point <-> cube($1::float8[]) LIMIT ${NEAREST})

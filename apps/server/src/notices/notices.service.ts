@@ -3,6 +3,7 @@ import type { NoticesAnswer } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
 import { RightsService, unknownPlace } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
+import { flag, number, orNull, readRow, readRows, text, timeText } from '../database/read-rows.js';
 import { announce } from '../feed/feed.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 
@@ -19,18 +20,22 @@ export class NoticesService {
 
   async list(person: Person): Promise<NoticesAnswer> {
     const hidden = (await this.rights.of(person)).placesWithout('see');
-    const rows: NoticesAnswer['rows'] = await this.database.query(
+    const rows = await readRows<NoticesAnswer['rows'][number]>(
+      this.database,
+      { id: text, at: timeText, says: text, number: orNull(text), address: orNull(text), read: flag },
       `SELECT n.id, n.at, n.says, i.number, n.address, n.read_at IS NOT NULL AS read
        FROM notice n LEFT JOIN item i ON i.id = n.item_id
        WHERE n.person_id = $1 AND (i.id IS NULL OR i.place_id <> ALL($3::bigint[])) ORDER BY n.id DESC LIMIT $2`,
       [person.id, SHOWN, hidden],
     );
-    const [counted]: { unread: number }[] = await this.database.query(
+    const { unread } = await readRow(
+      this.database,
+      { unread: number },
       `SELECT count(*)::int AS unread FROM notice n LEFT JOIN item i ON i.id = n.item_id
        WHERE n.person_id = $1 AND n.read_at IS NULL AND (i.id IS NULL OR i.place_id <> ALL($2::bigint[]))`,
       [person.id, hidden],
     );
-    return { unread: counted?.unread ?? 0, rows };
+    return { unread, rows };
   }
 
   async readAll(person: Person): Promise<void> {
@@ -44,7 +49,7 @@ export class NoticesService {
 
   /** To be told what happens to anything in a place or below it. */
   async watchPlace(path: string, watch: boolean, person: Person): Promise<void> {
-    const [place]: { id: string }[] = await this.database.query('SELECT id FROM place WHERE path = $1', [
+    const [place] = await readRows(this.database, { id: text }, 'SELECT id FROM place WHERE path = $1', [
       path,
     ]);
     if (!place || !(await this.rights.of(person)).may('see', place.id)) throw unknownPlace(path);

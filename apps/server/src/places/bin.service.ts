@@ -3,6 +3,7 @@ import type { BinRow } from '@stem-trace/contract';
 import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService, unknownPlace } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
+import { countRows, number, readRows, text, timeText } from '../database/read-rows.js';
 import { announce } from '../feed/feed.js';
 import { counted, record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
@@ -22,7 +23,9 @@ export class BinService {
 
   /** What the asker may bring back. */
   async list(person: Person): Promise<BinRow[]> {
-    return this.database.query(
+    return readRows<BinRow>(
+      this.database,
+      { path: text, items: number, binnedAt: timeText, binnedBy: text },
       `SELECT p.path, p.binned_at AS "binnedAt", a.name AS "binnedBy",
               (SELECT count(*)::int FROM item i JOIN place q ON q.id = i.place_id
                WHERE q.path = p.path OR starts_with(q.path, p.path || '/')) AS items
@@ -39,7 +42,9 @@ export class BinService {
     const rights = await this.rights.of(person);
     rights.requireWithin('change', path);
     await this.turn.take(async (manager) => {
-      const places: { path: string }[] = await manager.query(
+      const places = await readRows(
+        manager,
+        { path: text },
         `SELECT path FROM place WHERE ${within('path')}`,
         [path],
       );
@@ -57,12 +62,13 @@ export class BinService {
 
   async restore(path: string, person: Person): Promise<void> {
     await this.turn.take(async (manager) => {
-      const restored: [unknown[], number] = await manager.query(
+      const restored = await countRows(
+        manager,
         `UPDATE place SET binned_at = NULL, binned_by = NULL
-         WHERE path = $1 AND binned_at IS NOT NULL AND (binned_by = $2 OR $3)`,
+         WHERE path = $1 AND binned_at IS NOT NULL AND (binned_by = $2 OR $3) RETURNING id`,
         [path, person.id, person.role === 'administrator'],
       );
-      if (restored[1] === 0)
+      if (restored === 0)
         throw new ProblemError('PLACE_UNKNOWN', `${path} is not in your bin. Look at what is in it.`);
       await tell(manager, `${person.name} brought ${path} back from the bin`, person);
     });
@@ -75,12 +81,16 @@ async function refuseUsed(
   path: string,
   hiddenPlaces: readonly string[],
 ): Promise<void> {
-  const held: { says: string }[] = await manager.query(
+  const held = await readRows(
+    manager,
+    { says: text },
     `SELECT i.number || ' is held by ' || a.name AS says FROM hold h JOIN item i ON i.id = h.item_id
      JOIN person a ON a.id = h.person_id JOIN place p ON p.id = i.place_id WHERE ${within('p.path')}`,
     [path],
   );
-  const used: { says: string }[] = await manager.query(
+  const used = await readRows(
+    manager,
+    { says: text },
     `SELECT DISTINCT t.number || ' is used in ' ||
             CASE WHEN u.place_id = ANY($2::bigint[]) THEN 'something that you may not see' ELSE u.number END AS says
      FROM item t JOIN place tp ON tp.id = t.place_id JOIN link l ON l.target_item_id = t.id

@@ -4,6 +4,7 @@ import { upwards, type Grant } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { GRANTS, RightsService, unknownPlace } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
+import { countRows, flag, json, readRows, text } from '../database/read-rows.js';
 import { announce } from '../feed/feed.js';
 import { record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
@@ -19,7 +20,9 @@ export class PlaceAccessService {
   async view(place: string, person: Person): Promise<PlaceAccessView> {
     const rights = await this.rights.of(person);
     if (!rights.mayAt('see', place)) throw unknownPlace(place);
-    const rows: { path: string; inherits: boolean; grants: Grant[] }[] = await this.database.query(
+    const rows = await readRows(
+      this.database,
+      { path: text, inherits: flag, grants: json<Grant[]>() },
       `SELECT p.path, p.inherits, ${GRANTS} FROM place p WHERE p.path = ANY($1::text[]) ORDER BY length(p.path) DESC`,
       [[...upwards(place)]],
     );
@@ -37,7 +40,9 @@ export class PlaceAccessService {
   async change(request: PlaceAccessRequest, person: Person): Promise<PlaceAccessView> {
     (await this.rights.of(person)).require('administer', request.place);
     await this.database.transaction(async (manager) => {
-      const [place]: { id: string }[] = await manager.query(
+      const [place] = await readRows(
+        manager,
+        { id: text },
         'SELECT id FROM place WHERE path = $1 FOR UPDATE',
         [request.place],
       );
@@ -84,14 +89,15 @@ async function insertGrants(
   grants: readonly Grant[],
 ): Promise<void> {
   for (const { to, rights } of grants) {
-    const inserted: unknown[] = await manager.query(
+    const inserted = await countRows(
+      manager,
       to.kind === 'role'
         ? 'INSERT INTO place_grant (place_id, role, rights) VALUES ($1, $2, $3) RETURNING place_id'
         : `INSERT INTO place_grant (place_id, person_id, rights)
            SELECT $1, id, $3 FROM person WHERE login = $2 RETURNING place_id`,
       [placeId, to.kind === 'role' ? to.role : to.login, rights],
     );
-    if (inserted.length === 0 && to.kind === 'person')
+    if (inserted === 0 && to.kind === 'person')
       throw new ProblemError('PERSON_UNKNOWN', `There is nobody called '${to.login}'. Nothing was changed.`);
   }
 }

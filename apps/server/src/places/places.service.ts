@@ -2,6 +2,7 @@ import { Injectable } from '@nestjs/common';
 import type { MoveItemsRequest, PlaceRow, RenameItemRequest } from '@stem-trace/contract';
 import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
+import { countRows, flag, number, readRows, text } from '../database/read-rows.js';
 import { holdsOf } from '../store/holds.js';
 import type { Person } from '../database/entities/person.js';
 import { announce } from '../feed/feed.js';
@@ -28,7 +29,9 @@ export class PlacesService {
   /** Every place, and those above it, with how many items lie right in it. */
   async list(person: Person): Promise<PlaceRow[]> {
     const rights = await this.rights.of(person);
-    const stored: (PlaceRow & { id: string })[] = await this.database.query(
+    const stored = await readRows<PlaceRow & { id: string }>(
+      this.database,
+      { path: text, watched: flag, items: number, id: text },
       `SELECT p.id, p.path, (SELECT count(*)::int FROM item WHERE place_id = p.id) AS items,
               EXISTS (SELECT 1 FROM place_watch WHERE place_id = p.id AND person_id = $1) AS watched
        FROM place p`,
@@ -46,10 +49,8 @@ export class PlacesService {
   async create(path: string, person: Person): Promise<void> {
     (await this.rights.of(person)).require('change', path);
     await this.database.transaction(async (manager) => {
-      const [taken]: unknown[] = await manager.query('SELECT 1 FROM place WHERE lower(path) = lower($1)', [
-        path,
-      ]);
-      if (taken)
+      const taken = 'SELECT 1 FROM place WHERE lower(path) = lower($1)';
+      if ((await countRows(manager, taken, [path])) > 0)
         throw new ProblemError('PLACE_TAKEN', `There is a place ${path} already. Choose another name.`);
       await placeIds(manager, [path]);
       await record(manager, [
@@ -71,13 +72,17 @@ export class PlacesService {
     rights.require('change', to);
     await this.turn.take(async (manager) => {
       const within = `path = $1 OR starts_with(path, $1 || '/')`;
-      const places: { id: string; path: string }[] = await manager.query(
+      const places = await readRows(
+        manager,
+        { id: text, path: text },
         `SELECT id, path FROM place WHERE ${within}`,
         [from],
       );
       if (places.length === 0)
         throw new ProblemError('PLACE_UNKNOWN', `There is no place ${from}. Look at the tree of places.`);
-      const [taken]: { path: string }[] = await manager.query(
+      const [taken] = await readRows(
+        manager,
+        { path: text },
         `SELECT path FROM place WHERE lower(path) = ANY($1::text[]) LIMIT 1`,
         [places.map(({ path }) => (to + path.slice(from.length)).toLowerCase())],
       );
@@ -86,7 +91,9 @@ export class PlacesService {
           'PLACE_TAKEN',
           `There is a place ${taken.path} already. Nothing was changed; choose another name.`,
         );
-      const moved: { id: string; number: string }[] = await manager.query(
+      const moved = await readRows(
+        manager,
+        { id: text, number: text },
         'SELECT id, number FROM item WHERE place_id = ANY($1::bigint[])',
         [places.map(({ id }) => id)],
       );

@@ -3,6 +3,7 @@ import type { PropertiesAnswer, SetClassRequest, SetDefinitionRequest } from '@s
 import { toSi, type ItemClass, type PropertyDefinition } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
+import { countRows, json, listOf, readRow, readRows, text, word } from '../database/read-rows.js';
 import { record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
 
@@ -12,10 +13,14 @@ export class DefinitionsService {
   constructor(private readonly database: DataSource) {}
 
   async list(manager: EntityManager = this.database.manager): Promise<PropertiesAnswer> {
-    const definitions: PropertyDefinition[] = await manager.query(
+    const definitions = await readRows<PropertyDefinition>(
+      manager,
+      { name: text, kind: word<PropertyDefinition['kind']>(), unit: text, choices: listOf(text) },
       'SELECT name, kind, unit, choices FROM property_definition ORDER BY lower(name)',
     );
-    const classes: ItemClass[] = await manager.query(
+    const classes = await readRows<ItemClass>(
+      manager,
+      { name: text, properties: json<ItemClass['properties']>() },
       `SELECT c.name, coalesce((
          SELECT jsonb_agg(jsonb_build_object('name', d.name, 'isRequired', p.is_required) ORDER BY p.position)
          FROM class_property p JOIN property_definition d ON d.id = p.property_id WHERE p.class_id = c.id), '[]') AS properties
@@ -28,7 +33,9 @@ export class DefinitionsService {
   async classesOf(itemIds: readonly string[], manager: EntityManager): Promise<Map<string, ItemClass>> {
     const { classes } = await this.list(manager);
     const byName = new Map(classes.map((each) => [each.name, each]));
-    const rows: { id: string; name: string }[] = await manager.query(
+    const rows = await readRows(
+      manager,
+      { id: text, name: text },
       'SELECT i.id, c.name FROM item i JOIN class c ON c.id = i.class_id WHERE i.id = ANY($1::bigint[])',
       [itemIds],
     );
@@ -68,18 +75,21 @@ export class DefinitionsService {
   async setClass({ name, properties }: SetClassRequest, by: Person): Promise<PropertiesAnswer> {
     refuseOthers(by);
     return this.database.transaction(async (manager) => {
-      const [found]: { id: string }[] = await manager.query(
+      const { id } = await readRow(
+        manager,
+        { id: text },
         `INSERT INTO class (name) VALUES ($1) ON CONFLICT (lower(name)) DO UPDATE SET name = $1 RETURNING id`,
         [name],
       );
-      await manager.query('DELETE FROM class_property WHERE class_id = $1', [found?.id]);
+      await manager.query('DELETE FROM class_property WHERE class_id = $1', [id]);
       for (const [position, property] of properties.entries()) {
-        const made: unknown[] = await manager.query(
+        const made = await countRows(
+          manager,
           `INSERT INTO class_property (class_id, property_id, position, is_required)
            SELECT $1, id, $3, $4 FROM property_definition WHERE lower(name) = lower($2) RETURNING class_id`,
-          [found?.id, property.name, position, property.isRequired],
+          [id, property.name, position, property.isRequired],
         );
-        if (made.length === 0)
+        if (made === 0)
           throw new ProblemError(
             'INPUT_INVALID',
             `The property ${property.name} is not defined. Nothing was changed.`,

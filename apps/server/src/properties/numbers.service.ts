@@ -3,6 +3,7 @@ import type { NumberSchemeRow, ReserveRequest } from '@stem-trace/contract';
 import { numberKey, serialNumber, validateScheme, type NumberScheme } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
+import { id, number, orNull, readRows, text } from '../database/read-rows.js';
 import { record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
 
@@ -12,7 +13,9 @@ export class NumbersService {
   constructor(private readonly database: DataSource) {}
 
   async list(): Promise<NumberSchemeRow[]> {
-    const rows: (NumberScheme & { class: string | null; next: string })[] = await this.database.query(
+    const rows = await readRows<NumberScheme & { class: string | null; next: string }>(
+      this.database,
+      { name: text, prefix: text, digits: number, suffix: text, class: orNull(text), next: text },
       `SELECT s.name, s.prefix, s.digits, s.suffix, c.name AS class, s.next
        FROM number_scheme s LEFT JOIN class c ON c.id = s.class_id ORDER BY lower(s.name)`,
     );
@@ -48,11 +51,12 @@ export class NumbersService {
     const numbers: string[] = [];
     while (numbers.length < count) {
       const wanted = count - numbers.length;
-      const [moved]: [(NumberScheme & { next: string })[], number] = await this.database.query(
+      const [scheme] = await readRows(
+        this.database,
+        { name: text, prefix: text, digits: number, suffix: text, next: id },
         'UPDATE number_scheme SET next = next + $2 WHERE lower(name) = lower($1) RETURNING name, prefix, digits, suffix, next',
         [name, wanted],
       );
-      const [scheme] = moved;
       if (!scheme)
         throw new ProblemError(
           'INPUT_INVALID',
@@ -60,7 +64,9 @@ export class NumbersService {
         );
       const first = Number(scheme.next) - wanted;
       const candidates = Array.from({ length: wanted }, (_, index) => serialNumber(scheme, first + index));
-      const taken: { key: string }[] = await this.database.query(
+      const taken = await readRows(
+        this.database,
+        { key: text },
         'SELECT number_key AS key FROM item WHERE number_key = ANY($1::text[])',
         [candidates.map(numberKey)],
       );

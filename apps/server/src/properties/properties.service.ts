@@ -2,6 +2,7 @@ import { Injectable } from '@nestjs/common';
 import type { CustodyAnswer, EditPropertiesRequest } from '@stem-trace/contract';
 import { parseProperty, withProperties, type PropertyValue } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
+import { readRows, text } from '../database/read-rows.js';
 import { VersionCopier } from '../store/version-copier.js';
 import { holdsOf } from '../store/holds.js';
 import type { Person } from '../database/entities/person.js';
@@ -97,7 +98,9 @@ export class PropertiesService {
     name: string | undefined,
   ): Promise<void> {
     if (name === undefined) return;
-    const [found]: { id: string }[] = await manager.query(
+    const [found] = await readRows(
+      manager,
+      { id: text },
       'SELECT id FROM class WHERE lower(name) = lower($1)',
       [name],
     );

@@ -1,5 +1,6 @@
 import type { JobKind } from '@stem-trace/contract';
 import type { DataSource } from 'typeorm';
+import { flag, readRows } from '../database/read-rows.js';
 import { outsideTransactions } from '../database/store-data-source.js';
 import { announce } from '../feed/feed.js';
 import { ProblemError } from '../problems/problem.js';
@@ -37,13 +38,15 @@ export class JobProgress {
     const { kind, id, owner } = this.job;
     // The one second connection of a transaction: it waits for nothing that the transaction holds.
     const isWanted = await outsideTransactions(async () => {
-      const [rows]: [{ cancelled: boolean }[], number] = await this.database.query(
+      const [row] = await readRows(
+        this.database,
+        { cancelled: flag },
         `UPDATE job_progress SET done_count = $4, total_count = $5 WHERE kind = $1 AND id = $2 AND owner = $3
          RETURNING cancel_asked AS cancelled`,
         [kind, id, owner, done, total],
       );
       await announce(this.database, 'jobs');
-      return rows[0]?.cancelled === false;
+      return row?.cancelled === false;
     });
     if (!isWanted) throw cancelled();
   }

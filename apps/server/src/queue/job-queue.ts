@@ -10,6 +10,7 @@ import PgBoss from 'pg-boss';
 import { DataSource, type EntityManager } from 'typeorm';
 import { v5 as uuidOf } from 'uuid';
 import { executor, QUEUE_SCHEMA } from '../database/queue-schema.js';
+import { flag, readRow, readRows, text, word } from '../database/read-rows.js';
 import { announce, Feed } from '../feed/feed.js';
 import { ProblemError } from '../problems/problem.js';
 import { problemOf } from '../problems/to-problem.js';
@@ -148,7 +149,9 @@ export class JobQueue implements OnApplicationBootstrap, OnModuleDestroy {
   /** Asks for the end of a job: one that waits is not begun, one that is being done ends at its next step. */
   async cancel(kind: JobKind, id: string): Promise<void> {
     const wasWaiting = await this.database.transaction(async (manager) => {
-      const [job]: { state: string }[] = await manager.query(
+      const [job] = await readRows(
+        manager,
+        { state: text },
         `SELECT state FROM ${QUEUE_SCHEMA}.job WHERE name = $1 AND id = $2 FOR UPDATE`,
         [kind, id],
       );
@@ -293,12 +296,13 @@ export class JobQueue implements OnApplicationBootstrap, OnModuleDestroy {
 
   /** One server looks at a time. @returns those that were tried too often */
   private async putBackIn(manager: EntityManager): Promise<{ kind: JobKind; id: string }[]> {
-    const [lock]: { mine: boolean }[] = await manager.query(
-      'SELECT pg_try_advisory_xact_lock($1, 0) AS mine',
-      [PRESENCE],
-    );
-    if (lock?.mine !== true) return [];
-    const left: { kind: JobKind; id: string }[] = await manager.query(
+    const lock = await readRow(manager, { mine: flag }, 'SELECT pg_try_advisory_xact_lock($1, 0) AS mine', [
+      PRESENCE,
+    ]);
+    if (lock.mine !== true) return [];
+    const left = await readRows(
+      manager,
+      { kind: word<JobKind>(), id: text },
       `SELECT j.name AS kind, j.id FROM ${QUEUE_SCHEMA}.job j LEFT JOIN job_progress p ON p.kind = j.name AND p.id = j.id
        WHERE j.state = 'active' AND CASE WHEN p.owner IS NULL THEN j.started_on < now() - $2 * interval '1 ms'
          ELSE NOT EXISTS (SELECT 1 FROM pg_locks l WHERE l.locktype = 'advisory' AND l.classid = $1::int::oid

@@ -2,6 +2,7 @@ import { Injectable } from '@nestjs/common';
 import { DEFAULT_TITLE_BLOCK, type RevisionScheme, type TitleBlockRule } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
+import { json, readRows } from '../database/read-rows.js';
 import { record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
 
@@ -57,6 +58,8 @@ export async function revisionScheme(manager: EntityManager): Promise<RevisionSc
 }
 
 async function read<T>(manager: EntityManager, name: string): Promise<T | undefined> {
-  const [row]: { value: T }[] = await manager.query('SELECT value FROM setting WHERE name = $1', [name]);
+  const [row] = await readRows(manager, { value: json<T>() }, 'SELECT value FROM setting WHERE name = $1', [
+    name,
+  ]);
   return row?.value;
 }

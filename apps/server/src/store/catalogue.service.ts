@@ -1,4 +1,3 @@
-import { isReleased } from '../database/conditions.js';
 import { Injectable } from '@nestjs/common';
 import { parseReference, type BehindRow, type HolderView, type State } from '@stem-trace/contract';
 import {
@@ -12,6 +11,8 @@ import {
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
+import { isReleased } from '../database/conditions.js';
+import { flag, json, listOf, number, orNull, readRows, text, word } from '../database/read-rows.js';
 import { HELD_BY } from './holds.js';
 import type { Person } from '../database/entities/person.js';
 import { ProblemError } from '../problems/problem.js';
@@ -133,7 +134,9 @@ export class CatalogueService {
   ): Promise<DescribedVersion> {
     const newest = await this.resolve(reference, person, right);
     if (parseReference(reference).version !== undefined || picksNewest(lens)) return newest;
-    const history: (LensFacts & { id: string })[] = await this.database.query(
+    const history = await readRows<LensFacts & { id: string }>(
+      this.database,
+      { createdAtMs: number, released: flag, id: text },
       `SELECT v.id, (extract(epoch FROM v.created_at) * 1000)::float8 AS "createdAtMs", ${isReleased()} AS released
        FROM version v JOIN revision r ON r.id = v.revision_id WHERE v.item_id = $1 ORDER BY v.ordinal DESC`,
       [newest.itemId],
@@ -171,7 +174,9 @@ export class CatalogueService {
     files: readonly string[],
     manager: EntityManager = this.database.manager,
   ): Promise<Map<string, readonly string[]>> {
-    const rows: { file: string; places: string[] }[] = await manager.query(
+    const rows = await readRows(
+      manager,
+      { file: text, places: listOf(text) },
       `SELECT coalesce(v.carrier_version_id, v.id) AS file, array_agg(DISTINCT i.place_id::text) AS places
        FROM version v JOIN item i ON i.id = v.item_id
        WHERE v.id = ANY($1::bigint[]) OR v.carrier_version_id = ANY($1::bigint[]) GROUP BY 1`,
@@ -185,9 +190,34 @@ export class CatalogueService {
     versionIds: readonly string[],
     manager: EntityManager = this.database.manager,
   ): Promise<Map<string, DescribedVersion>> {
-    const rows: DescribedVersion[] = await manager.query(`${DESCRIBED} WHERE v.id = ANY($1::bigint[])`, [
-      versionIds,
-    ]);
+    const rows = await readRows<DescribedVersion>(
+      manager,
+      {
+        id: text,
+        itemId: text,
+        stemId: text,
+        number: text,
+        name: text,
+        kind: word<DescribedVersion['kind']>(),
+        place: text,
+        placeId: text,
+        fileName: text,
+        storedFileName: text,
+        storedPlace: text,
+        label: text,
+        state: word<DescribedVersion['state']>(),
+        sha256: text,
+        productRef: number,
+        idInFile: text,
+        nameInFile: text,
+        carrierVersion: orNull(text),
+        originVersion: orNull(text),
+        facts: json<DescribedVersion['facts']>(),
+        heldBy: orNull(json<NonNullable<DescribedVersion['heldBy']>>()),
+      },
+      `${DESCRIBED} WHERE v.id = ANY($1::bigint[])`,
+      [versionIds],
+    );
     return new Map(rows.map((row) => [row.id, row]));
   }
 
@@ -196,7 +226,31 @@ export class CatalogueService {
     versionIds: readonly string[],
     manager: EntityManager = this.database.manager,
   ): Promise<DescribedVersion[]> {
-    return manager.query(
+    return readRows<DescribedVersion>(
+      manager,
+      {
+        id: text,
+        itemId: text,
+        stemId: text,
+        number: text,
+        name: text,
+        kind: word<DescribedVersion['kind']>(),
+        place: text,
+        placeId: text,
+        fileName: text,
+        storedFileName: text,
+        storedPlace: text,
+        label: text,
+        state: word<DescribedVersion['state']>(),
+        sha256: text,
+        productRef: number,
+        idInFile: text,
+        nameInFile: text,
+        carrierVersion: orNull(text),
+        originVersion: orNull(text),
+        facts: json<DescribedVersion['facts']>(),
+        heldBy: orNull(json<NonNullable<DescribedVersion['heldBy']>>()),
+      },
       `${DESCRIBED} WHERE v.id = ANY($1::bigint[]) OR v.carrier_version_id = ANY($1::bigint[]) ORDER BY v.id`,
       [versionIds],
     );
@@ -214,7 +268,31 @@ export class CatalogueService {
     itemIds: readonly string[],
     manager: EntityManager = this.database.manager,
   ): Promise<DescribedVersion[]> {
-    const rows: DescribedVersion[] = await manager.query(
+    const rows = await readRows<DescribedVersion>(
+      manager,
+      {
+        id: text,
+        itemId: text,
+        stemId: text,
+        number: text,
+        name: text,
+        kind: word<DescribedVersion['kind']>(),
+        place: text,
+        placeId: text,
+        fileName: text,
+        storedFileName: text,
+        storedPlace: text,
+        label: text,
+        state: word<DescribedVersion['state']>(),
+        sha256: text,
+        productRef: number,
+        idInFile: text,
+        nameInFile: text,
+        carrierVersion: orNull(text),
+        originVersion: orNull(text),
+        facts: json<DescribedVersion['facts']>(),
+        heldBy: orNull(json<NonNullable<DescribedVersion['heldBy']>>()),
+      },
       `${DESCRIBED} WHERE v.id = i.newest_version_id AND i.id = ANY($1::bigint[])`,
       [itemIds],
     );
@@ -228,7 +306,9 @@ export class CatalogueService {
     manager: EntityManager = this.database.manager,
     hiddenPlaces: readonly string[] = [],
   ): Promise<BehindRow[]> {
-    return manager.query(
+    return readRows<BehindRow>(
+      manager,
+      { number: text, name: text, recorded: text, newest: text, says: text },
       `SELECT t.number, t.name, rr.code || '/' || rv.seq AS recorded, nr.code || '/' || nv.seq AS newest,
               'newer ' || nr.code || '/' || nv.seq || ' by ' || a.name || ' on ' || to_char(nv.created_at, 'FMDD Mon YYYY')
               || CASE WHEN nv.comment = '' THEN '' ELSE ': ' || nv.comment END AS says
@@ -246,7 +326,31 @@ async function newestNamed(
   manager: EntityManager,
   named: readonly { readonly number: string }[],
 ): Promise<Map<string, DescribedVersion>> {
-  const rows: DescribedVersion[] = await manager.query(
+  const rows = await readRows<DescribedVersion>(
+    manager,
+    {
+      id: text,
+      itemId: text,
+      stemId: text,
+      number: text,
+      name: text,
+      kind: word<DescribedVersion['kind']>(),
+      place: text,
+      placeId: text,
+      fileName: text,
+      storedFileName: text,
+      storedPlace: text,
+      label: text,
+      state: word<DescribedVersion['state']>(),
+      sha256: text,
+      productRef: number,
+      idInFile: text,
+      nameInFile: text,
+      carrierVersion: orNull(text),
+      originVersion: orNull(text),
+      facts: json<DescribedVersion['facts']>(),
+      heldBy: orNull(json<NonNullable<DescribedVersion['heldBy']>>()),
+    },
     `${DESCRIBED} WHERE v.id = i.newest_version_id AND i.number_key = ANY($1::text[])`,
     [named.map(({ number }) => numberKey(number))],
   );
@@ -259,7 +363,31 @@ async function olderNamed(
   named: readonly { readonly item: string; readonly label: string }[],
 ): Promise<Map<string, DescribedVersion>> {
   if (named.length === 0) return new Map();
-  const rows: DescribedVersion[] = await manager.query(
+  const rows = await readRows<DescribedVersion>(
+    manager,
+    {
+      id: text,
+      itemId: text,
+      stemId: text,
+      number: text,
+      name: text,
+      kind: word<DescribedVersion['kind']>(),
+      place: text,
+      placeId: text,
+      fileName: text,
+      storedFileName: text,
+      storedPlace: text,
+      label: text,
+      state: word<DescribedVersion['state']>(),
+      sha256: text,
+      productRef: number,
+      idInFile: text,
+      nameInFile: text,
+      carrierVersion: orNull(text),
+      originVersion: orNull(text),
+      facts: json<DescribedVersion['facts']>(),
+      heldBy: orNull(json<NonNullable<DescribedVersion['heldBy']>>()),
+    },
     `${DESCRIBED} JOIN unnest($1::bigint[], $2::text[]) AS named(item, label)
        ON named.item = v.item_id AND named.label = ${LABEL}`,
     [named.map(({ item }) => item), named.map(({ label }) => label)],

@@ -1,6 +1,8 @@
 /** Nothing is made of itself, under any lens in which it would show. */
+import { valueAt, known } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { isReleased, isStructure } from '../database/conditions.js';
+import { orNull, readRows, text } from '../database/read-rows.js';
 import { ProblemError } from '../problems/problem.js';
 
 /** What is followed: links of structure. A drawing that shows a part which names the drawing is no circle. */
@@ -29,7 +31,9 @@ export async function findCircle(
   const children = new Map<string, string[]>();
   let frontier = [...new Set(versions)];
   while (frontier.length > 0) {
-    const rows: { parent: string; child: string | null }[] = await manager.query(
+    const rows = await readRows(
+      manager,
+      { parent: text, child: orNull(text) },
       `SELECT l.version_id AS parent, ${NEXT[lens]} AS child FROM link l JOIN item t ON t.id = l.target_item_id
        WHERE l.version_id = ANY($1::bigint[]) AND ${STRUCTURE}`,
       [frontier],
@@ -82,7 +86,9 @@ export async function refuseCircles(
   lens: 'newest' | 'released' = 'newest',
 ): Promise<void> {
   if (itemIds.length === 0) return;
-  const starts: { id: string }[] = await manager.query(
+  const starts = await readRows(
+    manager,
+    { id: text },
     lens === 'newest'
       ? 'SELECT newest_version_id AS id FROM item WHERE id = ANY($1::bigint[]) AND newest_version_id IS NOT NULL'
       : `SELECT DISTINCT ON (v.item_id) v.id FROM version v JOIN revision r ON r.id = v.revision_id
@@ -95,21 +101,25 @@ export async function refuseCircles(
     lens,
   );
   if (circle.length === 0) return;
-  const numbers: { id: string; number: string }[] = await manager.query(
+  const numbers = await readRows(
+    manager,
+    { id: text, number: text },
     'SELECT v.id, i.number FROM version v JOIN item i ON i.id = v.item_id WHERE v.id = ANY($1::bigint[])',
     [circle],
   );
   const numberOf = new Map(numbers.map(({ id, number }) => [id, number]));
-  const chain = [...circle, circle[0] ?? ''].map((id) => numberOf.get(id) ?? '').join(' › ');
+  const chain = [...circle, valueAt(circle, 0)].map((id) => known(numberOf, id)).join(' › ');
   throw new ProblemError(
     'INTAKE_CYCLE',
-    `${because} ${numberOf.get(circle[0] ?? '')} would contain itself: ${chain}. Leave one of them out, or correct its references. Nothing was changed.`,
+    `${because} ${known(numberOf, valueAt(circle, 0))} would contain itself: ${chain}. Leave one of them out, or correct its references. Nothing was changed.`,
   );
 }
 
 /** Items below an item through any version of it and of what is below, itself included. `O(links below in all versions)`. */
 export async function itemsEverBelow(manager: EntityManager, itemId: string): Promise<Set<string>> {
-  const rows: { id: string }[] = await manager.query(
+  const rows = await readRows(
+    manager,
+    { id: text },
     `WITH RECURSIVE below AS (
        SELECT $1::bigint AS item
        UNION SELECT l.target_item_id FROM below b JOIN version v ON v.item_id = b.item JOIN link l ON l.version_id = v.id

@@ -1,5 +1,6 @@
 import type { EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
+import { readRows, text } from '../database/read-rows.js';
 import { ProblemError } from '../problems/problem.js';
 
 export interface StoredHold {
@@ -13,7 +14,9 @@ export async function holdsOf(
   manager: EntityManager,
   itemIds: readonly string[],
 ): Promise<Map<string, StoredHold>> {
-  const rows: StoredHold[] = await manager.query(
+  const rows = await readRows<StoredHold>(
+    manager,
+    { itemId: text, personId: text, name: text },
     `SELECT h.item_id AS "itemId", h.person_id AS "personId", p.name
      FROM hold h JOIN person p ON p.id = h.person_id WHERE h.item_id = ANY($1::bigint[])`,
     [itemIds],

@@ -1,7 +1,14 @@
 /** Writing items, versions and links; shared by whatever makes them. Always inside the caller's transaction. */
-import { revisionCode, revisionPosition, type RevisionScheme, type LinkFacts } from '@stem-trace/core';
+import {
+  valueAt,
+  revisionCode,
+  revisionPosition,
+  type RevisionScheme,
+  type LinkFacts,
+} from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { isStructure } from '../database/conditions.js';
+import { number, readRows, text } from '../database/read-rows.js';
 import { revisionScheme } from '../settings/settings.service.js';
 import { copyProperties, indexProperties } from '../database/property-index.js';
 import { insertRows } from '../database/rows.js';
@@ -56,7 +63,9 @@ export async function placeIds(
 ): Promise<Map<string, string>> {
   const wanted = [...new Set(paths)];
   await manager.query('INSERT INTO place (path) SELECT unnest($1::text[]) ON CONFLICT DO NOTHING', [wanted]);
-  const rows: { id: string; path: string }[] = await manager.query(
+  const rows = await readRows(
+    manager,
+    { id: text, path: text },
     'SELECT id, path FROM place WHERE path = ANY($1::text[])',
     [wanted],
   );
@@ -190,15 +199,9 @@ async function openRevisions(
   manager: EntityManager,
   itemIds: readonly string[],
 ): Promise<Map<string, OpenRevision>> {
-  const newest: {
-    itemId: string;
-    id: string;
-    code: string;
-    position: number;
-    state: string;
-    seq: number;
-    ordinal: number;
-  }[] = await manager.query(
+  const newest = await readRows(
+    manager,
+    { itemId: text, id: text, code: text, position: number, state: text, seq: number, ordinal: number },
     `SELECT DISTINCT ON (r.item_id) r.item_id AS "itemId", r.id, r.code, r.position, r.state,
             coalesce((SELECT max(seq) FROM version WHERE revision_id = r.id), 0) AS seq,
             coalesce((SELECT max(ordinal) FROM version WHERE item_id = r.item_id), 0) AS ordinal
@@ -225,7 +228,7 @@ async function openRevisions(
     newest.map(({ itemId, id, seq, ordinal }) => [itemId, { id, seq, ordinal }]),
   );
   missing.forEach((itemId, index) =>
-    open.set(itemId, { id: created[index] ?? '', seq: 0, ordinal: known.get(itemId)?.ordinal ?? 0 }),
+    open.set(itemId, { id: valueAt(created, index), seq: 0, ordinal: known.get(itemId)?.ordinal ?? 0 }),
   );
   return open;
 }

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { IDENTITY_PLACEMENT, refuseHold, type Relation } from '@stem-trace/core';
+import { valueAt, known, IDENTITY_PLACEMENT, refuseHold, type Relation } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { RightsService } from '../access/rights.service.js';
@@ -80,15 +80,15 @@ export class VersionCopier {
           facts: own.id === version.id ? (facts ?? own.facts) : own.facts,
         })),
       );
-      round.forEach((own, index) => copies.set(own.id, ids[index] ?? ''));
+      round.forEach((own, index) => copies.set(own.id, valueAt(ids, index)));
     }
     await copyLinks(manager, copies, { others: links, withBelonging: belongsTo === undefined });
     const items = contents.map(({ itemId }) => itemId);
     await setKinds(manager, items);
     await refuseCircles(manager, items, 'As this version');
-    const made = copies.get(version.id) ?? '';
+    const made = known(copies, version.id);
     if (belongsTo) await insertLinks(manager, [belongingLink(made, belongsTo)]);
-    return (await this.catalogue.describe([made], manager)).get(made)?.label ?? '';
+    return known(await this.catalogue.describe([made], manager), made).label;
   }
 
   /** What lives in the same file gets a version too, so the same is asked of it as of the item itself. */

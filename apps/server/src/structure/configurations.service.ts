@@ -3,6 +3,7 @@ import type { ConfigurationsAnswer } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
+import { flag, readRows, text } from '../database/read-rows.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { StructureIndex } from './structure-index.js';
 
@@ -24,7 +25,9 @@ export class ConfigurationsService {
    */
   async of(reference: string, person: Person): Promise<ConfigurationsAnswer> {
     const version = await this.catalogue.resolve(reference, person);
-    const known: { some: boolean }[] = await this.database.query(
+    const known = await readRows(
+      this.database,
+      { some: flag },
       `SELECT EXISTS (SELECT 1 FROM link WHERE configurations <> '{}') AS some`,
     );
     if (known[0]?.some !== true) return { configurations: [] };
@@ -45,7 +48,9 @@ export class ConfigurationsService {
       ...users.versions,
       ...made.flatMap((totals) => [...totals.versions]),
     ]);
-    const rows: { name: string }[] = await this.database.query(
+    const rows = await readRows(
+      this.database,
+      { name: text },
       `SELECT DISTINCT own.name FROM link l JOIN version v ON v.id = l.version_id JOIN item i ON i.id = v.item_id,
               unnest(l.configurations) AS own(name)
        WHERE l.configurations <> '{}' AND l.version_id = ANY($1::bigint[]) AND i.place_id <> ALL($2::bigint[])

@@ -3,6 +3,7 @@ import type { EffectAnswer, EffectPart, EffectRequest, EffectRow, LensText } fro
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
+import { readRows, text } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { parseLens } from './lens-text.js';
 import { StructureIndex } from './structure-index.js';
@@ -93,7 +94,9 @@ export class EffectService {
 
   private async papers(about: readonly DescribedVersion[], touched: Map<string, Touched>): Promise<void> {
     const byItem = new Map(about.map((version) => [version.itemId, version]));
-    const rows: { id: string; target: string; relation: string }[] = await this.database.query(
+    const rows = await readRows(
+      this.database,
+      { id: text, target: text, relation: text },
       `SELECT i.newest_version_id AS id, l.target_item_id AS target, l.relation
        FROM link l JOIN item i ON i.newest_version_id = l.version_id
        WHERE l.target_item_id = ANY($1::bigint[]) AND l.relation IN ('depicts', 'describes')`,
@@ -159,7 +162,9 @@ export class EffectService {
 
   /** Others that come from the same origin: they may want the change too. */
   private async sameStem(changed: readonly DescribedVersion[], touched: Map<string, Touched>): Promise<void> {
-    const rows: { id: string; stem: string }[] = await this.database.query(
+    const rows = await readRows(
+      this.database,
+      { id: text, stem: text },
       `SELECT newest_version_id AS id, coalesce(stem_id, id) AS stem FROM item
        WHERE (stem_id = ANY($1::bigint[]) OR id = ANY($1::bigint[])) AND newest_version_id IS NOT NULL AND id <> ALL($2::bigint[])`,
       [changed.map(({ stemId }) => stemId), changed.map(({ itemId }) => itemId)],

@@ -1,10 +1,11 @@
-import { isStructure } from '../database/conditions.js';
 import { Injectable } from '@nestjs/common';
 import type { LensText, NetAnswer, NetNodeRow, PaperRow } from '@stem-trace/contract';
 import { toSi, type LinkDag, type PropertyValue } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import { RightsService, type Rights } from '../access/rights.service.js';
+import { isStructure } from '../database/conditions.js';
 import type { Person } from '../database/entities/person.js';
+import { readRows, text, word } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { ProblemError } from '../problems/problem.js';
 import { parseLens } from './lens-text.js';
@@ -101,7 +102,16 @@ export class NetService {
   private async papersOf(itemIds: readonly (string | null)[], person: Person): Promise<PaperRow[]> {
     const hiddenPlaces = (await this.rights.of(person)).placesWithout('see');
     const places = new Map(itemIds.flatMap((id, at) => (id === null ? [] : [[id, at] as const])));
-    const rows: (Omit<PaperRow, 'of'> & { target: string })[] = await this.database.query(
+    const rows = await readRows<Omit<PaperRow, 'of'> & { target: string }>(
+      this.database,
+      {
+        number: text,
+        relation: word<(Omit<PaperRow, 'of'> & { target: string })['relation']>(),
+        name: text,
+        kind: word<(Omit<PaperRow, 'of'> & { target: string })['kind']>(),
+        state: word<(Omit<PaperRow, 'of'> & { target: string })['state']>(),
+        target: text,
+      },
       `SELECT DISTINCT i.number, i.name, i.kind, i.state, l.relation, l.target_item_id AS target
        FROM link l JOIN item i ON i.newest_version_id = l.version_id
        WHERE l.target_item_id = ANY($1::bigint[]) AND l.relation IN ('depicts', 'describes') AND i.place_id <> ALL($2::bigint[])

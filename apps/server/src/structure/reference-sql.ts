@@ -1,6 +1,6 @@
 /** Where-used as one recursive query: what the index is held against, in tests and in measurements. */
-import { isStructure } from '../database/conditions.js';
 import type { Lens } from '@stem-trace/core';
+import { isStructure } from '../database/conditions.js';
 
 const NEWEST = 'SELECT newest_version_id AS id, id AS item_id FROM item WHERE newest_version_id IS NOT NULL';
 

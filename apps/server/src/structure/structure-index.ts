@@ -1,4 +1,3 @@
-import { isStructure } from '../database/conditions.js';
 import { Injectable } from '@nestjs/common';
 import {
   askIndex,
@@ -11,6 +10,8 @@ import {
   type UsedPage,
 } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
+import { isStructure } from '../database/conditions.js';
+import { readRows, text } from '../database/read-rows.js';
 import { IndexSource } from '../link-index/index-source.js';
 import { StructureLoader } from './structure-loader.js';
 
@@ -44,7 +45,7 @@ export class StructureIndex {
   /** The same answer by way of SQL alone. */
   async fromDatabase<K extends IndexQuestionKind>(ask: IndexAsk<K>): Promise<IndexAnswers[K]> {
     if (ask.what === 'behind') {
-      const rows: { id: string }[] = await this.database.query(BEHIND);
+      const rows = await readRows(this.database, { id: text }, BEHIND);
       return { items: Float64Array.from(rows, ({ id }) => Number(id)) } as IndexAnswers[K];
     }
     return askIndex(indexOfGraph(await this.partFor(ask)), ask);
@@ -57,7 +58,9 @@ export class StructureIndex {
   }: IndexAsk): Promise<Awaited<ReturnType<StructureLoader['above']>>> {
     if (what === 'made' || what === 'below') return this.loader.below(String(of), lens);
     if (what !== 'above') return this.loader.above(String(of));
-    const [row]: { item: string }[] = await this.database.query(
+    const [row] = await readRows(
+      this.database,
+      { item: text },
       'SELECT item_id AS item FROM version WHERE id = $1',
       [of],
     );

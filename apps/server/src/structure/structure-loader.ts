@@ -12,6 +12,7 @@ import {
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { isReleased, isStructure } from '../database/conditions.js';
+import { flag, json, listOf, number, orAbsent, readRows, text } from '../database/read-rows.js';
 
 const LINK = `
   SELECT l.id, l.version_id AS "parentVersion", l.target_item_id AS "targetItem", l.target_version_id AS "targetVersion",
@@ -19,8 +20,14 @@ const LINK = `
          l.locator, l.configurations, l.occurrences
   FROM link l`;
 
-type Absent = 'targetItem' | 'targetVersion' | 'locator';
-type LinkRow = Omit<LinkEdge, Absent> & Readonly<Record<Absent, string | null>>;
+/** Where a link leads; the database says null where the core leaves a member out. */
+export const LINK_ENDS = {
+  id: text,
+  parentVersion: text,
+  targetItem: orAbsent(text),
+  targetVersion: orAbsent(text),
+  locator: orAbsent(text),
+};
 
 export interface BelowOptions {
   readonly levels?: number;
@@ -74,7 +81,9 @@ export class StructureLoader {
     { configuration }: Lens,
     manager: EntityManager = this.database.manager,
   ): Promise<ReadonlySet<string>> {
-    const rows: { id: string }[] = await manager.query(
+    const rows = await readRows(
+      manager,
+      { id: text },
       `SELECT v.id FROM unnest($1::bigint[]) AS v(id) WHERE EXISTS (
          SELECT FROM link l WHERE l.version_id = v.id AND ${isStructure()}
            AND ($2::text IS NULL OR l.configurations = '{}' OR $2 = ANY(l.configurations)))`,
@@ -93,7 +102,9 @@ export class StructureLoader {
     lens: Lens,
     manager: EntityManager = this.database.manager,
   ): Promise<Map<string, string[]>> {
-    const drawings: { id: string }[] = await manager.query(
+    const drawings = await readRows(
+      manager,
+      { id: text },
       `SELECT DISTINCT v.item_id AS id FROM link l JOIN version v ON v.id = l.version_id
        WHERE l.target_item_id = ANY($1::bigint[]) AND l.relation = 'depicts'`,
       [itemIds],
@@ -101,7 +112,9 @@ export class StructureLoader {
     const ids = drawings.map(({ id }) => id);
     const graph = new StructureGraph(await loadVersions(manager, 'v.item_id', ids), []);
     const picked = ids.flatMap((id) => pickVersion(graph, id, lens)?.id ?? []);
-    const shown: { version: string; items: string[] }[] = await manager.query(
+    const shown = await readRows(
+      manager,
+      { version: text, items: listOf(text) },
       `SELECT version_id AS version, array_agg(target_item_id::text) AS items FROM link
        WHERE version_id = ANY($1::bigint[]) AND relation = 'depicts' AND target_item_id = ANY($2::bigint[])
        GROUP BY version_id`,
@@ -118,7 +131,9 @@ export class StructureLoader {
     let frontier = [itemId];
     while (frontier.length > 0) {
       const links = await loadLinks(manager, 'l.target_item_id', frontier);
-      const rows: { itemId: string }[] = await manager.query(
+      const rows = await readRows(
+        manager,
+        { itemId: text },
         'SELECT DISTINCT item_id AS "itemId" FROM version WHERE id = ANY($1::bigint[])',
         [links.map((link) => link.parentVersion)],
       );
@@ -136,7 +151,9 @@ async function loadVersions(
   ids: readonly string[],
 ): Promise<VersionNode[]> {
   if (ids.length === 0) return [];
-  return manager.query(
+  return readRows<VersionNode>(
+    manager,
+    { id: text, itemId: text, ordinal: number, createdAtMs: number, released: flag },
     `SELECT v.id, v.item_id AS "itemId", v.ordinal, (extract(epoch FROM v.created_at) * 1000)::float8 AS "createdAtMs",
             ${isReleased()} AS released
      FROM version v JOIN revision r ON r.id = v.revision_id WHERE ${column} = ANY($1::bigint[])`,
@@ -150,19 +167,17 @@ export async function loadLinks(
   ids: readonly string[],
   relations: readonly Relation[] = STRUCTURE_RELATIONS,
 ): Promise<LinkEdge[]> {
-  const rows: LinkRow[] = await manager.query(
+  return readRows<LinkEdge>(
+    manager,
+    {
+      ...LINK_ENDS,
+      quantity: number,
+      carried: flag,
+      targetText: text,
+      configurations: listOf(text),
+      occurrences: json(),
+    },
     `${LINK} WHERE ${column} = ANY($1::bigint[]) AND l.relation = ANY($2::text[]) ORDER BY l.version_id, l.position`,
     [ids, relations],
   );
-  return rows.map(edgeOf);
-}
-
-/** The database says null where the core leaves a member out. */
-function edgeOf({ targetItem, targetVersion, locator, ...link }: LinkRow): LinkEdge {
-  return {
-    ...link,
-    ...(targetItem === null ? {} : { targetItem }),
-    ...(targetVersion === null ? {} : { targetVersion }),
-    ...(locator === null ? {} : { locator }),
-  };
 }

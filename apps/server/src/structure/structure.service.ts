@@ -1,4 +1,3 @@
-import { isStructure } from '../database/conditions.js';
 import { Injectable } from '@nestjs/common';
 import type { LensText, StructureAnswer, StructureRow } from '@stem-trace/contract';
 import {
@@ -10,7 +9,9 @@ import {
   type VersionNode,
 } from '@stem-trace/core';
 import { RightsService, type Rights } from '../access/rights.service.js';
+import { isStructure } from '../database/conditions.js';
 import type { Person } from '../database/entities/person.js';
+import { number, readRow, readRows, text } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { DataSource } from 'typeorm';
 import { parseLens } from './lens-text.js';
@@ -177,7 +178,9 @@ export class StructureService {
     );
     const byId = new Map(found.map((user) => [user.id, user]));
     const like = `%${filter.toLowerCase().replace(/[\\%_]/g, '\\$&')}%`;
-    const rows: { id: string }[] = await this.database.query(
+    const rows = await readRows(
+      this.database,
+      { id: text },
       `SELECT v.id FROM version v JOIN item i ON i.id = v.item_id
        WHERE v.id = ANY($1::bigint[]) AND i.place_id <> ALL($2::bigint[]) AND (i.number_key LIKE $5 OR lower(i.name) LIKE $5)
        ORDER BY i.number_key, v.ordinal LIMIT $3 OFFSET $4`,
@@ -191,7 +194,9 @@ export class StructureService {
 
   /** By version, how far behind the newest its link to an item is. */
   private async behindOf(versions: readonly string[], item: string): Promise<Map<string, number>> {
-    const rows: { id: string; behind: number }[] = await this.database.query(
+    const rows = await readRows(
+      this.database,
+      { id: text, behind: number },
       `SELECT l.version_id AS id, n.ordinal - t.ordinal AS behind
        FROM link l JOIN version t ON t.id = l.target_version_id JOIN item i ON i.id = l.target_item_id
        JOIN version n ON n.id = i.newest_version_id
@@ -206,7 +211,9 @@ export class StructureService {
     hiddenPlaces: readonly string[],
     like: string,
   ): Promise<{ seen: number; hidden: number }> {
-    const [counted]: { seen: number; hidden: number }[] = await this.database.query(
+    const counted = await readRow(
+      this.database,
+      { seen: number, hidden: number },
       `SELECT count(*) FILTER (WHERE i.place_id <> ALL($2::bigint[]) AND (i.number_key LIKE $3 OR lower(i.name) LIKE $3))::int AS seen,
               count(DISTINCT i.id) FILTER (WHERE i.place_id = ANY($2::bigint[]))::int AS hidden
        FROM version v JOIN item i ON i.id = v.item_id WHERE v.id = ANY($1::bigint[])`,

@@ -60,10 +60,13 @@ export async function doWork(
   }
 }
 
+/** Of all servers that work in this thread: threads take longer to start than most proofs. They end when idle. */
+const INLINE_READERS = new ReaderThreads();
+
 /** The same in this thread; see `InlineThread`. */
 export function composeInline(options: WorkOptions): InlineThread {
   return async () => {
-    const composed = await composeWork(options);
+    const composed = await composeWork(options, INLINE_READERS);
     return { work: (order) => doWork(composed, order), close: composed.close };
   };
 }
@@ -71,11 +74,11 @@ export function composeInline(options: WorkOptions): InlineThread {
 /** A transaction, and the one statement that says how far it is. */
 const CONNECTIONS = 3;
 
-export async function composeWork({
-  databaseUrl,
-  blobFolder,
-  isOwner = false,
-}: WorkOptions): Promise<ComposedWork> {
+/** @param sharedReaders of somebody who ends them; absent for threads of its own */
+export async function composeWork(
+  { databaseUrl, blobFolder, isOwner = false }: WorkOptions,
+  sharedReaders?: ReaderThreads,
+): Promise<ComposedWork> {
   const database = await connect(dataSourceOptions(databaseUrl, { poolSize: CONNECTIONS, isOwner }));
   const rights = new RightsService(database, new NoMarks());
   const catalogue = new CatalogueService(database, rights);
@@ -92,7 +95,7 @@ export async function composeWork({
   const comparisons = new CompareService(database, catalogue, loader, rights);
   const scenes = new SceneService(catalogue, loader, rights);
   const derivations = new DeriveService(database, turn, catalogue, loader, rights);
-  const readers = new ReaderThreads();
+  const readers = sharedReaders ?? new ReaderThreads();
   const trees = new FetchTreeService(database, catalogue, loader);
   const proofs = new ProofService(
     database,
@@ -108,7 +111,7 @@ export async function composeWork({
   return {
     remote,
     close: async () => {
-      await readers.close();
+      if (!sharedReaders) await readers.close();
       await database.destroy();
     },
     tasks: {

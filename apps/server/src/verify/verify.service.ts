@@ -5,6 +5,7 @@ import type { VerifyAnswer } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
 import { checkSeals } from '../audit/seal-chain.js';
 import { BlobStore } from '../blobs/blob-store.js';
+import { flag, number, readRow, readRows, text } from '../database/read-rows.js';
 import { findCircle, type CircleLens } from '../store/circles.js';
 
 /** A rule that the rows of the store keep, as a query for those that break it. */
@@ -119,24 +120,27 @@ export class VerifyService {
   async verify(): Promise<VerifyAnswer> {
     const faults: string[] = [];
     for (const { says, sql } of RULES) {
-      const broken: { what: string }[] = await this.database.query(`${sql} LIMIT ${FAULTS_SHOWN}`);
+      const broken = await readRows(this.database, { what: text }, `${sql} LIMIT ${FAULTS_SHOWN}`);
       faults.push(...broken.map(({ what }) => `${what}: does not hold that ${says}`));
     }
     faults.push(...(await this.circles()));
     faults.push(...(await checkSeals(this.database.manager)));
-    const blobs: { sha256: string; size: string }[] = await this.database.query(
+    const blobs = await readRows(
+      this.database,
+      { sha256: text, size: text },
       'SELECT sha256, size FROM blob ORDER BY sha256',
     );
     for (const { sha256, size } of blobs) {
       const fault = await this.blobFault(sha256, Number(size));
       if (fault !== undefined) faults.push(`blob ${sha256}: ${fault}`);
     }
-    const [counts]: { items: number; versions: number; links: number; gaps: number; holds: number }[] =
-      await this.database.query(
-        `SELECT (SELECT count(*)::int FROM item) AS items, (SELECT count(*)::int FROM version) AS versions,
+    const counts = await readRow(
+      this.database,
+      { items: number, versions: number, links: number, gaps: number, holds: number },
+      `SELECT (SELECT count(*)::int FROM item) AS items, (SELECT count(*)::int FROM version) AS versions,
               (SELECT count(*)::int FROM link) AS links, (SELECT count(*)::int FROM link WHERE target_item_id IS NULL) AS gaps,
               (SELECT count(*)::int FROM hold) AS holds`,
-      );
+    );
     return {
       whole: faults.length === 0,
       blobs: blobs.length,
@@ -147,15 +151,19 @@ export class VerifyService {
 
   private async circles(): Promise<string[]> {
     const { manager } = this.database;
-    const versions: { id: string; isNewest: boolean }[] = await manager.query(
-      `SELECT v.id, v.id = i.newest_version_id AS "isNewest" FROM version v JOIN item i ON i.id = v.item_id ORDER BY v.id`,
+    const versions = await readRows(
+      manager,
+      { id: text, isNewest: flag },
+      `SELECT v.id, v.id IS NOT DISTINCT FROM i.newest_version_id AS "isNewest" FROM version v JOIN item i ON i.id = v.item_id ORDER BY v.id`,
     );
     const faults: string[] = [];
     for (const lens of CIRCLE_LENSES) {
       const starts = versions.filter(({ isNewest }) => isNewest || lens !== 'newest').map(({ id }) => id);
       const circle = await findCircle(manager, starts, lens);
       if (circle.length === 0) continue;
-      const chain: { number: string }[] = await manager.query(
+      const chain = await readRows(
+        manager,
+        { number: text },
         'SELECT i.number FROM unnest($1::bigint[]) WITH ORDINALITY AS c(id, at) JOIN version v ON v.id = c.id JOIN item i ON i.id = v.item_id ORDER BY c.at',
         [circle],
       );

@@ -45,47 +45,7 @@ export function CheckOutDialog({ item, onClose, onChosen }: CheckOutDialogProps)
   const free = lines.filter((line) => line.refusal === undefined);
   return (
     <DialogFrame title={`Check out ${item}`} widthPx={860} onClose={onClose}>
-      <Scroll>
-        <Table>
-          <thead>
-            <tr>
-              <th>Take</th>
-              <th>Number</th>
-              <th>Name</th>
-              <th>State</th>
-              <th>Held by</th>
-              <th>Behind</th>
-            </tr>
-          </thead>
-          <tbody>
-            {lines.map((line) => (
-              <tr key={line.number}>
-                <td>
-                  <Checkbox
-                    aria-label={`Take ${line.number}`}
-                    isSelected={chosen.has(line.number) && line.refusal === undefined}
-                    isDisabled={line.refusal !== undefined}
-                    onChange={() => toggle(line.number)}
-                  >
-                    <Tick aria-hidden />
-                  </Checkbox>
-                </td>
-                <td style={{ paddingLeft: 8 + line.level * 14 }}>
-                  <Mono>{line.number}</Mono>
-                </td>
-                <td>{line.name}</td>
-                <td>
-                  <StateGlyph state={line.state} /> <Soft>{line.refusal ?? line.state}</Soft>
-                </td>
-                <td>
-                  <HolderTag holder={line.heldBy} />
-                </td>
-                <td>{line.behind > 0 ? <AttentionMark>behind by {line.behind}</AttentionMark> : null}</td>
-              </tr>
-            ))}
-          </tbody>
-        </Table>
-      </Scroll>
+      <Choosing lines={lines} chosen={chosen} onToggle={toggle} />
       <Field
         label="Why (everybody sees it)"
         value={reason}
@@ -112,6 +72,58 @@ export function CheckOutDialog({ item, onClose, onChosen }: CheckOutDialogProps)
         </PrimaryButton>
       </Buttons>
     </DialogFrame>
+  );
+}
+
+interface ChoosingProps {
+  readonly lines: readonly Line[];
+  readonly chosen: ReadonlySet<string>;
+  readonly onToggle: (number: string) => void;
+}
+
+function Choosing({ lines, chosen, onToggle }: ChoosingProps): React.JSX.Element {
+  return (
+    <Scroll>
+      <Table>
+        <thead>
+          <tr>
+            <th>Take</th>
+            <th>Number</th>
+            <th>Name</th>
+            <th>State</th>
+            <th>Held by</th>
+            <th>Behind</th>
+          </tr>
+        </thead>
+        <tbody>
+          {lines.map((line) => (
+            <tr key={line.number}>
+              <td>
+                <Checkbox
+                  aria-label={`Take ${line.number}`}
+                  isSelected={chosen.has(line.number) && line.refusal === undefined}
+                  isDisabled={line.refusal !== undefined}
+                  onChange={() => onToggle(line.number)}
+                >
+                  <Tick aria-hidden />
+                </Checkbox>
+              </td>
+              <td style={{ paddingLeft: 8 + line.level * 14 }}>
+                <Mono>{line.number}</Mono>
+              </td>
+              <td>{line.name}</td>
+              <td>
+                <StateGlyph state={line.state} /> <Soft>{line.refusal ?? line.state}</Soft>
+              </td>
+              <td>
+                <HolderTag holder={line.heldBy} />
+              </td>
+              <td>{line.behind > 0 ? <AttentionMark>behind by {line.behind}</AttentionMark> : null}</td>
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+    </Scroll>
   );
 }
 

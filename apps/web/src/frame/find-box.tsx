@@ -39,6 +39,74 @@ interface Offer {
 
 /** The one input for finding items and for commands. Enter finds; an item that is offered is opened in Trace. */
 export function FindBox({ box }: { readonly box: RefObject<HTMLInputElement | null> }): React.JSX.Element {
+  const { words, offers, type, follow, choose, find } = useFinding(box);
+  const [dropped, setDropped] = useState<File>();
+  return (
+    <DropZone
+      aria-label="Paste or drop a STEP file to find designs of its shape"
+      onDrop={(event) => {
+        const [item] = event.items;
+        if (item?.kind === 'file') void item.getFile().then(setDropped);
+      }}
+      getDropOperation={() => 'copy'}
+    >
+      {dropped ? <LikeDialog of={dropped} onClose={() => setDropped(undefined)} /> : null}
+      <Combo
+        aria-label="Find items or commands"
+        items={offers}
+        inputValue={words}
+        onInputChange={type}
+        selectedKey={null}
+        onSelectionChange={choose}
+        allowsCustomValue
+        allowsEmptyCollection={false}
+        menuTrigger="input"
+      >
+        <Search size={15} aria-hidden />
+        <Input
+          ref={box}
+          placeholder="Find: words, state = released, used in FM-100 …  ( / )"
+          spellCheck={false}
+          onSelect={follow}
+          onKeyDown={(event) => {
+            if (event.key !== 'Enter' || event.currentTarget.getAttribute('aria-activedescendant')) return;
+            event.preventDefault();
+            event.currentTarget.blur();
+            find();
+          }}
+        />
+        <Completions>
+          <ListBox>
+            {(item: Offer) => (
+              <Option id={item.id} textValue={`${item.mono} ${item.text}`}>
+                {item.mono ? <b>{item.mono}</b> : null}
+                <span>{item.text}</span>
+              </Option>
+            )}
+          </ListBox>
+        </Completions>
+      </Combo>
+      <FileTrigger acceptedFileTypes={['.stp', '.step', '.p21']} onSelect={(files) => setDropped(files?.[0])}>
+        <ShapeButton aria-label="Find by the shape of a file">
+          <Shapes size={15} aria-hidden />
+        </ShapeButton>
+      </FileTrigger>
+    </DropZone>
+  );
+}
+
+interface Finding {
+  readonly words: string;
+  readonly offers: readonly Offer[];
+  readonly type: (text: string) => void;
+  /** Takes note of where the caret is. */
+  readonly follow: () => void;
+  readonly choose: (key: Key | null) => void;
+  readonly find: () => void;
+}
+
+/** What is in the box, and what becomes of it. */
+function useFinding(box: RefObject<HTMLInputElement | null>): Finding {
   const [search] = useSearchParams();
   const { pathname } = useLocation();
   const current = pathname === '/find' ? (search.get('words') ?? '') : '';
@@ -61,62 +129,17 @@ export function FindBox({ box }: { readonly box: RefObject<HTMLInputElement | nu
     box.current?.blur();
     void navigate(command?.address ?? traceAddress(offer.mono));
   };
-  const [dropped, setDropped] = useState<File>();
-  return (
-    <DropZone
-      aria-label="Paste or drop a STEP file to find designs of its shape"
-      onDrop={(event) => {
-        const [item] = event.items;
-        if (item?.kind === 'file') void item.getFile().then(setDropped);
-      }}
-      getDropOperation={() => 'copy'}
-    >
-      {dropped ? <LikeDialog of={dropped} onClose={() => setDropped(undefined)} /> : null}
-      <Combo
-        aria-label="Find items or commands"
-        items={offers}
-        inputValue={words}
-        onInputChange={(text) => {
-          setWords(text);
-          follow();
-        }}
-        selectedKey={null}
-        onSelectionChange={choose}
-        allowsCustomValue
-        allowsEmptyCollection={false}
-        menuTrigger="input"
-      >
-        <Search size={15} aria-hidden />
-        <Input
-          ref={box}
-          placeholder="Find: words, state = released, used in FM-100 …  ( / )"
-          spellCheck={false}
-          onSelect={follow}
-          onKeyDown={(event) => {
-            if (event.key !== 'Enter' || event.currentTarget.getAttribute('aria-activedescendant')) return;
-            event.preventDefault();
-            event.currentTarget.blur();
-            void navigate(findAddress(words.trim()));
-          }}
-        />
-        <Completions>
-          <ListBox>
-            {(item: Offer) => (
-              <Option id={item.id} textValue={`${item.mono} ${item.text}`}>
-                {item.mono ? <b>{item.mono}</b> : null}
-                <span>{item.text}</span>
-              </Option>
-            )}
-          </ListBox>
-        </Completions>
-      </Combo>
-      <FileTrigger acceptedFileTypes={['.stp', '.step', '.p21']} onSelect={(files) => setDropped(files?.[0])}>
-        <ShapeButton aria-label="Find by the shape of a file">
-          <Shapes size={15} aria-hidden />
-        </ShapeButton>
-      </FileTrigger>
-    </DropZone>
-  );
+  return {
+    words,
+    offers,
+    follow,
+    choose,
+    type: (text) => {
+      setWords(text);
+      follow();
+    },
+    find: () => void navigate(findAddress(words.trim())),
+  };
 }
 
 /** What the language offers at the caret, then items and commands that the words may mean. */

@@ -29,41 +29,27 @@ export function PropertiesDialog(props: PropertiesDialogProps): React.JSX.Elemen
   );
 }
 
-function Editing({
-  items,
-  values,
-  itemClass,
-  definitions,
-  classes,
-  onClose,
-}: PropertiesDialogProps & {
+interface EditingProps extends PropertiesDialogProps {
   readonly definitions: readonly PropertyDefinition[];
   readonly classes: readonly ItemClass[];
-}): React.JSX.Element {
-  const queries = useQueryClient();
+}
+
+function Editing(props: EditingProps): React.JSX.Element {
+  const { items, values, itemClass, definitions, classes, onClose } = props;
   const [chosen, setChosen] = useState(itemClass ?? '');
   const [entered, setEntered] = useState<Readonly<Record<string, string>>>({});
   const [added, setAdded] = useState<readonly string[]>([]);
-  const [trouble, setTrouble] = useState('');
+  const hasOtherClass = chosen !== (itemClass ?? '');
+  const { save, trouble } = useSaving(
+    { items, set: entered, ...(hasOtherClass ? { class: chosen } : {}) },
+    onClose,
+  );
   const own = classes.find(({ name }) => name === chosen);
   const names = unique([
     ...(own?.properties.map(({ name }) => name) ?? []),
     ...values.map(({ name }) => name),
     ...added,
   ]);
-  const save = async (): Promise<void> => {
-    try {
-      await send('POST', '/api/items/properties', {
-        items,
-        set: entered,
-        ...(chosen === (itemClass ?? '') ? {} : { class: chosen }),
-      });
-      await queries.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== 'session' });
-      onClose();
-    } catch (error) {
-      setTrouble(error instanceof Error ? error.message : String(error));
-    }
-  };
   return (
     <>
       <Pick
@@ -73,39 +59,26 @@ function Editing({
         onChange={setChosen}
       />
       <Fields>
-        {names.map((name) => {
-          const definition = definitions.find((each) => each.name.toLowerCase() === name.toLowerCase());
-          const value = values.find((each) => each.name.toLowerCase() === name.toLowerCase());
-          const isRequired = own?.properties.some((each) => each.name === name && each.isRequired) ?? false;
-          const before = value ? sayValue(value) : '';
-          return (
-            <Entry
-              key={name}
-              label={`${name}${isRequired ? ', required' : ''}`}
-              definition={definition}
-              value={entered[name] ?? before}
-              onChange={(text) => setEntered({ ...entered, [name]: text })}
-            />
-          );
-        })}
+        {names.map((name) => (
+          <Entry
+            key={name}
+            label={isRequired(own, name) ? `${name}, required` : name}
+            definition={definitions.find(isNamed(name))}
+            value={entered[name] ?? saidBefore(values.find(isNamed(name)))}
+            onChange={(text) => setEntered({ ...entered, [name]: text })}
+          />
+        ))}
       </Fields>
-      <Pick
-        label="Another property"
-        options={[
-          { key: '', text: 'choose …' },
-          ...definitions
-            .filter(({ name }) => !names.includes(name))
-            .map(({ name }) => ({ key: name, text: name })),
-        ]}
-        value=""
-        onChange={(name) => name !== '' && setAdded([...added, name])}
+      <AnotherProperty
+        definitions={definitions.filter(({ name }) => !names.includes(name))}
+        onAdd={(name) => setAdded([...added, name])}
       />
       {items.length > 1 ? <Soft>What is left empty stays as it is in each item.</Soft> : null}
       {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
       <Line>
         <Button slot="close">Cancel</Button>
         <PrimaryButton
-          isDisabled={Object.keys(entered).length === 0 && chosen === (itemClass ?? '')}
+          isDisabled={Object.keys(entered).length === 0 && !hasOtherClass}
           onPress={() => void save()}
         >
           Save as new {items.length === 1 ? 'version' : 'versions'}
@@ -113,6 +86,59 @@ function Editing({
       </Line>
     </>
   );
+}
+
+function AnotherProperty({
+  definitions,
+  onAdd,
+}: {
+  readonly definitions: readonly PropertyDefinition[];
+  readonly onAdd: (name: string) => void;
+}): React.JSX.Element {
+  return (
+    <Pick
+      label="Another property"
+      options={[{ key: '', text: 'choose …' }, ...definitions.map(({ name }) => ({ key: name, text: name }))]}
+      value=""
+      onChange={(name) => name !== '' && onAdd(name)}
+    />
+  );
+}
+
+/** Saves what was entered and goes; what is in the way is told. */
+function useSaving(
+  request: {
+    readonly items: readonly string[];
+    readonly set: Readonly<Record<string, string>>;
+    readonly class?: string;
+  },
+  onSaved: () => void,
+): { readonly save: () => Promise<void>; readonly trouble: string } {
+  const queries = useQueryClient();
+  const [trouble, setTrouble] = useState('');
+  const save = async (): Promise<void> => {
+    try {
+      await send('POST', '/api/items/properties', request);
+      await queries.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== 'session' });
+      onSaved();
+    } catch (error) {
+      setTrouble(error instanceof Error ? error.message : String(error));
+    }
+  };
+  return { save, trouble };
+}
+
+/** Names mean the same in capitals or not. */
+function isNamed(wanted: string): (each: { readonly name: string }) => boolean {
+  return ({ name }) => name.toLowerCase() === wanted.toLowerCase();
+}
+
+function isRequired(itemClass: ItemClass | undefined, name: string): boolean {
+  return itemClass?.properties.some((each) => each.name === name && each.isRequired) ?? false;
+}
+
+function saidBefore(value: PropertyValue | undefined): string {
+  return value ? sayValue(value) : '';
 }
 
 function Entry({

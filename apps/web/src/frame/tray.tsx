@@ -15,8 +15,6 @@ import { PropertiesDialog } from './properties-dialog.js';
 export function Tray(): React.JSX.Element {
   const deeds = useDeeds();
   const { tray, clearTray, toggleInTray } = useDesk();
-  const navigate = useNavigate();
-  const [first, second] = tray;
   const person = usePerson();
   const [asking, setAsking] = useState<'properties' | 'align' | 'common'>();
   const numbers = tray.map(({ number }) => number);
@@ -34,27 +32,7 @@ export function Tray(): React.JSX.Element {
           </Chip>
         ))}
       </Chips>
-      <Button
-        isDisabled={tray.length !== 1}
-        onPress={() => first && void navigate(traceAddress(first.number))}
-      >
-        Trace
-      </Button>
-      <Button
-        isDisabled={tray.length !== 2}
-        onPress={() => first && second && void navigate(compareAddress(first.number, second.number))}
-      >
-        Compare the two
-      </Button>
-      <Button isDisabled={tray.length < 2} onPress={() => setAsking('common')}>
-        What holds them
-      </Button>
-      <Button
-        isDisabled={tray.length !== 1}
-        onPress={() => first && void navigate(deriveAddress(first.number))}
-      >
-        Derive
-      </Button>
+      <Ways numbers={numbers} onCommon={() => setAsking('common')} />
       <Button
         isDisabled={deeds.isBusy}
         onPress={() => deeds.carryOut({ kind: 'check out', items: numbers, reason: '' })}
@@ -73,6 +51,35 @@ export function Tray(): React.JSX.Element {
       {deeds.refusals.length > 0 ? <Trouble>{deeds.refusals.join('; ')}</Trouble> : null}
       <QuietButton onPress={clearTray}>Empty the tray</QuietButton>
     </TrayStrip>
+  );
+}
+
+/** Where one can go with so many. */
+function Ways({
+  numbers,
+  onCommon,
+}: {
+  readonly numbers: readonly string[];
+  readonly onCommon: () => void;
+}): React.JSX.Element {
+  const navigate = useNavigate();
+  const [first = '', second = ''] = numbers;
+  const isOne = numbers.length === 1;
+  return (
+    <>
+      <Button isDisabled={!isOne} onPress={() => void navigate(traceAddress(first))}>
+        Trace
+      </Button>
+      <Button isDisabled={numbers.length !== 2} onPress={() => void navigate(compareAddress(first, second))}>
+        Compare the two
+      </Button>
+      <Button isDisabled={numbers.length < 2} onPress={onCommon}>
+        What holds them
+      </Button>
+      <Button isDisabled={!isOne} onPress={() => void navigate(deriveAddress(first))}>
+        Derive
+      </Button>
+    </>
   );
 }
 

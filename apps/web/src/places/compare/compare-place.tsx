@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import type { CompareRow } from '@stem-trace/contract';
+import type { CompareAnswer, CompareRow } from '@stem-trace/contract';
 import type { DifferenceSign } from '@stem-trace/core';
 import { ArrowLeftRight } from 'lucide-react';
 import { useEffect, useMemo, useState } from 'react';
@@ -51,19 +51,7 @@ export function ComparePlace(): React.JSX.Element {
   const to = search.get('to') ?? '';
   const net = search.get('by') === 'totals';
   const [lens] = useLens();
-  const [hidden, setHidden] = useState<ReadonlySet<DifferenceSign>>(new Set(['same']));
-  const [cursor, setCursor] = useState(0);
-  const { pointAt } = useDesk();
-  const navigate = useNavigate();
   const answer = useQuery(compareQuery(from, to, net, lens));
-  const rows = useMemo(
-    () => answer.data?.rows.filter((row) => !hidden.has(row.sign)) ?? [],
-    [answer.data, hidden],
-  );
-  const row = rows[Math.min(cursor, rows.length - 1)];
-  const under = row ? referenceOfSide(row) : '';
-  useEffect(() => pointAt(under), [pointAt, under]);
-
   const change = (changes: Readonly<Record<string, string>>): void => {
     const next = new URLSearchParams(search);
     for (const [name, value] of Object.entries(changes)) next.set(name, value);
@@ -86,46 +74,64 @@ export function ComparePlace(): React.JSX.Element {
         </Hint>
       ) : null}
       {answer.data ? (
-        <>
-          <Sentence aria-live="polite">{answer.data.sentence}</Sentence>
-          <Line>
-            {SIGNS.map((sign) => (
-              <Switch
-                key={sign}
-                isSelected={!hidden.has(sign)}
-                onChange={() => setHidden(toggled(hidden, sign))}
-              >
-                <Sign sign={sign} /> {answer.data.counts[sign]} {SIGN[sign].word}
-              </Switch>
-            ))}
-            <Gap />
-            <Choice
-              label="How to compare"
-              options={[
-                { key: 'levels', text: 'Level by level' },
-                { key: 'totals', text: 'Net totals' },
-              ]}
-              value={net ? 'totals' : 'levels'}
-              onChange={(by) => change({ by })}
-            />
-          </Line>
-          <Body>
-            <Grid
-              label="Differences"
-              columns={COLUMNS}
-              rowCount={rows.length}
-              row={(index) => rows[index]}
-              cursor={cursor}
-              onCursor={setCursor}
-              onOpen={(opened) => void navigate(traceAddress(referenceOfSide(opened), lens))}
-              ground={(shown) => (shown.sign === 'same' ? undefined : SIGN[shown.sign].ground)}
-              levelOf={(shown) => shown.chain.length}
-              takesFocus
-            />
-            <EffectChart rows={answer.data.rows} />
-          </Body>
-        </>
+        <Differences answer={answer.data} by={net ? 'totals' : 'levels'} onBy={(by) => change({ by })} />
       ) : null}
+    </>
+  );
+}
+
+interface DifferencesProps {
+  readonly answer: CompareAnswer;
+  readonly by: 'levels' | 'totals';
+  readonly onBy: (by: 'levels' | 'totals') => void;
+}
+
+/** What differs, of the kinds that are wanted. */
+function Differences({ answer, by, onBy }: DifferencesProps): React.JSX.Element {
+  const [lens] = useLens();
+  const [hidden, setHidden] = useState<ReadonlySet<DifferenceSign>>(new Set(['same']));
+  const [cursor, setCursor] = useState(0);
+  const { pointAt } = useDesk();
+  const navigate = useNavigate();
+  const rows = useMemo(() => answer.rows.filter((row) => !hidden.has(row.sign)), [answer, hidden]);
+  const row = rows[Math.min(cursor, rows.length - 1)];
+  const under = row ? referenceOfSide(row) : '';
+  useEffect(() => pointAt(under), [pointAt, under]);
+  return (
+    <>
+      <Sentence aria-live="polite">{answer.sentence}</Sentence>
+      <Line>
+        {SIGNS.map((sign) => (
+          <Switch key={sign} isSelected={!hidden.has(sign)} onChange={() => setHidden(toggled(hidden, sign))}>
+            <Sign sign={sign} /> {answer.counts[sign]} {SIGN[sign].word}
+          </Switch>
+        ))}
+        <Gap />
+        <Choice<'levels' | 'totals'>
+          label="How to compare"
+          options={[
+            { key: 'levels', text: 'Level by level' },
+            { key: 'totals', text: 'Net totals' },
+          ]}
+          value={by}
+          onChange={onBy}
+        />
+      </Line>
+      <Body>
+        <Grid
+          label="Differences"
+          columns={COLUMNS}
+          rowCount={rows.length}
+          row={(index) => rows[index]}
+          cursor={cursor}
+          onCursor={setCursor}
+          onOpen={(opened) => void navigate(traceAddress(referenceOfSide(opened), lens))}
+          ground={(shown) => (shown.sign === 'same' ? undefined : SIGN[shown.sign].ground)}
+          levelOf={(shown) => shown.chain.length}
+          takesFocus
+        />
+        <EffectChart rows={answer.rows} />
+      </Body>
     </>
   );
 }

@@ -23,20 +23,49 @@ export interface ChooseTableProps {
 export function ChooseTable({ preview, draft, onChange }: ChooseTableProps): React.JSX.Element {
   const [cursor, setCursor] = useState(0);
   const { pointAt } = useDesk();
-  const tree = useMemo(() => {
-    const byNumber = new Map(preview.lines.map((line) => [line.number, line]));
-    return preview.tree.map((row): TreeLine => ({
-      row,
-      line: row.gap ? undefined : byNumber.get(row.number),
-    }));
-  }, [preview]);
+  const tree = useMemo(() => treeLines(preview), [preview]);
   const under = tree[cursor]?.line;
   const reference = under ? `${under.number}@${under.version}` : '';
   useEffect(() => pointAt(reference), [pointAt, reference]);
-  const decide = (number: string, decision: 'share' | 'copy'): void =>
+  const decide: Decide = (number, decision) =>
     onChange({ decisions: { ...draft.decisions, [number]: decision } });
+  const columns = chooseColumns(decide);
+  return (
+    <>
+      <Bar>
+        <Button onPress={() => onChange({ copyAll: false, decisions: {} })}>Back to the proposal</Button>
+        <Button onPress={() => onChange({ copyAll: true, decisions: {} })}>Copy all</Button>
+        <Soft>Keys: c copies, s shares the line under the cursor.</Soft>
+      </Bar>
+      <Grid
+        label="What the variant shares and copies"
+        columns={columns}
+        rowCount={tree.length}
+        row={(index) => tree[index]}
+        cursor={cursor}
+        onCursor={setCursor}
+        levelOf={({ row }) => row.level + 1}
+        onKey={(event, target) => {
+          const decision = event.key === 'c' ? 'copy' : event.key === 's' ? 'share' : undefined;
+          if (decision === undefined || !target?.line || target.line.forced) return false;
+          decide(target.line.number, decision);
+          return true;
+        }}
+        takesFocus
+      />
+    </>
+  );
+}
 
-  const columns: readonly GridColumn<TreeLine>[] = [
+function treeLines({ lines, tree }: DerivePreview): TreeLine[] {
+  const byNumber = new Map(lines.map((line) => [line.number, line]));
+  return tree.map((row) => ({ row, line: row.gap ? undefined : byNumber.get(row.number) }));
+}
+
+type Decide = (number: string, decision: 'share' | 'copy') => void;
+
+function chooseColumns(decide: Decide): readonly GridColumn<TreeLine>[] {
+  return [
     {
       key: 'number',
       title: 'Number',
@@ -91,31 +120,6 @@ export function ChooseTable({ preview, draft, onChange }: ChooseTableProps): Rea
         ),
     },
   ];
-  return (
-    <>
-      <Bar>
-        <Button onPress={() => onChange({ copyAll: false, decisions: {} })}>Back to the proposal</Button>
-        <Button onPress={() => onChange({ copyAll: true, decisions: {} })}>Copy all</Button>
-        <Soft>Keys: c copies, s shares the line under the cursor.</Soft>
-      </Bar>
-      <Grid
-        label="What the variant shares and copies"
-        columns={columns}
-        rowCount={tree.length}
-        row={(index) => tree[index]}
-        cursor={cursor}
-        onCursor={setCursor}
-        levelOf={({ row }) => row.level + 1}
-        onKey={(event, target) => {
-          const decision = event.key === 'c' ? 'copy' : event.key === 's' ? 'share' : undefined;
-          if (decision === undefined || !target?.line || target.line.forced) return false;
-          decide(target.line.number, decision);
-          return true;
-        }}
-        takesFocus
-      />
-    </>
-  );
 }
 
 const Bar = styled.div`

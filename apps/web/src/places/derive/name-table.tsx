@@ -17,9 +17,59 @@ export interface NameTableProps {
 /** What the copies will be called: by a pattern for all, and by hand where that does not fit. */
 export function NameTable({ lines, draft, onChange }: NameTableProps): React.JSX.Element {
   const [cursor, setCursor] = useState(0);
-  const rename = (number: string, names: { number?: string; name?: string }): void =>
+  const rename: Rename = (number, names) =>
     onChange({ renamed: { ...draft.renamed, [number]: { ...draft.renamed[number], ...names } } });
-  const columns: readonly GridColumn<DeriveLine>[] = [
+  const columns = nameColumns(rename);
+  return (
+    <>
+      <Bar>
+        <Field
+          label="Find in numbers and names"
+          value={draft.find}
+          onChange={(find) => onChange({ find })}
+          mono
+          width="180px"
+          placeholder="FM-"
+        />
+        <Field
+          label="Replace by"
+          value={draft.replace}
+          onChange={(replace) => onChange({ replace })}
+          mono
+          width="180px"
+          placeholder="FT-"
+        />
+        <Field
+          label="Put before numbers"
+          value={draft.prefix}
+          onChange={(prefix) => onChange({ prefix })}
+          mono
+          width="140px"
+        />
+        <Field
+          label="Place (that of the origin where empty)"
+          value={draft.place}
+          onChange={(place) => onChange({ place })}
+          width="240px"
+          placeholder="/Projects/…"
+        />
+      </Bar>
+      <Grid
+        label="Names of the copies"
+        columns={columns}
+        rowCount={lines.length}
+        row={(index) => lines[index]}
+        cursor={cursor}
+        onCursor={setCursor}
+      />
+    </>
+  );
+}
+
+type Rename = (number: string, names: { readonly number?: string; readonly name?: string }) => void;
+
+function nameColumns(rename: Rename): readonly GridColumn<DeriveLine>[] {
+  return [
     {
       key: 'origin',
       title: 'Origin',
@@ -73,50 +123,6 @@ export function NameTable({ lines, draft, onChange }: NameTableProps): React.JSX
         line.clash ? <AttentionMark title={line.clash.says}>{line.clash.says}</AttentionMark> : null,
     },
   ];
-  return (
-    <>
-      <Bar>
-        <Field
-          label="Find in numbers and names"
-          value={draft.find}
-          onChange={(find) => onChange({ find })}
-          mono
-          width="180px"
-          placeholder="FM-"
-        />
-        <Field
-          label="Replace by"
-          value={draft.replace}
-          onChange={(replace) => onChange({ replace })}
-          mono
-          width="180px"
-          placeholder="FT-"
-        />
-        <Field
-          label="Put before numbers"
-          value={draft.prefix}
-          onChange={(prefix) => onChange({ prefix })}
-          mono
-          width="140px"
-        />
-        <Field
-          label="Place (that of the origin where empty)"
-          value={draft.place}
-          onChange={(place) => onChange({ place })}
-          width="240px"
-          placeholder="/Projects/…"
-        />
-      </Bar>
-      <Grid
-        label="Names of the copies"
-        columns={columns}
-        rowCount={lines.length}
-        row={(index) => lines[index]}
-        cursor={cursor}
-        onCursor={setCursor}
-      />
-    </>
-  );
 }
 
 const Bar = styled.div`

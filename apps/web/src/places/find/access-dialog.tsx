@@ -45,29 +45,21 @@ export function AccessDialog({ place, onClose }: AccessDialogProps): React.JSX.E
 
 const ROLES = ['engineer', 'checker', 'planner', 'viewer'] as const;
 
-function Access({
-  access,
-  people,
-  onClose,
-}: {
+interface AccessProps {
   readonly access: PlaceAccessView;
   readonly people: readonly PersonRow[];
   readonly onClose: () => void;
-}): React.JSX.Element {
+}
+
+function Access({ access, people, onClose }: AccessProps): React.JSX.Element {
   const queries = useQueryClient();
   const [inherits, setInherits] = useState(access.inherits);
   const [grants, setGrants] = useState(access.grants);
   const [trouble, setTrouble] = useState('');
   const mayChange = access.mine.includes('administer');
-  const left = [
-    ...ROLES.map((role) => ({ key: `role ${role}`, text: `every ${role}` })),
-    ...people.map(({ login, name, role }) => ({ key: `person ${login}`, text: `${name}, ${role}` })),
-  ].filter(({ key }) => !grants.some(({ to }) => keyOf(to) === key));
   const add = (key: string): void => {
-    const [kind = '', who = ''] = key.split(' ');
-    if (who === '') return;
-    const to: Grantee = kind === 'role' ? { kind: 'role', role: who } : { kind: 'person', login: who };
-    setGrants([...grants, { to, rights: ['see', 'fetch'] }]);
+    const to = granteeOf(key);
+    if (to) setGrants([...grants, { to, rights: ['see', 'fetch'] }]);
   };
   const save = async (): Promise<void> => {
     try {
@@ -92,7 +84,12 @@ function Access({
       </Soft>
       {mayChange ? (
         <Line>
-          <Pick label="Grant to" options={[{ key: '', text: 'choose …' }, ...left]} value="" onChange={add} />
+          <Pick
+            label="Grant to"
+            options={[{ key: '', text: 'choose …' }, ...granteesLeft(people, grants)]}
+            value=""
+            onChange={add}
+          />
           {access.place === '/' ? null : (
             <Cut isSelected={!inherits} onChange={(isCut) => setInherits(!isCut)}>
               <TickBox aria-hidden />
@@ -198,6 +195,24 @@ function GrantLine({ grant, name, onRights }: GrantLineProps): React.JSX.Element
       </td>
     </tr>
   );
+}
+
+/** Of the key of an option; none where nothing was chosen. */
+function granteeOf(key: string): Grantee | undefined {
+  const [kind = '', who = ''] = key.split(' ');
+  if (who === '') return undefined;
+  return kind === 'role' ? { kind: 'role', role: who } : { kind: 'person', login: who };
+}
+
+/** Whom nothing is granted yet. */
+function granteesLeft(
+  people: readonly PersonRow[],
+  grants: readonly Grant[],
+): readonly { readonly key: string; readonly text: string }[] {
+  return [
+    ...ROLES.map((role) => ({ key: `role ${role}`, text: `every ${role}` })),
+    ...people.map(({ login, name, role }) => ({ key: `person ${login}`, text: `${name}, ${role}` })),
+  ].filter(({ key }) => !grants.some(({ to }) => keyOf(to) === key));
 }
 
 function nameOf(to: Grantee, people: readonly PersonRow[]): string {

@@ -37,12 +37,7 @@ export function FindPlace(): React.JSX.Element {
         <h1 aria-live="polite">{found.isThere ? sayCount(found.total, words, place) : 'Finding …'}</h1>
         {found.hidden > 0 ? <Soft>and {found.hidden.toLocaleString('en-GB')} not visible to you</Soft> : null}
         <Spacer />
-        <ToggleButton isSelected={panel === 'counts'} onChange={(on) => showPanel(on ? 'counts' : 'none')}>
-          <BarChart3 size={15} aria-hidden /> Counts
-        </ToggleButton>
-        <ToggleButton isSelected={panel === 'places'} onChange={(on) => showPanel(on ? 'places' : 'none')}>
-          <FolderTree size={15} aria-hidden /> Places
-        </ToggleButton>
+        <PanelPick panel={panel} onPanel={showPanel} />
         <GroupPick group={group} onGroup={(key) => change({ group: key })} />
         <Button aria-label="Columns" onPress={() => open('columns')}>
           <Columns3 size={15} aria-hidden />
@@ -82,6 +77,25 @@ export function FindPlace(): React.JSX.Element {
           onClose={() => open(null)}
         />
       ) : null}
+    </>
+  );
+}
+
+function PanelPick({
+  panel,
+  onPanel,
+}: {
+  readonly panel: PanelKind;
+  readonly onPanel: (panel: PanelKind) => void;
+}): React.JSX.Element {
+  return (
+    <>
+      <ToggleButton isSelected={panel === 'counts'} onChange={(on) => onPanel(on ? 'counts' : 'none')}>
+        <BarChart3 size={15} aria-hidden /> Counts
+      </ToggleButton>
+      <ToggleButton isSelected={panel === 'places'} onChange={(on) => onPanel(on ? 'places' : 'none')}>
+        <FolderTree size={15} aria-hidden /> Places
+      </ToggleButton>
     </>
   );
 }

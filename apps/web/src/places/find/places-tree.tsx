@@ -35,9 +35,8 @@ export interface PlacesTreeProps {
 export function PlacesTree({ place, onPlace }: PlacesTreeProps): React.JSX.Element {
   const places = useQuery(placesQuery);
   const queries = useQueryClient();
-  const [asking, setAsking] = useState<'new' | 'move' | 'access' | 'bin'>();
+  const [asking, setAsking] = useState<Asking>();
   const [trouble, setTrouble] = useState('');
-  const isWatched = places.data?.some(({ path, watched }) => path === place && watched) ?? false;
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const roots = useMemo(() => treeOf(places.data ?? []), [places.data]);
   const change = async (path: Addresses<'POST'>, body: unknown): Promise<void> => {
@@ -66,55 +65,103 @@ export function PlacesTree({ place, onPlace }: PlacesTreeProps): React.JSX.Eleme
       >
         {(node: Node) => <Branch node={node} />}
       </Tree>
-      <Buttons>
-        <Button onPress={() => setAsking('new')}>New …</Button>
-        <Button isDisabled={place === '/'} onPress={() => setAsking('move')}>
-          Move or rename …
-        </Button>
-        <Button onPress={() => setAsking('access')}>Access …</Button>
-        <Button onPress={() => attempt(change('/api/watch', { place, watch: !isWatched }))}>
-          {isWatched ? 'Unwatch' : 'Watch'}
-        </Button>
-        <Button
-          isDisabled={place === '/'}
-          onPress={() =>
-            attempt(
-              change('/api/places/bin', { place }).then(() =>
-                onPlace(place.slice(0, place.lastIndexOf('/')) || '/'),
-              ),
-            )
-          }
-        >
-          Into the bin
-        </Button>
-        <Button onPress={() => setAsking('bin')}>Bin …</Button>
-      </Buttons>
+      <PlaceButtons
+        place={place}
+        isWatched={places.data?.some(({ path, watched }) => path === place && watched) ?? false}
+        onAsk={setAsking}
+        onWatch={(watch) => attempt(change('/api/watch', { place, watch }))}
+        onBin={() =>
+          attempt(
+            change('/api/places/bin', { place }).then(() =>
+              onPlace(place.slice(0, place.lastIndexOf('/')) || '/'),
+            ),
+          )
+        }
+      />
       {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
-      {asking === 'access' ? <AccessDialog place={place} onClose={() => setAsking(undefined)} /> : null}
-      {asking === 'bin' ? <BinDialog onClose={() => setAsking(undefined)} /> : null}
-      {asking === 'new' ? (
+      <PlaceDialog
+        asking={asking}
+        place={place}
+        onChange={change}
+        onPlace={onPlace}
+        onClose={() => setAsking(undefined)}
+      />
+    </Panel>
+  );
+}
+
+interface PlaceButtonsProps {
+  readonly place: string;
+  readonly isWatched: boolean;
+  readonly onAsk: (asking: Asking) => void;
+  readonly onWatch: (watch: boolean) => void;
+  readonly onBin: () => void;
+}
+
+function PlaceButtons({ place, isWatched, onAsk, onWatch, onBin }: PlaceButtonsProps): React.JSX.Element {
+  const isRoot = place === '/';
+  return (
+    <Buttons>
+      <Button onPress={() => onAsk('new')}>New …</Button>
+      <Button isDisabled={isRoot} onPress={() => onAsk('move')}>
+        Move or rename …
+      </Button>
+      <Button onPress={() => onAsk('access')}>Access …</Button>
+      <Button onPress={() => onWatch(!isWatched)}>{isWatched ? 'Unwatch' : 'Watch'}</Button>
+      <Button isDisabled={isRoot} onPress={onBin}>
+        Into the bin
+      </Button>
+      <Button onPress={() => onAsk('bin')}>Bin …</Button>
+    </Buttons>
+  );
+}
+
+type Asking = 'new' | 'move' | 'access' | 'bin' | undefined;
+
+interface PlaceDialogProps extends PlacesTreeProps {
+  readonly asking: Asking;
+  readonly onChange: (path: Addresses<'POST'>, body: unknown) => Promise<void>;
+  readonly onClose: () => void;
+}
+
+function PlaceDialog({
+  asking,
+  place,
+  onChange,
+  onPlace,
+  onClose,
+}: PlaceDialogProps): React.JSX.Element | null {
+  switch (asking) {
+    case undefined:
+      return null;
+    case 'access':
+      return <AccessDialog place={place} onClose={onClose} />;
+    case 'bin':
+      return <BinDialog onClose={onClose} />;
+    case 'new':
+      return (
         <AskDialog
           title="New place"
           action="Make it"
           fields={[{ key: 'path', label: 'Path', value: `${place === '/' ? '' : place}/` }]}
-          onAnswer={({ path = '' }) => change('/api/places', { path })}
-          onClose={() => setAsking(undefined)}
+          onAnswer={({ path = '' }) => onChange('/api/places', { path })}
+          onClose={onClose}
         />
-      ) : null}
-      {asking === 'move' ? (
+      );
+    case 'move':
+      return (
         <AskDialog
           title={`Move or rename ${place}`}
           action="Move"
           fields={[{ key: 'to', label: 'New path; everything in and below it goes along', value: place }]}
           onAnswer={async ({ to = '' }) => {
-            await change('/api/places/move', { from: place, to });
+            await onChange('/api/places/move', { from: place, to });
             onPlace(to);
           }}
-          onClose={() => setAsking(undefined)}
+          onClose={onClose}
         />
-      ) : null}
-    </Panel>
-  );
+      );
+  }
 }
 
 function Branch({ node }: { readonly node: Node }): React.JSX.Element {

@@ -4,7 +4,7 @@ import { ArrowLeftRight, Download, RotateCcw, Route } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import styled from 'styled-components';
-import { useDeeds } from '../../api/custody.js';
+import { useDeeds, type Deeds } from '../../api/custody.js';
 import { itemQuery } from '../../api/queries.js';
 import { compareAddress, fetchAddress, traceAddress } from '../../frame/addresses.js';
 import { useDesk } from '../../frame/desk.js';
@@ -74,50 +74,18 @@ function History({ item }: { readonly item: ItemView }): React.JSX.Element {
   const [cursor, setCursor] = useState(0);
   const { pointAt } = useDesk();
   const navigate = useNavigate();
-  const person = usePerson();
   const deeds = useDeeds();
   const { versions } = item;
   const chosen = versions[Math.min(cursor, versions.length - 1)];
   const reference = chosen ? `${item.number}@${chosen.version}` : '';
-  const older = versions[cursor + 1];
-  const newest = versions[0];
   useEffect(() => pointAt(reference), [pointAt, reference]);
-  const compare = (other: VersionRow | undefined): void => {
-    if (other && chosen) void navigate(compareAddress(`${item.number}@${other.version}`, reference));
-  };
   return (
     <>
       <h1>
         History of <Mono>{item.number}</Mono> {item.name}
       </h1>
       <RevisionLine versions={versions} chosen={cursor} onChoose={setCursor} />
-      <Line>
-        <Button isDisabled={!chosen} onPress={() => void navigate(traceAddress(reference))}>
-          <Route size={15} aria-hidden /> Trace {chosen?.version}
-        </Button>
-        <Button isDisabled={!older} onPress={() => compare(older)}>
-          <ArrowLeftRight size={15} aria-hidden /> Compare with the one before
-        </Button>
-        <Button
-          isDisabled={cursor === 0}
-          onPress={() =>
-            newest && chosen && void navigate(compareAddress(reference, `${item.number}@${newest.version}`))
-          }
-        >
-          Compare with the newest
-        </Button>
-        <Button isDisabled={!chosen} onPress={() => window.location.assign(fetchAddress(reference))}>
-          <Download size={15} aria-hidden /> Fetch as it was
-        </Button>
-        {item.heldBy?.login === person.login ? (
-          <Button
-            isDisabled={cursor === 0 || deeds.isBusy}
-            onPress={() => deeds.carryOut({ kind: 'bring back', item: reference, comment: '' })}
-          >
-            <RotateCcw size={15} aria-hidden /> Bring back
-          </Button>
-        ) : null}
-      </Line>
+      <VersionButtons item={item} cursor={cursor} deeds={deeds} />
       {deeds.refusals.map((refusal) => (
         <Trouble key={refusal}>{refusal}</Trouble>
       ))}
@@ -132,6 +100,48 @@ function History({ item }: { readonly item: ItemView }): React.JSX.Element {
         takesFocus
       />
     </>
+  );
+}
+
+interface VersionButtonsProps {
+  readonly item: ItemView;
+  /** Of the version that is chosen. */
+  readonly cursor: number;
+  readonly deeds: Deeds;
+}
+
+/** What may be done with one version. */
+function VersionButtons({ item, cursor, deeds }: VersionButtonsProps): React.JSX.Element {
+  const navigate = useNavigate();
+  const person = usePerson();
+  const { versions } = item;
+  const [chosen, older, newest] = [versions[cursor], versions[cursor + 1], versions[0]];
+  const referenceOf = (row: VersionRow | undefined): string => (row ? `${item.number}@${row.version}` : '');
+  const reference = referenceOf(chosen);
+  const compare = (from: string, to: string): void => void navigate(compareAddress(from, to));
+  return (
+    <Line>
+      <Button isDisabled={!chosen} onPress={() => void navigate(traceAddress(reference))}>
+        <Route size={15} aria-hidden /> Trace {chosen?.version}
+      </Button>
+      <Button isDisabled={!older} onPress={() => compare(referenceOf(older), reference)}>
+        <ArrowLeftRight size={15} aria-hidden /> Compare with the one before
+      </Button>
+      <Button isDisabled={cursor === 0} onPress={() => compare(reference, referenceOf(newest))}>
+        Compare with the newest
+      </Button>
+      <Button isDisabled={!chosen} onPress={() => window.location.assign(fetchAddress(reference))}>
+        <Download size={15} aria-hidden /> Fetch as it was
+      </Button>
+      {item.heldBy?.login === person.login ? (
+        <Button
+          isDisabled={cursor === 0 || deeds.isBusy}
+          onPress={() => deeds.carryOut({ kind: 'bring back', item: reference, comment: '' })}
+        >
+          <RotateCcw size={15} aria-hidden /> Bring back
+        </Button>
+      ) : null}
+    </Line>
   );
 }
 

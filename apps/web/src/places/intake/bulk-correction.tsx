@@ -15,8 +15,7 @@ export interface BulkCorrectionProps {
 
 /** One correction for all rows that are shown. */
 export function BulkCorrection({ rows, onCorrect }: BulkCorrectionProps): React.JSX.Element {
-  const [isAsking, setAsking] = useState(false);
-  const [isNumbering, setNumbering] = useState(false);
+  const [asking, setAsking] = useState<'numbers' | 'replacing'>();
   const schemes = useQuery(schemesQuery).data ?? [];
   const own = rows.filter(({ carrier }) => carrier === null);
   const forAll = (correction: RowCorrection): void =>
@@ -30,55 +29,74 @@ export function BulkCorrection({ rows, onCorrect }: BulkCorrectionProps): React.
       <Button isDisabled={own.length === 0} onPress={() => forAll({ leaveOut: false })}>
         Take in
       </Button>
-      <Button isDisabled={rows.length === 0} onPress={() => setAsking(true)}>
+      <Button isDisabled={rows.length === 0} onPress={() => setAsking('replacing')}>
         Replace …
       </Button>
       {schemes.length > 0 ? (
-        <Button isDisabled={own.length === 0} onPress={() => setNumbering(true)}>
+        <Button isDisabled={own.length === 0} onPress={() => setAsking('numbers')}>
           Number …
         </Button>
       ) : null}
-      {isNumbering ? (
-        <AskDialog
-          title={`New numbers for ${own.length} rows`}
-          action="Give numbers"
-          fields={[
-            {
-              key: 'scheme',
-              label: 'From the scheme; numbers are used up, carried out or not',
-              value: schemes[0]?.name ?? '',
-              options: schemes.map(({ name, next }) => ({ key: name, text: `${name}, next ${next}` })),
-            },
-          ]}
-          onAnswer={async ({ scheme = '' }) => onCorrect(await numbered(own, scheme))}
-          onClose={() => setNumbering(false)}
-        />
+      {asking === 'numbers' ? (
+        <NumbersDialog rows={own} onCorrect={onCorrect} onClose={() => setAsking(undefined)} />
       ) : null}
-      {isAsking ? (
-        <AskDialog
-          title={`Replace in ${rows.length} rows`}
-          action="Replace"
-          fields={[
-            {
-              key: 'where',
-              label: 'In',
-              value: 'number',
-              options: [
-                { key: 'number', text: 'numbers' },
-                { key: 'name', text: 'names' },
-              ],
-            },
-            { key: 'from', label: 'Find', value: '' },
-            { key: 'to', label: 'Replace by', value: '' },
-          ]}
-          onAnswer={({ where = 'number', from = '', to = '' }) => {
-            onCorrect(replaced(rows, where === 'name' ? 'name' : 'number', { from, to }));
-            return Promise.resolve();
-          }}
-          onClose={() => setAsking(false)}
-        />
+      {asking === 'replacing' ? (
+        <ReplaceDialog rows={rows} onCorrect={onCorrect} onClose={() => setAsking(undefined)} />
       ) : null}
     </>
+  );
+}
+
+interface CorrectionDialogProps extends BulkCorrectionProps {
+  readonly onClose: () => void;
+}
+
+/** Numbers from a scheme, one for each row. */
+function NumbersDialog({ rows, onCorrect, onClose }: CorrectionDialogProps): React.JSX.Element {
+  const schemes = useQuery(schemesQuery).data ?? [];
+  return (
+    <AskDialog
+      title={`New numbers for ${rows.length} rows`}
+      action="Give numbers"
+      fields={[
+        {
+          key: 'scheme',
+          label: 'From the scheme; numbers are used up, carried out or not',
+          value: schemes[0]?.name ?? '',
+          options: schemes.map(({ name, next }) => ({ key: name, text: `${name}, next ${next}` })),
+        },
+      ]}
+      onAnswer={async ({ scheme = '' }) => onCorrect(await numbered(rows, scheme))}
+      onClose={onClose}
+    />
+  );
+}
+
+/** A text replaced by another, in all numbers or in all names. */
+function ReplaceDialog({ rows, onCorrect, onClose }: CorrectionDialogProps): React.JSX.Element {
+  return (
+    <AskDialog
+      title={`Replace in ${rows.length} rows`}
+      action="Replace"
+      fields={[
+        {
+          key: 'where',
+          label: 'In',
+          value: 'number',
+          options: [
+            { key: 'number', text: 'numbers' },
+            { key: 'name', text: 'names' },
+          ],
+        },
+        { key: 'from', label: 'Find', value: '' },
+        { key: 'to', label: 'Replace by', value: '' },
+      ]}
+      onAnswer={({ where = 'number', from = '', to = '' }) => {
+        onCorrect(replaced(rows, where === 'name' ? 'name' : 'number', { from, to }));
+        return Promise.resolve();
+      }}
+      onClose={onClose}
+    />
   );
 }
 

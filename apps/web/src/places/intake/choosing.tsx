@@ -16,33 +16,9 @@ import { readWorkingCopy } from './working-copy.js';
 export function Choosing({ onReady }: { readonly onReady: (id: string) => void }): React.JSX.Element {
   const [place, setPlace] = useState('');
   const [prefix, setPrefix] = useState('');
-  const [progress, setProgress] = useState<{ done: number; total: number }>();
+  const [progress, setProgress] = useState<Progress>();
   const bringIn = useMutation({
-    mutationFn: async (picked: readonly PickedFile[]) => {
-      const archive = picked.length === 1 && /\.zip$/i.test(picked[0]?.path ?? '') ? picked[0] : undefined;
-      if (archive) {
-        setProgress({ done: 0, total: 1 });
-        const name = archive.path.replace(/\.zip$/i, '');
-        const sheet = await uploadArchive(
-          '/api/intakes/archive',
-          { place: place || `/${name}`, prefix },
-          archive.file,
-        );
-        return sheet.id;
-      }
-      if (picked.length === 0)
-        throw new Error('There are no files in it. Choose a folder with design files.');
-      const workingCopy = await readWorkingCopy(picked);
-      const files = workingCopy?.changed ?? picked;
-      setProgress({ done: 0, total: files.length });
-      const created = await send('POST', '/api/intakes', {
-        place: place || `/${topFolderOf(picked)}`,
-        prefix,
-        ...(workingCopy ? { manifest: workingCopy.manifest } : {}),
-      });
-      await uploadAll(created.id, files, (done) => setProgress({ done, total: files.length }));
-      return created.id;
-    },
+    mutationFn: (picked: readonly PickedFile[]) => beginSheet(picked, { place, prefix }, setProgress),
     onSuccess: onReady,
     onSettled: () => setProgress(undefined),
   });
@@ -79,6 +55,37 @@ export function Choosing({ onReady }: { readonly onReady: (id: string) => void }
       {bringIn.error ? <Trouble>{bringIn.error.message}</Trouble> : null}
     </>
   );
+}
+
+interface Progress {
+  readonly done: number;
+  readonly total: number;
+}
+
+/** Begins a sheet with what was picked: an archive, a working copy or other files. @returns its id */
+async function beginSheet(
+  picked: readonly PickedFile[],
+  { place, prefix }: { readonly place: string; readonly prefix: string },
+  tell: (progress: Progress) => void,
+): Promise<string> {
+  const [first] = picked;
+  if (!first) throw new Error('There are no files in it. Choose a folder with design files.');
+  if (picked.length === 1 && /\.zip$/i.test(first.path)) {
+    tell({ done: 0, total: 1 });
+    const name = first.path.replace(/\.zip$/i, '');
+    const to = { place: place || `/${name}`, prefix };
+    return (await uploadArchive('/api/intakes/archive', to, first.file)).id;
+  }
+  const workingCopy = await readWorkingCopy(picked);
+  const files = workingCopy?.changed ?? picked;
+  tell({ done: 0, total: files.length });
+  const created = await send('POST', '/api/intakes', {
+    place: place || `/${topFolderOf(picked)}`,
+    prefix,
+    ...(workingCopy ? { manifest: workingCopy.manifest } : {}),
+  });
+  await uploadAll(created.id, files, (done) => tell({ done, total: files.length }));
+  return created.id;
 }
 
 const Zone = styled(DropZone)`

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import type { CorrectionRequest, IntakeView } from '@stem-trace/contract';
+import type { CarryOutRequest, CorrectionRequest, IntakeView } from '@stem-trace/contract';
 import { useState } from 'react';
 import { send } from '../../api/client.js';
 import { intakeQuery } from '../../api/queries.js';
@@ -17,10 +17,36 @@ export function Reviewing({
   readonly id: string;
   readonly onAgain: () => void;
 }): React.JSX.Element {
-  const queries = useQueryClient();
   const sheet = useQuery(intakeQuery(id));
-  const [comment, setComment] = useState('');
-  const [letGo, setLetGo] = useState(true);
+  const acts = useSheetActs(id);
+  if (sheet.error) return <Trouble>{sheet.error.message}</Trouble>;
+  if (!sheet.data) return <Soft>Working out the review …</Soft>;
+  const view = sheet.data;
+  switch (view.state) {
+    case 'done':
+      return <Done view={view} onAgain={onAgain} />;
+    case 'unpacking':
+      return <Bar label="Unpacking and reading" {...view.progress} />;
+    case 'cancelled':
+      return <GivenUp onAgain={onAgain} />;
+    case 'carrying out':
+      return (
+        <>
+          <Bar label="Carrying out" {...view.progress} />
+          <Line>
+            <Button onPress={() => acts.giveUp.mutate()}>Stop</Button>
+            <Soft>All of it comes in, or nothing.</Soft>
+          </Line>
+        </>
+      );
+    default:
+      return <Sheet view={view} acts={acts} onAgain={onAgain} />;
+  }
+}
+
+/** What is done with a sheet; the answer is the sheet as it then is. */
+function useSheetActs(id: string) {
+  const queries = useQueryClient();
   const keep = (view: IntakeView): void => {
     queries.setQueryData(intakeQuery(id).queryKey, view);
   };
@@ -29,7 +55,7 @@ export function Reviewing({
     onSuccess: keep,
   });
   const carryOut = useMutation({
-    mutationFn: () => send('POST', `/api/intakes/${id}/carry-out`, { comment, letGo }),
+    mutationFn: (request: CarryOutRequest) => send('POST', `/api/intakes/${id}/carry-out`, request),
     onSuccess: async (view) => {
       keep(view);
       await queries.invalidateQueries({
@@ -41,31 +67,24 @@ export function Reviewing({
     mutationFn: () => send('POST', `/api/intakes/${id}/cancel`),
     onSuccess: keep,
   });
-  if (sheet.error) return <Trouble>{sheet.error.message}</Trouble>;
-  if (!sheet.data) return <Soft>Working out the review …</Soft>;
-  const view = sheet.data;
-  if (view.state === 'done') return <Done view={view} onAgain={onAgain} />;
-  if (view.state === 'unpacking') return <Bar label="Unpacking and reading" {...view.progress} />;
-  if (view.state === 'cancelled') return <GivenUp onAgain={onAgain} />;
-  if (view.state === 'carrying out') {
-    return (
-      <>
-        <Bar label="Carrying out" {...view.progress} />
-        <Line>
-          <Button onPress={() => giveUp.mutate()}>Stop</Button>
-          <Soft>All of it comes in, or nothing.</Soft>
-        </Line>
-      </>
-    );
-  }
-  const { expected } = view;
-  const isBusy = carryOut.isPending;
+  return { correct, carryOut, giveUp };
+}
+
+interface SheetProps {
+  readonly view: IntakeView;
+  readonly acts: ReturnType<typeof useSheetActs>;
+  readonly onAgain: () => void;
+}
+
+function Sheet({ view, acts, onAgain }: SheetProps): React.JSX.Element {
+  const { expected, workingCopy } = view;
+  const { correct, carryOut } = acts;
   return (
     <>
       <Line>
         <h1>
-          {view.workingCopy
-            ? `Check in: working copy of ${view.workingCopy.item} ${view.workingCopy.version}`
+          {workingCopy
+            ? `Check in: working copy of ${workingCopy.item} ${workingCopy.version}`
             : `Review: ${view.place}`}
         </h1>
         <Soft>{sayExpected(expected)}</Soft>
@@ -75,7 +94,7 @@ export function Reviewing({
         onCorrect={(corrections) => correct.mutate({ corrections })}
         onReplaceNewer={(key) => correct.mutate({ corrections: {}, overwrite: [key] })}
       />
-      {view.workingCopy && expected.missing.length > 0 ? (
+      {workingCopy && expected.missing.length > 0 ? (
         <Soft>
           Not sent, since unchanged or not in the folder: {count(expected.missing.length, 'file')} of the
           working copy.
@@ -84,41 +103,55 @@ export function Reviewing({
       {correct.error ? <Trouble>{correct.error.message}</Trouble> : null}
       {carryOut.error ? <Trouble>{carryOut.error.message}</Trouble> : null}
       {view.failure ? <Trouble>{view.failure}</Trouble> : null}
-      <Line>
-        <Field
-          label="Comment for all new versions"
-          value={comment}
-          onChange={setComment}
-          width="420px"
-          placeholder="What changed, and why"
-        />
-        {view.workingCopy ? (
-          <Choice<'letGo' | 'keep'>
-            label="Holds of what is checked in"
-            options={[
-              { key: 'letGo', text: 'Let go' },
-              { key: 'keep', text: 'Keep holding' },
-            ]}
-            value={letGo ? 'letGo' : 'keep'}
-            onChange={(chosen) => setLetGo(chosen === 'letGo')}
-          />
-        ) : null}
-        <PrimaryButton isDisabled={isBusy || expected.versions === 0} onPress={() => carryOut.mutate()}>
-          {expected.problems.length > 0
-            ? `Bring in, leaving out ${count(expected.problems.length, 'problem')}`
-            : view.workingCopy
-              ? 'Check in'
-              : 'Bring in'}
-        </PrimaryButton>
-        <Button isDisabled={isBusy} onPress={onAgain}>
-          Later
-        </Button>
-        <Button isDisabled={isBusy} onPress={() => giveUp.mutate()}>
-          Throw this sheet away
-        </Button>
-        {expected.versions === 0 ? <Soft>Nothing here is new or changed.</Soft> : null}
-      </Line>
+      <CarryOut view={view} acts={acts} onAgain={onAgain} />
     </>
+  );
+}
+
+/** The last word on a sheet: carried out, later, or never. */
+function CarryOut({ view, acts, onAgain }: SheetProps): React.JSX.Element {
+  const [comment, setComment] = useState('');
+  const [letGo, setLetGo] = useState(true);
+  const { expected, workingCopy } = view;
+  const isBusy = acts.carryOut.isPending;
+  return (
+    <Line>
+      <Field
+        label="Comment for all new versions"
+        value={comment}
+        onChange={setComment}
+        width="420px"
+        placeholder="What changed, and why"
+      />
+      {workingCopy ? (
+        <Choice<'letGo' | 'keep'>
+          label="Holds of what is checked in"
+          options={[
+            { key: 'letGo', text: 'Let go' },
+            { key: 'keep', text: 'Keep holding' },
+          ]}
+          value={letGo ? 'letGo' : 'keep'}
+          onChange={(chosen) => setLetGo(chosen === 'letGo')}
+        />
+      ) : null}
+      <PrimaryButton
+        isDisabled={isBusy || expected.versions === 0}
+        onPress={() => acts.carryOut.mutate({ comment, letGo })}
+      >
+        {expected.problems.length > 0
+          ? `Bring in, leaving out ${count(expected.problems.length, 'problem')}`
+          : workingCopy
+            ? 'Check in'
+            : 'Bring in'}
+      </PrimaryButton>
+      <Button isDisabled={isBusy} onPress={onAgain}>
+        Later
+      </Button>
+      <Button isDisabled={isBusy} onPress={() => acts.giveUp.mutate()}>
+        Throw this sheet away
+      </Button>
+      {expected.versions === 0 ? <Soft>Nothing here is new or changed.</Soft> : null}
+    </Line>
   );
 }
 

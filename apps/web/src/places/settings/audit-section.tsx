@@ -34,15 +34,9 @@ const FILTERS = ['item', 'person', 'kind', 'since', 'until'] as const;
 
 /** What happened in the store, newest first; nobody can change it. */
 export function AuditSection(): React.JSX.Element {
-  const [search, setSearch] = useSearchParams();
   const [cursor, setCursor] = useState(0);
   const { pointAt } = useDesk();
-  const filters = Object.fromEntries(
-    FILTERS.flatMap((name) => {
-      const value = search.get(name) ?? '';
-      return value === '' ? [] : [[name, value]];
-    }),
-  );
+  const { filters, set } = useFilters();
   const trail = useInfiniteQuery({
     queryKey: ['audit', filters],
     queryFn: ({ pageParam, signal }) =>
@@ -51,12 +45,6 @@ export function AuditSection(): React.JSX.Element {
     getNextPageParam: ({ rows, more }) => (more ? rows.at(-1)?.id : undefined),
   });
   const rows = trail.data?.pages.flatMap((page) => page.rows) ?? [];
-  const set = (name: string, value: string): void => {
-    const next = new URLSearchParams(search);
-    if (value === '') next.delete(name);
-    else next.set(name, value);
-    setSearch(next, { replace: true });
-  };
   const move = (index: number): void => {
     setCursor(index);
     pointAt(rows[index]?.number ?? '');
@@ -64,39 +52,7 @@ export function AuditSection(): React.JSX.Element {
   return (
     <>
       <Line>
-        <Field
-          label="Item"
-          mono
-          value={search.get('item') ?? ''}
-          onChange={(value) => set('item', value)}
-          width="130px"
-        />
-        <Field
-          label="Person"
-          value={search.get('person') ?? ''}
-          onChange={(value) => set('person', value)}
-          width="110px"
-        />
-        <Pick
-          label="Kind"
-          options={[{ key: '', text: 'all' }, ...AUDIT_KINDS.map((kind) => ({ key: kind, text: kind }))]}
-          value={search.get('kind') ?? ''}
-          onChange={(value) => set('kind', value)}
-        />
-        <Field
-          label="From day"
-          placeholder="2026-01-31"
-          value={search.get('since') ?? ''}
-          onChange={(value) => set('since', value)}
-          width="110px"
-        />
-        <Field
-          label="To day"
-          placeholder="2026-12-31"
-          value={search.get('until') ?? ''}
-          onChange={(value) => set('until', value)}
-          width="110px"
-        />
+        <Filters filters={filters} onChange={set} />
         <a href={addressOf('/api/audit.csv', filters)} download>
           <Download size={15} aria-hidden /> As CSV
         </a>
@@ -119,6 +75,54 @@ export function AuditSection(): React.JSX.Element {
           <Button onPress={() => void trail.fetchNextPage()}>Older ones</Button>
         </div>
       ) : null}
+    </>
+  );
+}
+
+type Filter = (typeof FILTERS)[number];
+type FilterValues = Readonly<Partial<Record<Filter, string>>>;
+type SetFilter = (name: Filter, value: string) => void;
+
+/** What is looked for, kept in the address. */
+function useFilters(): { readonly filters: FilterValues; readonly set: SetFilter } {
+  const [search, setSearch] = useSearchParams();
+  const filters = Object.fromEntries(
+    FILTERS.flatMap((name) => {
+      const value = search.get(name) ?? '';
+      return value === '' ? [] : [[name, value]];
+    }),
+  );
+  const set: SetFilter = (name, value) => {
+    const next = new URLSearchParams(search);
+    if (value === '') next.delete(name);
+    else next.set(name, value);
+    setSearch(next, { replace: true });
+  };
+  return { filters, set };
+}
+
+function Filters({
+  filters,
+  onChange,
+}: {
+  readonly filters: FilterValues;
+  readonly onChange: SetFilter;
+}): React.JSX.Element {
+  const of = (name: Filter): { value: string; onChange: (value: string) => void } => ({
+    value: filters[name] ?? '',
+    onChange: (value) => onChange(name, value),
+  });
+  return (
+    <>
+      <Field label="Item" mono {...of('item')} width="130px" />
+      <Field label="Person" {...of('person')} width="110px" />
+      <Pick
+        label="Kind"
+        options={[{ key: '', text: 'all' }, ...AUDIT_KINDS.map((kind) => ({ key: kind, text: kind }))]}
+        {...of('kind')}
+      />
+      <Field label="From day" placeholder="2026-01-31" {...of('since')} width="110px" />
+      <Field label="To day" placeholder="2026-12-31" {...of('until')} width="110px" />
     </>
   );
 }

@@ -46,9 +46,8 @@ const COLUMNS: readonly GridColumn<EntryRow>[] = [
 
 /** Browsers that are signed in and programs with a token; each can be ended. */
 export function EntriesSection(): React.JSX.Element {
-  const person = usePerson();
   const queries = useQueryClient();
-  const [whose, setWhose] = useState<'mine' | 'all'>('mine');
+  const [whose, setWhose] = useState<Whose>('mine');
   const [cursor, setCursor] = useState(0);
   const [isAsking, setAsking] = useState(false);
   const [token, setToken] = useState('');
@@ -67,19 +66,6 @@ export function EntriesSection(): React.JSX.Element {
       setTrouble(error instanceof Error ? error.message : String(error));
     }
   };
-  const create = async ({
-    name = '',
-    scope = 'read',
-    days = '90',
-  }: Readonly<Record<string, string>>): Promise<void> => {
-    const { token: made } = await send('POST', '/api/tokens', {
-      name,
-      scope,
-      days: days === 'never' ? null : Number(days),
-    });
-    setToken(made);
-    await queries.invalidateQueries({ queryKey: ['entries'] });
-  };
   return (
     <>
       <Line>
@@ -87,26 +73,10 @@ export function EntriesSection(): React.JSX.Element {
           End {under ? `‘${under.name}’` : 'it'}
         </Button>
         <Button onPress={() => setAsking(true)}>New token for a program …</Button>
-        {person.role === 'administrator' ? (
-          <Choice<'mine' | 'all'>
-            label="Whose"
-            options={[
-              { key: 'mine', text: 'Mine' },
-              { key: 'all', text: 'Everybody’s' },
-            ]}
-            value={whose}
-            onChange={setWhose}
-          />
-        ) : null}
+        <WhosePick whose={whose} onWhose={setWhose} />
       </Line>
       {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
-      {token === '' ? null : (
-        <Made role="status">
-          The token, shown this once: <Mono>{token}</Mono>
-          <br />
-          <Soft>A program sends it as “Authorization: Bearer …”. It does what you may do.</Soft>
-        </Made>
-      )}
+      {token === '' ? null : <MadeToken token={token} />}
       <Grid
         label="Sessions and tokens"
         columns={COLUMNS}
@@ -116,37 +86,93 @@ export function EntriesSection(): React.JSX.Element {
         onCursor={setCursor}
       />
       {isAsking ? (
-        <AskDialog
-          title="New token for a program"
-          action="Make it"
-          fields={[
-            { key: 'name', label: 'What it is for', value: '' },
-            {
-              key: 'scope',
-              label: 'It may',
-              value: 'read',
-              options: [
-                { key: 'read', text: 'read only' },
-                { key: 'all', text: 'do all that I may' },
-              ],
-            },
-            {
-              key: 'days',
-              label: 'It ends',
-              value: '90',
-              options: [
-                { key: '7', text: 'in 7 days' },
-                { key: '90', text: 'in 90 days' },
-                { key: '365', text: 'in a year' },
-                { key: 'never', text: 'not by itself' },
-              ],
-            },
-          ]}
-          onAnswer={create}
+        <TokenDialog
+          onMade={(made) => {
+            setToken(made);
+            void queries.invalidateQueries({ queryKey: ['entries'] });
+          }}
           onClose={() => setAsking(false)}
         />
       ) : null}
     </>
+  );
+}
+
+type Whose = 'mine' | 'all';
+
+/** For administrators, who may end anybody's. */
+function WhosePick({
+  whose,
+  onWhose,
+}: {
+  readonly whose: Whose;
+  readonly onWhose: (whose: Whose) => void;
+}): React.JSX.Element | null {
+  if (usePerson().role !== 'administrator') return null;
+  return (
+    <Choice<Whose>
+      label="Whose"
+      options={[
+        { key: 'mine', text: 'Mine' },
+        { key: 'all', text: 'Everybody’s' },
+      ]}
+      value={whose}
+      onChange={onWhose}
+    />
+  );
+}
+
+function MadeToken({ token }: { readonly token: string }): React.JSX.Element {
+  return (
+    <Made role="status">
+      The token, shown this once: <Mono>{token}</Mono>
+      <br />
+      <Soft>A program sends it as “Authorization: Bearer …”. It does what you may do.</Soft>
+    </Made>
+  );
+}
+
+/** What a program's token may, and for how long. */
+function TokenDialog({
+  onMade,
+  onClose,
+}: {
+  readonly onMade: (token: string) => void;
+  readonly onClose: () => void;
+}): React.JSX.Element {
+  return (
+    <AskDialog
+      title="New token for a program"
+      action="Make it"
+      fields={[
+        { key: 'name', label: 'What it is for', value: '' },
+        {
+          key: 'scope',
+          label: 'It may',
+          value: 'read',
+          options: [
+            { key: 'read', text: 'read only' },
+            { key: 'all', text: 'do all that I may' },
+          ],
+        },
+        {
+          key: 'days',
+          label: 'It ends',
+          value: '90',
+          options: [
+            { key: '7', text: 'in 7 days' },
+            { key: '90', text: 'in 90 days' },
+            { key: '365', text: 'in a year' },
+            { key: 'never', text: 'not by itself' },
+          ],
+        },
+      ]}
+      onAnswer={async ({ name = '', scope = 'read', days = '90' }) => {
+        const ends = days === 'never' ? null : Number(days);
+        onMade((await send('POST', '/api/tokens', { name, scope, days: ends })).token);
+      }}
+      onClose={onClose}
+    />
   );
 }
 

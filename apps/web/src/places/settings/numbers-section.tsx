@@ -25,7 +25,6 @@ const COLUMNS: readonly GridColumn<NumberSchemeRow>[] = [
 export function NumbersSection(): React.JSX.Element {
   const queries = useQueryClient();
   const schemes = useQuery(schemesQuery);
-  const revisions = useQuery(revisionsQuery);
   const classes = useQuery(propertiesQuery).data?.classes ?? [];
   const [cursor, setCursor] = useState(0);
   const [asking, setAsking] = useState<'new' | 'change'>();
@@ -34,21 +33,7 @@ export function NumbersSection(): React.JSX.Element {
   return (
     <>
       {schemes.error ? <Trouble>{schemes.error.message}</Trouble> : null}
-      {revisions.data ? (
-        <Pick
-          label="Revisions that are opened from now on"
-          options={REVISION_SCHEMES.map((scheme) => ({
-            key: scheme,
-            text: `${scheme}: ${[1, 2, 3, 9].map((position) => revisionCode(position, scheme)).join(', ')} …`,
-          }))}
-          value={revisions.data.scheme}
-          onChange={(scheme) =>
-            void send('PUT', '/api/settings/revisions', { scheme }).then(() =>
-              queries.invalidateQueries({ queryKey: ['revisions'] }),
-            )
-          }
-        />
-      ) : null}
+      <RevisionPick />
       <Line>
         <Button onPress={() => setAsking('new')}>New scheme …</Button>
         <Button isDisabled={rows.length === 0} onPress={() => setAsking('change')}>
@@ -91,6 +76,28 @@ export function NumbersSection(): React.JSX.Element {
         />
       ) : null}
     </>
+  );
+}
+
+/** How revisions are counted. */
+function RevisionPick(): React.JSX.Element | null {
+  const queries = useQueryClient();
+  const revisions = useQuery(revisionsQuery);
+  if (!revisions.data) return null;
+  return (
+    <Pick
+      label="Revisions that are opened from now on"
+      options={REVISION_SCHEMES.map((scheme) => ({
+        key: scheme,
+        text: `${scheme}: ${[1, 2, 3, 9].map((position) => revisionCode(position, scheme)).join(', ')} …`,
+      }))}
+      value={revisions.data.scheme}
+      onChange={(scheme) =>
+        void send('PUT', '/api/settings/revisions', { scheme }).then(() =>
+          queries.invalidateQueries({ queryKey: ['revisions'] }),
+        )
+      }
+    />
   );
 }
 

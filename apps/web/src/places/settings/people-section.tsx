@@ -35,6 +35,9 @@ const ROLE_FIELD: AskedField = {
   })),
 };
 
+/** What is asked for in a dialog. */
+type Asking = 'new' | 'change' | 'password' | undefined;
+
 /** Everybody who may sign in, and who might once. */
 export function PeopleSection(): React.JSX.Element {
   const queries = useQueryClient();
@@ -43,25 +46,20 @@ export function PeopleSection(): React.JSX.Element {
     queryFn: ({ signal }) => get('/api/people', {}, signal),
   });
   const [cursor, setCursor] = useState(0);
-  const [asking, setAsking] = useState<'new' | 'change' | 'password'>();
+  const [asking, setAsking] = useState<Asking>();
   const [trouble, setTrouble] = useState('');
   const rows = people.data ?? [];
   const under = rows[Math.min(cursor, rows.length - 1)];
-  const change = async (request: PersonChange): Promise<void> => {
-    await send('PATCH', '/api/people', request);
-    await queries.invalidateQueries({ queryKey: ['people'] });
-  };
-  const create = async (request: NewPerson): Promise<void> => {
-    await send('POST', '/api/people', request);
+  const tell = async (method: 'POST' | 'PATCH', request: NewPerson | PersonChange): Promise<void> => {
+    await send(method, '/api/people', request);
     await queries.invalidateQueries({ queryKey: ['people'] });
   };
   const toggle = async ({ login, isActive }: PersonRow): Promise<void> => {
     setTrouble('');
-    await change({ login, isActive: !isActive }).catch((error: unknown) =>
+    await tell('PATCH', { login, isActive: !isActive }).catch((error: unknown) =>
       setTrouble(error instanceof Error ? error.message : String(error)),
     );
   };
-  const close = (): void => setAsking(undefined);
   return (
     <>
       <Line>
@@ -87,44 +85,58 @@ export function PeopleSection(): React.JSX.Element {
         onOpen={() => setAsking('change')}
         takesFocus
       />
-      {asking === 'new' ? (
-        <AskDialog
-          title="New person"
-          action="Make"
-          fields={[
-            { key: 'login', label: 'Signs in as', value: '' },
-            { key: 'name', label: 'Name', value: '' },
-            { key: 'initials', label: 'Initials', value: '' },
-            ROLE_FIELD,
-            { key: 'password', label: 'First password, ten characters or more', value: '', type: 'password' },
-          ]}
-          onAnswer={(answers) => create(answers as unknown as NewPerson)}
-          onClose={close}
-        />
-      ) : null}
-      {asking === 'change' && under ? (
-        <AskDialog
-          title={`Change ${under.name}`}
-          action="Change"
-          fields={[
-            { key: 'name', label: 'Name', value: under.name },
-            { key: 'initials', label: 'Initials', value: under.initials },
-            { ...ROLE_FIELD, value: under.role },
-          ]}
-          onAnswer={(answers) => change({ login: under.login, ...answers })}
-          onClose={close}
-        />
-      ) : null}
-      {asking === 'password' && under ? (
-        <AskDialog
-          title={`New password for ${under.name}; sessions and tokens end`}
-          action="Set it"
-          fields={[{ key: 'password', label: 'Ten characters or more', value: '', type: 'password' }]}
-          onAnswer={({ password = '' }) => change({ login: under.login, password })}
-          onClose={close}
-        />
-      ) : null}
+      <PersonDialog asking={asking} person={under} onTell={tell} onClose={() => setAsking(undefined)} />
     </>
+  );
+}
+
+interface PersonDialogProps {
+  readonly asking: Asking;
+  readonly person: PersonRow | undefined;
+  readonly onTell: (method: 'POST' | 'PATCH', request: NewPerson | PersonChange) => Promise<void>;
+  readonly onClose: () => void;
+}
+
+function PersonDialog({ asking, person, onTell, onClose }: PersonDialogProps): React.JSX.Element | null {
+  if (asking === 'new')
+    return (
+      <AskDialog
+        title="New person"
+        action="Make"
+        fields={[
+          { key: 'login', label: 'Signs in as', value: '' },
+          { key: 'name', label: 'Name', value: '' },
+          { key: 'initials', label: 'Initials', value: '' },
+          ROLE_FIELD,
+          { key: 'password', label: 'First password, ten characters or more', value: '', type: 'password' },
+        ]}
+        onAnswer={(answers) => onTell('POST', answers as unknown as NewPerson)}
+        onClose={onClose}
+      />
+    );
+  if (!asking || !person) return null;
+  if (asking === 'change')
+    return (
+      <AskDialog
+        title={`Change ${person.name}`}
+        action="Change"
+        fields={[
+          { key: 'name', label: 'Name', value: person.name },
+          { key: 'initials', label: 'Initials', value: person.initials },
+          { ...ROLE_FIELD, value: person.role },
+        ]}
+        onAnswer={(answers) => onTell('PATCH', { login: person.login, ...answers })}
+        onClose={onClose}
+      />
+    );
+  return (
+    <AskDialog
+      title={`New password for ${person.name}; sessions and tokens end`}
+      action="Set it"
+      fields={[{ key: 'password', label: 'Ten characters or more', value: '', type: 'password' }]}
+      onAnswer={({ password = '' }) => onTell('PATCH', { login: person.login, password })}
+      onClose={onClose}
+    />
   );
 }
 

@@ -26,78 +26,96 @@ const CLASSES: readonly GridColumn<ItemClass>[] = [
     key: 'properties',
     title: 'Properties; required ones with *',
     width: 'minmax(200px, 1.6fr)',
-    cell: (row) => row.properties.map(({ name, isRequired }) => (isRequired ? `${name}*` : name)).join(', '),
+    cell: sayProperties,
   },
 ];
 
 /** Which properties there are, and which an item of a class has. */
 export function PropertiesSection(): React.JSX.Element {
-  const queries = useQueryClient();
   const known = useQuery(propertiesQuery);
-  const [asking, setAsking] = useState<{ readonly what: 'property' | 'class'; readonly isNew: boolean }>();
-  const [definitionAt, setDefinitionAt] = useState(0);
-  const [classAt, setClassAt] = useState(0);
-  const definitions = known.data?.definitions ?? [];
-  const classes = known.data?.classes ?? [];
-  const definition = asking?.isNew ? undefined : definitions[definitionAt];
-  const itemClass = asking?.isNew ? undefined : classes[classAt];
-  const put = async (path: Addresses<'PUT'>, body: unknown): Promise<void> => {
-    await send('PUT', path, body);
-    await queries.invalidateQueries({ queryKey: ['properties'] });
-  };
   return (
     <>
       {known.error ? <Trouble>{known.error.message}</Trouble> : null}
+      <Definitions rows={known.data?.definitions ?? []} />
+      <Classes rows={known.data?.classes ?? []} />
+    </>
+  );
+}
+
+/** Saves a definition or a class, and asks for both anew. */
+function usePut(): (path: Addresses<'PUT'>, body: unknown) => Promise<void> {
+  const queries = useQueryClient();
+  return async (path, body) => {
+    await send('PUT', path, body);
+    await queries.invalidateQueries({ queryKey: ['properties'] });
+  };
+}
+
+interface ListedProps<T> {
+  readonly what: 'property' | 'class';
+  readonly label: string;
+  readonly columns: readonly GridColumn<T>[];
+  readonly rows: readonly T[];
+  /** The dialog in which a new one is made, or one is changed. */
+  readonly dialog: (changed: T | undefined, onClose: () => void) => React.JSX.Element;
+}
+
+function Listed<T extends { readonly name: string }>({
+  what,
+  label,
+  columns,
+  rows,
+  dialog,
+}: ListedProps<T>): React.JSX.Element {
+  const [asking, setAsking] = useState<'new' | 'change'>();
+  const [cursor, setCursor] = useState(0);
+  return (
+    <>
       <Line>
-        <Button onPress={() => setAsking({ what: 'property', isNew: true })}>New property …</Button>
-        <Button
-          isDisabled={definitions.length === 0}
-          onPress={() => setAsking({ what: 'property', isNew: false })}
-        >
-          Change {definitions[definitionAt]?.name ?? ''} …
+        <Button onPress={() => setAsking('new')}>New {what} …</Button>
+        <Button isDisabled={rows.length === 0} onPress={() => setAsking('change')}>
+          Change {rows[cursor]?.name ?? ''} …
         </Button>
       </Line>
       <Grid
-        label="Properties"
-        columns={DEFINITIONS}
-        rowCount={definitions.length}
-        row={(index) => definitions[index]}
-        cursor={definitionAt}
-        onCursor={setDefinitionAt}
-        onOpen={() => setAsking({ what: 'property', isNew: false })}
+        label={label}
+        columns={columns}
+        rowCount={rows.length}
+        row={(index) => rows[index]}
+        cursor={cursor}
+        onCursor={setCursor}
+        onOpen={() => setAsking('change')}
       />
-      <Line>
-        <Button onPress={() => setAsking({ what: 'class', isNew: true })}>New class …</Button>
-        <Button isDisabled={classes.length === 0} onPress={() => setAsking({ what: 'class', isNew: false })}>
-          Change {classes[classAt]?.name ?? ''} …
-        </Button>
-      </Line>
-      <Grid
-        label="Classes"
-        columns={CLASSES}
-        rowCount={classes.length}
-        row={(index) => classes[index]}
-        cursor={classAt}
-        onCursor={setClassAt}
-        onOpen={() => setAsking({ what: 'class', isNew: false })}
-      />
-      {asking?.what === 'property' ? (
+      {asking ? dialog(asking === 'new' ? undefined : rows[cursor], () => setAsking(undefined)) : null}
+    </>
+  );
+}
+
+function Definitions({ rows }: { readonly rows: readonly PropertyDefinition[] }): React.JSX.Element {
+  const put = usePut();
+  return (
+    <Listed
+      what="property"
+      label="Properties"
+      columns={DEFINITIONS}
+      rows={rows}
+      dialog={(changed, onClose) => (
         <AskDialog
-          title={definition ? `Change ${definition.name}` : 'New property'}
+          title={changed ? `Change ${changed.name}` : 'New property'}
           action="Save"
           fields={[
-            { key: 'name', label: 'Name', value: definition?.name ?? '' },
+            { key: 'name', label: 'Name', value: changed?.name ?? '' },
             {
               key: 'kind',
               label: 'Kind',
-              value: definition?.kind ?? 'text',
+              value: changed?.kind ?? 'text',
               options: PROPERTY_KINDS.map((kind) => ({ key: kind, text: kind })),
             },
-            { key: 'unit', label: 'Unit, for a number', value: definition?.unit ?? '' },
+            { key: 'unit', label: 'Unit, for a number', value: changed?.unit ?? '' },
             {
               key: 'choices',
               label: 'Choices, with commas between',
-              value: definition?.choices.join(', ') ?? '',
+              value: changed?.choices.join(', ') ?? '',
             },
           ]}
           onAnswer={({ name = '', kind = 'text', unit = '', choices = '' }) =>
@@ -108,22 +126,31 @@ export function PropertiesSection(): React.JSX.Element {
               choices: listed(choices),
             })
           }
-          onClose={() => setAsking(undefined)}
+          onClose={onClose}
         />
-      ) : null}
-      {asking?.what === 'class' ? (
+      )}
+    />
+  );
+}
+
+function Classes({ rows }: { readonly rows: readonly ItemClass[] }): React.JSX.Element {
+  const put = usePut();
+  return (
+    <Listed
+      what="class"
+      label="Classes"
+      columns={CLASSES}
+      rows={rows}
+      dialog={(changed, onClose) => (
         <AskDialog
-          title={itemClass ? `Change ${itemClass.name}` : 'New class'}
+          title={changed ? `Change ${changed.name}` : 'New class'}
           action="Save"
           fields={[
-            { key: 'name', label: 'Name', value: itemClass?.name ?? '' },
+            { key: 'name', label: 'Name', value: changed?.name ?? '' },
             {
               key: 'properties',
               label: 'Properties with commas between; * behind those that are required',
-              value:
-                itemClass?.properties
-                  .map(({ name, isRequired }) => (isRequired ? `${name}*` : name))
-                  .join(', ') ?? '',
+              value: changed ? sayProperties(changed) : '',
             },
           ]}
           onAnswer={({ name = '', properties = '' }) =>
@@ -135,11 +162,15 @@ export function PropertiesSection(): React.JSX.Element {
               })),
             })
           }
-          onClose={() => setAsking(undefined)}
+          onClose={onClose}
         />
-      ) : null}
-    </>
+      )}
+    />
   );
+}
+
+function sayProperties({ properties }: ItemClass): string {
+  return properties.map(({ name, isRequired }) => (isRequired ? `${name}*` : name)).join(', ');
 }
 
 function listed(text: string): string[] {

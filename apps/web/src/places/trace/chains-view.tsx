@@ -56,17 +56,7 @@ function Chains({
   const navigate = useNavigate();
   const { pointAt } = useDesk();
   const counts = useMemo(() => chainCounts(net, 0), [net]);
-  const all = useMemo(
-    () =>
-      productsOf(net, 0)
-        .flatMap((node): ProductLine[] => {
-          const item = net.nodes[node];
-          if (!item || item.isHidden) return [];
-          return [{ node, item, count: counts.counts[node] ?? 0, quantity: counts.quantities[node] ?? 0 }];
-        })
-        .sort((a, b) => (a.item.number < b.item.number ? -1 : 1)),
-    [net, counts],
-  );
+  const all = useMemo(() => productLines(net, counts), [net, counts]);
   const filter = search.get('seek') ?? '';
   const products = all.filter(({ item }) =>
     `${item.number} ${item.name}`.toLowerCase().includes(filter.toLowerCase()),
@@ -78,7 +68,6 @@ function Chains({
     () => (chosen ? chainsBetween(net, chosen.node, 0, LISTED, counts) : undefined),
     [net, chosen, counts],
   );
-  const [row, setRow] = useState(0);
   return (
     <Halves>
       <Side>
@@ -105,28 +94,52 @@ function Chains({
       </Side>
       <Main>
         {chosen && chains ? (
-          <>
-            <p aria-live="polite">
-              <Mono>{chosen.item.number}</Mono> holds <b>{sayCount(chains.quantity)}</b> over{' '}
-              {chains.count.toLocaleString('en-GB')} {chains.count === 1 ? 'chain' : 'chains'}
-              {chains.count > chains.chains.length
-                ? `; the first ${LISTED.toLocaleString('en-GB')} are listed`
-                : ''}
-            </p>
-            <Grid
-              label="Chains"
-              columns={chainColumns(net, chosen, chains.chains)}
-              rowCount={chains.chains.length}
-              row={(index) => chains.chains[index]}
-              cursor={Math.min(row, chains.chains.length - 1)}
-              onCursor={setRow}
-            />
-          </>
+          <ChainList net={net} chosen={chosen} listed={chains} />
         ) : (
           <Hint>No product fits the filter.</Hint>
         )}
       </Main>
     </Halves>
+  );
+}
+
+function productLines(net: Net<NetNodeRow>, counts: ReturnType<typeof chainCounts>): ProductLine[] {
+  return productsOf(net, 0)
+    .flatMap((node): ProductLine[] => {
+      const item = net.nodes[node];
+      if (!item || item.isHidden) return [];
+      return [{ node, item, count: counts.counts[node] ?? 0, quantity: counts.quantities[node] ?? 0 }];
+    })
+    .sort((a, b) => (a.item.number < b.item.number ? -1 : 1));
+}
+
+/** Every way from one product. */
+function ChainList({
+  net,
+  chosen,
+  listed: { quantity, count, chains },
+}: {
+  readonly net: Net<NetNodeRow>;
+  readonly chosen: ProductLine;
+  readonly listed: ReturnType<typeof chainsBetween>;
+}): React.JSX.Element {
+  const [row, setRow] = useState(0);
+  return (
+    <>
+      <p aria-live="polite">
+        <Mono>{chosen.item.number}</Mono> holds <b>{sayCount(quantity)}</b> over{' '}
+        {count.toLocaleString('en-GB')} {count === 1 ? 'chain' : 'chains'}
+        {count > chains.length ? `; the first ${LISTED.toLocaleString('en-GB')} are listed` : ''}
+      </p>
+      <Grid
+        label="Chains"
+        columns={chainColumns(net, chosen, chains)}
+        rowCount={chains.length}
+        row={(index) => chains[index]}
+        cursor={Math.min(row, chains.length - 1)}
+        onCursor={setRow}
+      />
+    </>
   );
 }
 

@@ -1,6 +1,6 @@
 import { parseReference, type StructureRow } from '@stem-trace/contract';
-import { useVirtualizer } from '@tanstack/react-virtual';
-import { useEffect, useId, useRef } from 'react';
+import { useVirtualizer, type Virtualizer } from '@tanstack/react-virtual';
+import { useEffect, useId, useRef, type RefObject } from 'react';
 import { Input, TextField } from 'react-aria-components';
 import styled from 'styled-components';
 import { useDesk } from '../../frame/desk.js';
@@ -28,20 +28,7 @@ export function Column({
   const chosen = rows.findIndex((row) => rowKey(row) === column.chosen);
   const list = useRef<HTMLDivElement>(null);
   const titleId = useId();
-  const virtual = useVirtualizer({
-    count: rows.length,
-    getScrollElement: () => list.current,
-    estimateSize: () => ROW_HEIGHT,
-    overscan: 4,
-  });
-  useEffect(() => {
-    if (hasCursor && chosen >= 0) virtual.scrollToIndex(chosen, { align: 'auto' });
-  }, [virtual, hasCursor, chosen]);
-  const last = virtual.getVirtualItems().at(-1)?.index ?? 0;
-  const isAtEnd = last >= rows.length - 20 && rows.length < column.fitting;
-  useEffect(() => {
-    if (isAtEnd) trace.showMore(column);
-  }, [isAtEnd, column, trace]);
+  const virtual = useRowsInSight(list, { column, trace, chosen: hasCursor ? chosen : -1 });
   const owner = parseReference(column.of).number;
   return (
     <Level data-current={hasCursor || undefined} aria-labelledby={titleId}>
@@ -87,6 +74,29 @@ export function Column({
       </List>
     </Level>
   );
+}
+
+/** Rows near what is in sight; the chosen one is brought into it, and more are fetched at the end. */
+function useRowsInSight(
+  list: RefObject<HTMLDivElement | null>,
+  { column, trace, chosen }: { column: TraceColumn; trace: Trace; chosen: number },
+): Virtualizer<HTMLDivElement, Element> {
+  const { rows, fitting } = column;
+  const virtual = useVirtualizer<HTMLDivElement, Element>({
+    count: rows.length,
+    getScrollElement: () => list.current,
+    estimateSize: () => ROW_HEIGHT,
+    overscan: 4,
+  });
+  useEffect(() => {
+    if (chosen >= 0) virtual.scrollToIndex(chosen, { align: 'auto' });
+  }, [virtual, chosen]);
+  const last = virtual.getVirtualItems().at(-1)?.index ?? 0;
+  const isAtEnd = last >= rows.length - 20 && rows.length < fitting;
+  useEffect(() => {
+    if (isAtEnd) trace.showMore(column);
+  }, [isAtEnd, column, trace]);
+  return virtual;
 }
 
 interface RowProps {

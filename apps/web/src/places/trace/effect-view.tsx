@@ -6,7 +6,7 @@ import { useEffect, useState } from 'react';
 import { ToggleButton as AriaToggle } from 'react-aria-components';
 import { useNavigate, useSearchParams } from 'react-router';
 import styled from 'styled-components';
-import { useDeeds } from '../../api/custody.js';
+import { useDeeds, type Deeds } from '../../api/custody.js';
 import { effectQuery } from '../../api/net.js';
 import { traceAddress, useChangeSearch, useLens } from '../../frame/addresses.js';
 import { useDesk } from '../../frame/desk.js';
@@ -103,51 +103,15 @@ function EffectTable({
 }): React.JSX.Element {
   const desk = useDesk();
   const deeds = useDeeds();
-  const person = usePerson();
   const [lens] = useLens();
   const navigate = useNavigate();
   const [cursor, setCursor] = useState(0);
   const under = rows[Math.min(cursor, rows.length - 1)]?.number ?? '';
   const { pointAt } = desk;
   useEffect(() => pointAt(under), [pointAt, under]);
-  const free = rows.filter(({ mayChange, heldBy }) => mayChange && heldBy === null);
   return (
     <>
-      <Line>
-        <Button
-          isDisabled={free.length === 0 || deeds.isBusy || person.role === 'viewer'}
-          onPress={() =>
-            deeds.carryOut({
-              kind: 'check out',
-              items: free.map(({ number }) => number),
-              reason: `Change of ${name}`,
-            })
-          }
-        >
-          <LogOut size={15} aria-hidden /> Check out the {free.length} that are free
-        </Button>
-        <Button
-          isDisabled={rows.length === 0 || person.role === 'viewer'}
-          onPress={() =>
-            rows.forEach(({ number }) => deeds.carryOut({ kind: 'watch', item: number, watch: true }))
-          }
-        >
-          <Bell size={15} aria-hidden /> Watch all
-        </Button>
-        <Button
-          isDisabled={rows.length === 0}
-          onPress={() =>
-            rows.forEach((row) => {
-              if (!desk.isInTray(row.number)) desk.toggleInTray({ number: row.number, name: row.name });
-            })
-          }
-        >
-          <Package size={15} aria-hidden /> All into the tray
-        </Button>
-        <Button isDisabled={rows.length === 0} onPress={() => download(rows, name)}>
-          <Download size={15} aria-hidden /> CSV
-        </Button>
-      </Line>
+      <ForAll rows={rows} name={name} deeds={deeds} />
       {deeds.refusals.length > 0 ? <Trouble>{deeds.refusals.slice(0, 5).join('; ')}</Trouble> : null}
       <Grid
         label="What is touched"
@@ -162,6 +126,53 @@ function EffectTable({
         takesFocus
       />
     </>
+  );
+}
+
+interface ForAllProps {
+  readonly rows: readonly EffectRow[];
+  readonly name: string;
+  readonly deeds: Deeds;
+}
+
+/** What may be done with all that is touched. */
+function ForAll({ rows, name, deeds }: ForAllProps): React.JSX.Element {
+  const desk = useDesk();
+  const isViewer = usePerson().role === 'viewer';
+  const free = rows.flatMap(({ number, mayChange, heldBy }) =>
+    mayChange && heldBy === null ? [number] : [],
+  );
+  const isEmpty = rows.length === 0;
+  return (
+    <Line>
+      <Button
+        isDisabled={free.length === 0 || deeds.isBusy || isViewer}
+        onPress={() => deeds.carryOut({ kind: 'check out', items: free, reason: `Change of ${name}` })}
+      >
+        <LogOut size={15} aria-hidden /> Check out the {free.length} that are free
+      </Button>
+      <Button
+        isDisabled={isEmpty || isViewer}
+        onPress={() =>
+          rows.forEach(({ number }) => deeds.carryOut({ kind: 'watch', item: number, watch: true }))
+        }
+      >
+        <Bell size={15} aria-hidden /> Watch all
+      </Button>
+      <Button
+        isDisabled={isEmpty}
+        onPress={() =>
+          rows.forEach((row) => {
+            if (!desk.isInTray(row.number)) desk.toggleInTray({ number: row.number, name: row.name });
+          })
+        }
+      >
+        <Package size={15} aria-hidden /> All into the tray
+      </Button>
+      <Button isDisabled={isEmpty} onPress={() => download(rows, name)}>
+        <Download size={15} aria-hidden /> CSV
+      </Button>
+    </Line>
   );
 }
 

@@ -66,12 +66,7 @@ export function MapView({ focus }: { readonly focus: string }): React.JSX.Elemen
         <Tick isSelected={papers} onChange={(on) => set('papers', on ? 'yes' : '')}>
           Drawings and documents
         </Tick>
-        <Soft role="status">
-          {graph ? `${graph.nodes.length.toLocaleString('en-GB')} items` : 'Reading the structure …'}
-          {graph && graph.leftOut > 0
-            ? `; ${graph.leftOut.toLocaleString('en-GB')} more links are left out beyond ${MOST_MAP_NODES.toLocaleString('en-GB')}`
-            : ''}
-        </Soft>
+        <Soft role="status">{graph ? sayCut(graph) : 'Reading the structure …'}</Soft>
         <Spacer />
         {laid.shown ? <TakeAway drawing={laid.shown.drawing} name={focus} /> : null}
       </Line>
@@ -83,6 +78,12 @@ export function MapView({ focus }: { readonly focus: string }): React.JSX.Elemen
       )}
     </>
   );
+}
+
+function sayCut({ nodes, leftOut }: MapGraph): string {
+  const items = `${nodes.length.toLocaleString('en-GB')} items`;
+  if (leftOut === 0) return items;
+  return `${items}; ${leftOut.toLocaleString('en-GB')} more links are left out beyond ${MOST_MAP_NODES.toLocaleString('en-GB')}`;
 }
 
 interface Shown {

@@ -44,21 +44,11 @@ function OutlineTable({ net, hidden, lens }: OutlineTableProps): React.JSX.Eleme
   const outline = useOutline(net);
   const rolled = useMemo(() => rollUp(net), [net]);
   const [shown, show] = useShownColumns();
-  const [cursor, setCursor] = useState(0);
+  const [cursor, setCursor] = useOutlineCursor(net, outline);
   const [said, say] = useState('');
   const desk = useDesk();
   const navigate = useNavigate();
   const { rows } = outline;
-  const under = net.nodes[rows[cursor]?.node ?? 0];
-  const { pointAt } = desk;
-  useEffect(() => pointAtNode(pointAt, under), [pointAt, under]);
-  // The first place where it says what was looked for comes into sight; Enter goes on to the next.
-  const { seek } = outline;
-  const latest = useRef(outline);
-  latest.current = outline;
-  useEffect(() => {
-    if (seek !== '') setCursor(nextFitting(latest.current, -1));
-  }, [seek]);
   const columns = useMemo(
     () => [structureColumn(net, outline), ...valueColumns(net, rolled).filter(({ key }) => shown.has(key))],
     [net, rolled, shown, outline],
@@ -67,35 +57,12 @@ function OutlineTable({ net, hidden, lens }: OutlineTableProps): React.JSX.Eleme
     await navigator.clipboard.writeText(asText(net, rolled, rows, shown));
     say(`${rows.length.toLocaleString('en-GB')} rows copied; paste them into a spreadsheet.`);
   };
-  const total = rolled[0]?.lines ?? 0;
   return (
     <>
       <Line>
-        <Choice
-          label="Levels open"
-          options={LEVELS.map((level) => ({
-            key: String(level),
-            text: level === 99 ? 'all levels' : String(level),
-          }))}
-          value={outline.seek === '' ? String(outline.level) : ''}
-          onChange={(key) => outline.showLevel(Number(key))}
-        />
-        <Seek
-          aria-label="Open where it says"
-          placeholder="Open where it says …"
-          defaultValue={outline.seek}
-          onKeyDown={(event) => {
-            if (event.key !== 'Enter') return;
-            const wanted = event.currentTarget.value.trim();
-            if (wanted === outline.seek) setCursor(nextFitting(outline, cursor));
-            else outline.lookFor(wanted);
-          }}
-        />
+        <LevelsAndSeek outline={outline} onNext={() => setCursor(nextFitting(outline, cursor))} />
         <Soft aria-live="polite">
-          {said ||
-            (outline.seek === ''
-              ? `${rows.length.toLocaleString('en-GB')} of ${(total + 1).toLocaleString('en-GB')} rows`
-              : `${outline.matches.toLocaleString('en-GB')} with “${outline.seek}”`)}
+          {said || sayShown(outline, rolled[0]?.lines ?? 0)}
           {hidden > 0 ? `, ${hidden} not visible to you` : ''}
         </Soft>
         <Spacer />
@@ -122,24 +89,89 @@ function OutlineTable({ net, hidden, lens }: OutlineTableProps): React.JSX.Eleme
         isPicked={(row) => desk.isInTray(net.nodes[row.node]?.number ?? '')}
         onKey={(event, row) => {
           if (!row) return false;
-          if (event.key === 'c' && (event.ctrlKey || event.metaKey)) {
-            void copy();
-            return true;
-          }
-          if (event.key === 'ArrowRight' || event.key === 'ArrowLeft') {
-            const isOpening = event.key === 'ArrowRight';
-            if (row.hasMore && row.isOpen !== isOpening && row.path !== '') outline.toggle(row);
-            else if (isOpening && row.isOpen) setCursor(cursor + 1);
-            else if (!isOpening) setCursor(Math.max(0, parentOf(rows, cursor)));
-            return true;
-          }
-          return false;
+          if (event.key !== 'c' || !(event.ctrlKey || event.metaKey))
+            return openOrClose(event.key, row, { outline, cursor, setCursor });
+          void copy();
+          return true;
         }}
         takesFocus
         reuses
       />
     </>
   );
+}
+
+/** Where the cursor is; the first place where it says what was looked for comes into sight. */
+function useOutlineCursor(
+  net: Net<NetNodeRow>,
+  outline: Outline,
+): readonly [cursor: number, setCursor: (cursor: number) => void] {
+  const [cursor, setCursor] = useState(0);
+  const { pointAt } = useDesk();
+  const under = net.nodes[outline.rows[cursor]?.node ?? 0];
+  useEffect(() => pointAtNode(pointAt, under), [pointAt, under]);
+  const { seek } = outline;
+  const latest = useRef(outline);
+  latest.current = outline;
+  useEffect(() => {
+    if (seek !== '') setCursor(nextFitting(latest.current, -1));
+  }, [seek]);
+  return [cursor, setCursor];
+}
+
+/** How much is open, and what is looked for; Enter once more goes on to the next place. */
+function LevelsAndSeek({
+  outline,
+  onNext,
+}: {
+  readonly outline: Outline;
+  readonly onNext: () => void;
+}): React.JSX.Element {
+  return (
+    <>
+      <Choice
+        label="Levels open"
+        options={LEVELS.map((level) => ({
+          key: String(level),
+          text: level === 99 ? 'all levels' : String(level),
+        }))}
+        value={outline.seek === '' ? String(outline.level) : ''}
+        onChange={(key) => outline.showLevel(Number(key))}
+      />
+      <Seek
+        aria-label="Open where it says"
+        placeholder="Open where it says …"
+        defaultValue={outline.seek}
+        onKeyDown={(event) => {
+          if (event.key !== 'Enter') return;
+          const wanted = event.currentTarget.value.trim();
+          if (wanted === outline.seek) onNext();
+          else outline.lookFor(wanted);
+        }}
+      />
+    </>
+  );
+}
+
+function sayShown({ seek, rows, matches }: Outline, total: number): string {
+  if (seek !== '') return `${matches.toLocaleString('en-GB')} with “${seek}”`;
+  return `${rows.length.toLocaleString('en-GB')} of ${(total + 1).toLocaleString('en-GB')} rows`;
+}
+
+interface OutlineMoves {
+  readonly outline: Outline;
+  readonly cursor: number;
+  readonly setCursor: (cursor: number) => void;
+}
+
+/** Right opens and then goes in, left closes and then goes out. @returns whether the key was one of them */
+function openOrClose(key: string, row: OutlineRow, { outline, cursor, setCursor }: OutlineMoves): boolean {
+  if (key !== 'ArrowRight' && key !== 'ArrowLeft') return false;
+  const isOpening = key === 'ArrowRight';
+  if (row.hasMore && row.isOpen !== isOpening && row.path !== '') outline.toggle(row);
+  else if (isOpening && row.isOpen) setCursor(cursor + 1);
+  else if (!isOpening) setCursor(Math.max(0, parentOf(outline.rows, cursor)));
+  return true;
 }
 
 /** Index of the next row where it says what was looked for, from the top again after the last. */

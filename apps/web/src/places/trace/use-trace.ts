@@ -55,43 +55,66 @@ export interface Trace {
 }
 
 export function useTrace(): Trace {
-  const [search, setSearch] = useSearchParams();
   const [lens] = useLens();
   const navigate = useNavigate();
   const desk = useDesk();
-  const { pointAt } = desk;
-  const focus = search.get('item') ?? '';
+  const place = useTracePlace();
+  const { focus, side, path, sent, go } = place;
+  const { made, used, columnsOf, look, showMore } = useBothSides(place);
+  const shown = shownUnder(lens, focus, made.of);
+  const columns = columnsOf(side);
+  const depth = Math.min(path.length, columns.length);
+  usePointing(rowOf(columns, depth, path[depth - 1]), shown);
+
+  const rowUnderCursor = (): StructureRow | undefined => {
+    const { side: from, path: at } = sent();
+    return rowOf(columnsOf(from), at.length, at.at(-1));
+  };
+  const focusOn = (target: StructureRow): void => {
+    if (!isClosed(target)) void navigate(traceAddress(referenceOf(target), lens));
+  };
+  return {
+    ...{ focus, shown, side, depth, focusOn, showMore },
+    ...moves(place, columnsOf, showMore),
+    left: used.columns,
+    right: made.columns,
+    chain: chainOf(
+      focus,
+      side,
+      columns.slice(0, depth).map((_, index) => rowOf(columns, index + 1, path[index])),
+    ),
+    error: made.error ?? used.error,
+    refocus: () => {
+      const target = rowUnderCursor();
+      if (target) focusOn(target);
+    },
+    pick: () => {
+      const root = { number: parseReference(focus).number, name: '', gap: false, hidden: false };
+      const picked = rowUnderCursor() ?? root;
+      if (!isClosed(picked)) desk.toggleInTray({ number: picked.number, name: picked.name });
+    },
+    home: () => go('right', []),
+    pointAtRow: (column, target) =>
+      go(column.side, [...(column.side === side ? path.slice(0, column.depth - 1) : []), rowKey(target)]),
+    setFilter: (column, filter) => look(column, { filter, limit: FIRST_LOOK.limit }),
+  };
+}
+
+/** Where the cursor is: on which side of what, and by which rows it came there. */
+interface TracePlace {
+  readonly focus: string;
+  readonly side: Side;
+  /** Keys of the rows, from the focus outwards. */
+  readonly path: readonly string[];
+  /** Where the cursor was last sent, which may be further than what is on the screen. */
+  readonly sent: () => { readonly side: Side; readonly path: readonly string[] };
+  readonly go: (side: Side, path: readonly string[]) => void;
+}
+
+function useTracePlace(): TracePlace {
+  const [search, setSearch] = useSearchParams();
   const side: Side = search.get('side') === 'left' ? 'left' : 'right';
   const path = useMemo(() => search.getAll('at'), [search]);
-  const [looks, setLooks] = useState<Looks>({});
-  const made = useColumns('right', focus, side === 'right' ? path : [], looks);
-  const used = useColumns('left', focus, side === 'left' ? path : [], looks);
-  const shown = shownUnder(lens, focus, made.of);
-  const look = (column: TraceColumn, change: Partial<Look>): void =>
-    setLooks((before) => {
-      const key = lookKey(column.side, column.of);
-      return { ...before, [key]: { ...(before[key] ?? FIRST_LOOK), ...change } };
-    });
-  const showMore = (column: TraceColumn): void => {
-    if (column.rows.length < column.fitting && !column.isLoading)
-      look(column, { limit: column.rows.length + FIRST_LOOK.limit });
-  };
-  const columns = side === 'right' ? made.columns : used.columns;
-  const depth = Math.min(path.length, columns.length);
-  const current = columns[depth - 1];
-  const row = current?.rows.find((candidate) => rowKey(candidate) === path[depth - 1]);
-
-  const underCursor = row ? (isClosed(row) ? '' : referenceOf(row)) : shown;
-  const gapName = row?.gap ? row.name : undefined;
-  const gapNumber = row?.gap ? row.number : undefined;
-  const isInStore = row?.isInStore ?? false;
-  const isHidden = row?.hidden ?? false;
-  useEffect(() => {
-    if (isHidden) pointAt('', { title: 'Not visible to you', lines: HIDDEN_LINES });
-    else if (gapNumber === undefined) pointAt(underCursor);
-    else pointAt('', { title: gapNumber, lines: gapLines({ isInStore }, gapName) });
-  }, [pointAt, underCursor, gapNumber, gapName, isInStore, isHidden]);
-
   // Keys may come faster than the address changes, so where the cursor goes next is counted from where it was last
   // sent, not from what is on the screen.
   const sent = useRef({ side, path });
@@ -107,10 +130,71 @@ export function useTrace(): Trace {
     for (const key of nextPath) next.append('at', key);
     setSearch(next, { replace: true });
   };
-  const columnsOf = (which: Side): readonly TraceColumn[] =>
-    which === 'right' ? made.columns : used.columns;
+  return { focus: search.get('item') ?? '', side, path, sent: () => sent.current, go };
+}
+
+interface BothSides {
+  readonly made: ReturnType<typeof useColumns>;
+  readonly used: ReturnType<typeof useColumns>;
+  readonly columnsOf: (side: Side) => readonly TraceColumn[];
+  readonly look: (column: TraceColumn, change: Partial<Look>) => void;
+  readonly showMore: (column: TraceColumn) => void;
+}
+
+/** The columns of both sides, as far as they are open. */
+function useBothSides({ focus, side, path }: TracePlace): BothSides {
+  const [looks, setLooks] = useState<Looks>({});
+  const made = useColumns('right', focus, side === 'right' ? path : [], looks);
+  const used = useColumns('left', focus, side === 'left' ? path : [], looks);
+  const look = (column: TraceColumn, change: Partial<Look>): void =>
+    setLooks((before) => {
+      const key = lookKey(column.side, column.of);
+      return { ...before, [key]: { ...(before[key] ?? FIRST_LOOK), ...change } };
+    });
+  return {
+    made,
+    used,
+    look,
+    columnsOf: (which) => (which === 'right' ? made.columns : used.columns),
+    showMore: (column) => {
+      if (column.rows.length < column.fitting && !column.isLoading)
+        look(column, { limit: column.rows.length + FIRST_LOOK.limit });
+    },
+  };
+}
+
+/** The row of a key in the column so far out. */
+function rowOf(
+  columns: readonly TraceColumn[],
+  depth: number,
+  key: string | undefined,
+): StructureRow | undefined {
+  return columns[depth - 1]?.rows.find((candidate) => rowKey(candidate) === key);
+}
+
+/** Shows in the margin what the cursor is on. */
+function usePointing(row: StructureRow | undefined, shown: string): void {
+  const { pointAt } = useDesk();
+  const underCursor = row ? (isClosed(row) ? '' : referenceOf(row)) : shown;
+  const gapName = row?.gap ? row.name : undefined;
+  const gapNumber = row?.gap ? row.number : undefined;
+  const isInStore = row?.isInStore ?? false;
+  const isHidden = row?.hidden ?? false;
+  useEffect(() => {
+    if (isHidden) pointAt('', { title: 'Not visible to you', lines: HIDDEN_LINES });
+    else if (gapNumber === undefined) pointAt(underCursor);
+    else pointAt('', { title: gapNumber, lines: gapLines({ isInStore }, gapName) });
+  }, [pointAt, underCursor, gapNumber, gapName, isInStore, isHidden]);
+}
+
+/** Moves of the cursor: outwards to either side, which is back where one came from, and along a column. */
+function moves(
+  { sent, go }: TracePlace,
+  columnsOf: BothSides['columnsOf'],
+  showMore: BothSides['showMore'],
+): Pick<Trace, 'outwardsLeft' | 'outwardsRight' | 'step'> {
   const outwards = (towards: Side): void => {
-    const { side: from, path: at } = sent.current;
+    const { side: from, path: at } = sent();
     if (at.length > 0 && from !== towards) {
       go(from, at.slice(0, -1));
       return;
@@ -118,60 +202,19 @@ export function useTrace(): Trace {
     const first = columnsOf(towards)[at.length]?.rows[0];
     if (first) go(towards, [...at, rowKey(first)]);
   };
-  const step = (by: number): void => {
-    const { side: from, path: at } = sent.current;
-    const rows = columnsOf(from)[at.length - 1]?.rows;
-    if (!rows) return;
-    const index = rows.findIndex((candidate) => rowKey(candidate) === at.at(-1));
-    const target = rows[Math.min(rows.length - 1, Math.max(0, index + by))];
-    const column = columnsOf(from)[at.length - 1];
-    if (column && index + by >= rows.length - 1) showMore(column);
-    if (target) go(from, [...at.slice(0, -1), rowKey(target)]);
-  };
-  const rowUnderCursor = (): StructureRow | undefined => {
-    const { side: from, path: at } = sent.current;
-    return columnsOf(from)[at.length - 1]?.rows.find((candidate) => rowKey(candidate) === at.at(-1));
-  };
-  const focusOn = (target: StructureRow): void => {
-    if (!isClosed(target)) void navigate(traceAddress(referenceOf(target), lens));
-  };
   return {
-    focus,
-    shown,
-    left: used.columns,
-    right: made.columns,
-    side,
-    depth,
-    chain: chainOf(
-      focus,
-      side,
-      columns
-        .slice(0, depth)
-        .map((column, index) => column.rows.find((candidate) => rowKey(candidate) === path[index])),
-    ),
-    error: made.error ?? used.error,
     outwardsRight: () => outwards('right'),
     outwardsLeft: () => outwards('left'),
-    step,
-    refocus: () => {
-      const target = rowUnderCursor();
-      if (target) focusOn(target);
+    step: (by) => {
+      const { side: from, path: at } = sent();
+      const column = columnsOf(from)[at.length - 1];
+      if (!column) return;
+      const { rows } = column;
+      const index = rows.findIndex((candidate) => rowKey(candidate) === at.at(-1));
+      const target = rows[Math.min(rows.length - 1, Math.max(0, index + by))];
+      if (index + by >= rows.length - 1) showMore(column);
+      if (target) go(from, [...at.slice(0, -1), rowKey(target)]);
     },
-    pick: () => {
-      const picked = rowUnderCursor() ?? {
-        number: parseReference(focus).number,
-        name: '',
-        gap: false,
-        hidden: false,
-      };
-      if (!isClosed(picked)) desk.toggleInTray({ number: picked.number, name: picked.name });
-    },
-    home: () => go('right', []),
-    pointAtRow: (column, target) =>
-      go(column.side, [...(column.side === side ? path.slice(0, column.depth - 1) : []), rowKey(target)]),
-    focusOn,
-    setFilter: (column, filter) => look(column, { filter, limit: FIRST_LOOK.limit }),
-    showMore,
   };
 }
 

@@ -10,6 +10,7 @@ import {
   type Edge,
   type NodeHandle,
   type ReactFlowInstance,
+  type ReactFlowProps,
   type Viewport,
 } from '@xyflow/react';
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type RefObject } from 'react';
@@ -31,11 +32,45 @@ export interface MapFlowProps {
 
 /** A map that was laid out, to move over, to fold and to go on from. */
 export function MapFlow({ drawing, onFold }: MapFlowProps): React.JSX.Element {
-  const navigate = useNavigate();
-  const [lens] = useLens();
-  const desk = useDesk();
   const ground = useRef<HTMLDivElement>(null);
   const { shown, isFar, look } = useShown(drawing, onFold, ground);
+  const opening = useOpening(drawing, ground, look);
+  const seen = useMemo(() => ({ drawing, isFar }), [drawing, isFar]);
+  const acts = useMapActs(drawing, onFold);
+  return (
+    <Seen value={seen}>
+      <Ground ref={ground}>
+        {opening ? (
+          <ReactFlow
+            {...shown}
+            {...acts}
+            onMove={(_, viewport) => look(viewport)}
+            nodeTypes={NODE_TYPES}
+            defaultViewport={opening}
+            translateExtent={extentOf(drawing.bounds)}
+            minZoom={ZOOM.least}
+            maxZoom={ZOOM.most}
+            onlyRenderVisibleElements
+            nodesFocusable
+            zoomOnDoubleClick={false}
+            proOptions={{ hideAttribution: true }}
+          >
+            <Background color={colour.line} />
+            <MiniMap pannable zoomable ariaLabel="Overview" nodeComponent={Overview} style={OVERVIEW_SIZE} />
+            <Controls showInteractive={false} />
+          </ReactFlow>
+        ) : null}
+      </Ground>
+    </Seen>
+  );
+}
+
+/** What is in sight at first; a later drawing of the same map does not move it. */
+function useOpening(
+  drawing: Drawing,
+  ground: RefObject<HTMLDivElement | null>,
+  look: (view: Viewport) => void,
+): Viewport | undefined {
   const [opening, setOpening] = useState<Viewport>();
   const first = useRef(drawing);
   useLayoutEffect(() => {
@@ -43,10 +78,24 @@ export function MapFlow({ drawing, onFold }: MapFlowProps): React.JSX.Element {
     const view = openingView(first.current, { widthPx: clientWidth, heightPx: clientHeight });
     setOpening(view);
     look(view);
-  }, [look]);
-  const seen = useMemo(() => ({ drawing, isFar }), [drawing, isFar]);
+  }, [ground, look]);
+  return opening;
+}
+
+type MapActs = Required<
+  Pick<ReactFlowProps<AnyNode>, 'onInit' | 'onNodeClick' | 'onNodeDoubleClick' | 'onKeyDown'>
+>;
+
+/** What clicks and keys do on a plate. */
+function useMapActs(drawing: Drawing, onFold: (id: string) => void): MapActs {
+  const navigate = useNavigate();
+  const [lens] = useLens();
+  const { pointAt, toggleInTray } = useDesk();
   const byId = useMemo(() => new Map(drawing.plates.map(({ node }) => [node.id, node])), [drawing]);
   const flow = useRef<ReactFlowInstance<AnyNode>>(null);
+  const focus = drawing.plates.find(({ node }) => node.role === 'focus');
+  const focusReference = focus ? referenceOf(focus.node) : '';
+  useEffect(() => pointAt(focusReference), [pointAt, focusReference]);
   /** The item that was clicked, on its plate or on the drawing of all. */
   const clicked = (event: React.MouseEvent, { id }: AnyNode): MapNode | undefined => {
     const known = byId.get(id);
@@ -60,58 +109,31 @@ export function MapFlow({ drawing, onFold }: MapFlowProps): React.JSX.Element {
       of.role === 'paper' ? lookAddress(of.item.number) : traceAddress(referenceOf(of), lens, 'map'),
     );
   };
-  const { pointAt } = desk;
-  const focus = drawing.plates.find(({ node }) => node.role === 'focus');
-  const focusReference = focus ? referenceOf(focus.node) : '';
-  useEffect(() => pointAt(focusReference), [pointAt, focusReference]);
-  return (
-    <Seen value={seen}>
-      <Ground ref={ground}>
-        {opening ? (
-          <ReactFlow
-            {...shown}
-            onInit={(instance) => {
-              flow.current = instance;
-            }}
-            onMove={(_, viewport) => look(viewport)}
-            nodeTypes={NODE_TYPES}
-            defaultViewport={opening}
-            translateExtent={extentOf(drawing.bounds)}
-            minZoom={ZOOM.least}
-            maxZoom={ZOOM.most}
-            onlyRenderVisibleElements
-            nodesFocusable
-            onNodeClick={(event, of) => {
-              const node = clicked(event, of);
-              if (node && !node.item.isGap && !node.item.isHidden) pointAt(referenceOf(node));
-            }}
-            onNodeDoubleClick={(event, of) => {
-              const node = clicked(event, of);
-              if (node) open(node);
-            }}
-            zoomOnDoubleClick={false}
-            onKeyDown={(event) => {
-              const id = (event.target as Element).closest('.react-flow__node')?.getAttribute('data-id');
-              const node = byId.get(id ?? '');
-              if (!node) return;
-              if (event.key === 'Enter') open(node);
-              else if (event.key === 'f' && node.canFold) onFold(node.id);
-              else if (event.key === ' ' && node.item.version !== null)
-                desk.toggleInTray({ number: node.item.number, name: node.item.name });
-              else return;
-              event.preventDefault();
-              event.stopPropagation();
-            }}
-            proOptions={{ hideAttribution: true }}
-          >
-            <Background color={colour.line} />
-            <MiniMap pannable zoomable ariaLabel="Overview" nodeComponent={Overview} style={OVERVIEW_SIZE} />
-            <Controls showInteractive={false} />
-          </ReactFlow>
-        ) : null}
-      </Ground>
-    </Seen>
-  );
+  return {
+    onInit: (instance) => {
+      flow.current = instance;
+    },
+    onNodeClick: (event, of) => {
+      const node = clicked(event, of);
+      if (node && !node.item.isGap && !node.item.isHidden) pointAt(referenceOf(node));
+    },
+    onNodeDoubleClick: (event, of) => {
+      const node = clicked(event, of);
+      if (node) open(node);
+    },
+    onKeyDown: (event) => {
+      const id = (event.target as Element).closest('.react-flow__node')?.getAttribute('data-id');
+      const node = byId.get(id ?? '');
+      if (!node) return;
+      if (event.key === 'Enter') open(node);
+      else if (event.key === 'f' && node.canFold) onFold(node.id);
+      else if (event.key === ' ' && node.item.version !== null)
+        toggleInTray({ number: node.item.number, name: node.item.name });
+      else return;
+      event.preventDefault();
+      event.stopPropagation();
+    },
+  };
 }
 
 type AnyNode = PlateNode | FrameNode | FarNode;
