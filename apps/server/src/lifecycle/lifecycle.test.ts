@@ -1,0 +1,160 @@
+/** Steps of the lifecycle over HTTP: who may take which from where, all of them or none, and what follows from it. */
+import type {
+  AlignAnswer,
+  CustodyAnswer,
+  ItemView,
+  NoticesAnswer,
+  Role,
+  StructureAnswer,
+} from '@stem-trace/contract';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { stepFile } from '../../../../packages/formats/src/testing/step-sets.js';
+import { Refused, TestStore } from '../testing/test-store.js';
+
+const STEPS = ['ask for check', 'release', 'send back', 'withdraw'] as const;
+type Step = (typeof STEPS)[number];
+
+/** Said here once more, on purpose: who may take a step, from which states, and where it leads. */
+const RULES: Readonly<Record<Step, { roles: readonly Role[]; from: readonly string[]; to: string }>> = {
+  'ask for check': { roles: ['engineer', 'administrator'], from: ['draft'], to: 'in check' },
+  release: { roles: ['checker', 'administrator'], from: ['in check'], to: 'released' },
+  'send back': { roles: ['checker', 'administrator'], from: ['in check'], to: 'draft' },
+  withdraw: { roles: ['administrator'], from: ['draft', 'released'], to: 'withdrawn' },
+};
+
+let store: TestStore;
+const tokens = new Map<Role, string>();
+beforeAll(async () => {
+  store = await TestStore.open();
+  for (const role of ['engineer', 'checker', 'planner', 'viewer', 'administrator'] as const)
+    tokens.set(role, await store.tokenFor(`l-${role}`, role));
+});
+afterAll(() => store.close());
+
+let made = 0;
+async function newItems(count: number): Promise<string[]> {
+  const ids = Array.from({ length: count }, () => `L${++made}`);
+  await store.intake(new Map(ids.map((id) => [`${id}.stp`, stepFile({ id })])), { place: '/steps' });
+  return ids;
+}
+
+async function newItem(): Promise<string> {
+  return (await newItems(1))[0] ?? '';
+}
+
+async function step(
+  role: Role,
+  items: readonly string[],
+  name: Step,
+  reason = 'because',
+): Promise<CustodyAnswer> {
+  const headers = { Authorization: `Bearer ${tokens.get(role)}` };
+  const response = await store.call('POST', '/api/steps', { items, step: name, reason }, headers);
+  return (await response.json()) as CustodyAnswer;
+}
+
+const view = (item: string): Promise<ItemView> => store.json('GET', `/api/item?item=${item}`);
+
+/** Brings an item into a state. */
+const WAYS: Readonly<Record<string, readonly Step[]>> = {
+  draft: [],
+  'in check': ['ask for check'],
+  released: ['ask for check', 'release'],
+  withdrawn: ['withdraw'],
+};
+
+describe('a step', () => {
+  it.each(Object.keys(WAYS))('from %s is for those who may take it there', async (state) => {
+    const items = await newItems(STEPS.length * tokens.size);
+    for (const before of WAYS[state] ?? []) await step('administrator', items, before);
+    for (const name of STEPS)
+      for (const role of tokens.keys()) {
+        const item = items.pop() ?? '';
+        const { roles, from, to } = RULES[name];
+        const isAllowed = roles.includes(role) && from.includes(state);
+        const answer = await step(role, [item], name).catch((error: unknown) => error);
+        expect([name, role, answer instanceof Refused]).toEqual([name, role, !isAllowed]);
+        expect([name, role, (await view(item)).state]).toEqual([name, role, isAllowed ? to : state]);
+      }
+  });
+
+  it('is taken by all or by none, and says what is in the way of which', async () => {
+    const [first, second, held] = [await newItem(), await newItem(), await newItem()];
+    await store.json('POST', '/api/holds', { items: [held], reason: '' });
+    await step('engineer', [second], 'ask for check');
+    await expect(step('engineer', [first, second, held], 'ask for check')).rejects.toMatchObject({
+      status: 409,
+      problem: {
+        code: 'STEP_REFUSED',
+        details: [`${second}: it is in check, not draft`, `${held}: ada holds it; it must be let go first`],
+      },
+    });
+    expect((await view(first)).state).toBe('draft');
+  });
+
+  it('needs a reason where that is asked for, and tells the checkers', async () => {
+    const item = await newItem();
+    await step('engineer', [item], 'ask for check');
+    await expect(step('checker', [item], 'send back', ' ')).rejects.toThrow(/a reason is needed/);
+    const headers = { Authorization: `Bearer ${tokens.get('checker')}` };
+    const notices = await store.call('GET', '/api/notices', undefined, headers);
+    const { rows } = (await notices.json()) as NoticesAnswer;
+    expect(rows.map(({ number }) => number)).toContain(item);
+  });
+});
+
+describe('a release', () => {
+  it('takes the place of the one before, and is what the lens Released picks', async () => {
+    const part = await newItem();
+    const id = `U${++made}`;
+    const asm = stepFile({ id, uses: [{ id: part, locator: `${part}.stp` }] });
+    await store.intake(new Map([[`${id}.stp`, asm]]), { place: '/steps' });
+    const picked = async (): Promise<string | null | undefined> => {
+      const answer = await store.json<StructureAnswer>('GET', `/api/made?item=${id}@A/1&lens=released`);
+      return answer.rows[0]?.version;
+    };
+    for (const name of ['ask for check', 'release'] as const) await step('administrator', [part], name);
+    expect(await picked()).toBe('A/1');
+    await store.json('POST', '/api/revise', { items: [part] });
+    expect(await picked()).toBe('A/1');
+    await store.json('POST', '/api/holds/let-go', { items: [part] });
+    for (const name of ['ask for check', 'release'] as const) await step('administrator', [part], name);
+    expect(await picked()).toBe('B/1');
+    const { versions } = await view(part);
+    expect(versions.map(({ version, state }) => `${version} ${state}`)).toEqual([
+      'B/1 released',
+      'A/1 superseded',
+    ]);
+    await expect(step('administrator', [part], 'withdraw')).resolves.toMatchObject({ refused: [] });
+  });
+});
+
+describe('aligning', () => {
+  const align = async (path: string, items: readonly string[], start: string): Promise<AlignAnswer> => {
+    const headers = { Authorization: `Bearer ${tokens.get('checker')}` };
+    return (await (await store.call('POST', path, { items, start }, headers)).json()) as AlignAnswer;
+  };
+
+  it('shows what would change, then changes it, each old code in the trail', async () => {
+    const [one, other] = [await newItem(), await newItem()];
+    const before = await align('/api/align/preview', [one, other], 'C');
+    expect(before.rows.map(({ number, from, to }) => `${number} ${from} ${to}`)).toEqual([
+      `${one} A C`,
+      `${other} A C`,
+    ]);
+    expect((await view(one)).version).toBe('A/1');
+    expect((await align('/api/align', [one, other], 'C')).rows).toHaveLength(2);
+    expect([(await view(one)).version, (await view(other)).version]).toEqual(['C/1', 'C/1']);
+    expect((await align('/api/align/preview', [one, other], 'C')).unchanged.toSorted()).toEqual(
+      [one, other].sort(),
+    );
+  });
+
+  it('is refused to a code that is none, and to those who may not release', async () => {
+    const item = await newItem();
+    await expect(align('/api/align', [item], '?!')).rejects.toThrow(/no revision of the scheme/);
+    await expect(store.json('POST', '/api/align', { items: [item], start: 'B' })).rejects.toMatchObject({
+      status: 403,
+    });
+  });
+});
