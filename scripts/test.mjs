@@ -6,6 +6,7 @@ import { ensureChromium, ensurePackages, ensurePostgres } from './lib/install.mj
 import { ROOT, start, tryRun } from './lib/run.mjs';
 
 const REPORTS = join(ROOT, '.stem-trace/reports');
+const UNUSED = 'files,dependencies,devDependencies,exports';
 const bin = (name) => join(ROOT, 'node_modules/.bin', name);
 
 start(async () => {
@@ -15,22 +16,19 @@ start(async () => {
   await build();
   rmSync(REPORTS, { recursive: true, force: true });
   const results = [
-    await check('types', process.execPath, ['scripts/types.mjs']),
-    await check('lint', bin('eslint'), ['.', '--max-warnings', '0']),
-    await check('format', bin('prettier'), ['--check', '--log-level', 'warn', '.']),
-    await check('import cycles', bin('depcruise'), [
-      'packages',
-      'apps',
-      'demo/src',
-      '--config',
-      '.dependency-cruiser.cjs',
-    ]),
-    await check('unused code', bin('knip'), [
-      '--no-progress',
-      '--no-config-hints',
-      '--include',
-      'files,dependencies,devDependencies,exports',
-    ]),
+    ...(await sideBySide([
+      [['types', process.execPath, ['scripts/types.mjs']]],
+      [
+        ['lint', bin('eslint'), ['.', '--max-warnings', '0']],
+        ['format', bin('prettier'), ['--check', '--log-level', 'warn', '.']],
+        [
+          'rooms and cycles',
+          bin('depcruise'),
+          ['packages', 'apps', 'demo/src', '--config', '.dependency-cruiser.cjs'],
+        ],
+        ['unused code', bin('knip'), ['--no-progress', '--no-config-hints', '--include', UNUSED]],
+      ],
+    ])),
     await vitest('unit', 'vitest.config.ts'),
     await vitest('server', 'vitest.server.config.ts'),
     await browser(),
@@ -41,9 +39,22 @@ start(async () => {
   process.exitCode = failed > 0 ? 1 : 0;
 });
 
+/** Lanes of checks, the checks of one after another; what each says is told when it has ended. */
+async function sideBySide(lanes) {
+  const results = await Promise.all(
+    lanes.map(async (lane) => {
+      const done = [];
+      for (const [name, command, args] of lane) done.push(await check(name, command, args));
+      return done;
+    }),
+  );
+  return results.flat();
+}
+
 async function check(name, command, args) {
-  console.log(`\n— ${name}`);
-  const { code } = await tryRun(command, args);
+  const { code, output } = await tryRun(command, args, { quiet: true });
+  console.log(`\n— ${name}${code === 0 ? '' : ' FAILED'}`);
+  if (output.trim() !== '') console.log(output.trimEnd());
   return { passed: code === 0 ? 1 : 0, failed: code === 0 ? 0 : 1 };
 }
 

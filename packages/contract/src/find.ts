@@ -17,10 +17,16 @@ export const FIND_SORTS = [
 export const FIND_GROUPS = ['kind', 'state', 'class', 'place', 'changedBy'] as const;
 export type FindGroup = (typeof FIND_GROUPS)[number];
 
+/** Where a word was found, from the most prominent on. */
+export const FOUND_IN = ['number', 'name', 'property', 'file name', 'comment', 'place', 'text'] as const;
+export type FoundIn = (typeof FOUND_IN)[number];
+
 export interface FoundRow extends ItemRow {
   readonly class: string | null;
   /** Values of the properties that were asked for, as they were entered, by lower-case name. */
   readonly properties: Readonly<Record<string, string>>;
+  /** Where the word of the search stands that is least prominent; null where there were no words. */
+  readonly foundIn: FoundIn | null;
 }
 
 export interface FindAnswer {

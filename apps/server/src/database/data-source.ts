@@ -18,6 +18,7 @@ import { StructureFeed1764000000008 } from './migrations/8-structure-feed.js';
 import { Lookups1764000000007 } from './migrations/7-lookups.js';
 import { StandFirm1764000000016 } from './migrations/16-stand-firm.js';
 import { Jobs1764000000017 } from './migrations/17-jobs.js';
+import { Words1764000000018 } from './migrations/18-words.js';
 import { Properties1764000000006 } from './migrations/6-properties.js';
 import { APP_ROLE, provideAppRole } from './app-role.js';
 import { provideQueue } from './queue-schema.js';
@@ -44,6 +45,7 @@ export const MIGRATIONS = [
   TrueReferences1764000000015,
   StandFirm1764000000016,
   Jobs1764000000017,
+  Words1764000000018,
 ];
 
 /** Connections of one process. Work threads have one or two each of their own. */

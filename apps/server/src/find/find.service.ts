@@ -1,10 +1,11 @@
 import { Injectable } from '@nestjs/common';
-import type { FindAnswer, FindGroup, FoundRow } from '@stem-trace/contract';
+import type { FindAnswer, FindGroup, FoundIn, FoundRow } from '@stem-trace/contract';
 import { numberKey } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { json, number, orNull, readRow, readRows, text, timeText, word } from '../database/read-rows.js';
 import { ROW } from '../store/item-row.js';
+import { fit, foundIn, wordsOf } from './fit.js';
 import { Matching, type Match } from './matching.js';
 
 /** How a column is ordered; wants `item` as `i`. */
@@ -22,7 +23,7 @@ const PROPERTY = 'property:';
 const NEAR = 5;
 
 export interface FindOrder {
-  /** A column, `property:NAME`, or `best`: by likeness where that was asked for, else by number. */
+  /** A column, `property:NAME`, or `best`: by likeness where that was asked for, else by how well the words fit. */
   readonly sort: string;
   readonly order: 'up' | 'down';
   /** Rows of one group come together; groups in the order of their values. */
@@ -57,7 +58,7 @@ export class FindService {
     ]);
     return {
       ...counted,
-      rows: await this.rows(ids, request.columns),
+      rows: await this.rows(ids, request.columns, wordsOf(match.query)),
       near: counted.total === 0 ? await this.near(match) : [],
     };
   }
@@ -88,7 +89,8 @@ export class FindService {
     const by: string[] = [];
     if (group !== undefined) by.push(`${SORT[group] ?? 'i.kind'} NULLS LAST`);
     if (sort === 'best' && alike) by.push(`array_position(${put(alike)}::bigint[], i.id)`);
-    if (query.kind === 'words') by.push(`(i.number_key = ${put(numberKey(query.text))}) DESC`);
+    const words = wordsOf(query);
+    if (sort === 'best' && words.length > 0) by.push(fit(words, numberKey(words.join(' ')), put));
     let joined = '';
     if (sort.startsWith(PROPERTY)) {
       joined = `LEFT JOIN item_property sp ON sp.item_id = i.id AND sp.key = ${put(sort.slice(PROPERTY.length).toLowerCase())}`;
@@ -107,9 +109,15 @@ export class FindService {
     return rows.map(({ id }) => id);
   }
 
-  /** Rows of items, in the order of their ids. */
-  async rows(ids: readonly string[], columns: readonly string[]): Promise<FoundRow[]> {
+  /** Rows of items, in the order of their ids. @param words that were looked for, to say where they stand */
+  async rows(
+    ids: readonly string[],
+    columns: readonly string[],
+    words: readonly string[] = [],
+  ): Promise<FoundRow[]> {
     const keys = columns.map((name) => name.toLowerCase());
+    const values: unknown[] = [ids, keys];
+    const where = foundIn(words, (value) => `$${values.push(value)}`);
     return readRows<FoundRow>(
       this.database,
       {
@@ -124,12 +132,13 @@ export class FindService {
         changedAt: timeText,
         changedBy: text,
         heldBy: orNull(json<NonNullable<FoundRow['heldBy']>>()),
+        foundIn: orNull(word<FoundIn>()),
       },
       `SELECT (SELECT c.name FROM class c WHERE c.id = i.class_id) AS class,
          coalesce((SELECT jsonb_object_agg(ip.key, ip.shown) FROM item_property ip
-           WHERE ip.item_id = i.id AND ip.key = ANY($2::text[])), '{}') AS properties, ${ROW}
+           WHERE ip.item_id = i.id AND ip.key = ANY($2::text[])), '{}') AS properties, ${where} AS "foundIn", ${ROW}
        JOIN unnest($1::bigint[]) WITH ORDINALITY AS hit(id, at) ON hit.id = i.id ORDER BY hit.at`,
-      [ids, keys],
+      values,
     );
   }
 

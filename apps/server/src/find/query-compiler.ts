@@ -1,6 +1,7 @@
 /** Makes SQL of a search. Whatever a person typed goes in as a parameter, never as text of the statement. */
 import type { Query } from '@stem-trace/core';
 import { isStructure } from '../database/conditions.js';
+import { beginningOf, stands } from './fit.js';
 
 /** Items that a part of a query means which SQL cannot work out: by relation, and those that are behind. */
 export type ItemSets = ReadonlyMap<Query, readonly string[]>;
@@ -44,7 +45,7 @@ class Compiler {
       case 'not':
         return `NOT coalesce(${this.condition(query.part)}, false)`;
       case 'words':
-        return this.words(query.text);
+        return stands(query.text, put);
       case 'text':
         return this.text(query);
       case 'option':
@@ -79,12 +80,6 @@ class Compiler {
         return `(i.kind IN ('part', 'assembly') AND NOT EXISTS (
           SELECT FROM link l JOIN item holder ON holder.newest_version_id = l.version_id WHERE l.target_item_id = i.id AND ${isStructure()}))`;
     }
-  }
-
-  private words(text: string): string {
-    const like = this.put(has(text));
-    return `(i.search_text LIKE ${like} OR i.comment_text LIKE ${like}
-      OR i.body_words @@ to_tsquery('simple', ${this.put(beginningOf(text))}))`;
   }
 
   private text({ field, how, text }: Extract<Query, { kind: 'text' }>): string {
@@ -187,9 +182,4 @@ function is(text: string): string {
 
 function escaped(text: string): string {
   return text.replace(/[\\%_]/g, '\\$&');
-}
-
-/** A full-text query for words that begin so. */
-function beginningOf(word: string): string {
-  return `'${word.toLowerCase().replace(/[\\']/g, '$&$&')}':*`;
 }

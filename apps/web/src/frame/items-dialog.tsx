@@ -1,11 +1,11 @@
 import type { LensText } from '@stem-trace/contract';
 import type { UseQueryResult } from '@tanstack/react-query';
-import { useState, type ReactNode } from 'react';
+import { type ReactNode } from 'react';
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
 import { Button, Hint, Trouble } from '../ui/controls.js';
 import { DialogFrame } from '../ui/dialog-frame.js';
-import { Grid, type GridColumn } from '../ui/grid.js';
+import { Grid, useGridCursor, type GridColumn } from '../ui/grid.js';
 import { traceAddress } from './addresses.js';
 
 export interface ItemsDialogProps<Row extends { readonly number: string }> {
@@ -39,8 +39,8 @@ export function ItemsDialog<Row extends { readonly number: string }>({
   children,
 }: ItemsDialogProps<Row>): React.JSX.Element {
   const navigate = useNavigate();
-  const [cursor, setCursor] = useState(0);
   const rows = answer.data?.rows ?? [];
+  const cursor = useGridCursor(rows, ({ number }) => number);
   return (
     <DialogFrame title={title} widthPx={widthPx} onClose={onClose}>
       {head}
@@ -52,10 +52,7 @@ export function ItemsDialog<Row extends { readonly number: string }>({
           <Grid
             label={label}
             columns={columns}
-            rowCount={rows.length}
-            row={(index) => rows[index]}
             cursor={cursor}
-            onCursor={setCursor}
             onOpen={({ number }) => {
               onClose();
               void navigate(traceAddress(number, lens));

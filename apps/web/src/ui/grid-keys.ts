@@ -5,24 +5,24 @@ import type { GridProps } from './grid-types.js';
 export function handleKey<Row>(event: KeyboardEvent, props: GridProps<Row>, page: number): void {
   // Keys typed into an editor inside a cell belong to it.
   if (event.target !== event.currentTarget) return;
-  const { cursor, rowCount } = props;
-  const row = cursor >= 0 ? props.row(cursor) : undefined;
+  const { index, from, row, count, moveTo } = props.cursor;
   if (props.onKey?.(event, row)) {
     event.preventDefault();
     return;
   }
   const moves: Readonly<Record<string, number>> = {
-    ArrowDown: cursor + 1,
-    ArrowUp: cursor - 1,
-    PageDown: cursor + page,
-    PageUp: cursor - page,
+    // Where the row is gone, the one that stands there now comes next.
+    ArrowDown: index < 0 ? from : index + 1,
+    ArrowUp: from - 1,
+    PageDown: from + page,
+    PageUp: from - page,
     Home: 0,
-    End: rowCount - 1,
+    End: count - 1,
   };
   const target = moves[event.key];
   if (target !== undefined && !event.altKey && !event.ctrlKey && !event.metaKey) {
     event.preventDefault();
-    if (rowCount > 0) props.onCursor(Math.min(rowCount - 1, Math.max(0, target)));
+    if (count > 0) moveTo(Math.min(count - 1, Math.max(0, target)));
   } else if (event.key === 'Enter' && row !== undefined && props.onOpen) {
     event.preventDefault();
     props.onOpen(row);

@@ -37,7 +37,7 @@ function Row<Row>(props: RowProps<Row>): React.JSX.Element {
         gridTemplateColumns: props.template,
         background: props.ground,
       }}
-      onClick={() => latest.current.onCursor(index)}
+      onClick={() => latest.current.cursor.put(row, index)}
       onDoubleClick={() => row !== undefined && latest.current.onOpen?.(row)}
     >
       {head === undefined ? (

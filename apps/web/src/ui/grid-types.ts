@@ -1,4 +1,5 @@
 import type { KeyboardEvent, ReactNode } from 'react';
+import type { GridCursor } from './use-grid-cursor.js';
 
 export interface GridColumn<Row> {
   readonly key: string;
@@ -13,11 +14,8 @@ export interface GridColumn<Row> {
 export interface GridProps<Row> {
   readonly label: string;
   readonly columns: readonly GridColumn<Row>[];
-  readonly rowCount: number;
-  /** Undefined for a row that has not come yet. */
-  row(index: number): Row | undefined;
-  readonly cursor: number;
-  readonly onCursor: (index: number) => void;
+  /** The rows, and the one that the cursor is on; see `useGridCursor`. */
+  readonly cursor: GridCursor<Row>;
   /** Enter or double click. */
   readonly onOpen?: (row: Row) => void;
   /** Space. */

@@ -1,9 +1,9 @@
 // @vitest-environment happy-dom
 import { act, cleanup, fireEvent, render, screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { useState } from 'react';
+
 import { afterEach, beforeAll, describe, expect, it, vi } from 'vitest';
-import { Grid, type GridColumn, type GridProps } from './grid.js';
+import { Grid, useGridCursor, type GridColumn, type GridProps } from './grid.js';
 
 interface Part {
   readonly number: string;
@@ -40,20 +40,15 @@ beforeAll(() => {
 });
 afterEach(cleanup);
 
-function Sheet(props: Partial<GridProps<Part>>): React.JSX.Element {
-  const [cursor, setCursor] = useState(0);
-  return (
-    <Grid
-      label="Parts"
-      columns={COLUMNS}
-      rowCount={PARTS.length}
-      row={(index) => PARTS[index]}
-      cursor={cursor}
-      onCursor={setCursor}
-      takesFocus
-      {...props}
-    />
-  );
+function Sheet(props: Partial<GridProps<Part>> & { readonly parts?: readonly Part[] }): React.JSX.Element {
+  const cursor = useGridCursor(props.parts ?? PARTS, ({ number }) => number);
+  return <Grid label="Parts" columns={COLUMNS} cursor={cursor} takesFocus {...props} />;
+}
+
+/** Many rows, of which none has come yet. */
+function Coming(): React.JSX.Element {
+  const cursor = useGridCursor<Part>({ count: 1000, at: () => undefined }, ({ number }) => number);
+  return <Grid label="Parts" columns={COLUMNS} cursor={cursor} />;
 }
 
 const underCursor = (): string => {
@@ -168,8 +163,25 @@ describe('a grid of ten thousand rows', () => {
     expect([scrolled(true), scrolled(false)]).toEqual([true, false]);
   });
 
+  it('keeps the cursor on its row whatever others do, and acts on nothing while it is gone', async () => {
+    const onOpen = vi.fn();
+    const parts = PARTS.slice(0, 50);
+    const { rerender } = render(<Sheet parts={parts} onOpen={onOpen} />);
+    await userEvent.keyboard('{ArrowDown}{ArrowDown}');
+    expect(underCursor()).toContain('P-2');
+    rerender(<Sheet parts={[...parts].reverse()} onOpen={onOpen} />);
+    await userEvent.keyboard('{Enter}');
+    expect(onOpen.mock.lastCall?.[0]).toMatchObject({ number: 'P-2' });
+    rerender(<Sheet parts={parts.filter(({ number }) => number !== 'P-2')} onOpen={onOpen} />);
+    await userEvent.keyboard('{Enter}');
+    expect(onOpen).toHaveBeenCalledTimes(1);
+    // What went was the third from the end then; the row that stands there now comes next.
+    await userEvent.keyboard('{ArrowDown}{Enter}');
+    expect(onOpen.mock.lastCall?.[0]).toMatchObject({ number: 'P-48' });
+  });
+
   it('shows that a row has not come yet', () => {
-    render(<Sheet row={() => undefined} />);
+    render(<Coming />);
     expect(screen.getAllByText('…').length).toBeGreaterThan(10);
   });
 });

@@ -13,12 +13,14 @@ import type { GridColumn, GridProps } from './grid-types.js';
 import { colour, size } from './theme.js';
 
 export type { GridColumn, GridProps } from './grid-types.js';
+export { useGridCursor, type GridCursor } from './use-grid-cursor.js';
 
 /** Rows made beyond those in sight, on either side. */
 const OVERSCAN = 3;
 
 export function Grid<Row>(props: GridProps<Row>): React.JSX.Element {
-  const { label, columns, rowCount, cursor, sort } = props;
+  const { label, columns, sort } = props;
+  const { count: rowCount, index: cursor } = props.cursor;
   const id = useId();
   const scroll = useRef<HTMLDivElement>(null);
   const virtual = useVirtualizer({
@@ -87,7 +89,7 @@ export function Grid<Row>(props: GridProps<Row>): React.JSX.Element {
           </Head>
           <div role="rowgroup" style={{ height: virtual.getTotalSize(), position: 'relative' }}>
             {shown.map(({ index, start }) => {
-              const row = props.row(index);
+              const row = props.cursor.at(index);
               return (
                 <GridRow
                   key={props.reuses ? index % pool.current : index}

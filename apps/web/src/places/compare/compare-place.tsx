@@ -11,7 +11,7 @@ import { traceAddress, useLens } from '../../frame/addresses.js';
 import { useDesk } from '../../frame/desk.js';
 import { Button, Choice, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { SIGN } from '../../ui/glyphs.js';
-import { Grid, type GridColumn } from '../../ui/grid.js';
+import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import { colour } from '../../ui/theme.js';
 import { EffectChart } from './effect-chart.js';
@@ -90,12 +90,11 @@ interface DifferencesProps {
 function Differences({ answer, by, onBy }: DifferencesProps): React.JSX.Element {
   const [lens] = useLens();
   const [hidden, setHidden] = useState<ReadonlySet<DifferenceSign>>(new Set(['same']));
-  const [cursor, setCursor] = useState(0);
   const { pointAt } = useDesk();
   const navigate = useNavigate();
   const rows = useMemo(() => answer.rows.filter((row) => !hidden.has(row.sign)), [answer, hidden]);
-  const row = rows[Math.min(cursor, rows.length - 1)];
-  const under = row ? referenceOfSide(row) : '';
+  const cursor = useGridCursor(rows, keyOfRow, { within: [by, ...hidden].join(' ') });
+  const under = cursor.row ? referenceOfSide(cursor.row) : '';
   useEffect(() => pointAt(under), [pointAt, under]);
   return (
     <>
@@ -121,10 +120,7 @@ function Differences({ answer, by, onBy }: DifferencesProps): React.JSX.Element 
         <Grid
           label="Differences"
           columns={COLUMNS}
-          rowCount={rows.length}
-          row={(index) => rows[index]}
           cursor={cursor}
-          onCursor={setCursor}
           onOpen={(opened) => void navigate(traceAddress(referenceOfSide(opened), lens))}
           ground={(shown) => (shown.sign === 'same' ? undefined : SIGN[shown.sign].ground)}
           levelOf={(shown) => shown.chain.length}
@@ -134,6 +130,11 @@ function Differences({ answer, by, onBy }: DifferencesProps): React.JSX.Element 
       </Body>
     </>
   );
+}
+
+/** A line is told apart by the way to it and by what stood there before. */
+function keyOfRow({ chain, before }: CompareRow): string {
+  return [...chain, before?.number ?? ''].join(' › ');
 }
 
 function referenceOfSide(row: CompareRow): string {

@@ -1,9 +1,9 @@
 import type { DeriveLine, DerivePreview } from '@stem-trace/contract';
-import { useState } from 'react';
+
 import styled from 'styled-components';
 import { Mono, PrimaryButton, Soft } from '../../ui/controls.js';
 import { AttentionMark } from '../../ui/glyphs.js';
-import { Grid, type GridColumn } from '../../ui/grid.js';
+import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import { colour } from '../../ui/theme.js';
 
@@ -83,18 +83,8 @@ interface LinesProps {
 }
 
 function Lines({ label, lines, columns }: LinesProps): React.JSX.Element {
-  const [cursor, setCursor] = useState(0);
-  return (
-    <Grid
-      label={label}
-      columns={columns}
-      rowCount={lines.length}
-      row={(index) => lines[index]}
-      cursor={Math.min(cursor, lines.length - 1)}
-      onCursor={setCursor}
-      reuses
-    />
-  );
+  const cursor = useGridCursor(lines, ({ number }) => number);
+  return <Grid label={label} columns={columns} cursor={cursor} reuses />;
 }
 
 const NUMBER: GridColumn<DeriveLine> = {

@@ -1,10 +1,10 @@
 import type { DeriveLine, DerivePreview, DeriveTreeRow } from '@stem-trace/contract';
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo } from 'react';
 import styled from 'styled-components';
 import { useDesk } from '../../frame/desk.js';
 import { Button, Choice, Mono, Soft } from '../../ui/controls.js';
 import { AttentionMark } from '../../ui/glyphs.js';
-import { Grid, type GridColumn } from '../../ui/grid.js';
+import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import type { DeriveDraft } from './draft.js';
 
@@ -21,10 +21,10 @@ export interface ChooseTableProps {
 
 /** The origin's tree with a decision per line; an item has the same decision in each of its places. */
 export function ChooseTable({ preview, draft, onChange }: ChooseTableProps): React.JSX.Element {
-  const [cursor, setCursor] = useState(0);
   const { pointAt } = useDesk();
   const tree = useMemo(() => treeLines(preview), [preview]);
-  const under = tree[cursor]?.line;
+  const cursor = useGridCursor(tree, keyOfLine);
+  const under = cursor.row?.line;
   const reference = under ? `${under.number}@${under.version}` : '';
   useEffect(() => pointAt(reference), [pointAt, reference]);
   const decide: Decide = (number, decision) =>
@@ -40,10 +40,7 @@ export function ChooseTable({ preview, draft, onChange }: ChooseTableProps): Rea
       <Grid
         label="What the variant shares and copies"
         columns={columns}
-        rowCount={tree.length}
-        row={(index) => tree[index]}
         cursor={cursor}
-        onCursor={setCursor}
         levelOf={({ row }) => row.level + 1}
         onKey={(event, target) => {
           const decision = event.key === 'c' ? 'copy' : event.key === 's' ? 'share' : undefined;
@@ -55,6 +52,11 @@ export function ChooseTable({ preview, draft, onChange }: ChooseTableProps): Rea
       />
     </>
   );
+}
+
+/** The same item in several places has the same decision, so that any of them will do. */
+function keyOfLine({ row }: TreeLine): string {
+  return `${row.level} ${row.number}`;
 }
 
 function treeLines({ lines, tree }: DerivePreview): TreeLine[] {

@@ -1,10 +1,10 @@
 import type { DeriveLine } from '@stem-trace/contract';
-import { useState } from 'react';
+
 import styled from 'styled-components';
 import { Field, Mono, Soft } from '../../ui/controls.js';
 import { EditCell } from '../../ui/edit-cell.js';
 import { AttentionMark } from '../../ui/glyphs.js';
-import { Grid, type GridColumn } from '../../ui/grid.js';
+import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import type { DeriveDraft } from './draft.js';
 
@@ -16,7 +16,7 @@ export interface NameTableProps {
 
 /** What the copies will be called: by a pattern for all, and by hand where that does not fit. */
 export function NameTable({ lines, draft, onChange }: NameTableProps): React.JSX.Element {
-  const [cursor, setCursor] = useState(0);
+  const cursor = useGridCursor(lines, ({ number }) => number);
   const rename: Rename = (number, names) =>
     onChange({ renamed: { ...draft.renamed, [number]: { ...draft.renamed[number], ...names } } });
   const columns = nameColumns(rename);
@@ -54,14 +54,7 @@ export function NameTable({ lines, draft, onChange }: NameTableProps): React.JSX
           placeholder="/Projects/…"
         />
       </Bar>
-      <Grid
-        label="Names of the copies"
-        columns={columns}
-        rowCount={lines.length}
-        row={(index) => lines[index]}
-        cursor={cursor}
-        onCursor={setCursor}
-      />
+      <Grid label="Names of the copies" columns={columns} cursor={cursor} />
     </>
   );
 }

@@ -1,6 +1,7 @@
 /** What the table of Find can show, and what each person has chosen of it. */
-import type { FoundRow } from '@stem-trace/contract';
+import type { FoundIn, FoundRow } from '@stem-trace/contract';
 import { useCallback, useState } from 'react';
+import styled from 'styled-components';
 import { Mono, Soft } from '../../ui/controls.js';
 import { StateGlyph } from '../../ui/glyphs.js';
 import type { GridColumn } from '../../ui/grid.js';
@@ -17,10 +18,28 @@ export interface ChosenColumn {
   readonly widthPx?: number;
 }
 
+/** Said beside the name where the words stand neither there nor in the number. */
+const WHERE: Readonly<Partial<Record<FoundIn, string>>> = {
+  property: 'in a property',
+  'file name': 'in the file’s name',
+  comment: 'in a comment',
+  place: 'in the place',
+  text: 'in the text',
+};
+
 const BUILT_IN: readonly GridColumn<FoundRow>[] = [
   // The state has a column of its own before it.
   { ...numberColumn<FoundRow>('minmax(150px, 0.8fr)'), sortable: true },
-  { ...nameColumn<FoundRow>('minmax(170px, 1.4fr)', ({ name }) => name), sortable: true },
+  {
+    ...nameColumn<FoundRow>('minmax(170px, 1.4fr)', ({ name }) => name),
+    sortable: true,
+    cell: ({ name, foundIn }) => (
+      <>
+        <MiddleCut text={name} />
+        {foundIn !== null && WHERE[foundIn] !== undefined ? <Where>· {WHERE[foundIn]}</Where> : null}
+      </>
+    ),
+  },
   { key: 'kind', title: 'Kind', width: '88px', sortable: true, cell: (row) => row.kind },
   { key: 'version', title: 'Version', width: '70px', cell: (row) => <Mono>{row.version}</Mono> },
   { key: 'heldBy', title: 'Held', width: '56px', cell: (row) => <HolderTag holder={row.heldBy} /> },
@@ -132,3 +151,8 @@ function readKept(): readonly ChosenColumn[] {
     return DEFAULT_COLUMNS;
   }
 }
+
+const Where = styled(Soft)`
+  flex: none;
+  font-size: 12px;
+`;

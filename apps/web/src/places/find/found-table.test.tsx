@@ -43,6 +43,7 @@ beforeEach(() => {
         heldBy: null,
         class: null,
         properties: {},
+        foundIn: null,
       }));
       return Promise.resolve(Response.json({ rows, total: ROWS, hidden: 0, near: [] }));
     }),

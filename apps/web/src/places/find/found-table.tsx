@@ -4,7 +4,7 @@ import { PAGE, type FindQuery } from '../../api/find.js';
 import { traceAddress, useLens } from '../../frame/addresses.js';
 import { useDesk } from '../../frame/desk.js';
 import { Soft, Trouble } from '../../ui/controls.js';
-import { Grid, type GridColumn } from '../../ui/grid.js';
+import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { gridColumns, type ChosenColumn } from './find-columns.js';
 import { useFound, type FindLine } from './use-found.js';
 
@@ -19,26 +19,24 @@ interface FoundTableProps {
 export function FoundTable({ query, chosen, onChoose, onChange }: FoundTableProps): React.JSX.Element {
   const { words, sort, order, place, group } = query;
   const [sight, look] = useSight();
-  const [cursor, setCursor] = useState(0);
   const desk = useDesk();
   const { pointAt } = desk;
   const [lens] = useLens();
   const navigate = useNavigate();
   const found = useFound(query, sight);
-  const line = found.line(cursor);
-  const under = line?.kind === 'item' ? line.row.number : '';
+  const cursor = useGridCursor({ count: found.lines, at: found.line }, keyOfLine, {
+    about: [words, place, group].join(' \n'),
+    beginsAt: group === undefined ? 0 : 1,
+  });
+  const under = cursor.row?.kind === 'item' ? cursor.row.row.number : '';
   useEffect(() => pointAt(under), [pointAt, under]);
-  useEffect(() => setCursor(group === undefined ? 0 : 1), [words, sort, order, place, group]);
   const columns = useMemo(() => lineColumns(chosen), [chosen]);
   if (found.error) return <Trouble>{found.error.message}</Trouble>;
   return (
     <Grid
       label="Items found"
       columns={columns}
-      rowCount={found.lines}
-      row={found.line}
       cursor={cursor}
-      onCursor={setCursor}
       headOf={(each) => (each.kind === 'head' ? <Head line={each} /> : undefined)}
       onOpen={(each) => {
         if (each.kind === 'item') void navigate(traceAddress(each.row.number, lens));
@@ -57,6 +55,10 @@ export function FoundTable({ query, chosen, onChoose, onChange }: FoundTableProp
       reuses
     />
   );
+}
+
+function keyOfLine(line: FindLine): string {
+  return line.kind === 'item' ? line.row.number : `head ${line.value}`;
 }
 
 type Sight = readonly [first: number, last: number];

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import type { ItemView, VersionRow } from '@stem-trace/contract';
 import { ArrowLeftRight, Download, RotateCcw, Route } from 'lucide-react';
-import { useEffect, useState } from 'react';
+import { useEffect } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { useDeeds, type Deeds } from '../../api/custody.js';
@@ -11,7 +11,7 @@ import { useDesk } from '../../frame/desk.js';
 import { usePerson } from '../../frame/person.js';
 import { Button, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
-import { Grid, type GridColumn } from '../../ui/grid.js';
+import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import { When } from '../../ui/when.js';
 import { RevisionLine } from './revision-line.js';
@@ -71,12 +71,12 @@ export function HistoryPlace(): React.JSX.Element {
 }
 
 function History({ item }: { readonly item: ItemView }): React.JSX.Element {
-  const [cursor, setCursor] = useState(0);
   const { pointAt } = useDesk();
   const navigate = useNavigate();
   const deeds = useDeeds();
   const { versions } = item;
-  const chosen = versions[Math.min(cursor, versions.length - 1)];
+  const cursor = useGridCursor(versions, ({ version }) => version, { about: item.number });
+  const chosen = cursor.row;
   const reference = chosen ? `${item.number}@${chosen.version}` : '';
   useEffect(() => pointAt(reference), [pointAt, reference]);
   return (
@@ -84,18 +84,15 @@ function History({ item }: { readonly item: ItemView }): React.JSX.Element {
       <h1>
         History of <Mono>{item.number}</Mono> {item.name}
       </h1>
-      <RevisionLine versions={versions} chosen={cursor} onChoose={setCursor} />
-      <VersionButtons item={item} cursor={cursor} deeds={deeds} />
+      <RevisionLine versions={versions} chosen={cursor.index} onChoose={cursor.moveTo} />
+      <VersionButtons item={item} at={cursor.index} deeds={deeds} />
       {deeds.refusals.map((refusal) => (
         <Trouble key={refusal}>{refusal}</Trouble>
       ))}
       <Grid
         label="Versions"
         columns={COLUMNS}
-        rowCount={versions.length}
-        row={(index) => versions[index]}
         cursor={cursor}
-        onCursor={setCursor}
         onOpen={() => void navigate(traceAddress(reference))}
         takesFocus
       />
@@ -105,17 +102,17 @@ function History({ item }: { readonly item: ItemView }): React.JSX.Element {
 
 interface VersionButtonsProps {
   readonly item: ItemView;
-  /** Of the version that is chosen. */
-  readonly cursor: number;
+  /** Of the version that is chosen; -1 for none. */
+  readonly at: number;
   readonly deeds: Deeds;
 }
 
 /** What may be done with one version. */
-function VersionButtons({ item, cursor, deeds }: VersionButtonsProps): React.JSX.Element {
+function VersionButtons({ item, at, deeds }: VersionButtonsProps): React.JSX.Element {
   const navigate = useNavigate();
   const person = usePerson();
   const { versions } = item;
-  const [chosen, older, newest] = [versions[cursor], versions[cursor + 1], versions[0]];
+  const [chosen, older, newest] = [versions[at], versions[at + 1], versions[0]];
   const referenceOf = (row: VersionRow | undefined): string => (row ? `${item.number}@${row.version}` : '');
   const reference = referenceOf(chosen);
   const compare = (from: string, to: string): void => void navigate(compareAddress(from, to));
@@ -124,10 +121,10 @@ function VersionButtons({ item, cursor, deeds }: VersionButtonsProps): React.JSX
       <Button isDisabled={!chosen} onPress={() => void navigate(traceAddress(reference))}>
         <Route size={15} aria-hidden /> Trace {chosen?.version}
       </Button>
-      <Button isDisabled={!older} onPress={() => compare(referenceOf(older), reference)}>
+      <Button isDisabled={!chosen || !older} onPress={() => compare(referenceOf(older), reference)}>
         <ArrowLeftRight size={15} aria-hidden /> Compare with the one before
       </Button>
-      <Button isDisabled={cursor === 0} onPress={() => compare(reference, referenceOf(newest))}>
+      <Button isDisabled={at <= 0} onPress={() => compare(reference, referenceOf(newest))}>
         Compare with the newest
       </Button>
       <Button isDisabled={!chosen} onPress={() => window.location.assign(fetchAddress(reference))}>
@@ -135,7 +132,7 @@ function VersionButtons({ item, cursor, deeds }: VersionButtonsProps): React.JSX
       </Button>
       {item.heldBy?.login === person.login ? (
         <Button
-          isDisabled={cursor === 0 || deeds.isBusy}
+          isDisabled={at <= 0 || deeds.isBusy}
           onPress={() => deeds.carryOut({ kind: 'bring back', item: reference, comment: '' })}
         >
           <RotateCcw size={15} aria-hidden /> Bring back

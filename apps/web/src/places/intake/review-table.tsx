@@ -4,7 +4,7 @@ import { useEffect, useMemo, useState } from 'react';
 import { useDesk } from '../../frame/desk.js';
 import { Choice, Field, Mono } from '../../ui/controls.js';
 import { AttentionMark } from '../../ui/glyphs.js';
-import { Grid } from '../../ui/grid.js';
+import { Grid, useGridCursor } from '../../ui/grid.js';
 import { BulkCorrection } from './bulk-correction.js';
 import { Line } from './line.js';
 import { ReferencesDialog } from './references-dialog.js';
@@ -22,7 +22,6 @@ export interface ReviewTableProps {
 /** What was recognised, row by row; numbers and names can be corrected, rows left out. */
 export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProps): React.JSX.Element {
   const correct = (key: string, correction: RowCorrection): void => onCorrect({ [key]: correction });
-  const [cursor, setCursor] = useState(0);
   const [filter, setFilter] = useState<RowFilter>('all');
   const [words, setWords] = useState('');
   const [lookedAt, setLookedAt] = useState<string>();
@@ -32,7 +31,8 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
   );
   const rows = useMemo(() => filterRows(view.rows, filter, words), [view.rows, filter, words]);
   const { pointAt } = useDesk();
-  const under = rows[cursor];
+  const cursor = useGridCursor(rows, ({ key }) => key, { within: `${filter} ${words}` });
+  const under = cursor.row;
   useEffect(() => {
     if (under)
       pointAt(under.status === 'unchanged' || under.status === 'new version' ? under.number : '', {
@@ -60,15 +60,7 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
           {problem.line > 0 ? `, line ${problem.line}` : ''}: {problem.reason}
         </p>
       ))}
-      <Grid
-        label="Review"
-        columns={columns}
-        rowCount={rows.length}
-        row={(index) => rows[index]}
-        cursor={cursor}
-        onCursor={setCursor}
-        takesFocus
-      />
+      <Grid label="Review" columns={columns} cursor={cursor} takesFocus />
       {looked ? (
         <ReferencesDialog
           row={looked}

@@ -1,13 +1,13 @@
 import { useInfiniteQuery } from '@tanstack/react-query';
 import { AUDIT_KINDS, type AuditRow } from '@stem-trace/contract';
 import { Download } from 'lucide-react';
-import { useState } from 'react';
+import { useEffect } from 'react';
 import { useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { addressOf, get } from '../../api/client.js';
 import { useDesk } from '../../frame/desk.js';
 import { Button, Field, Mono, Pick, Soft, Trouble } from '../../ui/controls.js';
-import { Grid, type GridColumn } from '../../ui/grid.js';
+import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { When } from '../../ui/when.js';
 
 const PAGE = 200;
@@ -34,7 +34,6 @@ const FILTERS = ['item', 'person', 'kind', 'since', 'until'] as const;
 
 /** What happened in the store, newest first; nobody can change it. */
 export function AuditSection(): React.JSX.Element {
-  const [cursor, setCursor] = useState(0);
   const { pointAt } = useDesk();
   const { filters, set } = useFilters();
   const trail = useInfiniteQuery({
@@ -45,10 +44,9 @@ export function AuditSection(): React.JSX.Element {
     getNextPageParam: ({ rows, more }) => (more ? rows.at(-1)?.id : undefined),
   });
   const rows = trail.data?.pages.flatMap((page) => page.rows) ?? [];
-  const move = (index: number): void => {
-    setCursor(index);
-    pointAt(rows[index]?.number ?? '');
-  };
+  const cursor = useGridCursor(rows, ({ id }) => id, { about: JSON.stringify(filters) });
+  const under = cursor.row?.number ?? '';
+  useEffect(() => pointAt(under), [pointAt, under]);
   return (
     <>
       <Line>
@@ -61,10 +59,7 @@ export function AuditSection(): React.JSX.Element {
       <Grid
         label="Audit trail"
         columns={COLUMNS}
-        rowCount={rows.length}
-        row={(index) => rows[index]}
         cursor={cursor}
-        onCursor={move}
         onSight={(_, last) => {
           if (trail.hasNextPage && !trail.isFetchingNextPage && last >= rows.length - 20)
             void trail.fetchNextPage();

@@ -6,7 +6,7 @@ import { get, send } from '../../api/client.js';
 import { usePerson } from '../../frame/person.js';
 import { AskDialog } from '../../ui/ask-dialog.js';
 import { Button, Choice, Mono, Soft, Trouble } from '../../ui/controls.js';
-import { Grid, type GridColumn } from '../../ui/grid.js';
+import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { colour } from '../../ui/theme.js';
 import { When } from '../../ui/when.js';
 
@@ -48,7 +48,6 @@ const COLUMNS: readonly GridColumn<EntryRow>[] = [
 export function EntriesSection(): React.JSX.Element {
   const queries = useQueryClient();
   const [whose, setWhose] = useState<Whose>('mine');
-  const [cursor, setCursor] = useState(0);
   const [isAsking, setAsking] = useState(false);
   const [token, setToken] = useState('');
   const [trouble, setTrouble] = useState('');
@@ -57,7 +56,8 @@ export function EntriesSection(): React.JSX.Element {
     queryFn: ({ signal }) => get('/api/entries', { all: whose === 'all' }, signal),
   });
   const rows = entries.data ?? [];
-  const under = rows[Math.min(cursor, rows.length - 1)];
+  const cursor = useGridCursor(rows, ({ id }) => id);
+  const under = cursor.row;
   const end = async ({ id }: EntryRow): Promise<void> => {
     try {
       await send('DELETE', `/api/entries/${id}`);
@@ -77,14 +77,7 @@ export function EntriesSection(): React.JSX.Element {
       </Line>
       {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
       {token === '' ? null : <MadeToken token={token} />}
-      <Grid
-        label="Sessions and tokens"
-        columns={COLUMNS}
-        rowCount={rows.length}
-        row={(index) => rows[index]}
-        cursor={Math.min(cursor, rows.length - 1)}
-        onCursor={setCursor}
-      />
+      <Grid label="Sessions and tokens" columns={COLUMNS} cursor={cursor} />
       {isAsking ? (
         <TokenDialog
           onMade={(made) => {

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import styled from 'styled-components';
 import { get, send } from '../../api/client.js';
 import { Button, Soft, Trouble } from '../../ui/controls.js';
-import { Grid, type GridColumn } from '../../ui/grid.js';
+import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { When } from '../../ui/when.js';
 
 const WORK: Readonly<Record<JobKind, string>> = {
@@ -47,12 +47,11 @@ const CAN_BE_DONE_AGAIN: ReadonlySet<JobState> = new Set(['failed', 'cancelled']
 /** What the store does while nobody waits for it; each can be ended, and done once more. */
 export function JobsSection(): React.JSX.Element {
   const queries = useQueryClient();
-  const [cursor, setCursor] = useState(0);
   const [trouble, setTrouble] = useState('');
   const jobs = useQuery({ queryKey: ['jobs'], queryFn: ({ signal }) => get('/api/jobs', {}, signal) });
   const rows = jobs.data ?? [];
-  const at = Math.min(cursor, rows.length - 1);
-  const under = rows[at];
+  const cursor = useGridCursor(rows, ({ kind, id }) => `${kind} ${id}`);
+  const under = cursor.row;
   const act = async (path: '/api/jobs/cancel' | '/api/jobs/retry', { kind, id }: JobView): Promise<void> => {
     try {
       setTrouble('');
@@ -83,14 +82,7 @@ export function JobsSection(): React.JSX.Element {
       {jobs.isSuccess && rows.length === 0 ? (
         <Soft>Nothing is being done, and nothing was lately.</Soft>
       ) : (
-        <Grid
-          label="Background work"
-          columns={COLUMNS}
-          rowCount={rows.length}
-          row={(index) => rows[index]}
-          cursor={at}
-          onCursor={setCursor}
-        />
+        <Grid label="Background work" columns={COLUMNS} cursor={cursor} />
       )}
     </>
   );

@@ -7,7 +7,7 @@ import { send } from '../../api/client.js';
 import { propertiesQuery, revisionsQuery, schemesQuery } from '../../api/properties.js';
 import { AskDialog } from '../../ui/ask-dialog.js';
 import { Button, Hint, Mono, Pick, Soft, Trouble } from '../../ui/controls.js';
-import { Grid, type GridColumn } from '../../ui/grid.js';
+import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 
 const COLUMNS: readonly GridColumn<NumberSchemeRow>[] = [
   { key: 'name', title: 'Scheme', width: 'minmax(140px, 1fr)', cell: (row) => row.name },
@@ -26,32 +26,24 @@ export function NumbersSection(): React.JSX.Element {
   const queries = useQueryClient();
   const schemes = useQuery(schemesQuery);
   const classes = useQuery(propertiesQuery).data?.classes ?? [];
-  const [cursor, setCursor] = useState(0);
   const [asking, setAsking] = useState<'new' | 'change'>();
   const rows = schemes.data ?? [];
-  const under = asking === 'new' ? undefined : rows[cursor];
+  const cursor = useGridCursor(rows, ({ name }) => name);
+  const under = asking === 'new' ? undefined : cursor.row;
   return (
     <>
       {schemes.error ? <Trouble>{schemes.error.message}</Trouble> : null}
       <RevisionPick />
       <Line>
         <Button onPress={() => setAsking('new')}>New scheme …</Button>
-        <Button isDisabled={rows.length === 0} onPress={() => setAsking('change')}>
-          Change {rows[cursor]?.name ?? ''} …
+        <Button isDisabled={!cursor.row} onPress={() => setAsking('change')}>
+          Change {cursor.row?.name ?? ''} …
         </Button>
       </Line>
       {rows.length === 0 ? (
         <Hint>No scheme yet. With one, numbers can be given at intake and when deriving.</Hint>
       ) : null}
-      <Grid
-        label="Number schemes"
-        columns={COLUMNS}
-        rowCount={rows.length}
-        row={(index) => rows[index]}
-        cursor={cursor}
-        onCursor={setCursor}
-        onOpen={() => setAsking('change')}
-      />
+      <Grid label="Number schemes" columns={COLUMNS} cursor={cursor} onOpen={() => setAsking('change')} />
       {asking ? (
         <AskDialog
           title={under ? `Change ${under.name}` : 'New scheme'}

@@ -5,7 +5,7 @@ import styled from 'styled-components';
 import { get, send } from '../../api/client.js';
 import { AskDialog, type AskedField } from '../../ui/ask-dialog.js';
 import { Button, Mono, Soft, Trouble } from '../../ui/controls.js';
-import { Grid, type GridColumn } from '../../ui/grid.js';
+import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 
 const COLUMNS: readonly GridColumn<PersonRow>[] = [
   { key: 'initials', title: '', width: '52px', cell: (row) => <Mono>{row.initials}</Mono> },
@@ -45,11 +45,11 @@ export function PeopleSection(): React.JSX.Element {
     queryKey: ['people'],
     queryFn: ({ signal }) => get('/api/people', {}, signal),
   });
-  const [cursor, setCursor] = useState(0);
   const [asking, setAsking] = useState<Asking>();
   const [trouble, setTrouble] = useState('');
   const rows = people.data ?? [];
-  const under = rows[Math.min(cursor, rows.length - 1)];
+  const cursor = useGridCursor(rows, ({ login }) => login);
+  const under = cursor.row;
   const tell = async (method: 'POST' | 'PATCH', request: NewPerson | PersonChange): Promise<void> => {
     await send(method, '/api/people', request);
     await queries.invalidateQueries({ queryKey: ['people'] });
@@ -75,16 +75,7 @@ export function PeopleSection(): React.JSX.Element {
         </Button>
       </Line>
       {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
-      <Grid
-        label="People"
-        columns={COLUMNS}
-        rowCount={rows.length}
-        row={(index) => rows[index]}
-        cursor={Math.min(cursor, rows.length - 1)}
-        onCursor={setCursor}
-        onOpen={() => setAsking('change')}
-        takesFocus
-      />
+      <Grid label="People" columns={COLUMNS} cursor={cursor} onOpen={() => setAsking('change')} takesFocus />
       <PersonDialog asking={asking} person={under} onTell={tell} onClose={() => setAsking(undefined)} />
     </>
   );

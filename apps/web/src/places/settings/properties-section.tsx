@@ -7,7 +7,7 @@ import { send } from '../../api/client.js';
 import { propertiesQuery } from '../../api/properties.js';
 import { AskDialog } from '../../ui/ask-dialog.js';
 import { Button, Soft, Trouble } from '../../ui/controls.js';
-import { Grid, type GridColumn } from '../../ui/grid.js';
+import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 
 const DEFINITIONS: readonly GridColumn<PropertyDefinition>[] = [
   { key: 'name', title: 'Property', width: 'minmax(140px, 1fr)', cell: (row) => row.name },
@@ -68,25 +68,17 @@ function Listed<T extends { readonly name: string }>({
   dialog,
 }: ListedProps<T>): React.JSX.Element {
   const [asking, setAsking] = useState<'new' | 'change'>();
-  const [cursor, setCursor] = useState(0);
+  const cursor = useGridCursor(rows, ({ name }) => name);
   return (
     <>
       <Line>
         <Button onPress={() => setAsking('new')}>New {what} …</Button>
-        <Button isDisabled={rows.length === 0} onPress={() => setAsking('change')}>
-          Change {rows[cursor]?.name ?? ''} …
+        <Button isDisabled={!cursor.row} onPress={() => setAsking('change')}>
+          Change {cursor.row?.name ?? ''} …
         </Button>
       </Line>
-      <Grid
-        label={label}
-        columns={columns}
-        rowCount={rows.length}
-        row={(index) => rows[index]}
-        cursor={cursor}
-        onCursor={setCursor}
-        onOpen={() => setAsking('change')}
-      />
-      {asking ? dialog(asking === 'new' ? undefined : rows[cursor], () => setAsking(undefined)) : null}
+      <Grid label={label} columns={columns} cursor={cursor} onOpen={() => setAsking('change')} />
+      {asking ? dialog(asking === 'new' ? undefined : cursor.row, () => setAsking(undefined)) : null}
     </>
   );
 }

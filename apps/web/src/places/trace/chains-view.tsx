@@ -1,7 +1,7 @@
 import type { NetNodeRow } from '@stem-trace/contract';
 import { chainCounts, chainsBetween, productsOf, type Chain, type Net } from '@stem-trace/core';
 import { useQuery } from '@tanstack/react-query';
-import { Fragment, useEffect, useMemo, useState } from 'react';
+import { Fragment, useEffect, useMemo } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { netQuery } from '../../api/net.js';
@@ -9,7 +9,7 @@ import { traceAddress, useChangeSearch, useLens } from '../../frame/addresses.js
 import { useDesk } from '../../frame/desk.js';
 import { Box, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
-import { Grid, type GridColumn } from '../../ui/grid.js';
+import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import { OnlyIn } from '../../ui/only-in.js';
 import { colour } from '../../ui/theme.js';
@@ -61,8 +61,8 @@ function Chains({
   const products = all.filter(({ item }) =>
     `${item.number} ${item.name}`.toLowerCase().includes(filter.toLowerCase()),
   );
-  const [cursor, setCursor] = useState(0);
-  const chosen = products[Math.min(cursor, products.length - 1)];
+  const cursor = useGridCursor(products, ({ item }) => item.number, { within: filter });
+  const chosen = cursor.row;
   useEffect(() => pointAtNode(pointAt, chosen?.item), [pointAt, chosen]);
   const chains = useMemo(
     () => (chosen ? chainsBetween(net, chosen.node, 0, LISTED, counts) : undefined),
@@ -84,10 +84,7 @@ function Chains({
         <Grid
           label="Products"
           columns={PRODUCT_COLUMNS}
-          rowCount={products.length}
-          row={(index) => products[index]}
-          cursor={Math.min(cursor, products.length - 1)}
-          onCursor={setCursor}
+          cursor={cursor}
           onOpen={({ item }) => void navigate(traceAddress(`${item.number}@${item.version}`, lens))}
           takesFocus
         />
@@ -113,6 +110,11 @@ function productLines(net: Net<NetNodeRow>, counts: ReturnType<typeof chainCount
     .sort((a, b) => (a.item.number < b.item.number ? -1 : 1));
 }
 
+/** A chain is told apart by the links that it takes. */
+function keyOfChain({ links }: Chain): string {
+  return links.map(({ from, to }) => `${from}-${to}`).join(' ');
+}
+
 /** Every way from one product. */
 function ChainList({
   net,
@@ -123,7 +125,7 @@ function ChainList({
   readonly chosen: ProductLine;
   readonly listed: ReturnType<typeof chainsBetween>;
 }): React.JSX.Element {
-  const [row, setRow] = useState(0);
+  const cursor = useGridCursor(chains, keyOfChain, { about: chosen.item.number });
   return (
     <>
       <p aria-live="polite">
@@ -131,14 +133,7 @@ function ChainList({
         {count.toLocaleString('en-GB')} {count === 1 ? 'chain' : 'chains'}
         {count > chains.length ? `; the first ${LISTED.toLocaleString('en-GB')} are listed` : ''}
       </p>
-      <Grid
-        label="Chains"
-        columns={chainColumns(net, chosen, chains)}
-        rowCount={chains.length}
-        row={(index) => chains[index]}
-        cursor={Math.min(row, chains.length - 1)}
-        onCursor={setRow}
-      />
+      <Grid label="Chains" columns={chainColumns(net, chosen, chains)} cursor={cursor} />
     </>
   );
 }

@@ -13,7 +13,7 @@ import { useDesk } from '../../frame/desk.js';
 import { usePerson } from '../../frame/person.js';
 import { Button, Choice, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { StateGlyph } from '../../ui/glyphs.js';
-import { Grid, type GridColumn } from '../../ui/grid.js';
+import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { HolderTag } from '../../ui/holder-tag.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import { colour } from '../../ui/theme.js';
@@ -105,8 +105,9 @@ function EffectTable({
   const deeds = useDeeds();
   const [lens] = useLens();
   const navigate = useNavigate();
-  const [cursor, setCursor] = useState(0);
-  const under = rows[Math.min(cursor, rows.length - 1)]?.number ?? '';
+  const [search] = useSearchParams();
+  const cursor = useGridCursor(rows, ({ number }) => number, { within: search.toString() });
+  const under = cursor.row?.number ?? '';
   const { pointAt } = desk;
   useEffect(() => pointAt(under), [pointAt, under]);
   return (
@@ -116,10 +117,7 @@ function EffectTable({
       <Grid
         label="What is touched"
         columns={COLUMNS}
-        rowCount={rows.length}
-        row={(index) => rows[index]}
-        cursor={Math.min(cursor, rows.length - 1)}
-        onCursor={setCursor}
+        cursor={cursor}
         onOpen={(row) => void navigate(traceAddress(row.number, lens))}
         onPick={(row) => desk.toggleInTray({ number: row.number, name: row.name })}
         isPicked={(row) => desk.isInTray(row.number)}

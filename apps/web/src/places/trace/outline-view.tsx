@@ -11,7 +11,7 @@ import { traceAddress, useLens } from '../../frame/addresses.js';
 import { useDesk } from '../../frame/desk.js';
 import { Box, Button, Choice, Drop, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
-import { Grid, type GridColumn } from '../../ui/grid.js';
+import { Grid, useGridCursor, type GridColumn, type GridCursor } from '../../ui/grid.js';
 import { HolderTag } from '../../ui/holder-tag.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import { sayOnlyIn } from '../../ui/only-in.js';
@@ -44,7 +44,7 @@ function OutlineTable({ net, hidden, lens }: OutlineTableProps): React.JSX.Eleme
   const outline = useOutline(net);
   const rolled = useMemo(() => rollUp(net), [net]);
   const [shown, show] = useShownColumns();
-  const [cursor, setCursor] = useOutlineCursor(net, outline);
+  const cursor = useOutlineCursor(net, outline);
   const [said, say] = useState('');
   const desk = useDesk();
   const navigate = useNavigate();
@@ -60,7 +60,7 @@ function OutlineTable({ net, hidden, lens }: OutlineTableProps): React.JSX.Eleme
   return (
     <>
       <Line>
-        <LevelsAndSeek outline={outline} onNext={() => setCursor(nextFitting(outline, cursor))} />
+        <LevelsAndSeek outline={outline} onNext={() => cursor.moveTo(nextFitting(outline, cursor.from))} />
         <Soft aria-live="polite">
           {said || sayShown(outline, rolled[0]?.lines ?? 0)}
           {hidden > 0 ? `, ${hidden} not visible to you` : ''}
@@ -74,10 +74,7 @@ function OutlineTable({ net, hidden, lens }: OutlineTableProps): React.JSX.Eleme
       <Grid
         label="Structure"
         columns={columns}
-        rowCount={rows.length}
-        row={(index) => rows[index]}
-        cursor={Math.min(cursor, rows.length - 1)}
-        onCursor={setCursor}
+        cursor={cursor}
         levelOf={(row) => row.level}
         isExpanded={(row) => (row.hasMore ? row.isOpen : undefined)}
         ground={(row) => (outline.fits(row.node) ? colour.changedSoft : undefined)}
@@ -90,7 +87,7 @@ function OutlineTable({ net, hidden, lens }: OutlineTableProps): React.JSX.Eleme
         onKey={(event, row) => {
           if (!row) return false;
           if (event.key !== 'c' || !(event.ctrlKey || event.metaKey))
-            return openOrClose(event.key, row, { outline, cursor, setCursor });
+            return openOrClose(event.key, row, outline, cursor);
           void copy();
           return true;
         }}
@@ -102,21 +99,20 @@ function OutlineTable({ net, hidden, lens }: OutlineTableProps): React.JSX.Eleme
 }
 
 /** Where the cursor is; the first place where it says what was looked for comes into sight. */
-function useOutlineCursor(
-  net: Net<NetNodeRow>,
-  outline: Outline,
-): readonly [cursor: number, setCursor: (cursor: number) => void] {
-  const [cursor, setCursor] = useState(0);
+function useOutlineCursor(net: Net<NetNodeRow>, outline: Outline): GridCursor<OutlineRow> {
+  const cursor = useGridCursor(outline.rows, ({ path }) => path, {
+    within: `${outline.level} ${outline.seek}`,
+  });
   const { pointAt } = useDesk();
-  const under = net.nodes[outline.rows[cursor]?.node ?? 0];
+  const under = cursor.row && net.nodes[cursor.row.node];
   useEffect(() => pointAtNode(pointAt, under), [pointAt, under]);
   const { seek } = outline;
-  const latest = useRef(outline);
-  latest.current = outline;
+  const latest = useRef({ outline, cursor });
+  latest.current = { outline, cursor };
   useEffect(() => {
-    if (seek !== '') setCursor(nextFitting(latest.current, -1));
+    if (seek !== '') latest.current.cursor.moveTo(nextFitting(latest.current.outline, -1));
   }, [seek]);
-  return [cursor, setCursor];
+  return cursor;
 }
 
 /** How much is open, and what is looked for; Enter once more goes on to the next place. */
@@ -158,19 +154,18 @@ function sayShown({ seek, rows, matches }: Outline, total: number): string {
   return `${rows.length.toLocaleString('en-GB')} of ${(total + 1).toLocaleString('en-GB')} rows`;
 }
 
-interface OutlineMoves {
-  readonly outline: Outline;
-  readonly cursor: number;
-  readonly setCursor: (cursor: number) => void;
-}
-
 /** Right opens and then goes in, left closes and then goes out. @returns whether the key was one of them */
-function openOrClose(key: string, row: OutlineRow, { outline, cursor, setCursor }: OutlineMoves): boolean {
+function openOrClose(
+  key: string,
+  row: OutlineRow,
+  outline: Outline,
+  { index, moveTo }: GridCursor<OutlineRow>,
+): boolean {
   if (key !== 'ArrowRight' && key !== 'ArrowLeft') return false;
   const isOpening = key === 'ArrowRight';
   if (row.hasMore && row.isOpen !== isOpening && row.path !== '') outline.toggle(row);
-  else if (isOpening && row.isOpen) setCursor(cursor + 1);
-  else if (!isOpening) setCursor(Math.max(0, parentOf(outline.rows, cursor)));
+  else if (isOpening && row.isOpen) moveTo(index + 1);
+  else if (!isOpening) moveTo(Math.max(0, parentOf(outline.rows, index)));
   return true;
 }
 

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import type { HoldRow, NoticeRow } from '@stem-trace/contract';
-import { useEffect, useState } from 'react';
+import { useEffect } from 'react';
 import { Link, useNavigate } from 'react-router';
 import styled from 'styled-components';
 import { send } from '../../api/client.js';
@@ -9,7 +9,7 @@ import { traceAddress } from '../../frame/addresses.js';
 import { useDesk } from '../../frame/desk.js';
 import { Button, Hint, Mono, QuietButton, Soft, Trouble } from '../../ui/controls.js';
 import { AttentionMark } from '../../ui/glyphs.js';
-import { Grid, type GridColumn } from '../../ui/grid.js';
+import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { nameColumn, numberColumn, versionColumn } from '../../ui/item-columns.js';
 import { colour } from '../../ui/theme.js';
 import { When } from '../../ui/when.js';
@@ -45,12 +45,12 @@ const COLUMNS: readonly GridColumn<HoldRow>[] = [
 /** What one holds, and what one was told. */
 export function WorkPlace(): React.JSX.Element {
   const holds = useQuery(holdsQuery);
-  const [cursor, setCursor] = useState(0);
   const { pointAt } = useDesk();
   const navigate = useNavigate();
   const deeds = useDeeds();
   const rows = holds.data ?? [];
-  const under = rows[Math.min(cursor, rows.length - 1)];
+  const cursor = useGridCursor(rows, ({ number }) => number);
+  const under = cursor.row;
   const number = under?.number ?? '';
   useEffect(() => pointAt(number), [pointAt, number]);
   const behind = rows.filter((row) => row.behind > 0).map((row) => row.number);
@@ -82,10 +82,7 @@ export function WorkPlace(): React.JSX.Element {
         <Grid
           label="What I hold"
           columns={COLUMNS}
-          rowCount={rows.length}
-          row={(index) => rows[index]}
           cursor={cursor}
-          onCursor={setCursor}
           onOpen={(row) => void navigate(traceAddress(row.number))}
           takesFocus
         />
