@@ -65,6 +65,31 @@ test('a hold shows to the other within a second; after the check-in the other is
   await context.close();
 });
 
+test('what others do does not put another item under the cursor', async ({ page: ines }) => {
+  await signIn(ines, 'ines');
+  const holds = async (items: readonly string[]): Promise<void> => {
+    const answer = await ines.request.post(address('/api/holds'), { data: { items, reason: 'cursor' } });
+    expect(await answer.json()).toMatchObject({ refused: [] });
+  };
+  await holds(['FM-4302', 'FM-4303']);
+  await ines.goto(address('/work'));
+  await ines.getByRole('row', { name: /FM-4303/ }).click();
+  await expect(ines.getByLabel('About the item under the cursor')).toContainText('FM-4303');
+
+  // From elsewhere comes one that stands before it, and then the very one goes.
+  await holds(['FM-4301']);
+  await expect(ines.getByRole('row', { name: /FM-4301/ })).toBeVisible();
+  await expect(ines.getByLabel('About the item under the cursor')).toContainText('FM-4303');
+  await ines.request.post(address('/api/holds/let-go'), { data: { items: ['FM-4303'] } });
+  await expect(ines.getByRole('row', { name: /FM-4303/ })).toBeHidden();
+  await expect(ines.getByRole('button', { name: 'Let go' }).first()).toBeDisabled();
+  await ines.getByRole('row', { name: /FM-4301/ }).click();
+  await ines.getByRole('button', { name: 'Let go' }).first().click();
+  await expect(ines.getByRole('row', { name: /FM-4301/ })).toBeHidden();
+  await expect(ines.getByRole('row', { name: /FM-4302/ })).toBeVisible();
+  await ines.request.post(address('/api/holds/let-go'), { data: { items: ['FM-4302'] } });
+});
+
 test('a checker is asked, sends back with a reason, and the one who watches is told', async ({
   page: ines,
   browser,

@@ -3,7 +3,8 @@ import { mkdtemp, readdir, readFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import type { FindAnswer, ItemView, VerifyAnswer } from '@stem-trace/contract';
-import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
+import { afterAll, beforeAll, describe, expect, inject, it, vi } from 'vitest';
+import { AccessService } from '../access/access.service.js';
 import { ensureDatabase } from '../../../../scripts/lib/cluster.mjs';
 import { startServer } from '../server.js';
 import { TestStore } from '../testing/test-store.js';
@@ -106,4 +107,17 @@ describe('the demo history', () => {
     expect((await view('FM-5000')).derivedFrom?.number).toBe('FM-1000');
     expect((await view('FM-7201')).beside.map(({ number }) => number)).toEqual(['FM-7201-D']);
   });
+});
+
+it('leaves a store alone that holds other data, though nobody is known there yet', async () => {
+  const other = await TestStore.open();
+  await other.intake(new Map([['own.txt', new TextEncoder().encode('own')]]), { place: '/own' });
+  const said: string[] = [];
+  const access = other.server.app.get(AccessService);
+  vi.spyOn(access, 'hasPeople').mockResolvedValue(false);
+  await loadDemo(other.server.app, DEMO, (line) => said.push(line));
+  expect(said.join()).toMatch(/holds other data/);
+  const { rows } = await other.json<FindAnswer>('GET', '/api/items');
+  expect(rows.map(({ number, state }) => [number, state])).toEqual([['own', 'draft']]);
+  await other.close();
 });

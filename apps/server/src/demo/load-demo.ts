@@ -5,7 +5,7 @@ import type { INestApplication } from '@nestjs/common';
 import { DataSource, type EntityManager } from 'typeorm';
 import { AccessService } from '../access/access.service.js';
 import type { Person } from '../database/entities/person.js';
-import { readRows, text } from '../database/read-rows.js';
+import { countRows, readRows, text } from '../database/read-rows.js';
 import { DefinitionsService } from '../properties/definitions.service.js';
 import { NumbersService } from '../properties/numbers.service.js';
 import { PlaceAccessService } from '../places/place-access.service.js';
@@ -38,6 +38,11 @@ export async function loadDemo(
   if (await access.hasPeople()) {
     // Stores that were filled before demo stores were marked.
     if (await isFilledBy(demo, manager)) await markAsDemo(manager);
+    return;
+  }
+  // Its history releases and withdraws; what is somebody else's must not be touched by that.
+  if ((await countRows(manager, 'SELECT 1 FROM item LIMIT 1')) > 0) {
+    say('The store holds other data, so that the demo data is left out.');
     return;
   }
   say('Loading the demo data …');

@@ -41,11 +41,24 @@ export function beginningOf(word: string): string {
   return `'${word.toLowerCase().replace(/[\\']/g, '$&$&')}':*`;
 }
 
+type In = (column: string) => string;
+
+/** Condition for a word to stand in a column of lower case. Most words have no parts, and are looked for in the cheaper way. */
+function standing(word: string, put: Put): In {
+  const pattern = patternOf(word);
+  if (pattern !== escaped(word)) {
+    const value = put(pattern);
+    return (column) => `${column} ~ ${value}`;
+  }
+  const like = put(`%${word.toLowerCase().replace(/[\\%_]/g, '\\$&')}%`);
+  return (column) => `${column} LIKE ${like}`;
+}
+
 /** Condition for a word to stand anywhere in an item; wants `item` as `i`. */
 export function stands(word: string, put: Put): string {
-  const pattern = put(patternOf(word));
-  return `(i.search_text ~ ${pattern} OR i.comment_text ~ ${pattern} OR lower(i.file_name) ~ ${pattern}
-    OR i.place_id = ANY(ARRAY(SELECT id FROM place WHERE lower(path) ~ ${pattern}))
+  const isIn = standing(word, put);
+  return `(${isIn('i.search_text')} OR ${isIn('i.comment_text')} OR ${isIn('lower(i.file_name)')}
+    OR i.place_id = ANY(ARRAY(SELECT id FROM place WHERE ${isIn('lower(path)')}))
     OR i.body_words @@ to_tsquery('simple', ${put(beginningOf(word))}))`;
 }
 
@@ -56,21 +69,22 @@ export function fit(words: readonly string[], exactNumber: string, put: Put): st
 }
 
 function placeOf(word: string, put: Put): string {
-  const [pattern, whole] = [put(patternOf(word)), put(wholePatternOf(word))];
-  return `CASE WHEN i.number_key ~ ${pattern} THEN CASE WHEN i.number_key ~ ${whole} THEN 1 ELSE 2 END
-    WHEN lower(i.name) ~ ${pattern} THEN CASE WHEN lower(i.name) ~ ${whole} THEN 3 ELSE 4 END
-    WHEN i.search_text ~ ${pattern} THEN 5 WHEN lower(i.file_name) ~ ${pattern} THEN 6
-    WHEN i.comment_text ~ ${pattern} THEN 7 ELSE 8 END`;
+  const isIn = standing(word, put);
+  const whole = put(wholePatternOf(word));
+  return `CASE WHEN ${isIn('i.number_key')} THEN CASE WHEN i.number_key ~ ${whole} THEN 1 ELSE 2 END
+    WHEN ${isIn('lower(i.name)')} THEN CASE WHEN lower(i.name) ~ ${whole} THEN 3 ELSE 4 END
+    WHEN ${isIn('i.search_text')} THEN 5 WHEN ${isIn('lower(i.file_name)')} THEN 6
+    WHEN ${isIn('i.comment_text')} THEN 7 ELSE 8 END`;
 }
 
 /** Where the word that stands least prominently is found, as one of `FOUND_IN`; null where nobody asked for words. */
 export function foundIn(words: readonly string[], put: Put): string {
   if (words.length === 0) return 'NULL::text';
   const places = words.map((word) => {
-    const [pattern, text] = [put(patternOf(word)), put(beginningOf(word))];
-    return `CASE WHEN i.number_key ~ ${pattern} THEN 1 WHEN lower(i.name) ~ ${pattern} THEN 2 WHEN i.search_text ~ ${pattern} THEN 3
-      WHEN lower(i.file_name) ~ ${pattern} THEN 4 WHEN i.comment_text ~ ${pattern} THEN 5
-      WHEN i.body_words @@ to_tsquery('simple', ${text}) THEN 7 ELSE 6 END`;
+    const isIn = standing(word, put);
+    return `CASE WHEN ${isIn('i.number_key')} THEN 1 WHEN ${isIn('lower(i.name)')} THEN 2 WHEN ${isIn('i.search_text')} THEN 3
+      WHEN ${isIn('lower(i.file_name)')} THEN 4 WHEN ${isIn('i.comment_text')} THEN 5
+      WHEN i.body_words @@ to_tsquery('simple', ${put(beginningOf(word))}) THEN 7 ELSE 6 END`;
   });
   const named = FOUND_IN.map((place) => `'${place}'`).join(', ');
   return `(ARRAY[${named}])[greatest(${places.join(', ')})]`;

@@ -13,7 +13,7 @@ export type Query =
   | { readonly kind: 'all' }
   | { readonly kind: 'and' | 'or'; readonly parts: readonly Query[] }
   | { readonly kind: 'not'; readonly part: Query }
-  /** Occurs in number, name, properties, comments or the text of the file. */
+  /** Occurs in number, name, properties, comments, the names of file and place, or the text of the file. */
   | { readonly kind: 'words'; readonly text: string }
   /** With `is`, a star stands for anything. */
   | {

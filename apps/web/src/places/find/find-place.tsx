@@ -34,7 +34,7 @@ export function FindPlace(): React.JSX.Element {
   return (
     <>
       <Line>
-        <h1 aria-live="polite">{found.isThere ? sayCount(found.total, words, place) : 'Finding …'}</h1>
+        <h1 aria-live="polite">{headingOf(found, words, place)}</h1>
         {found.hidden > 0 ? <Soft>and {found.hidden.toLocaleString('en-GB')} not visible to you</Soft> : null}
         <Spacer />
         <PanelPick panel={panel} onPanel={showPanel} />
@@ -79,6 +79,11 @@ export function FindPlace(): React.JSX.Element {
       ) : null}
     </>
   );
+}
+
+function headingOf({ isThere, error, total }: Found, words: string, place: string | undefined): string {
+  if (error) return 'Nothing was looked for yet';
+  return isThere ? sayCount(total, words, place) : 'Finding …';
 }
 
 function PanelPick({

@@ -17,6 +17,8 @@ export function ColumnsView(): React.JSX.Element {
   const trace = useTrace();
   const navigate = useNavigate();
   const focus = useQuery(itemQuery(trace.shown));
+  // Said once: what the item is and what uses it are asked for apart, and refused with the same words.
+  const trouble = focus.error?.message ?? trace.error;
   const stage = useRef<HTMLDivElement>(null);
   useEffect(() => stage.current?.focus({ preventScroll: true }), [trace.focus]);
   useEffect(() => {
@@ -46,8 +48,7 @@ export function ColumnsView(): React.JSX.Element {
   return (
     <>
       <ChainLine chain={trace.chain} />
-      {focus.error ? <Trouble>{focus.error.message}</Trouble> : null}
-      {trace.error ? <Trouble>{trace.error}</Trouble> : null}
+      {trouble === undefined ? null : <Trouble>{trouble}</Trouble>}
       <Stage
         ref={stage}
         tabIndex={0}
@@ -55,11 +56,11 @@ export function ColumnsView(): React.JSX.Element {
         aria-label={`Structure around ${trace.focus}. Arrow keys move along it.`}
         onKeyDown={onKeyDown}
       >
-        {[...trace.left].reverse().map((column) => (
+        {(focus.error ? [] : [...trace.left].reverse()).map((column) => (
           <Column key={`left ${column.of}`} column={column} trace={trace} />
         ))}
-        <Plate item={focus.data} isCurrent={trace.depth === 0} onPoint={trace.home} />
-        {trace.right.map((column) => (
+        {focus.error ? null : <Plate item={focus.data} isCurrent={trace.depth === 0} onPoint={trace.home} />}
+        {(focus.error ? [] : trace.right).map((column) => (
           <Column key={`right ${column.of}`} column={column} trace={trace} />
         ))}
       </Stage>
