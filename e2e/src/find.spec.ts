@@ -25,9 +25,15 @@ test('a search is written with completion, from the keyboard alone', async ({ pa
     page.getByRole('heading', { name: /^\d+ items with “bolt state = released kind = part”$/ }),
   ).toBeVisible();
   await expect(page.getByRole('row', { name: /Hexagon bolt M8×30/ })).toBeVisible();
+  // One goes on in what was found, and from there back into the box.
+  await expect(page.getByRole('grid', { name: 'Items found' })).toBeFocused();
+  await page.keyboard.press('/');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('grid', { name: 'Items found' })).toBeFocused();
 
   // What cannot be read is marked, with what would be right.
   await page.goto(address('/find?words=mas > 3'));
+  await expect(page.getByRole('heading', { name: 'Nothing was looked for yet' })).toBeVisible();
   await expect(page.getByRole('alert')).toContainText('There is no property ‘mas’'.replace(/[‘’]/g, "'"));
   await expect(page.getByRole('alert').locator('mark')).toHaveText('mas');
   await expect(page.getByRole('alert')).toContainText('Did you mean mass?');
@@ -36,6 +42,11 @@ test('a search is written with completion, from the keyboard alone', async ({ pa
   // A number that nobody has leads to those written like it.
   await page.goto(address('/find?words=FM-33011'));
   await expect(page.getByRole('link', { name: 'FM-3301', exact: true })).toBeVisible();
+
+  // In Trace it is said once that nobody has it, and nothing is claimed of it.
+  await page.goto(address('/trace?item=FM-33011'));
+  await expect(page.getByText('There is no item FM-33011 in the store')).toHaveCount(1);
+  await expect(page.getByText('Nothing uses it')).toHaveCount(0);
 });
 
 test('counts write filters into the search, rows come in groups, columns are chosen', async ({ page }) => {

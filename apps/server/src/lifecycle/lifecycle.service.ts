@@ -75,6 +75,10 @@ export class LifecycleService {
         );
       }
       const checkers = step.name === 'ask for check' ? await this.peopleOf(manager, 'checker') : [];
+      // Whoever sent something for checking is told what became of it, watching or not.
+      const senders = targets.some(({ state }) => state === 'in check')
+        ? await this.sendersOf(manager, targets)
+        : new Map<string, string>();
       await record(
         manager,
         targets.map((item) => ({
@@ -83,7 +87,7 @@ export class LifecycleService {
           itemId: item.itemId,
           says: `${person.name} ${DID[step.name]} ${item.number} ${item.label}${reason === '' ? '' : `: ${reason}`}`,
           detail: { step: step.name, from: item.state, to: step.to, version: item.label, reason },
-          alsoTell: checkers,
+          alsoTell: [...checkers, ...optional(senders.get(item.itemId))],
         })),
       );
       await announce(manager, 'items', 'notices');
@@ -100,10 +104,29 @@ export class LifecycleService {
     );
   }
 
+  /** By item, who asked for its check last. */
+  private async sendersOf(
+    manager: EntityManager,
+    targets: readonly DescribedVersion[],
+  ): Promise<Map<string, string>> {
+    const rows = await readRows(
+      manager,
+      { itemId: text, personId: text },
+      `SELECT DISTINCT ON (item_id) item_id AS "itemId", person_id AS "personId" FROM event
+       WHERE kind = 'step' AND detail->>'step' = 'ask for check' AND item_id = ANY($1::bigint[]) ORDER BY item_id, id DESC`,
+      [targets.map(({ itemId }) => itemId)],
+    );
+    return new Map(rows.map(({ itemId, personId }) => [itemId, personId]));
+  }
+
   private async peopleOf(manager: EntityManager, role: string): Promise<string[]> {
     const rows = await readRows(manager, { id: text }, 'SELECT id FROM person WHERE role = $1', [role]);
     return rows.map(({ id }) => id);
   }
+}
+
+function optional<T>(value: T | undefined): T[] {
+  return value === undefined ? [] : [value];
 }
 
 /** A sentence about what an item's class requires of it and is not there. */

@@ -103,6 +103,26 @@ describe('a step', () => {
   });
 });
 
+describe('whoever sent something for checking', () => {
+  it('is told what became of it and why, without watching, and not what others sent', async () => {
+    const [mine, others] = [await newItem(), await newItem()];
+    await step('engineer', [mine], 'ask for check');
+    await step('administrator', [others], 'ask for check');
+    await step('checker', [mine], 'send back', 'wall too thin');
+    await step('checker', [others], 'release');
+    const told = async (): Promise<readonly string[]> => {
+      const headers = { Authorization: `Bearer ${tokens.get('engineer')}` };
+      const response = await store.call('GET', '/api/notices', undefined, headers);
+      return ((await response.json()) as NoticesAnswer).rows.map(({ says }) => says);
+    };
+    expect((await told())[0]).toBe(`l-checker sent back ${mine} A/1: wall too thin`);
+    expect((await told()).filter((says) => says.includes(others))).toEqual([]);
+    await step('engineer', [mine], 'ask for check');
+    await step('checker', [mine], 'release', '');
+    expect((await told())[0]).toContain(`released ${mine} A/1`);
+  });
+});
+
 describe('a release', () => {
   it('takes the place of the one before, and is what the lens Released picks', async () => {
     const part = await newItem();

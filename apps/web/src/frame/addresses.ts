@@ -65,3 +65,6 @@ export function useChangeSearch(): (changes: Readonly<Record<string, string>>, i
     setSearch(next, { replace: !isNewView });
   };
 }
+
+/** Whoever asked from the box goes on in what was found; whoever adds a filter beside it stays there. */
+export const TO_RESULTS = { toResults: true } as const;

@@ -17,7 +17,7 @@ import styled from 'styled-components';
 import { findPageQuery, findWordsQuery } from '../api/find.js';
 import { Drop } from '../ui/controls.js';
 import { colour, font } from '../ui/theme.js';
-import { findAddress, traceAddress } from './addresses.js';
+import { findAddress, TO_RESULTS, traceAddress } from './addresses.js';
 import { LikeDialog } from './like-dialog.js';
 
 const COMMANDS = [
@@ -138,7 +138,7 @@ function useFinding(box: RefObject<HTMLInputElement | null>): Finding {
       setWords(text);
       follow();
     },
-    find: () => void navigate(findAddress(words.trim())),
+    find: () => void navigate(findAddress(words.trim()), { state: TO_RESULTS }),
   };
 }
 

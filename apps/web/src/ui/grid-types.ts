@@ -32,7 +32,8 @@ export interface GridProps<Row> {
   readonly levelOf?: (row: Row) => number;
   /** Whether what lies below a row of a tree is open; undefined where there is nothing below. */
   readonly isExpanded?: (row: Row) => boolean | undefined;
-  readonly takesFocus?: boolean;
+  /** Takes the focus when it is shown, and again whenever this becomes another text. */
+  readonly takesFocus?: boolean | string;
   /** What a row that heads others says, over the whole width; undefined for other rows. */
   readonly headOf?: (row: Row) => ReactNode;
   /** Makes the edges of headings movable. */

@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { useNavigate } from 'react-router';
+import { useLocation, useNavigate } from 'react-router';
 import { PAGE, type FindQuery } from '../../api/find.js';
-import { traceAddress, useLens } from '../../frame/addresses.js';
+import { TO_RESULTS, traceAddress, useLens } from '../../frame/addresses.js';
 import { useDesk } from '../../frame/desk.js';
 import { Soft, Trouble } from '../../ui/controls.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
@@ -31,6 +31,7 @@ export function FoundTable({ query, chosen, onChoose, onChange }: FoundTableProp
   const under = cursor.row?.kind === 'item' ? cursor.row.row.number : '';
   useEffect(() => pointAt(under), [pointAt, under]);
   const columns = useMemo(() => lineColumns(chosen), [chosen]);
+  const focus = useFocusOfResults();
   if (found.error) return <Trouble>{found.error.message}</Trouble>;
   return (
     <Grid
@@ -51,10 +52,18 @@ export function FoundTable({ query, chosen, onChoose, onChange }: FoundTableProp
       onResize={(key, widthPx) =>
         onChoose(chosen.map((column) => (column.key === key ? { key, widthPx } : column)))
       }
-      takesFocus
+      takesFocus={focus}
       reuses
     />
   );
+}
+
+/** Taken when the table is shown, and with every search from the find box. */
+function useFocusOfResults(): string {
+  const { state, key } = useLocation();
+  const first = useRef(key);
+  if ((state as Partial<typeof TO_RESULTS> | null)?.toResults === TO_RESULTS.toResults) first.current = key;
+  return first.current;
 }
 
 function keyOfLine(line: FindLine): string {

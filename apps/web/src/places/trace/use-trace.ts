@@ -64,7 +64,9 @@ export function useTrace(): Trace {
   const shown = shownUnder(lens, focus, made.of);
   const columns = columnsOf(side);
   const depth = Math.min(path.length, columns.length);
-  usePointing(rowOf(columns, depth, path[depth - 1]), shown);
+  const error = made.error ?? used.error;
+  // What is not there is said here; the margin need not say it again.
+  usePointing(rowOf(columns, depth, path[depth - 1]), error === undefined ? shown : '');
 
   const rowUnderCursor = (): StructureRow | undefined => {
     const { side: from, path: at } = sent();
@@ -83,7 +85,7 @@ export function useTrace(): Trace {
       side,
       columns.slice(0, depth).map((_, index) => rowOf(columns, index + 1, path[index])),
     ),
-    error: made.error ?? used.error,
+    error,
     refocus: () => {
       const target = rowUnderCursor();
       if (target) focusOn(target);
