@@ -12,7 +12,5 @@ export default defineConfig({
     testTimeout: 60_000,
     hookTimeout: 60_000,
     maxWorkers: 2,
-    // Every file has stores of its own; to load the server anew for each would take longer than many of them.
-    isolate: false,
   },
 });
