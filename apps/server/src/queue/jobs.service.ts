@@ -3,7 +3,7 @@ import type { JobKind, JobState, JobView } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { QUEUE_SCHEMA } from '../database/queue-schema.js';
-import { json, number, orNull, readRows, text, time, word } from '../database/read-rows.js';
+import { json, number, orNull, readRows, text, time, word, type Columns } from '../database/read-rows.js';
 import { ProblemError } from '../problems/problem.js';
 import type { JobOrder } from './job.js';
 import { JobQueue } from './job-queue.js';
@@ -38,6 +38,20 @@ const JOBS = `
   FROM ${QUEUE_SCHEMA}.job j LEFT JOIN job_progress g ON g.kind = j.name AND g.id = j.id
   LEFT JOIN person p ON p.id = (j.data->>'personId')::bigint`;
 
+const JOB_COLUMNS: Columns<JobListRow> = {
+  kind: word<JobListRow['kind']>(),
+  id: text,
+  order: json<JobListRow['order']>(),
+  by: orNull(text),
+  state: word<JobListRow['state']>(),
+  problem: orNull(text),
+  done: number,
+  total: number,
+  tries: number,
+  askedAt: time,
+  endedAt: orNull(time),
+};
+
 /** Jobs as people see them: their own, and all of them for administrators. */
 @Injectable()
 export class JobsService {
@@ -48,21 +62,9 @@ export class JobsService {
 
   /** The newest first. */
   async list(person: Person): Promise<JobView[]> {
-    const rows = await readRows<JobListRow>(
+    const rows = await readRows(
       this.database,
-      {
-        kind: word<JobListRow['kind']>(),
-        id: text,
-        order: json<JobListRow['order']>(),
-        by: orNull(text),
-        state: word<JobListRow['state']>(),
-        problem: orNull(text),
-        done: number,
-        total: number,
-        tries: number,
-        askedAt: time,
-        endedAt: orNull(time),
-      },
+      JOB_COLUMNS,
       `${JOBS} WHERE ($1::text IS NULL OR j.data->>'personId' = $1)
          AND NOT (j.state = 'completed' AND j.name IN ('mesh', 'shape') AND NOT coalesce(j.output ? 'problem', false))
        ORDER BY j.created_on DESC, j.id LIMIT ${MOST}`,
@@ -90,24 +92,10 @@ export class JobsService {
   }
 
   private async find({ kind, id }: JobRequest, person: Person): Promise<JobListRow> {
-    const [row] = await readRows<JobListRow>(
-      this.database,
-      {
-        kind: word<JobListRow['kind']>(),
-        id: text,
-        order: json<JobListRow['order']>(),
-        by: orNull(text),
-        state: word<JobListRow['state']>(),
-        problem: orNull(text),
-        done: number,
-        total: number,
-        tries: number,
-        askedAt: time,
-        endedAt: orNull(time),
-      },
-      `${JOBS} WHERE j.name = $1 AND j.id = $2`,
-      [kind, id],
-    );
+    const [row] = await readRows(this.database, JOB_COLUMNS, `${JOBS} WHERE j.name = $1 AND j.id = $2`, [
+      kind,
+      id,
+    ]);
     if (!row || (person.role !== 'administrator' && row.order.personId !== person.id))
       throw new ProblemError(
         'JOB_UNKNOWN',

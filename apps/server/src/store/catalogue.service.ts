@@ -12,7 +12,17 @@ import {
 import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import { isReleased } from '../database/conditions.js';
-import { flag, json, listOf, number, orNull, readRows, text, word } from '../database/read-rows.js';
+import {
+  flag,
+  json,
+  listOf,
+  number,
+  orNull,
+  readRows,
+  text,
+  word,
+  type Columns,
+} from '../database/read-rows.js';
 import { HELD_BY } from './holds.js';
 import type { Person } from '../database/entities/person.js';
 import { ProblemError } from '../problems/problem.js';
@@ -47,6 +57,31 @@ export interface DescribedVersion {
   readonly facts: VersionFacts;
   readonly heldBy: HolderView | null;
 }
+
+/** What `DESCRIBED` selects. */
+const DESCRIBED_COLUMNS: Columns<DescribedVersion> = {
+  id: text,
+  itemId: text,
+  stemId: text,
+  number: text,
+  name: text,
+  kind: word<DescribedVersion['kind']>(),
+  place: text,
+  placeId: text,
+  fileName: text,
+  storedFileName: text,
+  storedPlace: text,
+  label: text,
+  state: word<DescribedVersion['state']>(),
+  sha256: text,
+  productRef: number,
+  idInFile: text,
+  nameInFile: text,
+  carrierVersion: orNull(text),
+  originVersion: orNull(text),
+  facts: json<DescribedVersion['facts']>(),
+  heldBy: orNull(json<NonNullable<DescribedVersion['heldBy']>>()),
+};
 
 const DESCRIBED = `
   SELECT v.id, v.item_id AS "itemId", coalesce(i.stem_id, i.id) AS "stemId", i.number, i.name, i.kind, p.path AS place, i.place_id AS "placeId",
@@ -190,34 +225,9 @@ export class CatalogueService {
     versionIds: readonly string[],
     manager: EntityManager = this.database.manager,
   ): Promise<Map<string, DescribedVersion>> {
-    const rows = await readRows<DescribedVersion>(
-      manager,
-      {
-        id: text,
-        itemId: text,
-        stemId: text,
-        number: text,
-        name: text,
-        kind: word<DescribedVersion['kind']>(),
-        place: text,
-        placeId: text,
-        fileName: text,
-        storedFileName: text,
-        storedPlace: text,
-        label: text,
-        state: word<DescribedVersion['state']>(),
-        sha256: text,
-        productRef: number,
-        idInFile: text,
-        nameInFile: text,
-        carrierVersion: orNull(text),
-        originVersion: orNull(text),
-        facts: json<DescribedVersion['facts']>(),
-        heldBy: orNull(json<NonNullable<DescribedVersion['heldBy']>>()),
-      },
-      `${DESCRIBED} WHERE v.id = ANY($1::bigint[])`,
-      [versionIds],
-    );
+    const rows = await readRows(manager, DESCRIBED_COLUMNS, `${DESCRIBED} WHERE v.id = ANY($1::bigint[])`, [
+      versionIds,
+    ]);
     return new Map(rows.map((row) => [row.id, row]));
   }
 
@@ -226,31 +236,9 @@ export class CatalogueService {
     versionIds: readonly string[],
     manager: EntityManager = this.database.manager,
   ): Promise<DescribedVersion[]> {
-    return readRows<DescribedVersion>(
+    return readRows(
       manager,
-      {
-        id: text,
-        itemId: text,
-        stemId: text,
-        number: text,
-        name: text,
-        kind: word<DescribedVersion['kind']>(),
-        place: text,
-        placeId: text,
-        fileName: text,
-        storedFileName: text,
-        storedPlace: text,
-        label: text,
-        state: word<DescribedVersion['state']>(),
-        sha256: text,
-        productRef: number,
-        idInFile: text,
-        nameInFile: text,
-        carrierVersion: orNull(text),
-        originVersion: orNull(text),
-        facts: json<DescribedVersion['facts']>(),
-        heldBy: orNull(json<NonNullable<DescribedVersion['heldBy']>>()),
-      },
+      DESCRIBED_COLUMNS,
       `${DESCRIBED} WHERE v.id = ANY($1::bigint[]) OR v.carrier_version_id = ANY($1::bigint[]) ORDER BY v.id`,
       [versionIds],
     );
@@ -268,31 +256,9 @@ export class CatalogueService {
     itemIds: readonly string[],
     manager: EntityManager = this.database.manager,
   ): Promise<DescribedVersion[]> {
-    const rows = await readRows<DescribedVersion>(
+    const rows = await readRows(
       manager,
-      {
-        id: text,
-        itemId: text,
-        stemId: text,
-        number: text,
-        name: text,
-        kind: word<DescribedVersion['kind']>(),
-        place: text,
-        placeId: text,
-        fileName: text,
-        storedFileName: text,
-        storedPlace: text,
-        label: text,
-        state: word<DescribedVersion['state']>(),
-        sha256: text,
-        productRef: number,
-        idInFile: text,
-        nameInFile: text,
-        carrierVersion: orNull(text),
-        originVersion: orNull(text),
-        facts: json<DescribedVersion['facts']>(),
-        heldBy: orNull(json<NonNullable<DescribedVersion['heldBy']>>()),
-      },
+      DESCRIBED_COLUMNS,
       `${DESCRIBED} WHERE v.id = i.newest_version_id AND i.id = ANY($1::bigint[])`,
       [itemIds],
     );
@@ -326,31 +292,9 @@ async function newestNamed(
   manager: EntityManager,
   named: readonly { readonly number: string }[],
 ): Promise<Map<string, DescribedVersion>> {
-  const rows = await readRows<DescribedVersion>(
+  const rows = await readRows(
     manager,
-    {
-      id: text,
-      itemId: text,
-      stemId: text,
-      number: text,
-      name: text,
-      kind: word<DescribedVersion['kind']>(),
-      place: text,
-      placeId: text,
-      fileName: text,
-      storedFileName: text,
-      storedPlace: text,
-      label: text,
-      state: word<DescribedVersion['state']>(),
-      sha256: text,
-      productRef: number,
-      idInFile: text,
-      nameInFile: text,
-      carrierVersion: orNull(text),
-      originVersion: orNull(text),
-      facts: json<DescribedVersion['facts']>(),
-      heldBy: orNull(json<NonNullable<DescribedVersion['heldBy']>>()),
-    },
+    DESCRIBED_COLUMNS,
     `${DESCRIBED} WHERE v.id = i.newest_version_id AND i.number_key = ANY($1::text[])`,
     [named.map(({ number }) => numberKey(number))],
   );
@@ -363,31 +307,9 @@ async function olderNamed(
   named: readonly { readonly item: string; readonly label: string }[],
 ): Promise<Map<string, DescribedVersion>> {
   if (named.length === 0) return new Map();
-  const rows = await readRows<DescribedVersion>(
+  const rows = await readRows(
     manager,
-    {
-      id: text,
-      itemId: text,
-      stemId: text,
-      number: text,
-      name: text,
-      kind: word<DescribedVersion['kind']>(),
-      place: text,
-      placeId: text,
-      fileName: text,
-      storedFileName: text,
-      storedPlace: text,
-      label: text,
-      state: word<DescribedVersion['state']>(),
-      sha256: text,
-      productRef: number,
-      idInFile: text,
-      nameInFile: text,
-      carrierVersion: orNull(text),
-      originVersion: orNull(text),
-      facts: json<DescribedVersion['facts']>(),
-      heldBy: orNull(json<NonNullable<DescribedVersion['heldBy']>>()),
-    },
+    DESCRIBED_COLUMNS,
     `${DESCRIBED} JOIN unnest($1::bigint[], $2::text[]) AS named(item, label)
        ON named.item = v.item_id AND named.label = ${LABEL}`,
     [named.map(({ item }) => item), named.map(({ label }) => label)],
