@@ -123,7 +123,7 @@ export default tseslint.config(
     },
   },
   {
-    files: ['apps/web/src/{frame,places}/**/*.{ts,tsx}'],
+    files: ['apps/web/src/{frame,screens}/**/*.{ts,tsx}'],
     ignores: ['**/*.test.{ts,tsx}'],
     rules: { 'max-lines-per-function': ['error', 60] },
   },

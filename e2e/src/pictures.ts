@@ -73,10 +73,11 @@ test('derive', async ({ page }) => {
     .click();
   await page.mouse.wheel(0, -600);
   await page.getByText(/copied, /).waitFor();
-  await picture(page, 'derive-choose');
-  await page.getByRole('button', { name: 'On to names' }).click();
-  await page.getByLabel('Find in numbers and names').fill('FM-');
-  await page.getByLabel('Replace by').fill('FT-');
+  await page.getByRole('textbox', { name: 'New number for FM-1000' }).fill('FT-1000');
+  await page.keyboard.press('Enter');
+  await page.getByText('at the start becomes “FT”').waitFor();
+  await picture(page, 'derive-plan');
+  await page.keyboard.press('Enter');
   await page.getByRole('textbox', { name: 'New name for FM-1000' }).fill('Tide station');
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: 'On to the check' }).click();

@@ -70,12 +70,16 @@ test('by mouse', async ({ page }) => {
   await body.getByRole('radio', { name: 'Share' }).click();
   await expect(page.getByText('12 copied, 1 shared')).toBeVisible();
   await expectAccessible(page);
-  await page.getByRole('button', { name: 'On to names' }).click();
-  await expect(page.getByText('12 in the way')).toBeVisible();
-  await page.getByLabel('Find in numbers and names').fill('M-');
-  await page.getByLabel('Replace by').fill('N-');
-  await expect(page.getByText('12 in the way')).toBeHidden();
+  // Names are proposed at once; one is edited, and the others follow.
+  await expect(page.getByRole('group', { name: 'Rule 1' })).toContainText('“-2” is put at the end');
+  await page.getByRole('button', { name: 'Remove rule 1' }).click();
+  await expect(page.getByText('12 copies need numbers')).toBeVisible();
+  await page.getByRole('textbox', { name: 'New number for M-S1_PE_TOP' }).fill('N-S1_PE_TOP');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('“M” at the start becomes “N”. Fits 12 lines.')).toBeVisible();
   await expectAccessible(page);
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('copies need numbers')).toBeHidden();
   await page.getByRole('button', { name: 'On to the check' }).click();
   await expectAccessible(page);
   await page.getByRole('button', { name: 'Make the variant' }).click();

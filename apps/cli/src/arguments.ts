@@ -1,4 +1,3 @@
-import { resolve } from 'node:path';
 import { parseArgs, type ParseArgsConfig } from 'node:util';
 import { CliError } from './client.js';
 
@@ -54,9 +53,4 @@ export function splitList(...texts: readonly (string | undefined)[]): string[] {
       ([, quoted, plain = '']) => (quoted === undefined ? plain.trim() || [] : quoted.replaceAll('""', '"')),
     ),
   );
-}
-
-/** A path as the person meant it: npm runs programs elsewhere than where they were called. */
-export function fromHere(path: string): string {
-  return resolve(process.env.INIT_CWD ?? process.cwd(), path);
 }

@@ -22,8 +22,8 @@ export interface Client {
 type Query = Readonly<Record<string, string | number | boolean | undefined>>;
 
 /** A client of the public API at `STEM_URL` with `STEM_TOKEN`, or of what `npm start` left. */
-export async function connect(): Promise<Client> {
-  const { url, token } = await address();
+export async function connect(env: NodeJS.ProcessEnv): Promise<Client> {
+  const { url, token } = await address(env);
   const call = async (
     method: string,
     path: string,
@@ -85,14 +85,21 @@ async function problemOf(response: Response): Promise<string> {
   }
 }
 
+export interface SigningIn {
+  readonly login: string;
+  readonly password: string;
+  readonly url: string | undefined;
+  readonly env: NodeJS.ProcessEnv;
+}
+
 /**
  * Signs in by name and leaves a token for the verbs that follow, where `npm start` leaves its own.
  *
  * @throws CliError
  */
-export async function signIn(login: string, password: string, url: string | undefined): Promise<void> {
-  const file = cliFile();
-  const server = url ?? process.env.STEM_URL ?? (await leftIn(file))?.url;
+export async function signIn({ login, password, url, env }: SigningIn): Promise<void> {
+  const file = cliFile(env);
+  const server = url ?? env.STEM_URL ?? (await leftIn(file))?.url;
   if (server === undefined) throw new CliError('Say where the server is: signin NAME --url http://…');
   const post = async (path: string, body: object, cookie = ''): Promise<Response> => {
     const response = await fetch(new URL(path, server), {
@@ -117,9 +124,9 @@ export async function signIn(login: string, password: string, url: string | unde
   await writeFile(file, `${JSON.stringify({ url: server, token })}\n`, { mode: 0o600 });
 }
 
-function cliFile(): string {
+function cliFile(env: NodeJS.ProcessEnv): string {
   const root = resolve(dirname(fileURLToPath(import.meta.url)), '../../..');
-  return process.env.STEM_CLI_FILE ?? join(root, '.stem-trace/cli.json');
+  return env.STEM_CLI_FILE ?? join(root, '.stem-trace/cli.json');
 }
 
 async function leftIn(file: string): Promise<{ url: string; token: string } | undefined> {
@@ -127,10 +134,10 @@ async function leftIn(file: string): Promise<{ url: string; token: string } | un
   return text === undefined ? undefined : (JSON.parse(text) as { url: string; token: string });
 }
 
-async function address(): Promise<{ url: string; token: string }> {
-  const { STEM_URL, STEM_TOKEN } = process.env;
+async function address(env: NodeJS.ProcessEnv): Promise<{ url: string; token: string }> {
+  const { STEM_URL, STEM_TOKEN } = env;
   if (STEM_URL && STEM_TOKEN) return { url: STEM_URL, token: STEM_TOKEN };
-  const left = await leftIn(cliFile());
+  const left = await leftIn(cliFile(env));
   if (!left)
     throw new CliError(
       "No token was found. Start the application with 'npm start', or set STEM_URL and STEM_TOKEN.",

@@ -6,34 +6,34 @@ import { sessionQuery } from './api/queries.js';
 import { DeskProvider } from './frame/desk.js';
 import { PersonContext } from './frame/person.js';
 import { Frame } from './frame/frame.js';
-import { FindPlace } from './places/find/find-place.js';
-import { SignIn } from './places/sign-in/sign-in.js';
+import { FindScreen } from './screens/find/find-screen.js';
+import { SignIn } from './screens/sign-in/sign-in.js';
 import { GlobalStyle } from './ui/theme.js';
 import { Trouble } from './ui/controls.js';
 
-const TracePlace = lazy(() =>
-  import('./places/trace/trace-place.js').then((module) => ({ default: module.TracePlace })),
+const TraceScreen = lazy(() =>
+  import('./screens/trace/trace-screen.js').then((module) => ({ default: module.TraceScreen })),
 );
-const ComparePlace = lazy(() =>
-  import('./places/compare/compare-place.js').then((module) => ({ default: module.ComparePlace })),
+const CompareScreen = lazy(() =>
+  import('./screens/compare/compare-screen.js').then((module) => ({ default: module.CompareScreen })),
 );
-const DerivePlace = lazy(() =>
-  import('./places/derive/derive-place.js').then((module) => ({ default: module.DerivePlace })),
+const DeriveScreen = lazy(() =>
+  import('./screens/derive/derive-screen.js').then((module) => ({ default: module.DeriveScreen })),
 );
-const WorkPlace = lazy(() =>
-  import('./places/work/work-place.js').then((module) => ({ default: module.WorkPlace })),
+const WorkScreen = lazy(() =>
+  import('./screens/work/work-screen.js').then((module) => ({ default: module.WorkScreen })),
 );
-const HistoryPlace = lazy(() =>
-  import('./places/history/history-place.js').then((module) => ({ default: module.HistoryPlace })),
+const HistoryScreen = lazy(() =>
+  import('./screens/history/history-screen.js').then((module) => ({ default: module.HistoryScreen })),
 );
-const LookPlace = lazy(() =>
-  import('./places/look/look-place.js').then((module) => ({ default: module.LookPlace })),
+const LookScreen = lazy(() =>
+  import('./screens/look/look-screen.js').then((module) => ({ default: module.LookScreen })),
 );
-const SettingsPlace = lazy(() =>
-  import('./places/settings/settings-place.js').then((module) => ({ default: module.SettingsPlace })),
+const SettingsScreen = lazy(() =>
+  import('./screens/settings/settings-screen.js').then((module) => ({ default: module.SettingsScreen })),
 );
-const IntakePlace = lazy(() =>
-  import('./places/intake/intake-place.js').then((module) => ({ default: module.IntakePlace })),
+const IntakeScreen = lazy(() =>
+  import('./screens/intake/intake-screen.js').then((module) => ({ default: module.IntakeScreen })),
 );
 
 const queries = new QueryClient({
@@ -70,15 +70,15 @@ function Gate(): React.JSX.Element | null {
         <Suspense>
           <Routes>
             <Route element={<Frame person={session.data} />}>
-              <Route path="/find" element={<FindPlace />} />
-              <Route path="/trace" element={<TracePlace />} />
-              <Route path="/compare" element={<ComparePlace />} />
-              <Route path="/derive" element={<DerivePlace />} />
-              <Route path="/history" element={<HistoryPlace />} />
-              <Route path="/settings/:section?" element={<SettingsPlace />} />
-              <Route path="/look" element={<LookPlace />} />
-              <Route path="/work" element={<WorkPlace />} />
-              <Route path="/intake" element={<IntakePlace />} />
+              <Route path="/find" element={<FindScreen />} />
+              <Route path="/trace" element={<TraceScreen />} />
+              <Route path="/compare" element={<CompareScreen />} />
+              <Route path="/derive" element={<DeriveScreen />} />
+              <Route path="/history" element={<HistoryScreen />} />
+              <Route path="/settings/:section?" element={<SettingsScreen />} />
+              <Route path="/look" element={<LookScreen />} />
+              <Route path="/work" element={<WorkScreen />} />
+              <Route path="/intake" element={<IntakeScreen />} />
               <Route path="*" element={<Navigate to="/find" replace />} />
             </Route>
           </Routes>

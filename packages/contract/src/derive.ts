@@ -1,5 +1,5 @@
 /** Variants: what is asked for, what it would become, what it became. */
-import type { Decision, ItemKind } from '@stem-trace/core';
+import type { Decision, ItemKind, NameRule } from '@stem-trace/core';
 import type { CompareSide } from './compare.js';
 
 export interface DeriveRequest {
@@ -9,8 +9,13 @@ export interface DeriveRequest {
   readonly copy: 'all' | 'proposed' | 'none';
   readonly alsoCopy: readonly string[];
   readonly share: readonly string[];
+  /** Applied before the rules, in numbers and names: for programs; a person gives rules. */
   readonly replace: readonly { readonly from: string; readonly to: string }[];
   readonly prefix: string;
+  /** What makes the copies' names of those of the origin, one rule after another. */
+  readonly rules: readonly NameRule[];
+  /** Number scheme whose next free numbers are for copies that no rule gives another; none where empty. */
+  readonly scheme: string;
   /** Numbers and names given by hand, by the origin's number. */
   readonly renamed: Readonly<Record<string, { readonly number?: string; readonly name?: string }>>;
   /** Place for the copies; that of the origin where empty. */
@@ -55,4 +60,13 @@ export interface DeriveResult {
   readonly shared: readonly string[];
   /** What decisions dragged along, in words. */
   readonly notes: readonly string[];
+}
+
+/** What the copies might be called, before anybody has said anything. */
+export interface DeriveProposal {
+  /** Where it comes from, as a sentence. */
+  readonly says: string;
+  readonly rules: readonly NameRule[];
+  /** Number scheme; empty where the rules say it all. */
+  readonly scheme: string;
 }

@@ -9,7 +9,7 @@ import type { BinRow, EntryRow, PersonRow, PlaceAccessView } from './access.js';
 import type { AuditAnswer } from './audit.js';
 import type { CompareAnswer } from './compare.js';
 import type { AlignAnswer, CustodyAnswer, HoldRow, NoticesAnswer } from './custody.js';
-import type { DerivePreview, DeriveResult } from './derive.js';
+import type { DerivePreview, DeriveProposal, DeriveResult } from './derive.js';
 import type {
   FindAnswer,
   FindCounts,
@@ -77,6 +77,7 @@ export interface RouteAnswers {
   'GET /ready': Health;
   'GET /api/openapi.json': Uint8Array;
   'POST /api/derive/preview': DerivePreview;
+  'GET /api/derive/proposal': DeriveProposal;
   'POST /api/derive': DeriveResult;
   'GET /api/derive/proof': Proof;
   'POST /api/derive/proof': ProofAnswer;
@@ -381,6 +382,13 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     wants: 'fetch',
     answer: 'DerivePreview',
     mostBytes: 8_000_000,
+  },
+  'GET /api/derive/proposal': {
+    does: 'Names that the copies of an item might get',
+    room: 'derive',
+    status: 200,
+    wants: 'fetch',
+    answer: 'DeriveProposal',
   },
   'POST /api/derive': {
     does: 'Make a variant, of what one may fetch',

@@ -60,15 +60,25 @@ export {
   type WorkingCopyFile,
 } from './intake/plan-types.js';
 export {
-  applyPattern,
   fileNameFor,
   MAX_NUMBER_LENGTH,
-  NO_PATTERN,
   numberKey,
   uniqueFileName,
   validateNumber,
-  type NumberPattern,
 } from './numbering/number.js';
+export {
+  applyRules,
+  PUT_SPOTS,
+  RULE_SPOTS,
+  RULE_SUBJECTS,
+  sayRule,
+  type NameRule,
+  type PutSpot,
+  type RuleSpot,
+  type RuleSubject,
+} from './naming/rules.js';
+export { countsBehind, rulesLike } from './naming/propose.js';
+export { rulesByExample, withRules, type RuleCandidate, type RuleExample } from './naming/by-example.js';
 export { areCompatible, parseQuantity, toSi, type Entered, type SiValue } from './quantity/quantity.js';
 export {
   isSameValue,
@@ -148,6 +158,7 @@ export {
   type OriginNode,
   type Reason,
 } from './derive/plan.js';
+export { decideLine, type Decided, type TreeSpot } from './derive/decide-line.js';
 export {
   proveVariant,
   withFindings,

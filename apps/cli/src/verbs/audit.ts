@@ -5,7 +5,7 @@ import { table, type Answer, type Verb } from './verb.js';
 export const audit: Verb = {
   usage: 'audit [--item N] [--person LOGIN] [--kind K] [--since DAY] [--until DAY] [--csv FILE]',
   about: 'What was done, by whom and when, newest first (for administrators)',
-  async run(args, connect): Promise<Answer> {
+  async run(args, { connect }): Promise<Answer> {
     const options = ['item', 'person', 'kind', 'since', 'until', 'csv'] as const;
     const parsed = parseVerb(
       args,

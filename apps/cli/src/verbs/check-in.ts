@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { MANIFEST_NAME, type FetchManifest } from '@stem-trace/contract';
-import { fromHere, parseVerb } from '../arguments.js';
+import { parseVerb } from '../arguments.js';
 import { CliError } from '../client.js';
 import { carryOut, filesIn, upload } from './intake.js';
 import type { Answer, Verb } from './verb.js';
@@ -10,7 +10,7 @@ import type { Answer, Verb } from './verb.js';
 export const checkIn: Verb = {
   usage: 'checkin DIR [--comment C] [--keep] [--replace-newer]',
   about: 'Put a changed working copy back',
-  async run(args, connect): Promise<Answer> {
+  async run(args, { connect, fromHere }): Promise<Answer> {
     const parsed = parseVerb(
       args,
       { comment: { type: 'string' }, keep: { type: 'boolean' }, 'replace-newer': { type: 'boolean' } },

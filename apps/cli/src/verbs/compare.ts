@@ -14,7 +14,7 @@ const SIGNS: Readonly<Record<CompareRow['sign'], string>> = {
 export const compare: Verb = {
   usage: 'compare FROM TO [--net] [--lens L]',
   about: 'What is different between two versions',
-  async run(args, connect): Promise<Answer> {
+  async run(args, { connect }): Promise<Answer> {
     const parsed = parseVerb(
       args,
       { net: { type: 'boolean' }, lens: { type: 'string' } },

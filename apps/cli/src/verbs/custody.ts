@@ -30,7 +30,7 @@ function listVerb({ name, about, path, did }: ListVerb): Verb {
   return {
     usage,
     about,
-    async run(args, connect): Promise<Answer> {
+    async run(args, { connect }): Promise<Answer> {
       const { positionals } = parseVerb(args, {}, { min: 1, max: 10_000 }, usage);
       return told(await (await connect()).send('POST', path, { items: positionals }), did);
     },
@@ -59,7 +59,7 @@ export const catchUp = listVerb({
 export const checkOut: Verb = {
   usage: 'checkout NUMBER … [--levels N|all] [--reason R]',
   about: 'Hold items for change, with so many levels below',
-  async run(args, connect): Promise<Answer> {
+  async run(args, { connect }): Promise<Answer> {
     const parsed = parseVerb(
       args,
       { levels: { type: 'string' }, reason: { type: 'string' } },
@@ -95,7 +95,7 @@ async function withLevels(
 export const step: Verb = {
   usage: "step 'ask for check'|release|'send back'|withdraw NUMBER … [--reason R]",
   about: 'Move items from state to state, all or none',
-  async run(args, connect): Promise<Answer> {
+  async run(args, { connect }): Promise<Answer> {
     const parsed = parseVerb(args, { reason: { type: 'string' } }, { min: 2, max: 10_000 }, step.usage);
     const [name, ...items] = parsed.positionals;
     const request = { step: name, items, reason: parsed.text('reason') ?? '' };
@@ -106,7 +106,7 @@ export const step: Verb = {
 export const bringBack: Verb = {
   usage: 'bringback NUMBER@VERSION [--comment C]',
   about: 'Make an older version the newest again',
-  async run(args, connect): Promise<Answer> {
+  async run(args, { connect }): Promise<Answer> {
     const parsed = parseVerb(args, { comment: { type: 'string' } }, { min: 1, max: 1 }, bringBack.usage);
     const request = { item: parsed.positionals[0], comment: parsed.text('comment') ?? '' };
     const json = await (await connect()).send('POST', '/api/bring-back', request);
@@ -117,7 +117,7 @@ export const bringBack: Verb = {
 export const holds: Verb = {
   usage: 'holds',
   about: 'What you hold',
-  async run(args, connect): Promise<Answer> {
+  async run(args, { connect }): Promise<Answer> {
     parseVerb(args, {}, { min: 0, max: 0 }, holds.usage);
     const rows = await (await connect()).get('/api/holds');
     return {
@@ -141,7 +141,7 @@ export const holds: Verb = {
 export const history: Verb = {
   usage: 'history NUMBER',
   about: 'Versions of an item, newest first',
-  async run(args, connect): Promise<Answer> {
+  async run(args, { connect }): Promise<Answer> {
     const parsed = parseVerb(args, {}, { min: 1, max: 1 }, history.usage);
     const { number, name, versions } = await (
       await connect()
@@ -158,7 +158,7 @@ export const history: Verb = {
 export const inbox: Verb = {
   usage: 'inbox',
   about: 'What you were told',
-  async run(args, connect): Promise<Answer> {
+  async run(args, { connect }): Promise<Answer> {
     parseVerb(args, {}, { min: 0, max: 0 }, inbox.usage);
     const answer = await (await connect()).get('/api/notices');
     return {

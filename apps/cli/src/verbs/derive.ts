@@ -6,9 +6,9 @@ import { table, type Answer, type Verb } from './verb.js';
 
 export const derive: Verb = {
   usage:
-    'derive NUMBER[@VERSION] [--copy all|N1,N2,…] [--share N1,…] [--replace FROM=TO …] [--prefix P] [--place PATH] [--dry-run]',
+    'derive NUMBER[@VERSION] [--copy all|N1,N2,…] [--share N1,…] [--replace FROM=TO …] [--prefix P] [--scheme NAME] [--place PATH] [--dry-run]',
   about: 'Make a variant whose references stay intact',
-  async run(args, connect): Promise<Answer> {
+  async run(args, { connect }): Promise<Answer> {
     const parsed = parseVerb(
       args,
       {
@@ -16,6 +16,7 @@ export const derive: Verb = {
         share: { type: 'string', multiple: true },
         replace: { type: 'string', multiple: true },
         prefix: { type: 'string' },
+        scheme: { type: 'string' },
         place: { type: 'string' },
         'dry-run': { type: 'boolean' },
       },
@@ -31,6 +32,8 @@ export const derive: Verb = {
       share: splitList(...parsed.texts('share')),
       replace: parsed.texts('replace').map(replacement),
       prefix: parsed.text('prefix') ?? '',
+      rules: [],
+      scheme: parsed.text('scheme') ?? '',
       renamed: {},
       place: parsed.text('place') ?? '',
       key: randomUUID(),

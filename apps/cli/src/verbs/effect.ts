@@ -5,7 +5,7 @@ import { table, type Answer, type Verb } from './verb.js';
 export const effect: Verb = {
   usage: 'effect NUMBER[@VERSION] … [--lens recorded|newest|released|DATE] [--levels N]',
   about: 'What a change of items would touch',
-  async run(args, connect): Promise<Answer> {
+  async run(args, { connect }): Promise<Answer> {
     const parsed = parseVerb(
       args,
       { lens: { type: 'string' }, levels: { type: 'string' } },
@@ -25,7 +25,7 @@ export const effect: Verb = {
 export const common: Verb = {
   usage: 'common NUMBER NUMBER … [--lens recorded|newest|released|DATE]',
   about: 'The nearest assemblies that hold all of some items',
-  async run(args, connect): Promise<Answer> {
+  async run(args, { connect }): Promise<Answer> {
     const parsed = parseVerb(args, { lens: { type: 'string' } }, { min: 2, max: 100 }, common.usage);
     const client = await connect();
     return sayEffect(

@@ -2,14 +2,14 @@ import { mkdir, readdir, writeFile } from 'node:fs/promises';
 import { dirname, resolve, sep } from 'node:path';
 import { MANIFEST_NAME, type FetchManifest } from '@stem-trace/contract';
 import { unzipSync } from 'fflate';
-import { fromHere, parseVerb } from '../arguments.js';
+import { parseVerb } from '../arguments.js';
 import { CliError } from '../client.js';
 import type { Answer, Verb } from './verb.js';
 
 export const fetchVerb: Verb = {
   usage: 'fetch NUMBER[@VERSION] --to DIR [--lens L] [--drawings]',
   about: 'Fetch an item with everything below it as files',
-  async run(args, connect): Promise<Answer> {
+  async run(args, { connect, fromHere }): Promise<Answer> {
     const parsed = parseVerb(
       args,
       { to: { type: 'string' }, lens: { type: 'string' }, drawings: { type: 'boolean' } },

@@ -1,11 +1,11 @@
 import { writeFile } from 'node:fs/promises';
-import { fromHere, parseVerb } from '../arguments.js';
+import { parseVerb } from '../arguments.js';
 import { table, type Answer, type Verb } from './verb.js';
 
 export const find: Verb = {
   usage: 'find QUERY [--limit N] [--sort COLUMN] [--table FILE.csv|FILE.xlsx]',
   about: 'Find items in the language of the find box (docs/find.md)',
-  async run(args, connect): Promise<Answer> {
+  async run(args, { connect, fromHere }): Promise<Answer> {
     const parsed = parseVerb(
       args,
       { limit: { type: 'string' }, sort: { type: 'string' }, table: { type: 'string' } },

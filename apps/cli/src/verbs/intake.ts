@@ -1,7 +1,7 @@
 import { readdir, readFile, stat } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { MANIFEST_NAME, type CarryOutRequest, type IntakeView } from '@stem-trace/contract';
-import { fromHere, parseVerb } from '../arguments.js';
+import { parseVerb } from '../arguments.js';
 import { CliError, type Client } from '../client.js';
 import type { Answer, Verb } from './verb.js';
 
@@ -11,7 +11,7 @@ const POLL_MS = 150;
 export const intake: Verb = {
   usage: 'intake DIR|ZIP|FILE [--prefix P] [--comment C] [--place PATH]',
   about: 'Bring in a folder, a ZIP of files, or one file',
-  async run(args, connect): Promise<Answer> {
+  async run(args, { connect, fromHere }): Promise<Answer> {
     const parsed = parseVerb(
       args,
       { prefix: { type: 'string' }, comment: { type: 'string' }, place: { type: 'string' } },

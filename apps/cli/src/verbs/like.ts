@@ -1,13 +1,13 @@
 import { readFile } from 'node:fs/promises';
 import type { LikePropertiesAnswer } from '@stem-trace/contract';
-import { fromHere, parseVerb } from '../arguments.js';
+import { parseVerb } from '../arguments.js';
 import { CliError } from '../client.js';
 import { table, type Answer, type Verb } from './verb.js';
 
 export const like: Verb = {
   usage: 'like NUMBER|FILE.stp [--by shape|properties]',
   about: 'Designs that are alike by shape or by properties, the most alike first',
-  async run(args, connect): Promise<Answer> {
+  async run(args, { connect, fromHere }): Promise<Answer> {
     const parsed = parseVerb(args, { by: { type: 'string' } }, { min: 1, max: 1 }, like.usage);
     const [of = ''] = parsed.positionals;
     const by = parsed.text('by') ?? 'shape';

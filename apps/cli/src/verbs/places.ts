@@ -7,7 +7,7 @@ import { table, type Answer, type Verb } from './verb.js';
 export const places: Verb = {
   usage: 'places',
   about: 'The tree of places',
-  async run(args, connect): Promise<Answer> {
+  async run(args, { connect }): Promise<Answer> {
     parseVerb(args, {}, { min: 0, max: 0 }, places.usage);
     const rows = await (await connect()).get('/api/places');
     return {
@@ -30,7 +30,7 @@ function deed({ usage, about, words, request }: Deed): Verb {
   return {
     usage,
     about,
-    async run(args, connect): Promise<Answer> {
+    async run(args, { connect }): Promise<Answer> {
       const { positionals } = parseVerb(args, {}, words, usage);
       const { path, body, says } = request(positionals);
       await (await connect()).send('POST', path, body);
@@ -93,7 +93,7 @@ export const restore = deed({
 export const listBin: Verb = {
   usage: 'inbin',
   about: 'What is in the bin',
-  async run(args, connect): Promise<Answer> {
+  async run(args, { connect }): Promise<Answer> {
     parseVerb(args, {}, { min: 0, max: 0 }, listBin.usage);
     const rows = await (await connect()).get('/api/places/bin');
     return {
@@ -106,7 +106,7 @@ export const listBin: Verb = {
 export const access: Verb = {
   usage: 'access PATH [--grant WHO=RIGHT,RIGHT … | --cut yes|no]',
   about: 'Who may do what in a place; WHO is a login or role:NAME, no rights take the grant away',
-  async run(args, connect): Promise<Answer> {
+  async run(args, { connect }): Promise<Answer> {
     const parsed = parseVerb(
       args,
       { grant: { type: 'string', multiple: true }, cut: { type: 'string' } },

@@ -5,7 +5,7 @@ import type { Answer, Verb } from './verb.js';
 export const setProperties: Verb = {
   usage: 'set NUMBER … --property NAME=VALUE … [--class C] [--comment C]',
   about: 'Set properties of held items; an empty value takes one away',
-  async run(args, connect): Promise<Answer> {
+  async run(args, { connect }): Promise<Answer> {
     const parsed = parseVerb(
       args,
       {
@@ -39,7 +39,7 @@ export const setProperties: Verb = {
 export const reserve: Verb = {
   usage: 'number SCHEME [--count N]',
   about: 'Take the next numbers of a scheme; they are given once',
-  async run(args, connect): Promise<Answer> {
+  async run(args, { connect }): Promise<Answer> {
     const parsed = parseVerb(args, { count: { type: 'string' } }, { min: 1, max: 1 }, reserve.usage);
     const answer = await (
       await connect()
@@ -54,7 +54,7 @@ export const reserve: Verb = {
 export const align: Verb = {
   usage: 'align NUMBER … [--start CODE] [--dry-run]',
   about: 'Bring revision codes into line with the scheme',
-  async run(args, connect): Promise<Answer> {
+  async run(args, { connect }): Promise<Answer> {
     const parsed = parseVerb(
       args,
       { start: { type: 'string' }, 'dry-run': { type: 'boolean' } },

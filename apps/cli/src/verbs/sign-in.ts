@@ -1,4 +1,3 @@
-import { text as readText } from 'node:stream/consumers';
 import { parseVerb } from '../arguments.js';
 import { CliError, signIn as signInAs } from '../client.js';
 import type { Answer, Verb } from './verb.js';
@@ -7,13 +6,13 @@ import type { Answer, Verb } from './verb.js';
 export const signIn: Verb = {
   usage: 'signin NAME [--url ADDRESS]',
   about: 'Act as somebody from now on; the password comes from standard input or STEM_PASSWORD',
-  async run(args): Promise<Answer> {
+  async run(args, { env, readInput }): Promise<Answer> {
     const parsed = parseVerb(args, { url: { type: 'string' } }, { min: 1, max: 1 }, signIn.usage);
     const [login = ''] = parsed.positionals;
-    const password = process.env.STEM_PASSWORD ?? (await readText(process.stdin)).split(/\r?\n/)[0] ?? '';
+    const password = env.STEM_PASSWORD ?? (await readInput()).split(/\r?\n/)[0] ?? '';
     if (password === '') throw new CliError('No password came in. Pipe it in, or set STEM_PASSWORD.');
     const url = parsed.text('url');
-    await signInAs(login, password, url);
+    await signInAs({ login, password, url, env });
     return { json: { login }, lines: [`You act as ${login} now, for 30 days.`] };
   },
 };

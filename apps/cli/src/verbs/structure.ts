@@ -18,7 +18,7 @@ function structureVerb(verb: 'made' | 'used', usage: string, about: string): Ver
   return {
     usage,
     about,
-    async run(args, connect): Promise<Answer> {
+    async run(args, { connect }): Promise<Answer> {
       const common = { lens: { type: 'string' }, all: { type: 'boolean' } } as const;
       const options = verb === 'used' ? { ...common, tops: { type: 'boolean' } as const } : common;
       const parsed = parseVerb(args, options, { min: 1, max: 1 }, usage);

@@ -1,4 +1,4 @@
-import type { Client } from '../client.js';
+import type { Terminal } from '../terminal.js';
 
 /** What a verb answers: the stable JSON form, and lines for a person. */
 export interface Answer {
@@ -9,7 +9,7 @@ export interface Answer {
 export interface Verb {
   readonly usage: string;
   readonly about: string;
-  run(args: readonly string[], connect: () => Promise<Client>): Promise<Answer>;
+  run(args: readonly string[], terminal: Terminal): Promise<Answer>;
 }
 
 /** Columns side by side, the last one unpadded. */

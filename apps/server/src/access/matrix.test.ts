@@ -28,6 +28,7 @@ const list = (item: string): { body: unknown } => ({ body: { items: [item] } });
 
 const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
   'GET /api/compare': (item) => ({ query: `from=${item}&to=SEEN` }),
+  'GET /api/derive/proposal': about,
   'GET /api/derive/proof': about,
   'POST /api/derive/proof': (item) => ({ body: { item } }),
   'GET /api/fetch': about,

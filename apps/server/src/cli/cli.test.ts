@@ -1,10 +1,12 @@
-/** The command line as its users run it, against a running server: exit codes, sentences, and the JSON forms of docs/cli.md. */
+/** The command line against a running server: exit codes, sentences, and the JSON forms of docs/cli.md. */
 import { execFile } from 'node:child_process';
 import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { EXCHANGE_FOLDER } from '../../../../packages/formats/src/testing/exchange-files.js';
+import { runStem, type Outcome } from '../../../cli/src/stem.js';
+import { terminalOf } from '../../../cli/src/terminal.js';
 import { TestStore } from '../testing/test-store.js';
 
 const MAIN = join(import.meta.dirname, '../../../cli/dist/main.js');
@@ -21,24 +23,25 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true });
 });
 
-interface Outcome {
-  readonly code: number;
-  readonly out: string;
-  readonly err: string;
+function environment(env: NodeJS.ProcessEnv): NodeJS.ProcessEnv {
+  const known = { STEM_URL: store.server.address, STEM_TOKEN: store.token, INIT_CWD: folder };
+  return { ...known, ...env };
 }
 
+/** What the program does, without the time that a process takes to start; the program itself is tried at the end. */
 function stem(args: readonly string[], env: Readonly<Record<string, string>> = {}): Promise<Outcome> {
+  const around = { stdin: process.stdin, stdout: process.stdout, cwd: () => folder, once: () => process };
+  return runStem(args, terminalOf({ ...around, env: environment(env) }));
+}
+
+/** The program as its users start it. */
+function program(args: readonly string[], input = '', env: NodeJS.ProcessEnv = {}): Promise<Outcome> {
   return new Promise((done) => {
-    const known = {
-      ...process.env,
-      NODE_OPTIONS: '',
-      STEM_URL: store.server.address,
-      STEM_TOKEN: store.token,
-      INIT_CWD: folder,
-    };
-    execFile(process.execPath, [MAIN, ...args], { env: { ...known, ...env } }, (error, out, err) => {
-      done({ code: error ? Number(error.code ?? 1) : 0, out, err });
-    });
+    const options = { env: { PATH: process.env.PATH, ...environment(env) } };
+    const started = execFile(process.execPath, [MAIN, ...args], options, (error, out, err) =>
+      done({ code: error ? Number(error.code ?? 1) : 0, out, err }),
+    );
+    started.stdin?.end(input);
   });
 }
 
@@ -146,7 +149,7 @@ describe('from a folder to a variant', () => {
       notes: [],
     });
     expect(await refusal('derive', 'S-TAIL_ASM', '--copy', 'all')).toMatch(
-      /The variant was not made.*number of its own/,
+      /The variant was not made.*needs a new number/,
     );
     expect(await refusal('derive', 'S-TAIL_ASM', '--replace', 'nothing')).toMatch(/write FROM=TO/);
     expect(await json('compare', 'S-TAIL_ASM', 'V-TAIL_ASM')).toMatchObject({
@@ -308,5 +311,22 @@ describe('places, properties and numbers', () => {
     expect(await refusal('set', 'S-TAIL_ASM', '--property', 'Finish')).toMatch(/is no property/);
     expect(await refusal('number', 'none')).toMatch(/no number scheme none/);
     expect(await refusal('align', 'S-TAIL_ASM', '--dry-run')).toMatch(/may not release/);
+  });
+});
+
+describe('the program', () => {
+  it('answers on standard output and ends with 0', async () => {
+    expect(await program(['holds', '--json'])).toMatchObject({ code: 0, err: '' });
+  });
+
+  it('says what is wrong on standard error and ends with 1', async () => {
+    expect(await program(['nonsense'])).toMatchObject({ code: 1, out: '' });
+    expect((await program(['made', 'NOWHERE'])).err).toMatch(/NOWHERE/);
+  });
+
+  it('reads a password from standard input, and acts as that person from then on', async () => {
+    const env = { STEM_CLI_FILE: join(folder, 'cli.json'), STEM_TOKEN: undefined };
+    expect(await program(['signin', 'ada'], 'ada-password\n', env)).toMatchObject({ code: 0 });
+    expect(await program(['holds', '--json'], '', env)).toMatchObject({ code: 0, err: '' });
   });
 });

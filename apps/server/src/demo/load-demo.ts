@@ -114,6 +114,8 @@ async function takeStep(app: INestApplication, context: StepContext): Promise<vo
           share: step.share,
           replace: step.replace,
           prefix: '',
+          rules: [],
+          scheme: '',
           renamed: {},
           place: step.place,
           key: '',

@@ -26,6 +26,16 @@ export class DeriveController {
     return this.work.json('derive preview', request, person, asker);
   }
 
+  /** Names for the copies, before anybody has said what they should be. */
+  @Serve('GET /api/derive/proposal')
+  propose(
+    @Input() request: { item: string },
+    @Caller() person: Person,
+    @Asker() asker: AbortSignal,
+  ): Promise<JsonBytes> {
+    return this.work.json('derive proposal', request, person, asker);
+  }
+
   @Serve('POST /api/derive')
   carryOut(@Input() request: DeriveRequest, @Caller() person: Person): Promise<JsonBytes> {
     return this.work.json('derive', { ...request, at: new Date() }, person);

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import type { DerivePreview, DeriveRequest, DeriveResult } from '@stem-trace/contract';
+import type { DerivePreview, DeriveProposal, DeriveRequest, DeriveResult } from '@stem-trace/contract';
 import {
   valueAt,
   explode,
@@ -25,6 +25,8 @@ import { record, recordQuietly } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
 import { StoreTurn } from '../store/turn.js';
 import { StructureLoader } from '../structure/structure-loader.js';
+import { nextNumbers } from '../properties/next-numbers.js';
+import { proposeNames, rulesOf } from './proposal.js';
 import { writeVariant } from './variant-writer.js';
 
 interface Prepared {
@@ -37,6 +39,20 @@ interface Prepared {
 }
 
 const NEWEST: Lens = { kind: 'newest' };
+
+/** Everything as it is proposed. */
+const PLAIN_REQUEST: Omit<DeriveRequest, 'item'> = {
+  copy: 'proposed',
+  alsoCopy: [],
+  share: [],
+  replace: [],
+  prefix: '',
+  rules: [],
+  scheme: '',
+  renamed: {},
+  place: '',
+  key: '',
+};
 
 /** Makes variants: plans them, and writes them in one transaction. */
 @Injectable()
@@ -71,6 +87,18 @@ export class DeriveService {
         })),
       ],
     };
+  }
+
+  /**
+   * What the copies that are proposed might be called: like those of the last derivation of the same stem, else by the
+   * number scheme that the origin's number is of, else with a count behind the number.
+   */
+  async propose({ item }: { readonly item: string }, person: Person): Promise<DeriveProposal> {
+    const { manager } = this.database;
+    const { origin, plan } = await this.prepare({ ...PLAIN_REQUEST, item }, person, manager);
+    const numbers = plan.lines.flatMap(({ number, decision }) => (decision === 'copy' ? [number] : []));
+    const hidden = (await this.rights.of(person, manager)).placesWithout('see');
+    return proposeNames(manager, { origin, numbers, hidden });
   }
 
   /**
@@ -199,7 +227,9 @@ export class DeriveService {
     const decisions = new Map<string, Decision>();
     for (const number of request.alsoCopy) decisions.set(itemOf(number), 'copy');
     for (const number of request.share) decisions.set(itemOf(number), 'share');
-    const pattern = { replace: request.replace, prefix: request.prefix };
+    const rules = rulesOf(request);
+    // No more copies than nodes.
+    const spare = request.scheme === '' ? [] : await nextNumbers(manager, request.scheme, nodes.length);
     const renamed = new Map(
       Object.entries(request.renamed).map(([number, names]) => [itemOf(number), names]),
     );
@@ -207,9 +237,10 @@ export class DeriveService {
       nodes,
       decisions,
       otherwise: request.copy === 'all' ? 'copy' : request.copy === 'proposed' ? 'propose' : 'share',
-      pattern,
+      rules,
+      spare,
       renamed,
-      ...(await this.namesInUse(manager, numbersToGive({ nodes, pattern, renamed }), place)),
+      ...(await this.namesInUse(manager, numbersToGive({ nodes, rules, spare, renamed }), place)),
     });
     return { origin, place, graph, versions, nodes, plan };
   }

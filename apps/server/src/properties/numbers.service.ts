@@ -1,11 +1,12 @@
 import { Injectable } from '@nestjs/common';
 import type { NumberSchemeRow, ReserveRequest } from '@stem-trace/contract';
-import { numberKey, serialNumber, validateScheme, type NumberScheme } from '@stem-trace/core';
+import { serialNumber, validateScheme, type NumberScheme } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
-import { id, number, orNull, readRows, text } from '../database/read-rows.js';
+import { number, orNull, readRows, text } from '../database/read-rows.js';
 import { record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
+import { freeOf, noScheme, SCHEME, type SchemeRow } from './next-numbers.js';
 
 /** Serial numbers: each is given once, to whoever asks first, and never again, used or not. */
 @Injectable()
@@ -51,27 +52,16 @@ export class NumbersService {
     const numbers: string[] = [];
     while (numbers.length < count) {
       const wanted = count - numbers.length;
-      const [scheme] = await readRows(
+      const [scheme] = await readRows<SchemeRow>(
         this.database,
-        { name: text, prefix: text, digits: number, suffix: text, next: id },
+        SCHEME,
         'UPDATE number_scheme SET next = next + $2 WHERE lower(name) = lower($1) RETURNING name, prefix, digits, suffix, next',
         [name, wanted],
       );
-      if (!scheme)
-        throw new ProblemError(
-          'INPUT_INVALID',
-          `There is no number scheme ${name}. Look at the settings for those there are.`,
-        );
+      if (!scheme) throw noScheme(name);
       const first = Number(scheme.next) - wanted;
       const candidates = Array.from({ length: wanted }, (_, index) => serialNumber(scheme, first + index));
-      const taken = await readRows(
-        this.database,
-        { key: text },
-        'SELECT number_key AS key FROM item WHERE number_key = ANY($1::text[])',
-        [candidates.map(numberKey)],
-      );
-      const keys = new Set(taken.map(({ key }) => key));
-      numbers.push(...candidates.filter((candidate) => !keys.has(numberKey(candidate))));
+      numbers.push(...(await freeOf(this.database, candidates)));
     }
     return numbers;
   }

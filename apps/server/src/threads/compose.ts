@@ -123,6 +123,7 @@ export async function composeWork(
       compare: (input, person) => comparisons.compare(input, person),
       scene: (input, person) => scenes.sceneOf(input, person),
       'derive preview': (input, person) => derivations.preview(input, person),
+      'derive proposal': (input, person) => derivations.propose(input, person),
       proof: ({ item, job }, person) => proofs.prove(item, person, new JobProgress(database, job)),
       'intake view': ({ id }, person) => reviews.view(id, person),
       derive: ({ at, ...request }, person) => derivations.carryOutAt(request, person, at),

@@ -5,6 +5,7 @@
 import type {
   CompareAnswer,
   DerivePreview,
+  DeriveProposal,
   DeriveRequest,
   DeriveResult,
   EffectAnswer,
@@ -35,6 +36,7 @@ export interface WorkTasks {
   compare: [input: CompareRequest, answer: CompareAnswer];
   scene: [input: SceneRequest, answer: SceneAnswer];
   'derive preview': [input: DeriveRequest, answer: DerivePreview];
+  'derive proposal': [input: { readonly item: string }, answer: DeriveProposal];
   proof: [input: { readonly item: string; readonly job?: JobRef }, answer: Proof];
   'intake view': [input: { readonly id: string }, answer: IntakeView];
   derive: [input: DeriveRequest & { readonly at: Date }, answer: DeriveResult];
@@ -61,6 +63,7 @@ export const TIME_LIMITS_MS: Readonly<Partial<Record<WorkKind, number>>> = {
   compare: 60_000,
   scene: 30_000,
   'derive preview': 60_000,
+  'derive proposal': 60_000,
   proof: 900_000,
   'intake view': 120_000,
   derive: 900_000,

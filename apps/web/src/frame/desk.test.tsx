@@ -1,12 +1,23 @@
 // @vitest-environment happy-dom
 import { act, cleanup, renderHook } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import type { ReactNode } from 'react';
+import { ENGINEER } from '../testing/show.js';
 import { DeskProvider, useDesk } from './desk.js';
+import { PersonContext } from './person.js';
 
 beforeEach(() => sessionStorage.clear());
 afterEach(cleanup);
 
-const desk = () => renderHook(() => useDesk(), { wrapper: DeskProvider });
+function Around({ children }: { readonly children: ReactNode }): React.JSX.Element {
+  return (
+    <PersonContext value={ENGINEER}>
+      <DeskProvider>{children}</DeskProvider>
+    </PersonContext>
+  );
+}
+
+const desk = () => renderHook(() => useDesk(), { wrapper: Around });
 const item = (number: string) => ({ number, name: `Name of ${number}` });
 
 describe('the tray', () => {
@@ -48,4 +59,14 @@ describe('the cursor', () => {
 
 it('a desk is needed', () => {
   expect(() => renderHook(() => useDesk())).toThrow(/DeskProvider/);
+});
+
+it('knows what was looked at last, the latest first and each once', () => {
+  localStorage.clear();
+  const { result } = desk();
+  for (const number of ['FM-1', 'FM-2', 'FM-1']) act(() => result.current.noteLooked({ number, name: 'x' }));
+  expect(result.current.looked.map(({ number }) => number)).toEqual(['FM-1', 'FM-2']);
+  expect(desk().result.current.looked).toHaveLength(2);
+  localStorage.setItem('stem-trace.looked.ines', '{"not":"a list"}');
+  expect(desk().result.current.looked).toEqual([]);
 });

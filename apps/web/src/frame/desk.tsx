@@ -1,5 +1,7 @@
-/** What all places share: the item under the cursor, the tray, and whether the margin is open. */
+/** What all screens share: the item under the cursor, the tray, and whether the margin is open. */
 import { createContext, useCallback, useContext, useEffect, useMemo, useState, type ReactNode } from 'react';
+import { readKept, useKept } from '../ui/kept.js';
+import { usePerson } from './person.js';
 
 export interface TrayItem {
   readonly number: string;
@@ -21,6 +23,9 @@ export interface Desk {
   isInTray(number: string): boolean;
   toggleInTray(item: TrayItem): void;
   clearTray(): void;
+  /** What was looked at last, the latest first. */
+  readonly looked: readonly TrayItem[];
+  noteLooked(item: TrayItem): void;
   readonly marginOpen: boolean;
   toggleMargin(): void;
 }
@@ -28,6 +33,7 @@ export interface Desk {
 const DeskContext = createContext<Desk | undefined>(undefined);
 
 const TRAY_KEY = 'stem-trace.tray';
+const MOST_LOOKED = 20;
 
 export function DeskProvider({ children }: { readonly children: ReactNode }): React.JSX.Element {
   const [{ underCursor, note }, setPointed] = useState<{
@@ -47,6 +53,15 @@ export function DeskProvider({ children }: { readonly children: ReactNode }): Re
       return without.length < before.length ? without : [...before, item];
     });
   }, []);
+  const { login } = usePerson();
+  const [looked, setLooked] = useKept(`looked.${login}`, isItems, NOTHING);
+  const noteLooked = useCallback(
+    ({ number, name }: TrayItem) => {
+      const others = (readKept(`looked.${login}`, isItems) ?? []).filter((item) => item.number !== number);
+      setLooked([{ number, name }, ...others].slice(0, MOST_LOOKED));
+    },
+    [login, setLooked],
+  );
   const desk = useMemo<Desk>(() => {
     return {
       underCursor,
@@ -56,10 +71,12 @@ export function DeskProvider({ children }: { readonly children: ReactNode }): Re
       isInTray: (number) => tray.some((item) => item.number === number),
       toggleInTray,
       clearTray: () => setTray([]),
+      looked,
+      noteLooked,
       marginOpen,
       toggleMargin: () => setMarginOpen((open) => !open),
     };
-  }, [underCursor, note, pointAt, tray, toggleInTray, marginOpen]);
+  }, [underCursor, note, pointAt, tray, toggleInTray, looked, noteLooked, marginOpen]);
   return <DeskContext value={desk}>{children}</DeskContext>;
 }
 
@@ -69,10 +86,36 @@ export function useDesk(): Desk {
   return desk;
 }
 
+/** Notes that an item is looked at, once it is known what it is. */
+export function useLooked(item: TrayItem | undefined): void {
+  const { noteLooked } = useDesk();
+  const [number, name] = [item?.number, item?.name];
+  useEffect(() => {
+    if (number !== undefined) noteLooked({ number, name: name ?? '' });
+  }, [number, name, noteLooked]);
+}
+
+const NOTHING: readonly TrayItem[] = [];
+
+function isItems(value: unknown): value is readonly TrayItem[] {
+  return (
+    Array.isArray(value) &&
+    value.every(
+      (item: unknown) =>
+        typeof item === 'object' &&
+        item !== null &&
+        'number' in item &&
+        'name' in item &&
+        typeof item.number === 'string' &&
+        typeof item.name === 'string',
+    )
+  );
+}
+
 function readTray(): readonly TrayItem[] {
   try {
     const kept: unknown = JSON.parse(sessionStorage.getItem(TRAY_KEY) ?? '[]');
-    return Array.isArray(kept) ? (kept as TrayItem[]) : [];
+    return isItems(kept) ? kept : [];
   } catch {
     return [];
   }

@@ -1,8 +1,63 @@
 /** Variants. */
-import { MAX_NUMBER_LENGTH } from '@stem-trace/core';
+import { MAX_NUMBER_LENGTH, PUT_SPOTS, RULE_SPOTS, RULE_SUBJECTS, type NameRule } from '@stem-trace/core';
 import Joi from 'joi';
 import { number, placePath, reference, text } from './common.js';
 import type { DeriveRequest } from '../derive.js';
+
+const subject = Joi.string()
+  .valid(...RULE_SUBJECTS)
+  .required();
+const piece = Joi.string().max(MAX_NUMBER_LENGTH);
+
+const ruleSchema = Joi.alternatives<NameRule>()
+  .conditional('.kind', {
+    switch: [
+      {
+        is: 'replace',
+        then: Joi.object({
+          kind: Joi.string().required(),
+          of: subject,
+          where: Joi.string()
+            .valid(...RULE_SPOTS)
+            .required(),
+          from: piece.required(),
+          to: piece.allow('').required(),
+        }),
+      },
+      {
+        is: 'put',
+        then: Joi.object({
+          kind: Joi.string().required(),
+          of: subject,
+          at: Joi.string()
+            .valid(...PUT_SPOTS)
+            .required(),
+          text: piece.required(),
+        }),
+      },
+      {
+        is: 'count',
+        then: Joi.object({
+          kind: Joi.string().required(),
+          of: subject,
+          run: Joi.string().valid('first', 'last').required(),
+          by: Joi.number().integer().required(),
+        }),
+      },
+      {
+        is: 'case',
+        then: Joi.object({
+          kind: Joi.string().required(),
+          of: subject,
+          to: Joi.string().valid('upper', 'lower').required(),
+        }),
+        otherwise: Joi.object({
+          kind: Joi.string().valid('replace', 'put', 'count', 'case').required(),
+        }),
+      },
+    ],
+  })
+  .label('rule');
 
 export const deriveSchema = Joi.object<DeriveRequest>({
   item: reference.required(),
@@ -14,6 +69,8 @@ export const deriveSchema = Joi.object<DeriveRequest>({
     .max(100)
     .default([]),
   prefix: text(40).allow('').default(''),
+  rules: Joi.array().items(ruleSchema).max(100).default([]),
+  scheme: text(100).allow('').default(''),
   renamed: Joi.object()
     .pattern(
       Joi.string().max(MAX_NUMBER_LENGTH),

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import type { NameRule } from '../naming/rules.js';
 import { numberKey } from '../numbering/number.js';
 import {
   planDerivation,
@@ -39,7 +40,7 @@ function plan(
     nodes: origin,
     decisions: new Map(),
     otherwise: 'propose',
-    pattern: { replace: [], prefix: 'V-' },
+    rules: [{ kind: 'put', of: 'numbers', at: 'start', text: 'V-' }],
     renamed: new Map(),
     takenNumbers: new Set(),
     takenFileNames: new Set(),
@@ -176,15 +177,32 @@ describe('names', () => {
   const named = (lines: readonly DerivationLine[]): unknown[] =>
     lines.map((line) => (line.copy ? [line.copy.number, line.copy.name, line.copy.fileName] : line.number));
 
-  it('follow the pattern; a name that only repeats the number repeats the new one', () => {
+  it('follow the rules; a name that only repeats the number repeats the new one', () => {
     const tree = nodes(
       { number: 'FM-1', name: 'FM station', children: ['FM-2', 'BOLT'] },
       { number: 'FM-2' },
       { number: 'BOLT', bought: true },
     );
-    expect(named(plan(tree, { pattern: { replace: [{ from: 'FM', to: 'FT' }], prefix: '' } }))).toEqual([
+    const rule: NameRule = { kind: 'replace', of: 'both', where: 'start', from: 'FM', to: 'FT' };
+    expect(named(plan(tree, { rules: [rule] }))).toEqual([
       ['FT-1', 'FT station', 'FT-1.stp'],
       ['FT-2', 'FT-2', 'FT-2.stp'],
+      'BOLT',
+    ]);
+  });
+
+  it('come in turn from those that are spare, where no rule gives another', () => {
+    const tree = nodes(
+      { number: 'FM-1', children: ['X-2', 'X-3', 'BOLT'] },
+      { number: 'X-2' },
+      { number: 'X-3' },
+      { number: 'BOLT', bought: true },
+    );
+    const rule: NameRule = { kind: 'replace', of: 'numbers', where: 'start', from: 'FM', to: 'FT' };
+    expect(named(plan(tree, { rules: [rule], spare: ['S-1', 'S-2', 'S-3'] }))).toEqual([
+      ['FT-1', 'FT-1', 'FT-1.stp'],
+      ['S-1', 'S-1', 'S-1.stp'],
+      ['S-2', 'S-2', 'S-2.stp'],
       'BOLT',
     ]);
   });
@@ -201,7 +219,7 @@ describe('names', () => {
     const clash = (request: Partial<DerivationRequest>): string | undefined =>
       plan(TREE, request)[0]?.clash?.says;
     expect(clash({})).toBeUndefined();
-    expect(clash({ pattern: { replace: [], prefix: '' } })).toMatch(/number of its own/);
+    expect(clash({ rules: [] })).toMatch(/needs a new number/);
     expect(clash({ takenNumbers: new Set([numberKey('v-top')]) })).toBe('V-TOP is already in the store');
     expect(clash({ renamed: new Map([['TOP', { number: '' }]]) })).toMatch(/empty/);
     expect(plan(TREE, { renamed: new Map([['SUB', { number: 'v-top' }]]) })[1]?.clash?.says).toBe(

@@ -7,14 +7,8 @@
  * - products that live in one file go together, for the file can only be copied whole.
  * Seen from the other side: what is decided to be shared takes along all that it is made of.
  */
-import {
-  applyPattern,
-  fileNameFor,
-  numberKey,
-  uniqueFileName,
-  validateNumber,
-  type NumberPattern,
-} from '../numbering/number.js';
+import { applyRules, type NameRule } from '../naming/rules.js';
+import { fileNameFor, numberKey, uniqueFileName, validateNumber } from '../numbering/number.js';
 import type { Source } from '../model/reading.js';
 import { nameFold } from '../names/portable.js';
 
@@ -46,7 +40,10 @@ export interface DerivationRequest {
   readonly decisions: ReadonlyMap<string, Decision>;
   /** Where nothing was decided: the proposal, or the same for all. */
   readonly otherwise: Decision | 'propose';
-  readonly pattern: NumberPattern;
+  /** What makes the copies' names of those of the origin. */
+  readonly rules: readonly NameRule[];
+  /** Numbers for copies that no rule gives another number, in the order of the lines: those of a scheme. */
+  readonly spare?: readonly string[];
   /** Names made by hand, by item. */
   readonly renamed: ReadonlyMap<string, { readonly number?: string; readonly name?: string }>;
   /** Number keys in use, see `numberKey`. */
@@ -137,12 +134,13 @@ export function planDerivation(request: DerivationRequest): DerivationPlan {
 /** Every number that a plan may come to give: look up which of them are taken, then plan. `O(nodes)`. */
 export function numbersToGive({
   nodes,
-  pattern,
+  rules,
+  spare = [],
   renamed,
-}: Pick<DerivationRequest, 'nodes' | 'pattern' | 'renamed'>): string[] {
+}: Pick<DerivationRequest, 'nodes' | 'rules' | 'spare' | 'renamed'>): string[] {
   const numbers = new Set([...renamed.values()].flatMap(({ number }) => number ?? []));
-  for (const node of nodes) numbers.add(applyPattern(node.number, pattern));
-  return [...numbers];
+  for (const node of nodes) numbers.add(applyRules(node.number, rules, 'numbers'));
+  return [...numbers, ...spare];
 }
 
 /** A reason as the end of a sentence. */
@@ -347,11 +345,13 @@ function nameCopies(
   const names = new Map<string, CopyName>();
   const given = new Map<string, string>();
   const fileNames = new Set(request.takenFileNames);
+  const spare = (request.spare ?? []).values();
   for (const item of items.values()) {
     if (outcome.get(item.itemId)?.decision !== 'copy') continue;
     const renamed = request.renamed.get(item.itemId);
-    const number = renamed?.number ?? applyPattern(item.number, request.pattern);
-    const name = renamed?.name ?? nameOfCopy(item, number, request.pattern);
+    const ruled = applyRules(item.number, request.rules, 'numbers');
+    const number = renamed?.number ?? (ruled === item.number ? (spare.next().value ?? ruled) : ruled);
+    const name = renamed?.name ?? nameOfCopy(item, number, request.rules);
     const fileName =
       item.carriers.size > 0 ? '' : uniqueFileName(fileNameFor(number, endingOf(item.fileName)), fileNames);
     fileNames.add(nameFold(fileName));
@@ -363,10 +363,10 @@ function nameCopies(
   return names;
 }
 
-/** A name that only repeats the number repeats the new one; any other has the pattern's replacements applied. */
-function nameOfCopy(item: OriginItem, number: string, pattern: NumberPattern): string {
+/** A name that only repeats the number repeats the new one; any other has the rules for names applied. */
+function nameOfCopy(item: OriginItem, number: string, rules: readonly NameRule[]): string {
   const repeats = [item.number, item.idInFile, ''].some((text) => numberKey(text) === numberKey(item.name));
-  return repeats ? number : applyPattern(item.name, { replace: pattern.replace, prefix: '' });
+  return repeats ? number : applyRules(item.name, rules, 'names');
 }
 
 function endingOf(fileName: string): string {
@@ -382,8 +382,7 @@ function clashOf(
 ): string | undefined {
   const invalid = validateNumber(number);
   if (invalid) return invalid;
-  if (numberKey(number) === numberKey(item.number))
-    return 'the copy needs a number of its own; this is the origin’s';
+  if (numberKey(number) === numberKey(item.number)) return 'needs a new number; this is the origin’s';
   if (request.takenNumbers.has(numberKey(number))) return `${number} is already in the store`;
   if (twin !== undefined) return `the copy of ${twin} gets the same number`;
   return undefined;

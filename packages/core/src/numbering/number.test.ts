@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { applyPattern, MAX_NUMBER_LENGTH, numberKey, uniqueFileName, validateNumber } from './number.js';
+import { MAX_NUMBER_LENGTH, numberKey, uniqueFileName, validateNumber } from './number.js';
 
 describe('numbers', () => {
   it.each(['FM-1000', 'Träger 7', '部品', "O'Ring (12×2)", 'a@b', '*MASTER'])('%j is one', (number) => {
@@ -22,24 +22,6 @@ describe('numbers', () => {
 
   it('are the same in any case and any composition', () => {
     expect(numberKey('FM-é')).toBe(numberKey('fm-e\u0301'));
-  });
-});
-
-describe('patterns', () => {
-  it('replace at every place, one after another, and put the prefix before', () => {
-    const pattern = {
-      replace: [
-        { from: 'FM', to: 'FT' },
-        { from: 'T-', to: 'T/' },
-      ],
-      prefix: 'X ',
-    };
-    expect(applyPattern('FM-1 FM-2', pattern)).toBe('X FT/1 FT/2');
-  });
-
-  it('take what is replaced as it is written, not as an expression', () => {
-    expect(applyPattern('a.b', { replace: [{ from: '.', to: '$&' }], prefix: '' })).toBe('a$&b');
-    expect(applyPattern('abc', { replace: [{ from: '', to: 'x' }], prefix: '' })).toBe('abc');
   });
 });
 

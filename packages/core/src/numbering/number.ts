@@ -22,22 +22,6 @@ export function validateNumber(number: string): string | undefined {
   return undefined;
 }
 
-export interface NumberPattern {
-  /** Find-and-replace steps, each applied to the result of the one before, at every place. */
-  readonly replace: readonly { readonly from: string; readonly to: string }[];
-  readonly prefix: string;
-}
-
-export const NO_PATTERN: NumberPattern = { replace: [], prefix: '' };
-
-export function applyPattern(text: string, pattern: NumberPattern): string {
-  const replaced = pattern.replace.reduce(
-    (sofar, { from, to }) => (from === '' ? sofar : sofar.replaceAll(from, () => to)),
-    text,
-  );
-  return pattern.prefix + replaced;
-}
-
 /**
  * A file name for a number: what some file system refuses, and `%`, which readers of locators take for an encoding,
  * become `_`.

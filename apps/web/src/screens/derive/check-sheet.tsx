@@ -1,0 +1,149 @@
+import type { DeriveLine, DerivePreview } from '@stem-trace/contract';
+
+import styled from 'styled-components';
+import { Mono, PrimaryButton, Soft } from '../../ui/controls.js';
+import { AttentionMark } from '../../ui/glyphs.js';
+import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
+import { MiddleCut } from '../../ui/middle-cut.js';
+import { colour } from '../../ui/theme.js';
+
+export interface CheckSheetProps {
+  readonly preview: DerivePreview;
+  readonly copied: readonly DeriveLine[];
+  readonly clashes: readonly DeriveLine[];
+  readonly carryOut: () => void;
+  readonly isBusy: boolean;
+}
+
+/** All that will be made and shared, what stands in the way, and the button. */
+export function CheckSheet({
+  preview,
+  copied,
+  clashes,
+  carryOut,
+  isBusy,
+}: CheckSheetProps): React.JSX.Element {
+  const shared = preview.lines.filter((line) => line.decision === 'share');
+  const gaps = preview.tree.filter((row) => row.gap);
+  return (
+    <Sheet>
+      <section>
+        <h2>Will be made, in {preview.place}</h2>
+        <Lines label="Will be made" lines={copied} columns={MADE} />
+      </section>
+      <section>
+        <h2>Shared as they are</h2>
+        {shared.length === 0 ? (
+          <Soft>nothing</Soft>
+        ) : (
+          <Lines label="Shared as they are" lines={shared} columns={SHARED} />
+        )}
+      </section>
+      <section>
+        <h2>Problems</h2>
+        {clashes.length === 0 ? <Soft>nothing</Soft> : null}
+        {clashes.slice(0, SHOWN).map((line) => (
+          <p key={line.number}>
+            <Mono>{line.number}</Mono> <AttentionMark>{line.clash?.says}</AttentionMark>
+          </p>
+        ))}
+        {clashes.length > SHOWN ? <Soft>and {clashes.length - SHOWN} more</Soft> : null}
+        {gaps.length > 0 ? (
+          <p>
+            <Soft>
+              {gaps.length === 1 ? 'One reference is a gap' : `${gaps.length} references are gaps`} in the
+              origin and will be in the variant: {namesOf(gaps.map(({ number }) => number))}.
+            </Soft>
+          </p>
+        ) : null}
+        <PrimaryButton isDisabled={!preview.ready || isBusy} onPress={carryOut}>
+          {isBusy ? 'Making the variant …' : 'Make the variant'}
+        </PrimaryButton>
+        <Soft>
+          One step: all of it is made, or nothing. Then its files are read back and every reference is
+          counted.
+        </Soft>
+      </section>
+    </Sheet>
+  );
+}
+
+/** Most lines that are written out one below the other. */
+const SHOWN = 50;
+
+function namesOf(numbers: readonly string[]): string {
+  const more = numbers.length - SHOWN;
+  return numbers.slice(0, SHOWN).join(', ') + (more > 0 ? ` and ${more} more` : '');
+}
+
+interface LinesProps {
+  readonly label: string;
+  readonly lines: readonly DeriveLine[];
+  readonly columns: readonly GridColumn<DeriveLine>[];
+}
+
+function Lines({ label, lines, columns }: LinesProps): React.JSX.Element {
+  const cursor = useGridCursor(lines, ({ number }) => number);
+  return <Grid label={label} columns={columns} cursor={cursor} reuses />;
+}
+
+const NUMBER: GridColumn<DeriveLine> = {
+  key: 'number',
+  title: 'Number',
+  width: 'minmax(80px, 1fr)',
+  cell: ({ number }) => (
+    <Mono>
+      <MiddleCut text={number} />
+    </Mono>
+  ),
+};
+const MADE: readonly GridColumn<DeriveLine>[] = [
+  NUMBER,
+  {
+    key: 'new',
+    title: 'Copy',
+    width: 'minmax(100px, 1.2fr)',
+    cell: ({ newNumber }) => (
+      <Strong>
+        <MiddleCut text={newNumber ?? ''} />
+      </Strong>
+    ),
+  },
+  {
+    key: 'file',
+    title: 'File',
+    width: 'minmax(90px, 1.1fr)',
+    cell: ({ fileName }) => <Soft title={fileName ?? undefined}>{fileName ?? 'in its carrier’s file'}</Soft>,
+  },
+];
+const SHARED: readonly GridColumn<DeriveLine>[] = [
+  NUMBER,
+  { key: 'name', title: 'Name', width: 'minmax(90px, 1.3fr)', cell: ({ name }) => <MiddleCut text={name} /> },
+  { key: 'version', title: 'Version', width: '66px', cell: ({ version }) => <Soft>{version}</Soft> },
+];
+
+const Strong = styled(Mono)`
+  font-weight: 600;
+`;
+const Sheet = styled.div`
+  flex: 1;
+  min-height: 0;
+  display: grid;
+  grid-template-columns: minmax(0, 1.7fr) minmax(0, 1.1fr) minmax(190px, 0.9fr);
+  gap: 12px;
+  section {
+    min-width: 0;
+    min-height: 0;
+    display: flex;
+    flex-direction: column;
+    gap: 8px;
+  }
+  section:last-child {
+    align-items: flex-start;
+    background: ${colour.raised};
+    border: 1px solid ${colour.line};
+    border-radius: 4px;
+    padding: 14px;
+    overflow: auto;
+  }
+`;

@@ -1,0 +1,193 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import type { DerivePreview, DeriveRequest } from '@stem-trace/contract';
+import { useMemo, useState } from 'react';
+import { useSearchParams } from 'react-router';
+import styled from 'styled-components';
+import { send } from '../../api/client.js';
+import { useLooked } from '../../frame/desk.js';
+import { ItemPicker } from '../../frame/item-picker.js';
+import { PlacePicker } from '../../frame/place-picker.js';
+import { Button, Choice, Hint, Mono, PrimaryButton, Soft, Trouble } from '../../ui/controls.js';
+import { AttentionMark } from '../../ui/glyphs.js';
+import { CheckSheet } from './check-sheet.js';
+import { decide, requestAsSeen, requestOf, type DeriveDraft } from './draft.js';
+import { NamingBar } from './naming-bar.js';
+import { PlanTree } from './plan-tree.js';
+import { ProofSheet } from './proof-sheet.js';
+import { RuleList } from './rule-list.js';
+import { useDraft, type KeptDraft } from './use-draft.js';
+import { useNaming } from './use-naming.js';
+
+const STEPS = [
+  { key: 'plan', text: '1  Plan' },
+  { key: 'check', text: '2  Check and carry out' },
+] as const;
+
+type Step = (typeof STEPS)[number]['key'];
+
+/** Making a variant in two steps that can be walked back. */
+export function DeriveScreen(): React.JSX.Element {
+  const [search, setSearch] = useSearchParams();
+  const item = search.get('item') ?? '';
+  return (
+    <>
+      <Row>
+        <ItemPicker
+          label="Derive from: an item, or one version of it as NUMBER@B/3"
+          value={item}
+          onChoose={(reference) => setSearch({ item: reference })}
+          width="360px"
+          takesFocus={item === ''}
+        />
+      </Row>
+      {item === '' ? (
+        <Hint>
+          Choose what to start from. Its files are copied or shared line by line; the copies refer to one
+          another, and nothing is written until you say so.
+        </Hint>
+      ) : (
+        <Derivation key={item} item={item} />
+      )}
+    </>
+  );
+}
+
+function Derivation({ item }: { readonly item: string }): React.JSX.Element {
+  const kept = useDraft(item);
+  const { draft } = kept;
+  const queries = useQueryClient();
+  const request = useMemo(() => draft && requestOf(item, draft), [item, draft]);
+  const preview = useQuery({
+    queryKey: ['derive', request],
+    queryFn: () => send('POST', '/api/derive/preview', request),
+    placeholderData: keepPreviousData,
+    enabled: request !== undefined,
+  });
+  const carryOut = useMutation({
+    mutationFn: (sent: DeriveRequest) => send('POST', '/api/derive', sent),
+    onSuccess: async () => {
+      kept.restart();
+      await queries.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== 'derive' });
+    },
+  });
+  useLooked(preview.data?.origin);
+
+  if (carryOut.data) return <ProofSheet result={carryOut.data} />;
+  const error = kept.error ?? preview.error;
+  if (error) return <Trouble>{error.message}</Trouble>;
+  if (!draft || !preview.data) return <Soft>Working out the plan …</Soft>;
+  const seen = preview.data;
+  return (
+    <>
+      <Planning
+        {...{ kept, draft }}
+        preview={seen}
+        isBusy={carryOut.isPending}
+        carryOut={() => carryOut.mutate(requestAsSeen(item, draft, seen))}
+      />
+      {carryOut.error ? <Trouble>{carryOut.error.message}</Trouble> : null}
+    </>
+  );
+}
+
+interface PlanningProps {
+  readonly kept: KeptDraft;
+  readonly draft: DeriveDraft;
+  readonly preview: DerivePreview;
+  readonly carryOut: () => void;
+  readonly isBusy: boolean;
+}
+
+function Planning({ kept, draft, preview, carryOut, isBusy }: PlanningProps): React.JSX.Element {
+  const [step, setStep] = useState<Step>('plan');
+  const { lines, origin } = preview;
+  const copied = lines.filter((line) => line.decision === 'copy');
+  const clashes = lines.filter((line) => line.clash !== null);
+  return (
+    <>
+      <Row>
+        <Choice<Step> label="Step" options={STEPS} value={step} onChange={setStep} />
+        <strong>
+          {origin.number} <Mono>{origin.version}</Mono> {origin.name}
+        </strong>
+        <Soft>
+          {copied.length.toLocaleString('en-GB')} copied,{' '}
+          {(lines.length - copied.length).toLocaleString('en-GB')} shared
+        </Soft>
+        {clashes.length > 0 ? <AttentionMark>{sayProblems(clashes)}</AttentionMark> : null}
+        <Spacer />
+        {step === 'plan' ? (
+          <PrimaryButton onPress={() => setStep('check')}>On to the check</PrimaryButton>
+        ) : null}
+      </Row>
+      {step === 'plan' ? (
+        <Plan {...{ kept, draft, preview }} />
+      ) : (
+        <CheckSheet {...{ preview, copied, clashes, carryOut, isBusy }} />
+      )}
+    </>
+  );
+}
+
+/** Summed up before they are listed. */
+function sayProblems(clashes: DerivePreview['lines']): string {
+  const unnamed = clashes.filter(({ clash }) => clash?.says.startsWith('needs a new number')).length;
+  const others = clashes.length - unnamed;
+  return [
+    unnamed === 0 ? '' : `${unnamed} ${unnamed === 1 ? 'copy needs a number' : 'copies need numbers'}`,
+    others === 0 ? '' : `${others} ${others === 1 ? 'problem' : 'problems'}`,
+  ]
+    .filter((part) => part !== '')
+    .join(', ');
+}
+
+function Plan({
+  kept,
+  draft,
+  preview,
+}: Pick<PlanningProps, 'kept' | 'draft' | 'preview'>): React.JSX.Element {
+  const naming = useNaming(draft, preview, kept.change);
+  const [says, say] = useState('');
+  return (
+    <>
+      <Row>
+        <Button onPress={() => kept.change({ copyAll: false, decisions: {} })}>Back to the proposal</Button>
+        <Button onPress={() => kept.change({ copyAll: true, decisions: {} })}>Copy all</Button>
+        <PlacePicker
+          label="Place of the copies"
+          value={draft.place}
+          placeholder={preview.place}
+          onChange={(place) => kept.change({ place })}
+        />
+        <Soft>Keys: c copies, s shares, e edits the number. Edit one and the others follow.</Soft>
+      </Row>
+      <RuleList draft={draft} onChange={kept.change} onPropose={() => void kept.propose()} />
+      <NamingBar naming={naming} />
+      {says === '' ? null : <p role="status">{says}</p>}
+      <PlanTree
+        preview={preview}
+        onDecide={(number, decision) => {
+          const decided = decide(draft, preview, number, decision);
+          kept.change(decided.changes);
+          say(decided.says);
+        }}
+        onName={naming.edit}
+        takesFocus={naming.understood ? '' : 'plan'}
+      />
+    </>
+  );
+}
+
+const Row = styled.div`
+  display: flex;
+  align-items: end;
+  gap: 12px;
+  flex-wrap: wrap;
+  > strong,
+  > span {
+    margin-bottom: 5px;
+  }
+`;
+const Spacer = styled.span`
+  flex: 1;
+`;

@@ -1,0 +1,93 @@
+import { expect, it } from 'vitest';
+import type { DerivePreview } from '@stem-trace/contract';
+import type { NameRule } from '@stem-trace/core';
+import { decide, EMPTY_DRAFT, isDraft, requestAsSeen, requestOf } from './draft.js';
+import { readingsOf } from './use-naming.js';
+
+const RULE: NameRule = { kind: 'replace', of: 'numbers', where: 'start', from: 'FM', to: 'FT' };
+
+function preview(...numbers: readonly string[]): DerivePreview {
+  return {
+    origin: { number: numbers[0] ?? '', name: 'Station', version: 'A/1' },
+    place: '/Projects',
+    ready: true,
+    tree: numbers.map((number, at) => ({ level: at === 0 ? 0 : 1, number, quantity: 1, gap: false })),
+    lines: numbers.map((number) => ({
+      ...{ number, name: `Arm of ${number}`, kind: 'part', version: 'A/1', decision: 'copy', reason: '' },
+      ...{
+        forced: false,
+        newNumber: `${number}-2`,
+        newName: `Arm of ${number}`,
+        fileName: null,
+        clash: null,
+      },
+    })),
+  };
+}
+
+it('a draft that decides nothing asks for the proposal', () => {
+  expect(requestOf('FM-1', EMPTY_DRAFT)).toMatchObject({
+    item: 'FM-1',
+    copy: 'proposed',
+    alsoCopy: [],
+    share: [],
+    replace: [],
+    prefix: '',
+  });
+});
+
+it('decisions, names and the rules go along', () => {
+  const request = requestOf('FM-1@B/2', {
+    ...EMPTY_DRAFT,
+    copyAll: true,
+    decisions: { 'FM-2': 'share', 'FM-3': 'copy' },
+    rules: [RULE],
+    scheme: 'parts',
+    renamed: { 'FM-1': { name: 'Tide station' } },
+    key: 'k',
+  });
+  expect(request).toEqual({
+    item: 'FM-1@B/2',
+    copy: 'all',
+    alsoCopy: ['FM-3'],
+    share: ['FM-2'],
+    replace: [],
+    prefix: '',
+    rules: [RULE],
+    scheme: 'parts',
+    renamed: { 'FM-1': { name: 'Tide station' } },
+    place: '',
+    key: 'k',
+  });
+});
+
+it('what is carried out is what was seen', () => {
+  const draft = { ...EMPTY_DRAFT, scheme: 'parts', renamed: { 'FM-2': { number: 'X' } } };
+  expect(requestAsSeen('FM-1', draft, preview('FM-1', 'FM-2')).renamed).toEqual({
+    'FM-1': { number: 'FM-1-2', name: 'Arm of FM-1' },
+    'FM-2': { number: 'FM-2-2', name: 'Arm of FM-2' },
+  });
+});
+
+it('a decision says which one before it cannot be kept', () => {
+  const draft = { ...EMPTY_DRAFT, decisions: { 'FM-1': 'share' as const } };
+  expect(decide(draft, preview('FM-1', 'FM-2'), 'FM-2', 'copy')).toEqual({
+    changes: { decisions: { 'FM-2': 'copy' } },
+    says: 'FM-1 contains FM-2: no longer shared.',
+  });
+  expect(decide(draft, preview('FM-0', 'FM-1'), 'FM-0', 'copy').says).toBe('');
+});
+
+it('an edit is read as a rule only where it fits more than its line', () => {
+  const edit = { draft: EMPTY_DRAFT, preview: preview('FM-1', 'FM-2', 'X'), field: 'number' as const };
+  const [widest] = readingsOf({ ...edit, number: 'FM-1', after: 'FT-1' });
+  expect(widest).toMatchObject({ rules: [RULE], fits: 2 });
+  expect(readingsOf({ ...edit, number: 'X', after: 'Station' })).toEqual([]);
+  expect(readingsOf({ ...edit, number: 'FM-1', after: 'FM-1' })).toEqual([]);
+});
+
+it('what was kept is a draft, or is not taken', () => {
+  expect(isDraft(JSON.parse(JSON.stringify(EMPTY_DRAFT)))).toBe(true);
+  for (const other of [null, 7, [], {}, { ...EMPTY_DRAFT, rules: {} }, { ...EMPTY_DRAFT, key: 1 }])
+    expect(isDraft(other)).toBe(false);
+});

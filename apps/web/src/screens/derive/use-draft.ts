@@ -1,0 +1,64 @@
+import type { DeriveProposal } from '@stem-trace/contract';
+import { queryOptions, useQuery } from '@tanstack/react-query';
+import { useCallback } from 'react';
+import { get } from '../../api/client.js';
+import { usePerson } from '../../frame/person.js';
+import { keep, useKept } from '../../ui/kept.js';
+import { draftOf, isDraft, type DeriveDraft } from './draft.js';
+
+const proposalQuery = (item: string) =>
+  queryOptions({
+    queryKey: ['derive', 'proposal', item],
+    queryFn: ({ signal }) => get('/api/derive/proposal', { item }, signal),
+    staleTime: 0,
+    // What is proposed to begin with stays while it is worked on.
+    refetchOnMount: false,
+  });
+
+export interface KeptDraft {
+  /** Undefined until names have been proposed. */
+  readonly draft: DeriveDraft | undefined;
+  readonly change: (changes: Partial<DeriveDraft>) => void;
+  /** Asks for other names than there are. */
+  readonly propose: () => Promise<void>;
+  /** All that was decided, as if nobody had been here. */
+  readonly restart: () => void;
+  readonly error: Error | null;
+}
+
+const isDraftOrNothing = (value: unknown): value is DeriveDraft | null => value === null || isDraft(value);
+
+/** The draft of an origin; it outlives the view, the page and the session, until the variant is made. */
+export function useDraft(item: string): KeptDraft {
+  const { login } = usePerson();
+  const [kept, setKept] = useKept<DeriveDraft | null>(keyOf(login, item), isDraftOrNothing, null);
+  const proposal = useQuery({ ...proposalQuery(item), enabled: kept === null });
+  const draft = kept ?? (proposal.data && begun(proposal.data));
+  const change = useCallback(
+    (changes: Partial<DeriveDraft>) => draft && setKept({ ...draft, ...changes }),
+    [draft, setKept],
+  );
+  const { refetch } = proposal;
+  const propose = async (): Promise<void> => {
+    const { data } = await refetch();
+    if (data && draft) setKept({ ...draft, rules: data.rules, scheme: data.scheme, says: data.says });
+  };
+  const restart = (): void => {
+    setKept(null);
+    keep(keyOf(login, item), undefined);
+  };
+  return { draft, change, propose, restart, error: proposal.error };
+}
+
+function keyOf(login: string, item: string): string {
+  return `derive.${login}.${item}`;
+}
+
+const BEGUN = new WeakMap<DeriveProposal, DeriveDraft>();
+
+/** The same draft as long as it is the same proposal. */
+function begun(proposal: DeriveProposal): DeriveDraft {
+  const draft = BEGUN.get(proposal) ?? draftOf(proposal);
+  BEGUN.set(proposal, draft);
+  return draft;
+}

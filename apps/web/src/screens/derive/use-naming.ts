@@ -1,0 +1,98 @@
+/** Names by example: an edit of one copy's number or name, understood as a rule for the others. */
+import type { DerivePreview } from '@stem-trace/contract';
+import { applyRules, rulesByExample, type RuleCandidate } from '@stem-trace/core';
+import { useState } from 'react';
+import { renamedByHand, withMoreRules, type DeriveDraft } from './draft.js';
+
+export type NamedField = 'number' | 'name';
+
+/** An edit, and how it may be meant. What is chosen of it is in force already. */
+export interface Understood {
+  readonly number: string;
+  readonly field: NamedField;
+  readonly after: string;
+  readonly candidates: readonly RuleCandidate[];
+  /** Of the candidates. */
+  readonly at: number;
+  /** As the draft was before the edit. */
+  readonly before: DeriveDraft;
+}
+
+export interface Naming {
+  readonly understood: Understood | undefined;
+  edit(number: string, field: NamedField, text: string): void;
+  /** Takes another reading: -1 for one that fits more lines, 1 for one that fits fewer. */
+  turn(by: -1 | 1): void;
+  /** Leaves it as it is shown. */
+  take(): void;
+  /** Keeps the edit for its line alone. */
+  onlyThisLine(): void;
+}
+
+export function useNaming(
+  draft: DeriveDraft,
+  preview: DerivePreview,
+  change: (changes: Partial<DeriveDraft>) => void,
+): Naming {
+  const [understood, setUnderstood] = useState<Understood>();
+  const edit = (number: string, field: NamedField, after: string): void => {
+    const candidates = readingsOf({ draft, preview, number, field, after });
+    const byHand = renamedByHand(draft, number, { [field]: after });
+    if (candidates.length === 0) {
+      setUnderstood(undefined);
+      change(byHand);
+      return;
+    }
+    const next: Understood = { number, field, after, candidates, at: 0, before: draft };
+    setUnderstood(next);
+    change(inForce(next));
+  };
+  const turn = (by: -1 | 1): void => {
+    const at = (understood?.at ?? 0) + by;
+    if (!understood || at < 0 || at >= understood.candidates.length) return;
+    const next = { ...understood, at };
+    setUnderstood(next);
+    change(inForce(next));
+  };
+  const onlyThisLine = (): void => {
+    if (!understood) return;
+    const { before, number, field, after } = understood;
+    change({ rules: before.rules, ...renamedByHand(before, number, { [field]: after }) });
+    setUnderstood(undefined);
+  };
+  return { understood, edit, turn, take: () => setUnderstood(undefined), onlyThisLine };
+}
+
+interface Edit {
+  readonly draft: DeriveDraft;
+  readonly preview: DerivePreview;
+  readonly number: string;
+  readonly field: NamedField;
+  readonly after: string;
+}
+
+/** Readings of an edit that fit more lines than its own; none where it can only be meant for itself. */
+export function readingsOf({ draft, preview, number, field, after }: Edit): readonly RuleCandidate[] {
+  const of = field === 'number' ? 'numbers' : 'names';
+  const copies = preview.lines.filter(
+    // A name that only repeats the number follows it in any case.
+    (line) => line.decision === 'copy' && (field === 'number' || line.name !== line.number),
+  );
+  const textOf = (line: DerivePreview['lines'][number]): string =>
+    applyRules(field === 'number' ? line.number : line.name, draft.rules, of);
+  const line = copies.find((copy) => copy.number === number);
+  if (!line || after === '') return [];
+  const candidates = rulesByExample({ before: textOf(line), after, of }, copies.map(textOf));
+  return candidates.some(({ fits, clashes }) => fits > 1 && clashes === 0)
+    ? candidates.filter(({ clashes }) => field === 'name' || clashes === 0)
+    : [];
+}
+
+function inForce({ before, candidates, at, number, field }: Understood): Partial<DeriveDraft> {
+  // What was given to this line by hand before would hide what the rule makes of it.
+  const byHand = Object.entries(before.renamed[number] ?? {}).filter(([name]) => name !== field);
+  return {
+    ...withMoreRules(before, candidates[at]?.rules ?? []),
+    renamed: { ...before.renamed, [number]: Object.fromEntries(byHand) },
+  };
+}

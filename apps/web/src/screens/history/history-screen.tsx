@@ -1,0 +1,149 @@
+import { useQuery } from '@tanstack/react-query';
+import type { ItemView, VersionRow } from '@stem-trace/contract';
+import { ArrowLeftRight, Download, RotateCcw, Route } from 'lucide-react';
+import { useEffect } from 'react';
+import { useNavigate, useSearchParams } from 'react-router';
+import styled from 'styled-components';
+import { useDeeds, type Deeds } from '../../api/custody.js';
+import { itemQuery } from '../../api/queries.js';
+import { compareAddress, fetchAddress, traceAddress } from '../../frame/addresses.js';
+import { useDesk } from '../../frame/desk.js';
+import { usePerson } from '../../frame/person.js';
+import { Button, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
+import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
+import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
+import { MiddleCut } from '../../ui/middle-cut.js';
+import { When } from '../../ui/when.js';
+import { RevisionLine } from './revision-line.js';
+
+const COLUMNS: readonly GridColumn<VersionRow>[] = [
+  {
+    key: 'state',
+    title: '',
+    width: '34px',
+    align: 'center',
+    cell: (row) => <StateGlyph state={row.state} />,
+  },
+  { key: 'version', title: 'Version', width: '70px', cell: (row) => <Mono>{row.version}</Mono> },
+  {
+    key: 'when',
+    title: 'When',
+    width: '112px',
+    cell: (row) => (
+      <Soft>
+        <When at={row.createdAt} />
+      </Soft>
+    ),
+  },
+  { key: 'who', title: 'Who', width: '130px', cell: (row) => row.author },
+  {
+    key: 'comment',
+    title: 'Comment',
+    width: 'minmax(200px, 2fr)',
+    cell: (row) => <span title={row.comment}>{row.comment}</span>,
+  },
+  {
+    key: 'file',
+    title: 'File',
+    width: 'minmax(120px, 1fr)',
+    cell: (row) => (
+      <Soft>
+        <MiddleCut text={row.fileName} />
+      </Soft>
+    ),
+  },
+  {
+    key: 'behind',
+    title: '',
+    width: '92px',
+    cell: (row) => (row.behind > 0 ? <AttentionMark>{row.behind} behind</AttentionMark> : null),
+  },
+];
+
+/** Every version of an item, as a line through its revisions and as a table; each can be looked at, compared, fetched, brought back. */
+export function HistoryScreen(): React.JSX.Element {
+  const [search] = useSearchParams();
+  const number = search.get('item') ?? '';
+  const item = useQuery(itemQuery(number));
+  if (number === '') return <Hint>Open the history of an item from its margin.</Hint>;
+  if (item.error) return <Trouble>{item.error.message}</Trouble>;
+  return item.data ? <History item={item.data} /> : <Soft>Looking it up …</Soft>;
+}
+
+function History({ item }: { readonly item: ItemView }): React.JSX.Element {
+  const { pointAt } = useDesk();
+  const navigate = useNavigate();
+  const deeds = useDeeds();
+  const { versions } = item;
+  const cursor = useGridCursor(versions, ({ version }) => version, { about: item.number });
+  const chosen = cursor.row;
+  const reference = chosen ? `${item.number}@${chosen.version}` : '';
+  useEffect(() => pointAt(reference), [pointAt, reference]);
+  return (
+    <>
+      <h1>
+        History of <Mono>{item.number}</Mono> {item.name}
+      </h1>
+      <RevisionLine versions={versions} chosen={cursor.index} onChoose={cursor.moveTo} />
+      <VersionButtons item={item} at={cursor.index} deeds={deeds} />
+      {deeds.refusals.map((refusal) => (
+        <Trouble key={refusal}>{refusal}</Trouble>
+      ))}
+      <Grid
+        label="Versions"
+        columns={COLUMNS}
+        cursor={cursor}
+        onOpen={() => void navigate(traceAddress(reference))}
+        takesFocus
+      />
+    </>
+  );
+}
+
+interface VersionButtonsProps {
+  readonly item: ItemView;
+  /** Of the version that is chosen; -1 for none. */
+  readonly at: number;
+  readonly deeds: Deeds;
+}
+
+/** What may be done with one version. */
+function VersionButtons({ item, at, deeds }: VersionButtonsProps): React.JSX.Element {
+  const navigate = useNavigate();
+  const person = usePerson();
+  const { versions } = item;
+  const [chosen, older, newest] = [versions[at], versions[at + 1], versions[0]];
+  const referenceOf = (row: VersionRow | undefined): string => (row ? `${item.number}@${row.version}` : '');
+  const reference = referenceOf(chosen);
+  const compare = (from: string, to: string): void => void navigate(compareAddress(from, to));
+  return (
+    <Line>
+      <Button isDisabled={!chosen} onPress={() => void navigate(traceAddress(reference))}>
+        <Route size={15} aria-hidden /> Trace {chosen?.version}
+      </Button>
+      <Button isDisabled={!chosen || !older} onPress={() => compare(referenceOf(older), reference)}>
+        <ArrowLeftRight size={15} aria-hidden /> Compare with the one before
+      </Button>
+      <Button isDisabled={at <= 0} onPress={() => compare(reference, referenceOf(newest))}>
+        Compare with the newest
+      </Button>
+      <Button isDisabled={!chosen} onPress={() => window.location.assign(fetchAddress(reference))}>
+        <Download size={15} aria-hidden /> Fetch as it was
+      </Button>
+      {item.heldBy?.login === person.login ? (
+        <Button
+          isDisabled={at <= 0 || deeds.isBusy}
+          onPress={() => deeds.carryOut({ kind: 'bring back', item: reference, comment: '' })}
+        >
+          <RotateCcw size={15} aria-hidden /> Bring back
+        </Button>
+      ) : null}
+    </Line>
+  );
+}
+
+const Line = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+`;

@@ -1,0 +1,81 @@
+import { useQuery } from '@tanstack/react-query';
+import type { BesideRow, ItemView } from '@stem-trace/contract';
+import { useEffect } from 'react';
+import { Link, useSearchParams } from 'react-router';
+import styled from 'styled-components';
+import { itemQuery } from '../../api/queries.js';
+import { lookAddress, useLens } from '../../frame/addresses.js';
+import { useDesk } from '../../frame/desk.js';
+import { hasPicture, Picture } from '../../pictures/picture.js';
+import { Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
+import { StateGlyph } from '../../ui/glyphs.js';
+
+/** One item's file as large as there is room: a drawing, a page, a model, a text. */
+export function LookScreen(): React.JSX.Element {
+  const [search] = useSearchParams();
+  const [lens] = useLens();
+  const reference = search.get('item') ?? '';
+  const item = useQuery(itemQuery(reference));
+  const { pointAt } = useDesk();
+  useEffect(() => {
+    pointAt(reference);
+    return () => pointAt('');
+  }, [pointAt, reference]);
+  if (reference === '') return <Hint>Open an item from its margin to look at it here.</Hint>;
+  if (item.error) return <Trouble>{item.error.message}</Trouble>;
+  if (!item.data) return <Soft>Looking it up …</Soft>;
+  return (
+    <>
+      <Title item={item.data} />
+      {hasPicture(item.data) ? (
+        <Picture item={item.data} lens={lens} isLarge />
+      ) : (
+        <Hint>
+          There is no picture of a file like {item.data.fileName}. Fetch it to open it with the program that
+          made it.
+        </Hint>
+      )}
+    </>
+  );
+}
+
+function Title({ item }: { readonly item: ItemView }): React.JSX.Element {
+  return (
+    <Line>
+      <h1>
+        <Mono>{item.number}</Mono> {item.name}
+      </h1>
+      <Soft>
+        {item.kind} <Mono>{item.shown}</Mono>
+      </Soft>
+      {item.beside.length > 0 ? (
+        <nav aria-label="Beside it">
+          <Soft>Beside it:</Soft>
+          {item.beside.map((row) => (
+            <BesideLink key={`${row.number} ${row.relation}`} row={row} />
+          ))}
+        </nav>
+      ) : null}
+    </Line>
+  );
+}
+
+function BesideLink({ row }: { readonly row: BesideRow }): React.JSX.Element {
+  return (
+    <Link to={lookAddress(row.number)} title={row.name}>
+      <StateGlyph state={row.state} /> <Mono>{row.number}</Mono>
+    </Link>
+  );
+}
+
+const Line = styled.header`
+  display: flex;
+  gap: 6px 14px;
+  align-items: baseline;
+  flex-wrap: wrap;
+  nav {
+    display: flex;
+    gap: 4px 12px;
+    flex-wrap: wrap;
+  }
+`;

@@ -1,0 +1,90 @@
+import { Bookmark } from 'lucide-react';
+import { lazy, Suspense, useState } from 'react';
+import { useLocation, useSearchParams } from 'react-router';
+import styled from 'styled-components';
+import { currentSearch, TRACE_VIEWS, type TraceView } from '../../frame/addresses.js';
+import { useKeys } from '../../frame/keys.js';
+import { SaveDialog } from '../../frame/save-dialog.js';
+import { Button, Choice, Hint, Mono } from '../../ui/controls.js';
+import { ChainsView } from './chains-view.js';
+import { ColumnsView } from './columns-view.js';
+import { EffectView } from './effect-view.js';
+import { OutlineView } from './outline-view.js';
+
+const MapView = lazy(() => import('./map-view.js').then((module) => ({ default: module.MapView })));
+
+const VIEWS: readonly { readonly key: TraceView; readonly text: string }[] = [
+  { key: 'columns', text: 'Columns' },
+  { key: 'outline', text: 'Outline' },
+  { key: 'map', text: 'Map' },
+  { key: 'chains', text: 'Chains' },
+  { key: 'effect', text: 'Effect' },
+];
+
+/** Structure around the focus, in one of several ways to look at it; focus and lens stay while the view changes. */
+export function TraceScreen(): React.JSX.Element {
+  const [search, setSearch] = useSearchParams();
+  const { pathname, search: query } = useLocation();
+  const [isKeeping, keep] = useState(false);
+  const focus = search.get('item') ?? '';
+  const view = viewOf(search);
+  const show = (next: TraceView): void => {
+    const now = currentSearch();
+    const after = new URLSearchParams();
+    for (const name of ['item', 'lens']) {
+      const value = now.get(name);
+      if (value !== null) after.set(name, value);
+    }
+    if (next !== 'columns') after.set('view', next);
+    setSearch(after, { replace: true });
+  };
+  useKeys([{ key: 'v', says: 'Next view of Trace', run: () => show(viewAfter(viewOf(currentSearch()))) }]);
+  if (focus === '')
+    return <Hint>Nothing is in focus yet. Find an item (key /), then open it here with Enter.</Hint>;
+  return (
+    <>
+      <Line>
+        <h1>
+          <Mono>{focus}</Mono>
+        </h1>
+        <Choice label="View" options={VIEWS} value={view} onChange={show} />
+        <Spacer />
+        <Button aria-label="Keep this view" onPress={() => keep(true)}>
+          <Bookmark size={15} aria-hidden />
+        </Button>
+      </Line>
+      <Suspense>
+        {view === 'columns' ? <ColumnsView /> : null}
+        {view === 'outline' ? <OutlineView focus={focus} /> : null}
+        {view === 'map' ? <MapView focus={focus} /> : null}
+        {view === 'chains' ? <ChainsView focus={focus} /> : null}
+        {view === 'effect' ? <EffectView focus={focus} /> : null}
+      </Suspense>
+      {isKeeping ? (
+        <SaveDialog
+          kind="view"
+          address={pathname + query}
+          says={`${VIEWS.find(({ key }) => key === view)?.text} of ${focus}`}
+          onClose={() => keep(false)}
+        />
+      ) : null}
+    </>
+  );
+}
+
+function viewOf(search: URLSearchParams): TraceView {
+  return TRACE_VIEWS.find((key) => key === search.get('view')) ?? 'columns';
+}
+
+function viewAfter(view: TraceView): TraceView {
+  return TRACE_VIEWS[(TRACE_VIEWS.indexOf(view) + 1) % TRACE_VIEWS.length] ?? 'columns';
+}
+
+const Line = styled.div`
+  display: flex;
+  align-items: center;
+  gap: 14px;
+`;
+const Spacer = styled.span`
+  flex: 1;
+`;

@@ -1,0 +1,16 @@
+import type { ItemKind } from '@stem-trace/core';
+import { Box, Boxes, FileText, Ruler } from 'lucide-react';
+import { colour } from './theme.js';
+
+const KINDS: Readonly<Record<ItemKind, typeof Box>> = {
+  part: Box,
+  assembly: Boxes,
+  drawing: Ruler,
+  document: FileText,
+};
+
+/** What kind of item it is, in a picture and in words. */
+export function KindGlyph({ kind }: { readonly kind: ItemKind }): React.JSX.Element {
+  const Icon = KINDS[kind];
+  return <Icon size={15} color={colour.inkSoft} role="img" aria-label={kind} style={{ flex: 'none' }} />;
+}

@@ -1,0 +1,56 @@
+/** Decisions of a person about lines of a tree, of which the latest always counts. */
+import type { Decision } from './plan.js';
+
+/** A line of the origin's tree, the top first, each followed by what is below it. */
+export interface TreeSpot {
+  readonly level: number;
+  readonly number: string;
+}
+
+export interface Decided {
+  readonly decisions: ReadonlyMap<string, Decision>;
+  /** Items about which something else had been decided, which cannot be kept beside this. */
+  readonly takenBack: readonly string[];
+}
+
+/**
+ * Decides about an item, wherever it stands in the tree. What is copied cannot be within something that is shared, so that
+ * a copy takes back the shares of all that it stands in, and a share takes back the copies of all that stand in it.
+ * `O(lines of the tree)`.
+ */
+export function decideLine(
+  tree: readonly TreeSpot[],
+  decisions: ReadonlyMap<string, Decision>,
+  { number, decision }: { readonly number: string; readonly decision: Decision },
+): Decided {
+  const against: Decision = decision === 'copy' ? 'share' : 'copy';
+  const near = decision === 'copy' ? above(tree, number) : below(tree, number);
+  const takenBack = [...near].filter((other) => decisions.get(other) === against);
+  const next = new Map(decisions);
+  for (const other of takenBack) next.delete(other);
+  next.set(number, decision);
+  return { decisions: next, takenBack };
+}
+
+/** Numbers of all lines that an item stands in. */
+function above(tree: readonly TreeSpot[], number: string): Set<string> {
+  const found = new Set<string>();
+  const path: string[] = [];
+  for (const spot of tree) {
+    path.length = spot.level;
+    if (spot.number === number) for (const upper of path) found.add(upper);
+    path.push(spot.number);
+  }
+  return found;
+}
+
+/** Numbers of all lines that stand in an item. */
+function below(tree: readonly TreeSpot[], number: string): Set<string> {
+  const found = new Set<string>();
+  let within = Infinity;
+  for (const spot of tree) {
+    if (spot.level > within) found.add(spot.number);
+    else within = spot.number === number ? spot.level : Infinity;
+  }
+  return found;
+}
