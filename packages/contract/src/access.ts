@@ -25,6 +25,22 @@ export interface PersonChange {
   readonly password?: string;
 }
 
+/** One's own password. */
+export interface PasswordRequest {
+  readonly old: string;
+  readonly password: string;
+}
+
+/** How one wants things shown, on whatever machine. */
+export interface Preferences {
+  readonly theme: 'system' | 'light' | 'dark';
+  readonly density: 'usual' | 'dense';
+  /** `said`: “yesterday”, with the exact time on hover. */
+  readonly dates: 'said' | 'exact';
+  /** Unit in which masses are shown. */
+  readonly mass: 'kg' | 'g' | 'lb';
+}
+
 export interface PlaceAccessView {
   readonly place: string;
   readonly inherits: boolean;

@@ -3,6 +3,8 @@ export const AUDIT_KINDS = [
   'check out',
   'let go',
   'hold broken',
+  'hold reason',
+  'hold asked',
   'check in',
   'intake',
   'step',

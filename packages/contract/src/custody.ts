@@ -1,5 +1,6 @@
 /** Who holds what, steps of the lifecycle, and who is told of it. */
 import type { StepName } from '@stem-trace/core';
+import type { State } from './items.js';
 
 /** Kinds of change that the feed tells of. */
 export type FeedKind = 'holds' | 'items' | 'notices' | 'jobs' | 'shapes';
@@ -38,6 +39,47 @@ export interface StepRequest {
   readonly reason: string;
 }
 
+/** What a step would do. */
+export interface StepPreview {
+  readonly items: readonly { readonly number: string; readonly version: string }[];
+  /** A sentence for each that would be refused; then none is changed. */
+  readonly refused: readonly string[];
+  /** Where something is released: what it records, at any level, that was never released. */
+  readonly drafts: readonly {
+    readonly number: string;
+    readonly name: string;
+    readonly version: string;
+    readonly state: State;
+  }[];
+  /** Items that record one of these. */
+  readonly users: number;
+}
+
+/** An item that waits for a decision. */
+export interface CheckRow {
+  readonly number: string;
+  readonly name: string;
+  readonly version: string;
+  readonly sentBy: string;
+  readonly sentAt: string;
+  /** Empty where none was given. */
+  readonly reason: string;
+}
+
+/** Asks whoever holds an item to let it go. */
+export interface HoldAskRequest {
+  readonly item: string;
+  /** What it is wanted for. */
+  readonly reason: string;
+}
+
+export interface HoldAnswerRequest {
+  readonly id: string;
+  /** Whether it is let go, with this answer. */
+  readonly letGo: boolean;
+  readonly says: string;
+}
+
 export interface AlignRequest {
   readonly items: readonly string[];
   /** Code that the first revision of each gets; the scheme's first where empty. */
@@ -65,6 +107,8 @@ export interface NoticeRow {
   /** The view that it is about, where that is no item. */
   readonly address: string | null;
   readonly read: boolean;
+  /** Somebody waits for the reader to let an item go, under this id; null where nobody does, or was answered. */
+  readonly asks: string | null;
 }
 
 export interface NoticesAnswer {

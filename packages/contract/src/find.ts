@@ -18,7 +18,16 @@ export const FIND_GROUPS = ['kind', 'state', 'class', 'place', 'changedBy'] as c
 export type FindGroup = (typeof FIND_GROUPS)[number];
 
 /** Where a word was found, from the most prominent on. */
-export const FOUND_IN = ['number', 'name', 'property', 'file name', 'comment', 'place', 'text'] as const;
+export const FOUND_IN = [
+  'number',
+  'name',
+  'property',
+  'file name',
+  'former name',
+  'comment',
+  'place',
+  'text',
+] as const;
 export type FoundIn = (typeof FOUND_IN)[number];
 
 export interface FoundRow extends ItemRow {

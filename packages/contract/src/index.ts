@@ -19,6 +19,7 @@ export {
 export type * from './properties.js';
 export type * from './compare.js';
 export type * from './custody.js';
+export type * from './history.js';
 export * from './jobs.js';
 export type * from './derive.js';
 export type * from './intake.js';

@@ -1,5 +1,7 @@
 /** Places, moving and renaming, and whether the store is whole. */
 
+import type { ItemKind } from '@stem-trace/core';
+
 /** Whether the store is whole, with what was counted. */
 export interface VerifyAnswer {
   readonly whole: boolean;
@@ -23,6 +25,18 @@ export interface PlaceRow {
 export interface MoveItemsRequest {
   readonly items: readonly string[];
   readonly place: string;
+  /** Whether drawings and documents about them go along. */
+  readonly along: boolean;
+}
+
+/** A drawing or document that would go along. */
+export interface AlongRow {
+  readonly number: string;
+  readonly name: string;
+  readonly kind: ItemKind;
+  readonly place: string;
+  /** What it is about. */
+  readonly of: string;
 }
 
 export interface RenameItemRequest {

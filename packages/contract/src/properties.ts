@@ -18,6 +18,8 @@ export interface EditPropertiesRequest {
   /** Empty for none; absent where it stays. */
   readonly class?: string;
   readonly comment: string;
+  /** Whether those that nobody holds are checked out for it, and let go when it is saved. */
+  readonly checkOut: boolean;
 }
 
 export interface NumberSchemeRow extends NumberScheme {

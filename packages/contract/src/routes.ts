@@ -5,10 +5,11 @@
  */
 import type { Proof, QueryWords, RevisionScheme, Right, TitleBlockRule } from '@stem-trace/core';
 
-import type { BinRow, EntryRow, PersonRow, PlaceAccessView } from './access.js';
+import type { BinRow, EntryRow, PersonRow, PlaceAccessView, Preferences } from './access.js';
 import type { AuditAnswer } from './audit.js';
 import type { CompareAnswer } from './compare.js';
-import type { AlignAnswer, CustodyAnswer, HoldRow, NoticesAnswer } from './custody.js';
+import type { AlignAnswer, CheckRow, CustodyAnswer, HoldRow, NoticesAnswer, StepPreview } from './custody.js';
+import type { HistoryAnswer } from './history.js';
 import type { DerivePreview, DeriveProposal, DeriveResult } from './derive.js';
 import type {
   FindAnswer,
@@ -22,7 +23,7 @@ import type { IntakeSheetRow, IntakeView } from './intake.js';
 import type { JobView, ProofAnswer } from './jobs.js';
 import type { FileTextAnswer, ItemView, PersonView } from './items.js';
 import type { ConfigurationsAnswer, EffectAnswer, NetAnswer } from './net.js';
-import type { PlaceRow, VerifyAnswer } from './places.js';
+import type { AlongRow, PlaceRow, VerifyAnswer } from './places.js';
 import type { NumberSchemeRow, PropertiesAnswer } from './properties.js';
 import type { SceneAnswer, StructureAnswer } from './structure.js';
 import type { WelcomeAnswer } from './welcome.js';
@@ -68,6 +69,9 @@ export interface RouteAnswers {
   'GET /api/holds': HoldRow[];
   'POST /api/holds': CustodyAnswer;
   'POST /api/holds/let-go': CustodyAnswer;
+  'POST /api/holds/reason': CustodyAnswer;
+  'POST /api/holds/ask': undefined;
+  'POST /api/holds/answer': undefined;
   'POST /api/holds/break': undefined;
   'POST /api/revise': CustodyAnswer;
   'POST /api/catch-up': CustodyAnswer;
@@ -107,6 +111,9 @@ export interface RouteAnswers {
   'POST /api/intakes/:id/cancel': IntakeView;
   'GET /api/item': ItemView;
   'POST /api/items/belong': CustodyAnswer;
+  'POST /api/steps/preview': StepPreview;
+  'GET /api/checks': CheckRow[];
+  'GET /api/history': HistoryAnswer;
   'POST /api/steps': CustodyAnswer;
   'POST /api/align/preview': AlignAnswer;
   'POST /api/align': AlignAnswer;
@@ -117,6 +124,9 @@ export interface RouteAnswers {
   'GET /api/notices': NoticesAnswer;
   'POST /api/notices/read': undefined;
   'POST /api/watch': undefined;
+  'POST /api/password': undefined;
+  'GET /api/preferences': Preferences;
+  'PUT /api/preferences': Preferences;
   'GET /api/people': PersonRow[];
   'POST /api/people': PersonRow;
   'PATCH /api/people': PersonRow;
@@ -125,6 +135,8 @@ export interface RouteAnswers {
   'POST /api/places/move': undefined;
   'GET /api/places/access': PlaceAccessView;
   'PUT /api/places/access': PlaceAccessView;
+  'GET /api/places/papers': AlongRow[];
+  'POST /api/items/along': AlongRow[];
   'GET /api/places/bin': BinRow[];
   'POST /api/places/bin': undefined;
   'POST /api/places/restore': undefined;
@@ -314,6 +326,28 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     refusesEach: true,
     answer: 'CustodyAnswer',
     mostBytes: 2_000_000,
+  },
+  'POST /api/holds/reason': {
+    does: 'Say anew why one holds items',
+    room: 'custody',
+    status: 200,
+    wants: 'see',
+    refusesEach: true,
+    answer: 'CustodyAnswer',
+  },
+  'POST /api/holds/ask': {
+    does: 'Ask whoever holds an item to let it go',
+    room: 'custody',
+    status: 204,
+    wants: 'see',
+    answer: null,
+  },
+  'POST /api/holds/answer': {
+    does: 'Answer who asked for an item that one holds',
+    room: 'custody',
+    status: 204,
+    wants: 'signed in',
+    answer: null,
   },
   'POST /api/holds/break': {
     does: 'Take a hold away from whoever has it',
@@ -620,6 +654,29 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     answer: 'CustodyAnswer',
     mostBytes: 2_000_000,
   },
+  'POST /api/steps/preview': {
+    does: 'What a step would do, and what would be refused',
+    room: 'lifecycle',
+    status: 200,
+    wants: 'see',
+    isQuestion: true,
+    answer: 'StepPreview',
+  },
+  'GET /api/checks': {
+    does: 'What waits for one’s decision',
+    room: 'lifecycle',
+    status: 200,
+    wants: 'signed in',
+    answer: 'CheckRow',
+    isList: true,
+  },
+  'GET /api/history': {
+    does: 'What happened to an item, newest first',
+    room: 'items',
+    status: 200,
+    wants: 'see',
+    answer: 'HistoryAnswer',
+  },
   'POST /api/align/preview': {
     does: 'What aligning revision codes would change',
     room: 'lifecycle',
@@ -688,6 +745,27 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     wants: 'see',
     answer: null,
   },
+  'POST /api/password': {
+    does: 'Change one’s own password',
+    room: 'access',
+    status: 204,
+    wants: 'signed in',
+    answer: null,
+  },
+  'GET /api/preferences': {
+    does: 'How one wants things shown',
+    room: 'access',
+    status: 200,
+    wants: 'signed in',
+    answer: 'Preferences',
+  },
+  'PUT /api/preferences': {
+    does: 'Say how one wants things shown',
+    room: 'access',
+    status: 200,
+    wants: 'signed in',
+    answer: 'Preferences',
+  },
   'GET /api/people': {
     does: 'Who there is',
     room: 'access',
@@ -746,6 +824,23 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     status: 200,
     wants: 'administer',
     answer: 'PlaceAccessView',
+  },
+  'GET /api/places/papers': {
+    does: 'Drawings and documents about what lies in a place, which lie outside of it',
+    room: 'places',
+    status: 200,
+    wants: 'see',
+    answer: 'AlongRow',
+    isList: true,
+  },
+  'POST /api/items/along': {
+    does: 'Drawings and documents that would go along with items',
+    room: 'places',
+    status: 200,
+    wants: 'see',
+    isQuestion: true,
+    answer: 'AlongRow',
+    isList: true,
   },
   'GET /api/places/bin': {
     does: 'Places that one may bring back',

@@ -47,6 +47,8 @@ const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
   'POST /api/common': (item) => ({ body: { items: [item, 'SEEN'] } }),
   'POST /api/holds': (item) => ({ body: { items: [item], reason: '' } }),
   'POST /api/holds/let-go': list,
+  'POST /api/holds/reason': (item) => ({ body: { items: [item], reason: 'x' } }),
+  'POST /api/holds/ask': (item) => ({ body: { item } }),
   'POST /api/holds/break': (item) => ({ body: { item, reason: 'x' } }),
   'POST /api/revise': list,
   'POST /api/catch-up': list,
@@ -58,6 +60,9 @@ const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
   'POST /api/items/rename': (item) => ({ body: { item, name: 'Seen' } }),
   'POST /api/items/properties': (item) => ({ body: { items: [item], set: {} } }),
   'POST /api/steps': (item) => ({ body: { items: [item], step: 'ask for check' } }),
+  'POST /api/steps/preview': (item) => ({ body: { items: [item], step: 'ask for check' } }),
+  'GET /api/history': (item) => ({ query: `item=${encodeURIComponent(item)}&below=true` }),
+  'POST /api/items/along': (item) => ({ body: { items: [item], place: '/open' } }),
   'POST /api/align': list,
   'POST /api/align/preview': list,
   'POST /api/watch': (item) => ({ body: { item, watch: true } }),
@@ -94,6 +99,11 @@ const OTHERS: Readonly<Partial<Record<Route, ReturnType<Sample>>>> = {
   'POST /api/jobs/retry': { body: { kind: 'proof', id: '00000000-0000-4000-8000-000000000000' } },
   'GET /api/notices': {},
   'POST /api/notices/read': {},
+  'GET /api/checks': {},
+  'POST /api/holds/answer': { body: { id: '1', letGo: true } },
+  'POST /api/password': { body: { old: 'x', password: 'long enough' } },
+  'GET /api/preferences': {},
+  'PUT /api/preferences': { body: { theme: 'dark', density: 'usual', dates: 'said', mass: 'kg' } },
   'GET /api/people': {},
   'POST /api/people': { body: { login: 'x' } },
   'PATCH /api/people': { body: { login: 'nobody', name: 'Nobody' } },
@@ -102,6 +112,7 @@ const OTHERS: Readonly<Partial<Record<Route, ReturnType<Sample>>>> = {
   'POST /api/places/move': { body: { from: '/open/nowhere', to: '/open/x' } },
   'GET /api/places/access': { query: 'place=/open' },
   'PUT /api/places/access': { body: { place: '/open', inherits: true, grants: [] } },
+  'GET /api/places/papers': { query: 'place=/open' },
   'GET /api/places/bin': {},
   'POST /api/places/bin': { body: { place: '/open/nowhere' } },
   'POST /api/places/restore': { body: { place: '/open/nowhere' } },
@@ -259,7 +270,9 @@ describe('what may not be seen', () => {
   it('is told by no answer about what may be seen', async () => {
     const seen = ['SEEN', 'CARRIED', 'CARRIES', 'INNER'];
     for (const role of ['engineer', 'viewer'] as const)
-      for (const route of routes.filter((name) => name.startsWith('GET '))) {
+      for (const route of routes.filter(
+        (name) => name.startsWith('GET ') || name.endsWith('/preview') || ROUTES[name].isQuestion,
+      )) {
         for (const number of seen) {
           const { text } = await ask(role, route, (ABOUT_ITEM[route] as Sample)(number));
           expect([route, number, /H-(TAIL|CARRI|BINNED)/.exec(text)?.[0]]).toEqual([

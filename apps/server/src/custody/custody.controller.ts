@@ -1,8 +1,15 @@
 import { Controller } from '@nestjs/common';
-import type { CheckOutRequest, CustodyAnswer, HoldRow } from '@stem-trace/contract';
+import type {
+  CheckOutRequest,
+  CustodyAnswer,
+  HoldAnswerRequest,
+  HoldAskRequest,
+  HoldRow,
+} from '@stem-trace/contract';
 import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
 import { CustodyService } from './custody.service.js';
+import { HoldRequestsService } from './hold-requests.service.js';
 import { Input, Serve } from '../serve/serve.js';
 
 interface Items {
@@ -11,7 +18,10 @@ interface Items {
 
 @Controller()
 export class CustodyController {
-  constructor(private readonly custody: CustodyService) {}
+  constructor(
+    private readonly custody: CustodyService,
+    private readonly requests: HoldRequestsService,
+  ) {}
 
   @Serve('GET /api/holds')
   mine(@Caller() person: Person): Promise<HoldRow[]> {
@@ -28,6 +38,21 @@ export class CustodyController {
     return this.custody.letGo(items, person);
   }
 
+  @Serve('POST /api/holds/reason')
+  setReason(@Input() { items, reason }: CheckOutRequest, @Caller() person: Person): Promise<CustodyAnswer> {
+    return this.requests.setReason(items, reason, person);
+  }
+
+  @Serve('POST /api/holds/ask')
+  ask(@Input() request: HoldAskRequest, @Caller() person: Person): Promise<void> {
+    return this.requests.ask(request, person);
+  }
+
+  @Serve('POST /api/holds/answer')
+  answer(@Input() request: HoldAnswerRequest, @Caller() person: Person): Promise<void> {
+    return this.requests.answer(request, person);
+  }
+
   @Serve('POST /api/holds/break')
   breakHold(
     @Input() { item, reason }: { item: string; reason: string },
@@ -37,8 +62,8 @@ export class CustodyController {
   }
 
   @Serve('POST /api/revise')
-  revise(@Input() { items }: Items, @Caller() person: Person): Promise<CustodyAnswer> {
-    return this.custody.revise(items, person);
+  revise(@Input() { items, reason }: CheckOutRequest, @Caller() person: Person): Promise<CustodyAnswer> {
+    return this.custody.revise(items, reason, person);
   }
 
   @Serve('POST /api/catch-up')

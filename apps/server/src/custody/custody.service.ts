@@ -141,7 +141,7 @@ export class CustodyService {
   }
 
   /** Opens the next revision of released items, beginning with what was released, and takes them for change. */
-  async revise(items: readonly string[], person: Person): Promise<CustodyAnswer> {
+  async revise(items: readonly string[], reason: string, person: Person): Promise<CustodyAnswer> {
     return this.eachItem(items, person, async (manager, item) => {
       if (item.state !== 'released') return `it is ${item.state}, not released`;
       const carried = livesIn(item, await this.carriersOf(manager, [item]));
@@ -154,14 +154,15 @@ export class CustodyService {
       await manager.query('INSERT INTO hold (item_id, person_id, reason) VALUES ($1, $2, $3)', [
         item.itemId,
         person.id,
-        'revised',
+        reason || 'revised',
       ]);
       await record(manager, [
         {
           personId: person.id,
           kind: 'revise',
           itemId: item.itemId,
-          says: `${person.name} revised ${item.number}: ${version} opened from ${item.label}`,
+          says: `${person.name} revised ${item.number}: ${version} opened from ${item.label}${reason === '' ? '' : `: ${reason}`}`,
+          detail: { reason },
         },
       ]);
       return { version };

@@ -330,7 +330,7 @@ describe('the lifecycle', () => {
     await expect(step('ada', 'release', ['HEAD_BACK'])).rejects.toThrow(/may not release/);
     await step('ada', 'ask for check', ['HEAD_BACK']);
     expect((await as<NoticesAnswer>('cleo', 'GET', '/api/notices')).rows[0]?.says).toBe(
-      'ada asks for a check of HEAD_BACK A/1',
+      'ada sent HEAD_BACK A/1 for checking',
     );
     expect((await checkOut('ada', 'HEAD_BACK')).refused[0]?.reason).toMatch(/in check/);
     await expect(step('cleo', 'send back', ['HEAD_BACK'])).rejects.toThrow(/a reason is needed/);
@@ -339,7 +339,7 @@ describe('the lifecycle', () => {
     await step('cleo', 'release', ['HEAD_BACK']);
     expect((await view('HEAD_BACK')).state).toBe('released');
     expect((await as<NoticesAnswer>('bob', 'GET', '/api/notices')).rows.map(({ says }) => says)).toContain(
-      'cleo sent back HEAD_BACK A/1: the radius is missing',
+      'cleo sent HEAD_BACK A/1 back: the radius is missing',
     );
   });
 

@@ -183,9 +183,12 @@ export class DeriveService {
       const carrier = (await this.catalogue.describe([origin.carrierVersion], manager)).get(
         origin.carrierVersion,
       );
+      const isSeen = carrier !== undefined && rights.may('see', carrier.placeId);
       throw new ProblemError(
         'DERIVATION_CLASH',
-        `${origin.number} lives in the file of ${carrier?.number} and cannot be copied without it. Derive ${carrier?.number} instead.`,
+        isSeen
+          ? `${origin.number} lives in the file of ${carrier.number} and cannot be copied without it. Derive ${carrier.number} instead.`
+          : `${origin.number} lives in the file of something that you may not see, and cannot be copied without it.`,
       );
     }
     const graph = await this.loader.below(origin.id, RECORDED, { history: false, manager });

@@ -5,7 +5,6 @@ import {
   countsBehind,
   numberKey,
   rulesLike,
-  sayRule,
   validateNumber,
   type NameRule,
 } from '@stem-trace/core';
@@ -42,23 +41,17 @@ export interface ProposalRequest {
 export async function proposeNames(manager: Asks, request: ProposalRequest): Promise<DeriveProposal> {
   const last = await lastDerivation(manager, request);
   const like = await firstFree(manager, request.numbers, rulesLike(rulesOf(last?.request ?? {})));
-  if (last && like)
-    return { says: `Like ${last.variant}, derived before: ${sayAll(like)}.`, rules: like, scheme: '' };
+  if (last && like) return { says: `Like ${last.variant}, derived before.`, rules: like, scheme: '' };
   const scheme = await schemeOf(manager, request.origin.number);
-  if (scheme !== undefined)
-    return { says: `The next free numbers of the scheme ${scheme}.`, rules: [], scheme };
+  if (scheme !== undefined) return { says: `The next free numbers of ${scheme}.`, rules: [], scheme };
   const counted = await firstFree(manager, request.numbers, countsBehind());
   return counted
-    ? { says: `The first count that is free: ${sayAll(counted)}.`, rules: counted, scheme: '' }
+    ? { says: 'The first count that is free.', rules: counted, scheme: '' }
     : {
         says: 'Nothing that is free could be proposed: change one number, and the others follow.',
         rules: [],
         scheme: '',
       };
-}
-
-function sayAll(rules: readonly NameRule[]): string {
-  return rules.map(sayRule).join(', then ');
 }
 
 /** The first rules that give each number another that nobody has. */

@@ -189,6 +189,9 @@ describe('a saved search', () => {
       notice = notices.find(({ says }) => says.includes('finds 2 now'));
     }
     expect(notice).toMatchObject({ address: '/find?words=held', number: null });
+    expect(notice?.says).toBe('Your search “Held by anybody” finds 2 now; it was 1. New: TAIL_ASM.');
+    const told = (await (await store.call('GET', '/api/notices', undefined, asBen)).json()) as NoticesAnswer;
+    expect(told.rows).toEqual([]);
     const left = await store.json<SavedRow[]>('DELETE', `/api/saved/${rows[0]?.id}`);
     expect(left).toEqual([]);
   });

@@ -57,7 +57,7 @@ function standing(word: string, put: Put): In {
 /** Condition for a word to stand anywhere in an item; wants `item` as `i`. */
 export function stands(word: string, put: Put): string {
   const isIn = standing(word, put);
-  return `(${isIn('i.search_text')} OR ${isIn('i.comment_text')} OR ${isIn('lower(i.file_name)')}
+  return `(${isIn('i.search_text')} OR ${isIn('i.comment_text')} OR ${isIn('lower(i.file_name)')} OR ${isIn('i.former')}
     OR i.place_id = ANY(ARRAY(SELECT id FROM place WHERE ${isIn('lower(path)')}))
     OR i.body_words @@ to_tsquery('simple', ${put(beginningOf(word))}))`;
 }
@@ -74,7 +74,7 @@ function placeOf(word: string, put: Put): string {
   return `CASE WHEN ${isIn('i.number_key')} THEN CASE WHEN i.number_key ~ ${whole} THEN 1 ELSE 2 END
     WHEN ${isIn('lower(i.name)')} THEN CASE WHEN lower(i.name) ~ ${whole} THEN 3 ELSE 4 END
     WHEN ${isIn('i.search_text')} THEN 5 WHEN ${isIn('lower(i.file_name)')} THEN 6
-    WHEN ${isIn('i.comment_text')} THEN 7 ELSE 8 END`;
+    WHEN ${isIn('i.former')} THEN 7 WHEN ${isIn('i.comment_text')} THEN 8 ELSE 9 END`;
 }
 
 /** Where the word that stands least prominently is found, as one of `FOUND_IN`; null where nobody asked for words. */
@@ -83,8 +83,8 @@ export function foundIn(words: readonly string[], put: Put): string {
   const places = words.map((word) => {
     const isIn = standing(word, put);
     return `CASE WHEN ${isIn('i.number_key')} THEN 1 WHEN ${isIn('lower(i.name)')} THEN 2 WHEN ${isIn('i.search_text')} THEN 3
-      WHEN ${isIn('lower(i.file_name)')} THEN 4 WHEN ${isIn('i.comment_text')} THEN 5
-      WHEN i.body_words @@ to_tsquery('simple', ${put(beginningOf(word))}) THEN 7 ELSE 6 END`;
+      WHEN ${isIn('lower(i.file_name)')} THEN 4 WHEN ${isIn('i.former')} THEN 5 WHEN ${isIn('i.comment_text')} THEN 6
+      WHEN i.body_words @@ to_tsquery('simple', ${put(beginningOf(word))}) THEN 8 ELSE 7 END`;
   });
   const named = FOUND_IN.map((place) => `'${place}'`).join(', ');
   return `(ARRAY[${named}])[greatest(${places.join(', ')})]`;

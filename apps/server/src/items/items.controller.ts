@@ -1,8 +1,9 @@
 import { Controller } from '@nestjs/common';
-import type { CustodyAnswer, ItemView } from '@stem-trace/contract';
+import type { CustodyAnswer, HistoryAnswer, HistoryRequest, ItemView } from '@stem-trace/contract';
 import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
 import { BelongingService } from './belonging.service.js';
+import { HistoryService } from './history.service.js';
 import { ItemViewService } from './item-view.service.js';
 import { Input, Serve } from '../serve/serve.js';
 
@@ -11,6 +12,7 @@ export class ItemsController {
   constructor(
     private readonly views: ItemViewService,
     private readonly belonging: BelongingService,
+    private readonly histories: HistoryService,
   ) {}
 
   @Serve('POST /api/items/belong')
@@ -19,6 +21,11 @@ export class ItemsController {
     @Caller() person: Person,
   ): Promise<CustodyAnswer> {
     return this.belonging.set(item, model, person);
+  }
+
+  @Serve('GET /api/history')
+  history(@Input() request: HistoryRequest, @Caller() person: Person): Promise<HistoryAnswer> {
+    return this.histories.history(request, person);
   }
 
   @Serve('GET /api/item')

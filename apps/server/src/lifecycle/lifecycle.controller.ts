@@ -1,5 +1,12 @@
 import { Controller } from '@nestjs/common';
-import type { AlignAnswer, AlignRequest, CustodyAnswer, StepRequest } from '@stem-trace/contract';
+import type {
+  AlignAnswer,
+  AlignRequest,
+  CheckRow,
+  CustodyAnswer,
+  StepPreview,
+  StepRequest,
+} from '@stem-trace/contract';
 import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
 import { AlignService } from './align.service.js';
@@ -16,6 +23,16 @@ export class LifecycleController {
   @Serve('POST /api/steps')
   take(@Input() request: StepRequest, @Caller() person: Person): Promise<CustodyAnswer> {
     return this.lifecycle.take(request, person);
+  }
+
+  @Serve('POST /api/steps/preview')
+  preview(@Input() request: StepRequest, @Caller() person: Person): Promise<StepPreview> {
+    return this.lifecycle.preview(request, person);
+  }
+
+  @Serve('GET /api/checks')
+  waiting(@Caller() person: Person): Promise<CheckRow[]> {
+    return this.lifecycle.waitingFor(person);
   }
 
   @Serve('POST /api/align/preview')

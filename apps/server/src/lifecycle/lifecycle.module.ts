@@ -1,4 +1,5 @@
 import { Module } from '@nestjs/common';
+import { AccessModule } from '../access/access.module.js';
 import { PropertiesModule } from '../properties/properties.module.js';
 import { StoreModule } from '../store/store.module.js';
 import { AlignService } from './align.service.js';
@@ -7,7 +8,7 @@ import { LifecycleService } from './lifecycle.service.js';
 
 /** Steps from draft to released and beyond. */
 @Module({
-  imports: [PropertiesModule, StoreModule],
+  imports: [AccessModule, PropertiesModule, StoreModule],
   controllers: [LifecycleController],
   providers: [LifecycleService, AlignService],
 })

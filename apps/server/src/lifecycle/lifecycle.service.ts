@@ -1,8 +1,18 @@
 import { Injectable } from '@nestjs/common';
-import type { CustodyAnswer, StepRequest } from '@stem-trace/contract';
-import { LIFECYCLE, missingProperties, refuseStep, type ItemClass, type Right } from '@stem-trace/core';
-import type { EntityManager } from 'typeorm';
-import { readRows, text } from '../database/read-rows.js';
+import type { CheckRow, CustodyAnswer, State, StepPreview, StepRequest } from '@stem-trace/contract';
+import {
+  LIFECYCLE,
+  missingProperties,
+  refuseStep,
+  type ItemClass,
+  type LifecycleStep,
+  type Right,
+} from '@stem-trace/core';
+import { DataSource, type EntityManager } from 'typeorm';
+import { RightsService } from '../access/rights.service.js';
+import { isReleased, isStructure } from '../database/conditions.js';
+import { number, readRow, readRows, text, timeText, word } from '../database/read-rows.js';
+import { LABEL } from '../store/item-row.js';
 import { holdsOf } from '../store/holds.js';
 import type { Person } from '../database/entities/person.js';
 import { announce } from '../feed/feed.js';
@@ -13,17 +23,42 @@ import { ProblemError } from '../problems/problem.js';
 import { refuseCircles } from '../store/circles.js';
 import { lockItems, StoreTurn } from '../store/turn.js';
 
-const DID: Readonly<Record<StepRequest['step'], string>> = {
-  'ask for check': 'asks for a check of',
-  release: 'released',
-  'send back': 'sent back',
-  withdraw: 'withdrew',
+const DID: Readonly<Record<StepRequest['step'], (what: string) => string>> = {
+  'ask for check': (what) => `sent ${what} for checking`,
+  'take back': (what) => `took ${what} back from checking`,
+  release: (what) => `released ${what}`,
+  'send back': (what) => `sent ${what} back`,
+  withdraw: (what) => `withdrew ${what}`,
 };
+
+/** Steps that are part of changing; every other step decides. */
+const BY_CHANGERS: ReadonlySet<StepRequest['step']> = new Set(['ask for check', 'take back']);
+
+function stepOf(name: StepRequest['step']): LifecycleStep {
+  const step = LIFECYCLE.find((candidate) => candidate.name === name);
+  if (!step) throw new ProblemError('INPUT_INVALID', `There is no step '${name}'.`);
+  return step;
+}
+
+function rightFor(name: StepRequest['step']): Right {
+  return BY_CHANGERS.has(name) ? 'change' : 'release';
+}
+
+/** More are counted no further: the point has been made. */
+const MOST_DRAFTS = 500;
+const MOST_WAITING = 1000;
+
+interface Sender {
+  readonly personId: string;
+  readonly name: string;
+}
 
 /** Moves items from state to state: all of those named, or none. */
 @Injectable()
 export class LifecycleService {
   constructor(
+    private readonly database: DataSource,
+    private readonly rights: RightsService,
     private readonly turn: StoreTurn,
     private readonly catalogue: CatalogueService,
     private readonly definitions: DefinitionsService,
@@ -31,33 +66,14 @@ export class LifecycleService {
 
   /** @throws ProblemError STEP_REFUSED where one of them cannot take it; nothing was changed then */
   async take({ items, step: name, reason }: StepRequest, person: Person): Promise<CustodyAnswer> {
-    const step = LIFECYCLE.find((candidate) => candidate.name === name);
-    if (!step) throw new ProblemError('INPUT_INVALID', `There is no step '${name}'.`);
-    // To ask for a check is part of changing; every other step decides.
-    const right: Right = name === 'ask for check' ? 'change' : 'release';
-    const named = await this.catalogue.resolveAll(items, person, right);
+    const step = stepOf(name);
+    const named = await this.catalogue.resolveAll(items, person, rightFor(name));
     return this.turn.takeForStep(async (manager) => {
       const itemIds = [...new Set(named.map(({ itemId }) => itemId))];
       await lockItems(manager, itemIds);
       const targets = await this.catalogue.newestOf(itemIds, manager);
-      const holds = await holdsOf(
-        manager,
-        targets.map(({ itemId }) => itemId),
-      );
-      const classes = await this.definitions.classesOf(
-        targets.map(({ itemId }) => itemId),
-        manager,
-      );
-      const refused = targets.flatMap((item) => {
-        const missing = name === 'ask for check' ? lacking(item, classes.get(item.itemId)) : undefined;
-        if (missing !== undefined) return [missing];
-        const why = refuseStep(
-          step,
-          { state: item.state, heldBy: holds.get(item.itemId)?.name },
-          { role: person.role, reason },
-        );
-        return why === undefined ? [] : [`${item.number}: ${why}`];
-      });
+      const senders = await this.sendersOf(manager, targets);
+      const refused = await this.refusals(manager, { targets, senders, step, reason }, person);
       if (refused.length > 0)
         throw new ProblemError('STEP_REFUSED', `${refused.join('; ')}. Nothing was changed.`, refused);
       await manager.query(
@@ -74,25 +90,127 @@ export class LifecycleService {
           'released',
         );
       }
-      const checkers = step.name === 'ask for check' ? await this.peopleOf(manager, 'checker') : [];
-      // Whoever sent something for checking is told what became of it, watching or not.
-      const senders = targets.some(({ state }) => state === 'in check')
-        ? await this.sendersOf(manager, targets)
-        : new Map<string, string>();
+      const checkers = BY_CHANGERS.has(step.name) ? await this.peopleOf(manager, 'checker') : [];
       await record(
         manager,
         targets.map((item) => ({
           personId: person.id,
           kind: 'step',
           itemId: item.itemId,
-          says: `${person.name} ${DID[step.name]} ${item.number} ${item.label}${reason === '' ? '' : `: ${reason}`}`,
+          says: `${person.name} ${DID[step.name](`${item.number} ${item.label}`)}${reason === '' ? '' : `: ${reason}`}`,
           detail: { step: step.name, from: item.state, to: step.to, version: item.label, reason },
-          alsoTell: [...checkers, ...optional(senders.get(item.itemId))],
+          alsoTell: [...checkers, ...optional(senders.get(item.itemId)?.personId)],
         })),
       );
       await announce(manager, 'items', 'notices');
       return { done: targets.map(({ number, label }) => ({ number, version: label })), refused: [] };
     });
+  }
+
+  /**
+   * What a step would do, before it does: what would be refused and why, what below is not released yet, and how many are
+   * told.
+   */
+  async preview({ items, step: name, reason }: StepRequest, person: Person): Promise<StepPreview> {
+    const { manager } = this.database;
+    const step = stepOf(name);
+    const named = await this.catalogue.resolveAll(items, person);
+    const targets = await this.catalogue.newestOf([...new Set(named.map(({ itemId }) => itemId))], manager);
+    const senders = await this.sendersOf(manager, targets);
+    // A reason is asked for with the step itself.
+    const given = { targets, senders, step, reason: reason === '' ? 'asked for later' : reason };
+    const hidden = (await this.rights.of(person)).placesWithout('see');
+    return {
+      items: targets.map(({ number, label }) => ({ number, version: label })),
+      refused: await this.refusals(manager, given, person),
+      drafts: step.to === 'released' ? await this.draftsBelow(manager, targets, hidden) : [],
+      users: await this.usersOf(manager, targets, hidden),
+    };
+  }
+
+  /** What stands in the way, a sentence for each item. */
+  private async refusals(
+    manager: EntityManager,
+    {
+      targets,
+      senders,
+      step,
+      reason,
+    }: {
+      readonly targets: readonly DescribedVersion[];
+      readonly senders: ReadonlyMap<string, Sender>;
+      readonly step: LifecycleStep;
+      readonly reason: string;
+    },
+    person: Person,
+  ): Promise<string[]> {
+    const itemIds = targets.map(({ itemId }) => itemId);
+    const holds = await holdsOf(manager, itemIds);
+    const classes = await this.definitions.classesOf(itemIds, manager);
+    return targets.flatMap((item) => {
+      const missing = step.name === 'ask for check' ? lacking(item, classes.get(item.itemId)) : undefined;
+      if (missing !== undefined) return [missing];
+      const sender = senders.get(item.itemId);
+      const sentBy = sender?.personId === person.id ? undefined : sender?.name;
+      const heldBy = holds.get(item.itemId)?.name;
+      const why = refuseStep(step, { state: item.state, heldBy, sentBy }, { role: person.role, reason });
+      return why === undefined ? [] : [`${item.number}: ${why}`];
+    });
+  }
+
+  /** What the versions record, at any level, that was never released. */
+  private async draftsBelow(
+    manager: EntityManager,
+    targets: readonly DescribedVersion[],
+    hidden: readonly string[],
+  ): Promise<StepPreview['drafts']> {
+    return readRows<StepPreview['drafts'][number]>(
+      manager,
+      { number: text, name: text, version: text, state: word<State>() },
+      `WITH RECURSIVE below(id) AS (
+         SELECT unnest($1::bigint[])
+         UNION SELECT l.target_version_id FROM below JOIN link l ON l.version_id = below.id
+         WHERE l.target_version_id IS NOT NULL AND ${isStructure()}
+       )
+       SELECT i.number, i.name, ${LABEL} AS version, r.state FROM below JOIN version v ON v.id = below.id
+       JOIN item i ON i.id = v.item_id JOIN revision r ON r.id = v.revision_id
+       WHERE v.id <> ALL($1::bigint[]) AND NOT (${isReleased('r')}) AND i.place_id <> ALL($2::bigint[]) ORDER BY i.number_key LIMIT ${MOST_DRAFTS}`,
+      [targets.map(({ id }) => id), hidden],
+    );
+  }
+
+  /** How many items record one of these. */
+  private async usersOf(
+    manager: EntityManager,
+    targets: readonly DescribedVersion[],
+    hidden: readonly string[],
+  ): Promise<number> {
+    const { users } = await readRow(
+      manager,
+      { users: number },
+      `SELECT count(DISTINCT i.id)::int AS users FROM link l JOIN item i ON i.newest_version_id = l.version_id
+       WHERE l.target_item_id = ANY($1::bigint[]) AND i.place_id <> ALL($2::bigint[])`,
+      [targets.map(({ itemId }) => itemId), hidden],
+    );
+    return users;
+  }
+
+  /** What waits for somebody's decision: all that is in check where they may release, the longest waiting first. */
+  async waitingFor(person: Person): Promise<CheckRow[]> {
+    if (!LIFECYCLE.some(({ name, roles }) => name === 'release' && roles.includes(person.role))) return [];
+    const shut = (await this.rights.of(person)).placesWithout('release');
+    return readRows<CheckRow>(
+      this.database,
+      { number: text, name: text, version: text, sentBy: text, sentAt: timeText, reason: text },
+      `SELECT i.number, i.name, ${LABEL} AS version, p.name AS "sentBy", e.at AS "sentAt", coalesce(e.detail->>'reason', '') AS reason
+       FROM item i JOIN version v ON v.id = i.newest_version_id JOIN revision r ON r.id = v.revision_id
+       JOIN LATERAL (
+         SELECT person_id, at, detail FROM event WHERE item_id = i.id AND kind = 'step' AND detail->>'step' = 'ask for check'
+         ORDER BY id DESC LIMIT 1) e ON true
+       JOIN person p ON p.id = e.person_id
+       WHERE i.state = 'in check' AND i.place_id <> ALL($1::bigint[]) ORDER BY e.at, i.number_key LIMIT ${MOST_WAITING}`,
+      [shut],
+    );
   }
 
   /** A released revision takes the place of those released before it. */
@@ -108,15 +226,16 @@ export class LifecycleService {
   private async sendersOf(
     manager: EntityManager,
     targets: readonly DescribedVersion[],
-  ): Promise<Map<string, string>> {
+  ): Promise<Map<string, Sender>> {
     const rows = await readRows(
       manager,
-      { itemId: text, personId: text },
-      `SELECT DISTINCT ON (item_id) item_id AS "itemId", person_id AS "personId" FROM event
-       WHERE kind = 'step' AND detail->>'step' = 'ask for check' AND item_id = ANY($1::bigint[]) ORDER BY item_id, id DESC`,
+      { itemId: text, personId: text, name: text },
+      `SELECT DISTINCT ON (e.item_id) e.item_id AS "itemId", e.person_id AS "personId", p.name
+       FROM event e JOIN person p ON p.id = e.person_id
+       WHERE e.kind = 'step' AND e.detail->>'step' = 'ask for check' AND e.item_id = ANY($1::bigint[]) ORDER BY e.item_id, e.id DESC`,
       [targets.map(({ itemId }) => itemId)],
     );
-    return new Map(rows.map(({ itemId, personId }) => [itemId, personId]));
+    return new Map(rows.map(({ itemId, ...sender }) => [itemId, sender]));
   }
 
   private async peopleOf(manager: EntityManager, role: string): Promise<string[]> {

@@ -3,7 +3,9 @@ import type {
   AlignAnswer,
   CustodyAnswer,
   ItemView,
+  CheckRow,
   NoticesAnswer,
+  StepPreview,
   Role,
   StructureAnswer,
 } from '@stem-trace/contract';
@@ -11,12 +13,13 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { stepFile } from '../../../../packages/formats/src/testing/step-sets.js';
 import { Refused, TestStore } from '../testing/test-store.js';
 
-const STEPS = ['ask for check', 'release', 'send back', 'withdraw'] as const;
+const STEPS = ['ask for check', 'take back', 'release', 'send back', 'withdraw'] as const;
 type Step = (typeof STEPS)[number];
 
 /** Said here once more, on purpose: who may take a step, from which states, and where it leads. */
 const RULES: Readonly<Record<Step, { roles: readonly Role[]; from: readonly string[]; to: string }>> = {
   'ask for check': { roles: ['engineer', 'administrator'], from: ['draft'], to: 'in check' },
+  'take back': { roles: ['engineer', 'administrator'], from: ['in check'], to: 'draft' },
   release: { roles: ['checker', 'administrator'], from: ['in check'], to: 'released' },
   'send back': { roles: ['checker', 'administrator'], from: ['in check'], to: 'draft' },
   withdraw: { roles: ['administrator'], from: ['draft', 'released'], to: 'withdrawn' },
@@ -53,6 +56,11 @@ async function step(
   return (await response.json()) as CustodyAnswer;
 }
 
+async function as<T>(role: Role, method: string, path: string, body?: unknown): Promise<T> {
+  const response = await store.call(method, path, body, { Authorization: `Bearer ${tokens.get(role)}` });
+  return (await response.json()) as T;
+}
+
 const view = (item: string): Promise<ItemView> => store.json('GET', `/api/item?item=${item}`);
 
 /** Brings an item into a state. */
@@ -71,7 +79,9 @@ describe('a step', () => {
       for (const role of tokens.keys()) {
         const item = items.pop() ?? '';
         const { roles, from, to } = RULES[name];
-        const isAllowed = roles.includes(role) && from.includes(state);
+        // An administrator brought it there, so that it is not the engineer's to take back.
+        const isOthers = name === 'take back' && role !== 'administrator';
+        const isAllowed = roles.includes(role) && from.includes(state) && !isOthers;
         const answer = await step(role, [item], name).catch((error: unknown) => error);
         expect([name, role, answer instanceof Refused]).toEqual([name, role, !isAllowed]);
         expect([name, role, (await view(item)).state]).toEqual([name, role, isAllowed ? to : state]);
@@ -115,11 +125,69 @@ describe('whoever sent something for checking', () => {
       const response = await store.call('GET', '/api/notices', undefined, headers);
       return ((await response.json()) as NoticesAnswer).rows.map(({ says }) => says);
     };
-    expect((await told())[0]).toBe(`l-checker sent back ${mine} A/1: wall too thin`);
+    expect((await told())[0]).toBe(`l-checker sent ${mine} A/1 back: wall too thin`);
     expect((await told()).filter((says) => says.includes(others))).toEqual([]);
     await step('engineer', [mine], 'ask for check');
     await step('checker', [mine], 'release', '');
     expect((await told())[0]).toContain(`released ${mine} A/1`);
+  });
+});
+
+describe('what was sent for checking', () => {
+  it('waits for those who may release it, the longest first, and for nobody else', async () => {
+    const [first, second] = [await newItem(), await newItem()];
+    await step('engineer', [first], 'ask for check', 'new tube');
+    await step('administrator', [second], 'ask for check', '');
+    const waiting = (await as<CheckRow[]>('checker', 'GET', '/api/checks')).filter(({ number }) =>
+      [first, second].includes(number),
+    );
+    expect(waiting).toEqual([
+      expect.objectContaining({ number: first, version: 'A/1', sentBy: 'l-engineer', reason: 'new tube' }),
+      expect.objectContaining({ number: second, sentBy: 'l-administrator', reason: '' }),
+    ]);
+    expect(await as<CheckRow[]>('engineer', 'GET', '/api/checks')).toEqual([]);
+    await step('checker', [first, second], 'release');
+    const left = await as<CheckRow[]>('checker', 'GET', '/api/checks');
+    expect(left.map(({ number }) => number)).not.toContain(first);
+  });
+
+  it('is taken back by whoever sent it, or an administrator, and by nobody else', async () => {
+    const [mine, others] = [await newItem(), await newItem()];
+    await step('engineer', [mine], 'ask for check');
+    await step('administrator', [others], 'ask for check');
+    await expect(step('engineer', [others], 'take back')).rejects.toThrow(
+      /l-administrator sent it for checking; only they or an administrator may take it back/,
+    );
+    await expect(step('checker', [mine], 'take back')).rejects.toThrow(/only engineer or administrator/);
+    await step('engineer', [mine], 'take back');
+    expect((await view(mine)).state).toBe('draft');
+    await step('administrator', [others], 'take back');
+    const { rows } = await as<NoticesAnswer>('checker', 'GET', '/api/notices');
+    expect(rows.map(({ says }) => says)).toContain(`l-engineer took ${mine} A/1 back from checking: because`);
+  });
+});
+
+describe('before a step is taken', () => {
+  it('it is said what would be refused, what below was never released, and how many record it', async () => {
+    const [part, done] = [await newItem(), await newItem()];
+    for (const name of ['ask for check', 'release'] as const) await step('administrator', [done], name);
+    const id = `U${++made}`;
+    const uses = [part, done].map((number) => ({ id: number, locator: `${number}.stp` }));
+    await store.intake(new Map([[`${id}.stp`, stepFile({ id, uses })]]), { place: '/steps' });
+    const preview = (role: Role, items: readonly string[], name: Step): Promise<StepPreview> =>
+      as(role, 'POST', '/api/steps/preview', { items, step: name });
+    await step('engineer', [id], 'ask for check');
+    expect(await preview('checker', [id], 'release')).toEqual({
+      items: [{ number: id, version: 'A/1' }],
+      refused: [],
+      drafts: [{ number: part, name: part, version: 'A/1', state: 'draft' }],
+      users: 0,
+    });
+    expect(await preview('checker', [part], 'release')).toMatchObject({
+      refused: [`${part}: it is draft, not in check`],
+      users: 1,
+    });
+    expect((await view(id)).state).toBe('in check');
   });
 });
 

@@ -22,9 +22,19 @@ export class NoticesService {
     const hidden = (await this.rights.of(person)).placesWithout('see');
     const rows = await readRows<NoticesAnswer['rows'][number]>(
       this.database,
-      { id: text, at: timeText, says: text, number: orNull(text), address: orNull(text), read: flag },
-      `SELECT n.id, n.at, n.says, i.number, n.address, n.read_at IS NOT NULL AS read
+      {
+        id: text,
+        at: timeText,
+        says: text,
+        number: orNull(text),
+        address: orNull(text),
+        read: flag,
+        asks: orNull(text),
+      },
+      `SELECT n.id, n.at, n.says, i.number, n.address, n.read_at IS NOT NULL AS read, q.id AS asks
        FROM notice n LEFT JOIN item i ON i.id = n.item_id
+       LEFT JOIN hold_request q ON q.id = n.hold_request_id AND q.answered_at IS NULL
+         AND EXISTS (SELECT FROM hold h WHERE h.item_id = q.item_id AND h.person_id = q.holder_id)
        WHERE n.person_id = $1 AND (i.id IS NULL OR i.place_id <> ALL($3::bigint[])) ORDER BY n.id DESC LIMIT $2`,
       [person.id, SHOWN, hidden],
     );

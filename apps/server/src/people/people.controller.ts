@@ -1,17 +1,36 @@
 import { Controller } from '@nestjs/common';
-import type { NewPerson, PersonChange, PersonRow } from '@stem-trace/contract';
+import type { NewPerson, PasswordRequest, PersonChange, PersonRow, Preferences } from '@stem-trace/contract';
 import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
 import { PeopleService } from './people.service.js';
+import { SelfService } from './self.service.js';
 import { Input, Serve } from '../serve/serve.js';
 
 @Controller()
 export class PeopleController {
-  constructor(private readonly people: PeopleService) {}
+  constructor(
+    private readonly people: PeopleService,
+    private readonly self: SelfService,
+  ) {}
 
   @Serve('GET /api/people')
   list(): Promise<PersonRow[]> {
     return this.people.list();
+  }
+
+  @Serve('POST /api/password')
+  setPassword(@Input() request: PasswordRequest, @Caller() person: Person): Promise<void> {
+    return this.self.setPassword(request, person);
+  }
+
+  @Serve('GET /api/preferences')
+  preferences(@Caller() person: Person): Promise<Preferences> {
+    return this.self.preferences(person);
+  }
+
+  @Serve('PUT /api/preferences')
+  setPreferences(@Input() preferences: Preferences, @Caller() person: Person): Promise<Preferences> {
+    return this.self.setPreferences(preferences, person);
   }
 
   @Serve('POST /api/people')

@@ -1,5 +1,6 @@
 import { Controller } from '@nestjs/common';
 import type {
+  AlongRow,
   BinRow,
   MoveItemsRequest,
   PlaceAccessRequest,
@@ -45,6 +46,19 @@ export class PlacesController {
   @Serve('PUT /api/places/access')
   changeAccess(@Input() request: PlaceAccessRequest, @Caller() person: Person): Promise<PlaceAccessView> {
     return this.access.change(request, person);
+  }
+
+  @Serve('GET /api/places/papers')
+  papersOutside(@Input() { place }: { place: string }, @Caller() person: Person): Promise<AlongRow[]> {
+    return this.places.papersOutside(place, person);
+  }
+
+  @Serve('POST /api/items/along')
+  alongWith(
+    @Input() request: Pick<MoveItemsRequest, 'items' | 'place'>,
+    @Caller() person: Person,
+  ): Promise<AlongRow[]> {
+    return this.places.alongWith(request, person);
   }
 
   @Serve('GET /api/places/bin')

@@ -1,8 +1,8 @@
 import { Injectable } from '@nestjs/common';
-import type { MoveItemsRequest, PlaceRow, RenameItemRequest } from '@stem-trace/contract';
+import type { AlongRow, MoveItemsRequest, PlaceRow, RenameItemRequest } from '@stem-trace/contract';
 import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
-import { countRows, flag, number, readRows, text } from '../database/read-rows.js';
+import { countRows, flag, listOf, number, readRows, text, word } from '../database/read-rows.js';
 import { holdsOf } from '../store/holds.js';
 import type { Person } from '../database/entities/person.js';
 import { announce } from '../feed/feed.js';
@@ -114,8 +114,49 @@ export class PlacesService {
     });
   }
 
-  async moveItems({ items, place }: MoveItemsRequest, person: Person): Promise<void> {
-    const named = await this.catalogue.resolveAll(items, person, 'change');
+  /** Drawings and documents about items, which lie elsewhere than where these go. */
+  async alongWith(
+    { items, place }: Pick<MoveItemsRequest, 'items' | 'place'>,
+    person: Person,
+  ): Promise<AlongRow[]> {
+    const named = await this.catalogue.resolveAll(items, person);
+    const ids = named.map(({ itemId }) => itemId);
+    return this.papersAbout(person, '$2::bigint[]', '$3', [ids, place]);
+  }
+
+  /** Drawings and documents about what lies in a place or below, which lie outside of it: who shuts it leaves those open. */
+  async papersOutside(place: string, person: Person): Promise<AlongRow[]> {
+    (await this.rights.of(person)).require('see', place);
+    const within = `ARRAY(SELECT x.id FROM item x JOIN place y ON y.id = x.place_id
+      WHERE $2 = '/' OR y.path = $2 OR starts_with(y.path, $2 || '/'))`;
+    return this.papersAbout(person, within, '$2', [place]);
+  }
+
+  /** @param items SQL for their ids @param place SQL for the path of the place that papers lie outside of */
+  private async papersAbout(
+    person: Person,
+    items: string,
+    place: string,
+    values: readonly unknown[],
+  ): Promise<AlongRow[]> {
+    const shut = (await this.rights.of(person)).placesWithout('change');
+    return readRows<AlongRow>(
+      this.database,
+      { number: text, name: text, kind: word<AlongRow['kind']>(), place: text, of: text },
+      `SELECT DISTINCT ON (i.number_key) i.number, i.name, i.kind, p.path AS place, t.number AS of
+       FROM link l JOIN item i ON i.newest_version_id = l.version_id JOIN place p ON p.id = i.place_id
+       JOIN item t ON t.id = l.target_item_id
+       WHERE l.target_item_id = ANY(${items}) AND l.relation IN ('depicts', 'describes') AND i.id <> ALL(${items})
+         AND p.path <> ${place} AND NOT starts_with(p.path, ${place} || '/') AND i.place_id <> ALL($1::bigint[])
+         AND t.place_id <> ALL($1::bigint[]) ORDER BY i.number_key`,
+      [shut, ...values],
+    );
+  }
+
+  async moveItems({ items, place, along }: MoveItemsRequest, person: Person): Promise<void> {
+    const papers = along ? await this.alongWith({ items, place }, person) : [];
+    const all = [...items, ...papers.map(({ number }) => number)];
+    const named = await this.catalogue.resolveAll(all, person, 'change');
     (await this.rights.of(person)).require('change', place);
     await this.turn.take(async (manager) => {
       await this.refuseHeldByOthers(manager, named, person);
@@ -147,15 +188,28 @@ export class PlacesService {
       await this.refuseHeldByOthers(manager, [target], person);
       const newest = await this.catalogue.newest(target.itemId, manager);
       const named = name ?? newest.name;
-      await manager.query('UPDATE item SET name = $2, file_name = $3, search_text = $4 WHERE id = $1', [
-        target.itemId,
-        named,
-        fileName ?? newest.fileName,
-        searchText(newest.number, named, newest.facts),
-      ]);
-      const said = [name === undefined ? '' : `‘${name}’`, fileName === undefined ? '' : `file ${fileName}`]
+      // What it was called finds it still.
+      const former = [
+        ...(named === newest.name ? [] : [newest.name]),
+        ...(fileName === undefined || fileName === newest.fileName ? [] : [newest.fileName]),
+      ].join('\n');
+      await manager.query(
+        `UPDATE item SET name = $2, file_name = $3, search_text = $4,
+           former = CASE WHEN $5 = '' THEN former ELSE right(former || lower($5) || chr(10), ${MOST_FORMER}) END WHERE id = $1`,
+        [
+          target.itemId,
+          named,
+          fileName ?? newest.fileName,
+          searchText(newest.number, named, newest.facts),
+          former,
+        ],
+      );
+      const said = [
+        name === undefined ? '' : `‘${name}’, before ‘${newest.name}’`,
+        fileName === undefined ? '' : `file ${fileName}, before ${newest.fileName}`,
+      ]
         .filter(Boolean)
-        .join(', ');
+        .join('; ');
       await this.tell(
         manager,
         [{ id: target.itemId, number: target.number }],
@@ -183,31 +237,55 @@ export class PlacesService {
       throw new ProblemError('NOT_HELD', `${refused.join('; ')}. Nothing was changed.`, refused);
   }
 
-  /** Those who watch an item are told, and who holds it: their working copy has old names now. */
+  /** Those who watch an item are told, and who holds it or a user of it: their working copies have old names now. */
   private async tell(
     manager: EntityManager,
     items: readonly { readonly id: string; readonly number: string }[],
     says: (number: string) => string,
     person: Person,
   ): Promise<void> {
-    const holds = await holdsOf(
+    const concerned = await concernedBy(
       manager,
       items.map(({ id }) => id),
     );
     await record(
       manager,
-      items.map(({ id, number }): Happening => {
-        const holder = holds.get(id)?.personId;
-        return {
-          personId: person.id,
-          kind: 'move',
-          itemId: id,
-          says: says(number),
-          ...(holder === undefined ? {} : { alsoTell: [holder] }),
-        };
-      }),
+      items.map(({ id, number }): Happening => ({
+        personId: person.id,
+        kind: 'move',
+        itemId: id,
+        says: says(number),
+        alsoTell: concerned.get(id) ?? [],
+      })),
     );
   }
+}
+
+/** Characters of former names that are kept; the oldest go first. */
+const MOST_FORMER = 2000;
+
+/** Who holds an item or a user of it, or watches a user of it, by item. */
+async function concernedBy(
+  manager: EntityManager,
+  itemIds: readonly string[],
+): Promise<Map<string, string[]>> {
+  const rows = await readRows(
+    manager,
+    { itemId: text, people: listOf(text) },
+    `SELECT near.item_id AS "itemId", array_agg(DISTINCT told.person_id::text) AS people
+     FROM (
+       SELECT id AS item_id, id AS user_id FROM unnest($1::bigint[]) AS id
+       UNION SELECT l.target_item_id, u.id FROM link l JOIN item u ON u.newest_version_id = l.version_id
+         WHERE l.target_item_id = ANY($1::bigint[])
+     ) near
+     JOIN LATERAL (
+       SELECT h.person_id FROM hold h WHERE h.item_id = near.user_id
+       UNION SELECT w.person_id FROM watch w WHERE w.item_id = near.user_id AND near.user_id <> near.item_id
+     ) told ON true
+     GROUP BY near.item_id`,
+    [itemIds],
+  );
+  return new Map(rows.map(({ itemId, people }) => [itemId, people]));
 }
 
 function parentOf(path: string): string {

@@ -1,5 +1,6 @@
-import type { FindAnswer, ItemView, NoticesAnswer, PlaceRow } from '@stem-trace/contract';
+import type { AlongRow, FindAnswer, ItemView, NoticesAnswer, PlaceRow } from '@stem-trace/contract';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { dxf } from '../../../../packages/formats/src/testing/dxf.js';
 import { readExchangeSet } from '../../../../packages/formats/src/testing/exchange-files.js';
 import { TestStore, treeText } from '../testing/test-store.js';
 
@@ -106,5 +107,40 @@ describe('moving and renaming', () => {
     ['/api/items/rename', { item: 'FOOT_BACK' }, /at least one of/],
   ])('%s refuses %j', async (path, body, message) => {
     await expect(post(path, body)).rejects.toThrow(message);
+  });
+});
+
+describe('what goes along, and who is told', () => {
+  it('drawings and documents go with what they are about, where that is wanted', async () => {
+    await store.intake(new Map([['SHEET-1.dxf', dxf({})]]), { place: '/drawings' });
+    await store.json('POST', '/api/holds', { items: ['SHEET-1'], reason: '' });
+    await store.json('POST', '/api/items/belong', { item: 'SHEET-1', model: 'HEAD_ASM' });
+    await store.json('POST', '/api/holds/let-go', { items: ['SHEET-1'] });
+    const about = await store.json<ItemView>('GET', '/api/item?item=HEAD_ASM');
+    const [paper] = about.beside.filter(({ isUser }) => isUser);
+    expect(paper).toBeDefined();
+    const along = await store.json<AlongRow[]>('POST', '/api/items/along', {
+      items: ['HEAD_ASM'],
+      place: '/moved',
+    });
+    expect(along).toEqual([expect.objectContaining({ number: paper?.number, of: 'HEAD_ASM' })]);
+    await post('/api/items/move', { items: ['HEAD_ASM'], place: '/moved' });
+    expect((await view(paper?.number ?? '')).place).toBe('/drawings');
+    const outside = await store.json<AlongRow[]>('GET', '/api/places/papers?place=/moved');
+    expect(outside.map(({ number }) => number)).toEqual([paper?.number]);
+    await post('/api/items/move', { items: ['HEAD_ASM'], place: '/moved again', along: true });
+    expect((await view(paper?.number ?? '')).place).toBe('/moved again');
+    expect(await store.json('GET', '/api/places/papers?place=/moved%20again')).toEqual([]);
+  });
+
+  it('a former name finds an item, and who holds a user of it is told both names', async () => {
+    const ben = { Authorization: `Bearer ${await store.tokenFor('ben', 'engineer')}` };
+    await store.call('POST', '/api/holds', { items: ['S1_PE_TOP'], reason: '' }, ben);
+    await post('/api/items/rename', { item: 'HEAD_ASM', name: 'Quillback' });
+    await post('/api/items/rename', { item: 'HEAD_ASM', name: 'Front section' });
+    const found = await store.json<FindAnswer>('GET', '/api/items?words=quillback');
+    expect(found.rows.map(({ number, foundIn }) => [number, foundIn])).toEqual([['HEAD_ASM', 'former name']]);
+    const told = (await (await store.call('GET', '/api/notices', undefined, ben)).json()) as NoticesAnswer;
+    expect(told.rows[0]?.says).toBe('ada renamed HEAD_ASM: ‘Front section’, before ‘Quillback’');
   });
 });

@@ -6,7 +6,7 @@ import type { Person } from '../database/entities/person.js';
 import { number, orNull, readRows, text } from '../database/read-rows.js';
 import { record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
-import { freeOf, noScheme, SCHEME, type SchemeRow } from './next-numbers.js';
+import { freeOf, nextNumbers, noScheme, SCHEME, type SchemeRow } from './next-numbers.js';
 
 /** Serial numbers: each is given once, to whoever asks first, and never again, used or not. */
 @Injectable()
@@ -14,13 +14,18 @@ export class NumbersService {
   constructor(private readonly database: DataSource) {}
 
   async list(): Promise<NumberSchemeRow[]> {
-    const rows = await readRows<NumberScheme & { class: string | null; next: string }>(
+    const rows = await readRows<NumberScheme & { class: string | null }>(
       this.database,
-      { name: text, prefix: text, digits: number, suffix: text, class: orNull(text), next: text },
-      `SELECT s.name, s.prefix, s.digits, s.suffix, c.name AS class, s.next
+      { name: text, prefix: text, digits: number, suffix: text, class: orNull(text) },
+      `SELECT s.name, s.prefix, s.digits, s.suffix, c.name AS class
        FROM number_scheme s LEFT JOIN class c ON c.id = s.class_id ORDER BY lower(s.name)`,
     );
-    return rows.map(({ next, ...scheme }) => ({ ...scheme, next: serialNumber(scheme, Number(next)) }));
+    return Promise.all(
+      rows.map(async (scheme) => {
+        const [next = ''] = await nextNumbers(this.database, scheme.name, 1);
+        return { ...scheme, next };
+      }),
+    );
   }
 
   /** Makes a scheme, or changes how one looks; its counter goes on from where it is. */

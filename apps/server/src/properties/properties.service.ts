@@ -1,6 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import type { CustodyAnswer, EditPropertiesRequest } from '@stem-trace/contract';
-import { parseProperty, withProperties, type PropertyValue } from '@stem-trace/core';
+import { parseProperty, refuseHold, withProperties, type PropertyValue } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { readRows, text } from '../database/read-rows.js';
 import { VersionCopier } from '../store/version-copier.js';
@@ -36,6 +36,7 @@ export class PropertiesService {
     return this.turn.take(async (manager) => {
       await lockItems(manager, itemIds);
       const changes = await this.parse(request, manager);
+      const free = request.checkOut ? await this.takeFree(manager, itemIds, person) : [];
       await refuseNotHeld(manager, named, person);
       await this.setClass(manager, itemIds, request.class);
       const done: CustodyAnswer['done'][number][] = [];
@@ -64,9 +65,36 @@ export class PropertiesService {
         ]);
         done.push({ number: item.number, version });
       }
+      await manager.query('DELETE FROM hold WHERE item_id = ANY($1::bigint[]) AND person_id = $2', [
+        free,
+        person.id,
+      ]);
       await announce(manager, 'items', 'notices');
       return { done, refused: [] };
     });
+  }
+
+  /** Holds for this one save: nobody else can take them between, and none is left behind. */
+  private async takeFree(
+    manager: EntityManager,
+    itemIds: readonly string[],
+    person: Person,
+  ): Promise<string[]> {
+    const newest = await this.catalogue.newestOf(itemIds, manager);
+    const refused = newest.flatMap(({ number, state }) => {
+      const why = refuseHold(state);
+      return why === undefined ? [] : [`${number}: ${why}`];
+    });
+    if (refused.length > 0)
+      throw new ProblemError('NOT_HELD', `${refused.join('; ')}. Nothing was changed.`, refused);
+    const taken = await readRows(
+      manager,
+      { id: text },
+      `INSERT INTO hold (item_id, person_id, reason) SELECT unnest($1::bigint[]), $2, 'properties'
+       ON CONFLICT DO NOTHING RETURNING item_id AS id`,
+      [itemIds, person.id],
+    );
+    return taken.map(({ id }) => id);
   }
 
   private async parse(

@@ -55,6 +55,23 @@ describe('properties', () => {
     expect(madeOf).toBe((await view('TAIL_ASM@A/1')).madeOf);
   });
 
+  it('are saved in one step with a check-out, which leaves no hold behind', async () => {
+    const edit = { items: ['MAIN_BODY_BACK', 'FOOT_BACK'], set: { Note: 'in one step' }, checkOut: true };
+    const ben = { Authorization: `Bearer ${await store.tokenFor('ben', 'engineer')}` };
+    await store.call('POST', '/api/holds', { items: ['FOOT_BACK'], reason: '' }, ben);
+    await expect(post('/api/items/properties', edit)).rejects.toThrow(
+      /FOOT_BACK: ben holds it. Nothing was changed/,
+    );
+    expect((await view('MAIN_BODY_BACK')).heldBy).toBeNull();
+    await store.call('POST', '/api/holds/let-go', { items: ['FOOT_BACK'] }, ben);
+    await post('/api/holds', { items: ['FOOT_BACK'], reason: 'mine before' });
+    await post('/api/items/properties', edit);
+    expect((await view('MAIN_BODY_BACK')).heldBy).toBeNull();
+    expect((await view('FOOT_BACK')).heldBy?.reason).toBe('mine before');
+    expect(await said('FOOT_BACK')).toContain('Note=in one step');
+    await post('/api/holds/let-go', { items: ['FOOT_BACK'] });
+  });
+
   it('are refused all together where one does not fit', async () => {
     const edit = { items: ['TAIL_ASM'], set: { Wall: '3 kg', Finish: 'shiny' } };
     await expect(post('/api/items/properties', edit)).rejects.toMatchObject({

@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { Input, TextField } from 'react-aria-components';
 import styled from 'styled-components';
 import { colour, font } from './theme.js';
@@ -13,9 +13,16 @@ export interface EditCellProps {
 /** A text in a table that can be changed in place; Enter or leaving keeps it, Escape takes it back. */
 export function EditCell({ label, value, onCommit, mono }: EditCellProps): React.JSX.Element {
   const [typed, setTyped] = useState(value);
-  useEffect(() => setTyped(value), [value]);
+  // What was kept already is not kept again on leaving, before the table has come to know it.
+  const known = useRef(value);
+  useEffect(() => {
+    setTyped(value);
+    known.current = value;
+  }, [value]);
   const commit = (): void => {
-    if (typed !== value) onCommit(typed.trim());
+    if (typed.trim() === known.current.trim()) return;
+    known.current = typed;
+    onCommit(typed.trim());
   };
   return (
     <Cell aria-label={label} value={typed} onChange={setTyped} data-mono={mono || undefined}>

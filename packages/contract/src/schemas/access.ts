@@ -1,7 +1,14 @@
 /** Signing in, people, tokens, rights. */
 import { RIGHTS, type Grant } from '@stem-trace/core';
 import Joi from 'joi';
-import type { NewPerson, PersonChange, PlaceAccessRequest, TokenRequest } from '../access.js';
+import type {
+  NewPerson,
+  PasswordRequest,
+  PersonChange,
+  PlaceAccessRequest,
+  Preferences,
+  TokenRequest,
+} from '../access.js';
 import { login, password, placePath, text } from './common.js';
 
 export const signInSchema = Joi.object({
@@ -13,6 +20,18 @@ export const tokenSchema = Joi.object<TokenRequest>({
   name: text(80).required(),
   scope: Joi.string().valid('read', 'all').default('all'),
   days: Joi.number().integer().min(1).max(3650).allow(null).default(90),
+});
+
+export const passwordSchema = Joi.object<PasswordRequest>({
+  old: Joi.string().max(200).required(),
+  password: password.required(),
+});
+
+export const preferencesSchema = Joi.object<Preferences>({
+  theme: Joi.string().valid('system', 'light', 'dark').required(),
+  density: Joi.string().valid('usual', 'dense').required(),
+  dates: Joi.string().valid('said', 'exact').required(),
+  mass: Joi.string().valid('kg', 'g', 'lb').required(),
 });
 
 const role = Joi.string().valid('engineer', 'checker', 'planner', 'viewer', 'administrator');

@@ -1,9 +1,21 @@
 /** Holding, checking in, steps of the lifecycle. */
 import { LIFECYCLE } from '@stem-trace/core';
 import Joi from 'joi';
+import type { HoldAnswerRequest, HoldAskRequest } from '../custody.js';
 import { comment, items, placePath, reference, text } from './common.js';
 
 export const checkOutSchema = Joi.object({ items, reason: comment });
+
+export const askSchema = Joi.object<HoldAskRequest>({ item: reference.required(), reason: comment });
+
+export const holdAnswerSchema = Joi.object<HoldAnswerRequest>({
+  id: Joi.string()
+    .pattern(/^[0-9]{1,18}$/)
+    .required()
+    .messages({ 'string.pattern.base': '{{#label}} must be the id of a request, as a notice gives it' }),
+  letGo: Joi.boolean().required(),
+  says: comment,
+});
 
 export const breakHoldSchema = Joi.object({
   item: reference.required(),

@@ -2,6 +2,8 @@
 import type { Schema } from 'joi';
 import type { Route } from '../routes.js';
 import {
+  passwordSchema,
+  preferencesSchema,
   entriesSchema,
   entryParameters,
   newPersonSchema,
@@ -14,9 +16,11 @@ import {
 import { auditFileSchema, auditSchema } from './audit.js';
 import {
   alignSchema,
+  askSchema,
   breakHoldSchema,
   bringBackSchema,
   checkOutSchema,
+  holdAnswerSchema,
   stepSchema,
   watchSchema,
 } from './custody.js';
@@ -39,7 +43,9 @@ import {
   uploadSchema,
 } from './intake.js';
 import {
+  alongSchema,
   belongSchema,
+  historySchema,
   createPlaceSchema,
   itemSchema,
   itemsSchema,
@@ -82,8 +88,11 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'GET /api/compare': { query: compareSchema },
   'POST /api/holds': { body: checkOutSchema },
   'POST /api/holds/let-go': { body: itemsSchema },
+  'POST /api/holds/reason': { body: checkOutSchema },
+  'POST /api/holds/ask': { body: askSchema },
+  'POST /api/holds/answer': { body: holdAnswerSchema },
   'POST /api/holds/break': { body: breakHoldSchema },
-  'POST /api/revise': { body: itemsSchema },
+  'POST /api/revise': { body: checkOutSchema },
   'POST /api/catch-up': { body: itemsSchema },
   'POST /api/bring-back': { body: bringBackSchema },
   'POST /api/derive/preview': { body: deriveSchema },
@@ -113,18 +122,24 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'GET /api/item': { query: itemSchema },
   'POST /api/items/belong': { body: belongSchema },
   'POST /api/steps': { body: stepSchema },
+  'POST /api/steps/preview': { body: stepSchema },
+  'GET /api/history': { query: historySchema },
   'POST /api/align/preview': { body: alignSchema },
   'POST /api/align': { body: alignSchema },
   'GET /api/like': { query: itemSchema },
   'GET /api/scene': { query: fetchSchema },
   'GET /api/mesh': { query: itemSchema },
   'POST /api/watch': { body: watchSchema },
+  'POST /api/password': { body: passwordSchema },
+  'PUT /api/preferences': { body: preferencesSchema },
   'POST /api/people': { body: newPersonSchema },
   'PATCH /api/people': { body: personChangeSchema },
   'POST /api/places': { body: createPlaceSchema },
   'POST /api/places/move': { body: movePlaceSchema },
   'GET /api/places/access': { query: placeSchema },
   'PUT /api/places/access': { body: placeAccessSchema },
+  'GET /api/places/papers': { query: placeSchema },
+  'POST /api/items/along': { body: alongSchema },
   'POST /api/places/bin': { body: placeSchema },
   'POST /api/places/restore': { body: placeSchema },
   'POST /api/items/move': { body: moveItemsSchema },

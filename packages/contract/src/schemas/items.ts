@@ -1,5 +1,7 @@
 /** Items and places: asked about, moved, renamed. */
 import Joi from 'joi';
+import { AUDIT_KINDS } from '../audit.js';
+import type { HistoryRequest } from '../history.js';
 import { items, number, placePath, reference, text } from './common.js';
 
 export const itemSchema = Joi.object({ item: reference.required() });
@@ -15,7 +17,22 @@ export const movePlaceSchema = Joi.object({
   to: placePath.invalid('/').required(),
 });
 
-export const moveItemsSchema = Joi.object({ items, place: placePath.required() });
+export const moveItemsSchema = Joi.object({
+  items,
+  place: placePath.required(),
+  along: Joi.boolean().default(false),
+});
+
+export const alongSchema = Joi.object({ items, place: placePath.required() });
+
+export const historySchema = Joi.object<HistoryRequest>({
+  item: reference.required(),
+  below: Joi.boolean().default(false),
+  kind: Joi.string().valid(...AUDIT_KINDS),
+  before: Joi.string()
+    .pattern(/^[0-9]{1,18}$/)
+    .messages({ 'string.pattern.base': '{{#label}} must be the id of an event' }),
+});
 
 export const renameItemSchema = Joi.object({
   item: reference.required(),

@@ -57,6 +57,7 @@ export const editPropertiesSchema = Joi.object<EditPropertiesRequest>({
   set: Joi.object().pattern(label, Joi.string().max(2000).allow('')).required(),
   class: text(80).allow(''),
   comment,
+  checkOut: Joi.boolean().default(false),
 });
 
 export const setSchemeSchema = Joi.object<SetSchemeRequest>({

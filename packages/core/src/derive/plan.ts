@@ -155,9 +155,9 @@ export function sayReason(reason: Reason): string {
     case 'notChosen':
       return 'not chosen for copying';
     case 'bought':
-      return 'a bought part';
+      return 'bought';
     case 'designed':
-      return 'a part of our own design';
+      return 'own design';
     case 'within':
       return `it belongs to ${reason.number}, which is shared`;
     case 'contains':

@@ -14,9 +14,11 @@ export interface LifecycleStep {
   readonly roles: readonly LifecycleRole[];
   /** Whether a reason must be given. */
   readonly needsReason: boolean;
+  /** Whether it is for whoever sent the item for checking, and for administrators, alone. */
+  readonly bySender?: true;
 }
 
-export type StepName = 'ask for check' | 'release' | 'send back' | 'withdraw';
+export type StepName = 'ask for check' | 'take back' | 'release' | 'send back' | 'withdraw';
 
 export const LIFECYCLE: readonly LifecycleStep[] = [
   {
@@ -25,6 +27,14 @@ export const LIFECYCLE: readonly LifecycleStep[] = [
     to: 'in check',
     roles: ['engineer', 'administrator'],
     needsReason: false,
+  },
+  {
+    name: 'take back',
+    from: ['in check'],
+    to: 'draft',
+    roles: ['engineer', 'administrator'],
+    needsReason: false,
+    bySender: true,
   },
   {
     name: 'release',
@@ -57,11 +67,18 @@ export function stepsFrom(state: LifecycleState, role: LifecycleRole): Lifecycle
 /** What stands in the way of a step, as the end of a sentence; undefined where nothing does. */
 export function refuseStep(
   step: LifecycleStep,
-  item: { readonly state: LifecycleState; readonly heldBy?: string | undefined },
+  item: {
+    readonly state: LifecycleState;
+    readonly heldBy?: string | undefined;
+    /** Who sent it for checking, where that is somebody else. */
+    readonly sentBy?: string | undefined;
+  },
   by: { readonly role: LifecycleRole; readonly reason: string },
 ): string | undefined {
   if (!step.roles.includes(by.role)) return `only ${step.roles.join(' or ')} may ${step.name}`;
   if (!step.from.includes(item.state)) return `it is ${item.state}, not ${step.from.join(' or ')}`;
+  if (step.bySender && item.sentBy !== undefined && by.role !== 'administrator')
+    return `${item.sentBy} sent it for checking; only they or an administrator may take it back`;
   if (item.heldBy !== undefined) return `${item.heldBy} holds it; it must be let go first`;
   if (step.needsReason && by.reason.trim() === '') return `a reason is needed to ${step.name}`;
   return undefined;

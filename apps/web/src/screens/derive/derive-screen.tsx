@@ -1,9 +1,10 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { DerivePreview, DeriveRequest } from '@stem-trace/contract';
-import { useMemo, useState } from 'react';
+import { useMemo, useState, type ReactNode } from 'react';
 import { useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { send } from '../../api/client.js';
+import { BeginWith } from '../../frame/begin-with.js';
 import { useLooked } from '../../frame/desk.js';
 import { ItemPicker } from '../../frame/item-picker.js';
 import { PlacePicker } from '../../frame/place-picker.js';
@@ -29,30 +30,36 @@ type Step = (typeof STEPS)[number]['key'];
 export function DeriveScreen(): React.JSX.Element {
   const [search, setSearch] = useSearchParams();
   const item = search.get('item') ?? '';
+  const origin = (
+    <ItemPicker
+      label="Derive from (a version as NUMBER@B/3)"
+      value={item}
+      onChoose={(reference) => setSearch({ item: reference })}
+      width="230px"
+      takesFocus={item === ''}
+    />
+  );
+  if (item !== '') return <Derivation key={item} {...{ item, origin }} />;
   return (
     <>
-      <Row>
-        <ItemPicker
-          label="Derive from: an item, or one version of it as NUMBER@B/3"
-          value={item}
-          onChoose={(reference) => setSearch({ item: reference })}
-          width="360px"
-          takesFocus={item === ''}
-        />
-      </Row>
-      {item === '' ? (
-        <Hint>
-          Choose what to start from. Its files are copied or shared line by line; the copies refer to one
-          another, and nothing is written until you say so.
-        </Hint>
-      ) : (
-        <Derivation key={item} item={item} />
-      )}
+      <h1>Derive a variant</h1>
+      <Row>{origin}</Row>
+      <Hint>
+        Choose what to start from. Its files are copied or shared line by line; the copies refer to one
+        another, and nothing is written until you say so.
+      </Hint>
+      <BeginWith onChoose={(reference) => setSearch({ item: reference })} />
     </>
   );
 }
 
-function Derivation({ item }: { readonly item: string }): React.JSX.Element {
+interface DerivationProps {
+  readonly item: string;
+  /** Chooses another origin. */
+  readonly origin: ReactNode;
+}
+
+function Derivation({ item, origin }: DerivationProps): React.JSX.Element {
   const kept = useDraft(item);
   const { draft } = kept;
   const queries = useQueryClient();
@@ -74,13 +81,18 @@ function Derivation({ item }: { readonly item: string }): React.JSX.Element {
 
   if (carryOut.data) return <ProofSheet result={carryOut.data} />;
   const error = kept.error ?? preview.error;
-  if (error) return <Trouble>{error.message}</Trouble>;
-  if (!draft || !preview.data) return <Soft>Working out the plan …</Soft>;
+  if (error || !draft || !preview.data)
+    return (
+      <>
+        <Row>{origin}</Row>
+        {error ? <Trouble>{error.message}</Trouble> : <Soft>Working out the plan …</Soft>}
+      </>
+    );
   const seen = preview.data;
   return (
     <>
       <Planning
-        {...{ kept, draft }}
+        {...{ kept, draft, origin }}
         preview={seen}
         isBusy={carryOut.isPending}
         carryOut={() => carryOut.mutate(requestAsSeen(item, draft, seen))}
@@ -91,6 +103,7 @@ function Derivation({ item }: { readonly item: string }): React.JSX.Element {
 }
 
 interface PlanningProps {
+  readonly origin: ReactNode;
   readonly kept: KeptDraft;
   readonly draft: DeriveDraft;
   readonly preview: DerivePreview;
@@ -98,21 +111,19 @@ interface PlanningProps {
   readonly isBusy: boolean;
 }
 
-function Planning({ kept, draft, preview, carryOut, isBusy }: PlanningProps): React.JSX.Element {
+function Planning({ origin, kept, draft, preview, carryOut, isBusy }: PlanningProps): React.JSX.Element {
   const [step, setStep] = useState<Step>('plan');
-  const { lines, origin } = preview;
+  const { lines } = preview;
   const copied = lines.filter((line) => line.decision === 'copy');
   const clashes = lines.filter((line) => line.clash !== null);
   return (
     <>
       <Row>
+        {origin}
         <Choice<Step> label="Step" options={STEPS} value={step} onChange={setStep} />
-        <strong>
-          {origin.number} <Mono>{origin.version}</Mono> {origin.name}
-        </strong>
         <Soft>
-          {copied.length.toLocaleString('en-GB')} copied,{' '}
-          {(lines.length - copied.length).toLocaleString('en-GB')} shared
+          <Mono>{preview.origin.version}</Mono> {preview.origin.name}: {copied.length.toLocaleString('en-GB')}{' '}
+          copied, {(lines.length - copied.length).toLocaleString('en-GB')} shared
         </Soft>
         {clashes.length > 0 ? <AttentionMark>{sayProblems(clashes)}</AttentionMark> : null}
         <Spacer />
@@ -159,7 +170,7 @@ function Plan({
           placeholder={preview.place}
           onChange={(place) => kept.change({ place })}
         />
-        <Soft>Keys: c copies, s shares, e edits the number. Edit one and the others follow.</Soft>
+        <Soft>Keys: c copies, s shares, e edits.</Soft>
       </Row>
       <RuleList draft={draft} onChange={kept.change} onPropose={() => void kept.propose()} />
       <NamingBar naming={naming} />
@@ -183,7 +194,6 @@ const Row = styled.div`
   align-items: end;
   gap: 12px;
   flex-wrap: wrap;
-  > strong,
   > span {
     margin-bottom: 5px;
   }

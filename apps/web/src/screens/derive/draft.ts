@@ -1,5 +1,5 @@
 import type { DerivePreview, DeriveProposal, DeriveRequest } from '@stem-trace/contract';
-import { decideLine, withRules, type Decision, type NameRule } from '@stem-trace/core';
+import { decideLine, type Decision, type NameRule } from '@stem-trace/core';
 
 interface Names {
   readonly number?: string;
@@ -95,11 +95,6 @@ export function decide(
         ? `${others} contain${takenBack.length === 1 ? 's' : ''} ${number}: no longer shared.`
         : `${others} belong${takenBack.length === 1 ? 's' : ''} to ${number}: no longer copied by decision.`;
   return { changes: { decisions: Object.fromEntries(decisions) }, says };
-}
-
-/** The draft with more rules; names given by hand that these make as well are the rules' from then on. */
-export function withMoreRules(draft: DeriveDraft, added: readonly NameRule[]): Partial<DeriveDraft> {
-  return { rules: withRules(draft.rules, added), says: '' };
 }
 
 export function renamedByHand(draft: DeriveDraft, number: string, names: Names): Partial<DeriveDraft> {

@@ -1,8 +1,8 @@
 /** Names by example: an edit of one copy's number or name, understood as a rule for the others. */
 import type { DerivePreview } from '@stem-trace/contract';
-import { applyRules, rulesByExample, type RuleCandidate } from '@stem-trace/core';
+import { applyRules, rulesByExample, withRules, type NameRule, type RuleCandidate } from '@stem-trace/core';
 import { useState } from 'react';
-import { renamedByHand, withMoreRules, type DeriveDraft } from './draft.js';
+import { renamedByHand, type DeriveDraft } from './draft.js';
 
 export type NamedField = 'number' | 'name';
 
@@ -11,7 +11,7 @@ export interface Understood {
   readonly number: string;
   readonly field: NamedField;
   readonly after: string;
-  readonly candidates: readonly RuleCandidate[];
+  readonly candidates: readonly Reading[];
   /** Of the candidates. */
   readonly at: number;
   /** As the draft was before the edit. */
@@ -57,7 +57,7 @@ export function useNaming(
   const onlyThisLine = (): void => {
     if (!understood) return;
     const { before, number, field, after } = understood;
-    change({ rules: before.rules, ...renamedByHand(before, number, { [field]: after }) });
+    change({ rules: before.rules, says: before.says, ...renamedByHand(before, number, { [field]: after }) });
     setUnderstood(undefined);
   };
   return { understood, edit, turn, take: () => setUnderstood(undefined), onlyThisLine };
@@ -71,28 +71,54 @@ interface Edit {
   readonly after: string;
 }
 
-/** Readings of an edit that fit more lines than its own; none where it can only be meant for itself. */
-export function readingsOf({ draft, preview, number, field, after }: Edit): readonly RuleCandidate[] {
+/** One way to mean an edit, and the rules that there are with it. */
+export interface Reading extends RuleCandidate {
+  readonly all: readonly NameRule[];
+}
+
+/**
+ * Readings of an edit that fit more lines than its own; none where it can only be meant for itself. It is read from the
+ * number that the origin has, so that it takes the place of the rules there are, and from what these make of it, so that
+ * it comes after them: what takes fewer rules comes first.
+ */
+export function readingsOf({ draft, preview, number, field, after }: Edit): readonly Reading[] {
   const of = field === 'number' ? 'numbers' : 'names';
   const copies = preview.lines.filter(
     // A name that only repeats the number follows it in any case.
     (line) => line.decision === 'copy' && (field === 'number' || line.name !== line.number),
   );
-  const textOf = (line: DerivePreview['lines'][number]): string =>
-    applyRules(field === 'number' ? line.number : line.name, draft.rules, of);
   const line = copies.find((copy) => copy.number === number);
   if (!line || after === '') return [];
-  const candidates = rulesByExample({ before: textOf(line), after, of }, copies.map(textOf));
-  return candidates.some(({ fits, clashes }) => fits > 1 && clashes === 0)
-    ? candidates.filter(({ clashes }) => field === 'name' || clashes === 0)
-    : [];
+  const originals = copies.map((copy) => (field === 'number' ? copy.number : copy.name));
+  const others = withoutSubject(draft.rules, of);
+  const readings = [others, draft.rules].flatMap((rules) => {
+    const texts = originals.map((text) => applyRules(text, rules, of));
+    const before = texts[copies.indexOf(line)] ?? '';
+    return rulesByExample({ before, after, of }, texts).map((candidate) => ({
+      ...candidate,
+      all: withRules(rules, candidate.rules),
+      made: originals.map((text) => applyRules(text, withRules(rules, candidate.rules), of)).join('\n'),
+    }));
+  });
+  const distinct = [...new Map(readings.toReversed().map((reading) => [reading.made, reading])).values()];
+  const usable = distinct
+    .filter(({ clashes }) => field === 'name' || clashes === 0)
+    .sort((a, b) => b.fits - a.fits || a.all.length - b.all.length);
+  return usable.some(({ fits }) => fits > 1) ? usable : [];
+}
+
+/** Rules without what they do to one of the names. */
+function withoutSubject(rules: readonly NameRule[], of: 'numbers' | 'names'): NameRule[] {
+  const other = of === 'numbers' ? 'names' : 'numbers';
+  return rules.flatMap((rule) => (rule.of === of ? [] : [{ ...rule, of: other }]));
 }
 
 function inForce({ before, candidates, at, number, field }: Understood): Partial<DeriveDraft> {
   // What was given to this line by hand before would hide what the rule makes of it.
   const byHand = Object.entries(before.renamed[number] ?? {}).filter(([name]) => name !== field);
   return {
-    ...withMoreRules(before, candidates[at]?.rules ?? []),
+    rules: candidates[at]?.all ?? before.rules,
+    says: '',
     renamed: { ...before.renamed, [number]: Object.fromEntries(byHand) },
   };
 }

@@ -22,6 +22,7 @@ export interface ChosenColumn {
 const WHERE: Readonly<Partial<Record<FoundIn, string>>> = {
   property: 'in a property',
   'file name': 'in the file’s name',
+  'former name': 'in a former name',
   comment: 'in a comment',
   place: 'in the place',
   text: 'in the text',

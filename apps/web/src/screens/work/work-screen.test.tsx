@@ -23,11 +23,11 @@ const NOTICES: NoticesAnswer = {
   rows: [
     {
       ...{ id: '2', at: '2026-03-03T08:00:00.000Z', says: 'Ben released FM-7', number: 'FM-7' },
-      ...{ address: null, read: false },
+      ...{ address: null, read: false, asks: null },
     },
     {
       ...{ id: '1', at: '2026-03-02T08:00:00.000Z', says: 'Your search finds 4 now', number: null },
-      ...{ address: '/find?words=pump', read: true },
+      ...{ address: '/find?words=pump', read: true, asks: null },
     },
   ],
 };

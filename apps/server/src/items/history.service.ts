@@ -1,0 +1,81 @@
+import { Injectable } from '@nestjs/common';
+import type { HistoryAnswer, HistoryRequest, HistoryRow } from '@stem-trace/contract';
+import { DataSource } from 'typeorm';
+import { RightsService } from '../access/rights.service.js';
+import { isStructure } from '../database/conditions.js';
+import type { Person } from '../database/entities/person.js';
+import { flag, readRows, text, timeText, word } from '../database/read-rows.js';
+import { CatalogueService } from '../store/catalogue.service.js';
+
+const PAGE = 200;
+
+interface Event extends HistoryRow {
+  /** Whether it is about a variant and its origin, one of which the asker does not see. */
+  readonly isVeiled: boolean;
+}
+
+/** What happened to an item, and to what it is made of, from the trail; as far as the asker may know. */
+@Injectable()
+export class HistoryService {
+  constructor(
+    private readonly database: DataSource,
+    private readonly catalogue: CatalogueService,
+    private readonly rights: RightsService,
+  ) {}
+
+  async history({ item, below, kind, before }: HistoryRequest, person: Person): Promise<HistoryAnswer> {
+    const { itemId } = await this.catalogue.resolve(item, person);
+    const hidden = (await this.rights.of(person)).placesWithout('see');
+    const events = await readRows<Event>(
+      this.database,
+      {
+        id: text,
+        at: timeText,
+        person: text,
+        kind: word<Event['kind']>(),
+        number: text,
+        says: text,
+        isVeiled: flag,
+      },
+      `WITH RECURSIVE about(id) AS (
+         SELECT $1::bigint
+         UNION SELECT l.target_item_id FROM about JOIN item u ON u.id = about.id
+           JOIN link l ON l.version_id = u.newest_version_id
+         WHERE $2 AND l.target_item_id IS NOT NULL AND ${isStructure()}
+       )
+       SELECT e.id, e.at, p.name AS person, e.kind, i.number, e.detail->>'says' AS says,
+              e.kind = 'derive' AND EXISTS (
+                SELECT FROM derivation d JOIN version o ON o.id = d.origin_version_id
+                JOIN item r ON r.id = o.item_id OR r.derivation_id = d.id
+                WHERE d.id = (e.detail->>'derivation')::bigint AND r.place_id = ANY($3::bigint[])) AS "isVeiled"
+       FROM about JOIN item i ON i.id = about.id JOIN event e ON e.item_id = i.id JOIN person p ON p.id = e.person_id
+       WHERE i.place_id <> ALL($3::bigint[]) AND ($4::text IS NULL OR e.kind = $4) AND ($5::bigint IS NULL OR e.id < $5)
+       ORDER BY e.id DESC LIMIT ${PAGE + 1}`,
+      [itemId, below, hidden, kind ?? null, before ?? null],
+    );
+    const paths = await this.pathsOf(hidden);
+    return {
+      rows: events
+        .slice(0, PAGE)
+        .map(({ isVeiled, ...row }) => ({ ...row, says: sayTo(row, isVeiled, paths) })),
+      more: events.length > PAGE,
+    };
+  }
+
+  private async pathsOf(places: readonly string[]): Promise<readonly string[]> {
+    if (places.length === 0) return [];
+    const rows = await readRows(
+      this.database,
+      { path: text },
+      'SELECT path FROM place WHERE id = ANY($1::bigint[])',
+      [places],
+    );
+    return rows.map(({ path }) => path);
+  }
+}
+
+/** What happened, without the names of what the reader does not see. */
+function sayTo({ person, number, says }: HistoryRow, isVeiled: boolean, hidden: readonly string[]): string {
+  if (isVeiled) return `${person} derived with ${number}`;
+  return hidden.some((path) => says.includes(path)) ? `${person} moved ${number}` : says;
+}
