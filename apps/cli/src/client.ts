@@ -17,7 +17,11 @@ export interface Client {
   /** Sends bytes. */
   post<P extends Addresses<'POST'>>(path: P, query: Query, body: Uint8Array): Promise<AnswerTo<'POST', P>>;
   download(path: Addresses<'GET'>, query: Query): Promise<Uint8Array>;
+  /** Kinds of what changes in the store, and `connected` whenever it is heard again; until the signal. */
+  events(signal: AbortSignal): AsyncGenerator<readonly string[]>;
 }
+
+const RETRY_MS = 1000;
 
 type Query = Readonly<Record<string, string | number | boolean | undefined>>;
 
@@ -73,7 +77,37 @@ export async function connect(env: NodeJS.ProcessEnv): Promise<Client> {
         })
       ).json()) as AnswerTo<'POST', P>,
     download: async (path, query) => new Uint8Array(await (await call('GET', path, query)).arrayBuffer()),
+    async *events(signal) {
+      while (!signal.aborted) {
+        const response = await fetch(new URL('/api/feed', url), {
+          headers: { Authorization: `Bearer ${token}` },
+          signal,
+        }).catch(() => undefined);
+        if (response && !response.ok) throw new CliError(await problemOf(response));
+        if (response?.body) {
+          yield ['connected'];
+          yield* eventsIn(response.body);
+        }
+        // A server that is away for a while is asked again.
+        if (!signal.aborted) await new Promise((done) => setTimeout(done, RETRY_MS));
+      }
+    },
   };
+}
+
+/** Server-sent events (HTML Living Standard, 9.2) with a JSON list each, until the stream ends or breaks. */
+async function* eventsIn(body: ReadableStream<Uint8Array>): AsyncGenerator<readonly string[]> {
+  const decoder = new TextDecoder();
+  let rest = '';
+  const reader = body.getReader();
+  for (;;) {
+    const { done, value } = await reader.read().catch(() => ({ done: true, value: undefined }));
+    if (done || !value) return;
+    const lines = (rest + decoder.decode(value, { stream: true })).split('\n');
+    rest = lines.pop() ?? '';
+    for (const line of lines)
+      if (line.startsWith('data: ')) yield JSON.parse(line.slice('data: '.length)) as readonly string[];
+  }
 }
 
 async function problemOf(response: Response): Promise<string> {

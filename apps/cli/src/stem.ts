@@ -25,6 +25,7 @@ import { align, reserve, setProperties } from './verbs/properties.js';
 import { signIn } from './verbs/sign-in.js';
 import { made, used } from './verbs/structure.js';
 import { verify } from './verbs/verify.js';
+import { status, update, watch } from './verbs/working-copy.js';
 import type { Verb } from './verbs/verb.js';
 
 const VERBS = new Map<string, Verb>([
@@ -37,6 +38,9 @@ const VERBS = new Map<string, Verb>([
   ['fetch', fetchVerb],
   ['checkout', checkOut],
   ['checkin', checkIn],
+  ['status', status],
+  ['update', update],
+  ['watch', watch],
   ['letgo', letGo],
   ['holds', holds],
   ['history', history],

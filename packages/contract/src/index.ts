@@ -5,7 +5,7 @@ export { FOUND_IN, FIND_GROUPS, FIND_SORTS } from './find.js';
 export type * from './find.js';
 export type * from './net.js';
 export { PROBLEM_CODES, type Problem, type ProblemCode } from './errors.js';
-export { MANIFEST_NAME, type FetchManifest } from './manifest.js';
+export { MANIFEST_NAME, type FetchManifest, type FetchPlanAnswer } from './manifest.js';
 export {
   formatReference,
   isLensText,

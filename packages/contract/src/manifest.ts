@@ -1,3 +1,4 @@
+import type { HolderView } from './custody.js';
 import type { LensText } from './reference.js';
 
 /** The file that makes a folder a working copy: what was fetched, as JSON, beside the design files. */
@@ -11,6 +12,8 @@ export interface FetchManifest {
   readonly item: string;
   readonly version: string;
   readonly lens: LensText;
+  /** Whether drawings of everything in the tree came along; absent in older ones. */
+  readonly drawings?: boolean;
   /** Path of the item's own file, or of the file that holds it. */
   readonly root: string;
   readonly rewritten: number;
@@ -33,4 +36,20 @@ export interface FetchManifest {
     }[];
   }[];
   readonly left: readonly { readonly file: string; readonly reason: string }[];
+}
+
+/** What a fetch would hand out now, without handing it out: for comparing a working copy with. */
+export interface FetchPlanAnswer {
+  readonly item: string;
+  readonly version: string;
+  readonly lens: LensText;
+  readonly files: readonly {
+    readonly path: string;
+    /** What lives in it; what it is about first. */
+    readonly items: readonly {
+      readonly number: string;
+      readonly version: string;
+      readonly heldBy: HolderView | null;
+    }[];
+  }[];
 }

@@ -21,6 +21,7 @@ import type {
 } from './find.js';
 import type { IntakeSheetRow, IntakeView } from './intake.js';
 import type { JobView, ProofAnswer } from './jobs.js';
+import type { FetchPlanAnswer } from './manifest.js';
 import type { FileTextAnswer, ItemView, PersonView } from './items.js';
 import type { ConfigurationsAnswer, EffectAnswer, NetAnswer } from './net.js';
 import type { AlongRow, PlaceRow, VerifyAnswer } from './places.js';
@@ -90,6 +91,7 @@ export interface RouteAnswers {
   'POST /api/jobs/retry': undefined;
   'GET /api/feed': Uint8Array;
   'GET /api/fetch': Uint8Array;
+  'GET /api/fetch/plan': FetchPlanAnswer;
   'GET /api/file': Uint8Array;
   'GET /api/text': FileTextAnswer;
   'GET /api/items': FindAnswer;
@@ -484,6 +486,13 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     status: 200,
     wants: 'fetch',
     answer: { media: 'application/zip' },
+  },
+  'GET /api/fetch/plan': {
+    does: 'What a fetch would hand out, without handing it out',
+    room: 'files',
+    status: 200,
+    wants: 'fetch',
+    answer: 'FetchPlanAnswer',
   },
   'GET /api/file': {
     does: 'The file of a version as it was stored',

@@ -158,6 +158,15 @@ export {
   type OriginNode,
   type Reason,
 } from './derive/plan.js';
+export {
+  compareWorkingCopy,
+  planUpdate,
+  type CopiedFile,
+  type CopyStatus,
+  type DiskFiles,
+  type PlannedCopy,
+  type UpdatePlan,
+} from './fetch/working-copy.js';
 export { decideLine, type Decided, type TreeSpot } from './derive/decide-line.js';
 export {
   proveVariant,

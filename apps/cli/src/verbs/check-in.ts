@@ -1,10 +1,6 @@
-import { createHash } from 'node:crypto';
-import { readFile } from 'node:fs/promises';
-import { join } from 'node:path';
-import { MANIFEST_NAME, type FetchManifest } from '@stem-trace/contract';
 import { parseVerb } from '../arguments.js';
-import { CliError } from '../client.js';
-import { carryOut, filesIn, upload } from './intake.js';
+import { hasDrawings, planFor, readWorkingCopy, takeAsFetched } from '../working-copy.js';
+import { carryOut, upload } from './intake.js';
 import type { Answer, Verb } from './verb.js';
 
 export const checkIn: Verb = {
@@ -18,9 +14,10 @@ export const checkIn: Verb = {
       checkIn.usage,
     );
     const folder = fromHere(parsed.positionals[0] ?? '');
-    const manifest = await readManifest(folder);
-    const present = (await filesIn(folder)).filter((path) => path !== MANIFEST_NAME);
-    const changed = await changedFiles(folder, present, manifest);
+    const { manifest, disk } = await readWorkingCopy(folder);
+    const fetched = new Map(manifest.files.map(({ path, sha256 }) => [path, sha256]));
+    const present = [...disk.keys()];
+    const changed = present.filter((path) => disk.get(path) !== fetched.get(path));
     const client = await connect();
     const sheet = await client.send('POST', '/api/intakes', { place: '/', manifest });
     await upload(client, sheet.id, folder, changed);
@@ -40,8 +37,16 @@ export const checkIn: Verb = {
             letGo: !parsed.flag('keep'),
           });
     const { versions, items, links, gaps, problems, refused } = done.result ?? review.expected;
+    if (versions > 0) {
+      const isRefused = new Set(refused.map(({ file }) => file));
+      await takeAsFetched(
+        await planFor(client, manifest, hasDrawings(manifest)),
+        { folder, manifest, disk },
+        changed.filter((path) => !isRefused.has(path)),
+      );
+    }
     const unchanged = present.length - changed.length;
-    const missing = manifest.files.map(({ path }) => path).filter((path) => !present.includes(path));
+    const missing = manifest.files.map(({ path }) => path).filter((path) => !disk.has(path));
     return {
       json: { versions, items, links, unchanged, refused, missing, gaps, problems },
       lines: [
@@ -55,33 +60,3 @@ export const checkIn: Verb = {
     };
   },
 };
-
-async function readManifest(folder: string): Promise<FetchManifest> {
-  const text = await readFile(join(folder, MANIFEST_NAME), 'utf8').catch(() => {
-    throw new CliError(
-      `${folder} is not a working copy: it has no ${MANIFEST_NAME}. Fetch one, or bring files in with 'intake'.`,
-    );
-  });
-  try {
-    return JSON.parse(text) as FetchManifest;
-  } catch {
-    throw new CliError(`${join(folder, MANIFEST_NAME)} is not readable. Fetch the working copy again.`);
-  }
-}
-
-/** Paths whose content is not what was fetched, and those that are new. */
-async function changedFiles(
-  folder: string,
-  paths: readonly string[],
-  manifest: FetchManifest,
-): Promise<string[]> {
-  const fetched = new Map(manifest.files.map(({ path, sha256 }) => [path, sha256]));
-  const changed: string[] = [];
-  for (const path of paths) {
-    const sha256 = createHash('sha256')
-      .update(await readFile(join(folder, path)))
-      .digest('hex');
-    if (fetched.get(path) !== sha256) changed.push(path);
-  }
-  return changed;
-}

@@ -1,9 +1,9 @@
-import { mkdir, readdir, writeFile } from 'node:fs/promises';
-import { dirname, resolve, sep } from 'node:path';
+import { mkdir, readdir } from 'node:fs/promises';
 import { MANIFEST_NAME, type FetchManifest } from '@stem-trace/contract';
 import { unzipSync } from 'fflate';
 import { parseVerb } from '../arguments.js';
 import { CliError } from '../client.js';
+import { changeWorkingCopy } from '../working-copy.js';
 import type { Answer, Verb } from './verb.js';
 
 export const fetchVerb: Verb = {
@@ -33,14 +33,9 @@ export const fetchVerb: Verb = {
     const manifestBytes = entries[MANIFEST_NAME];
     if (!manifestBytes)
       throw new CliError('What the server sent has no manifest. Nothing was written; try again.');
-    for (const [path, bytes] of Object.entries(entries)) {
-      const target = resolve(folder, path);
-      if (!target.startsWith(folder + sep))
-        throw new CliError(`'${path}' would lie outside ${folder}; it was not written.`);
-      await mkdir(dirname(target), { recursive: true });
-      await writeFile(target, bytes);
-    }
     const manifest = JSON.parse(new TextDecoder().decode(manifestBytes)) as FetchManifest;
+    const write = new Map(Object.entries(entries).filter(([path]) => path !== MANIFEST_NAME));
+    await changeWorkingCopy(folder, manifest, { write, remove: [] });
     const files = manifest.files.length;
     return {
       json: { root: manifest.root, files, rewritten: manifest.rewritten, left: manifest.left },

@@ -1,8 +1,10 @@
-import { readdir, readFile, stat } from 'node:fs/promises';
+import { readFile, stat } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { MANIFEST_NAME, type CarryOutRequest, type IntakeView } from '@stem-trace/contract';
 import { parseVerb } from '../arguments.js';
 import { CliError, type Client } from '../client.js';
+import { filesIn } from '../files.js';
+import { OWN_NAMES } from '../working-copy.js';
 import type { Answer, Verb } from './verb.js';
 
 const PARALLEL_UPLOADS = 4;
@@ -78,9 +80,7 @@ async function placeFor(source: string): Promise<string> {
 async function withoutManifest(folder: string, paths: readonly string[]): Promise<string[]> {
   if (!paths.includes(MANIFEST_NAME)) return [...paths];
   const text = await readFile(join(folder, MANIFEST_NAME), 'utf8');
-  return text.includes('stem-trace working copy')
-    ? paths.filter((path) => path !== MANIFEST_NAME)
-    : [...paths];
+  return text.includes('stem-trace working copy') ? paths.filter((path) => !OWN_NAMES.has(path)) : [...paths];
 }
 
 /** Waits until an archive is unpacked. @throws CliError where it was refused */
@@ -92,18 +92,6 @@ async function unpacked(client: Client, sheet: IntakeView): Promise<IntakeView> 
   }
   if (view.state === 'failed') throw new CliError(view.failure ?? 'The archive was refused.');
   return view;
-}
-
-/** Relative paths of all files below a folder. @throws CliError where it is not one */
-export async function filesIn(folder: string): Promise<string[]> {
-  const info = await stat(folder).catch(() => undefined);
-  if (!info?.isDirectory())
-    throw new CliError(`${folder} is neither a folder nor a file. Give what holds the designs.`);
-  const entries = await readdir(folder, { recursive: true, withFileTypes: true });
-  return entries
-    .filter((entry) => entry.isFile())
-    .map((entry) => join(entry.parentPath, entry.name).slice(folder.length + 1))
-    .sort();
 }
 
 /** Sends files to an intake sheet, a few at a time. */

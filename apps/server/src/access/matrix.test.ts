@@ -32,6 +32,7 @@ const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
   'GET /api/derive/proof': about,
   'POST /api/derive/proof': (item) => ({ body: { item } }),
   'GET /api/fetch': about,
+  'GET /api/fetch/plan': about,
   'GET /api/file': about,
   'GET /api/text': about,
   'GET /api/like': about,

@@ -1,9 +1,10 @@
 /** The command line against a running server: exit codes, sentences, and the JSON forms of docs/cli.md. */
 import { execFile } from 'node:child_process';
+import { createHash } from 'node:crypto';
 import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { EXCHANGE_FOLDER } from '../../../../packages/formats/src/testing/exchange-files.js';
 import { runStem, type Outcome } from '../../../cli/src/stem.js';
 import { terminalOf } from '../../../cli/src/terminal.js';
@@ -311,6 +312,132 @@ describe('places, properties and numbers', () => {
     expect(await refusal('set', 'S-TAIL_ASM', '--property', 'Finish')).toMatch(/is no property/);
     expect(await refusal('number', 'none')).toMatch(/no number scheme none/);
     expect(await refusal('align', 'S-TAIL_ASM', '--dry-run')).toMatch(/may not release/);
+  });
+});
+
+describe('a working copy', () => {
+  const asBen = async (): Promise<Record<string, string>> => ({
+    STEM_TOKEN: await store.tokenFor('ben', 'engineer'),
+  });
+  const by = async (...args: string[]): Promise<Outcome> => {
+    const done = await stem(args, await asBen());
+    expect(done.err).toBe('');
+    return done;
+  };
+  const note = (path: string): void =>
+    writeFileSync(
+      path,
+      readFileSync(path, 'latin1').replace('DATA;', `DATA;\n/* ${Math.random()} */`),
+      'latin1',
+    );
+  const NOTHING = {
+    ...{ changed: [], behind: [], held: [], moved: [], missing: [], new: [], added: [], gone: [] },
+  };
+
+  it('is compared with the store, brought up to date, and keeps what is changed in it', async () => {
+    await json('intake', 'ship', '--prefix', 'W-', '--place', '/watched');
+    await json('fetch', 'W-S1_PE_TOP', '--to', 'copy');
+    expect(await json('status', 'copy')).toMatchObject({ item: 'W-S1_PE_TOP', lens: 'newest', ...NOTHING });
+
+    // Mine is changed; a colleague checks others in, renames one and holds one.
+    await json('fetch', 'W-S1_PE_TOP', '--to', 'bens');
+    const { files } = JSON.parse(readFileSync(join(folder, 'copy', 'stem-trace.json'), 'utf8')) as {
+      files: { path: string; items: { number: string }[] }[];
+    };
+    const pathOf = (number: string): string =>
+      files.find(({ items }) => items[0]?.number === number)?.path ?? '';
+    const [mine, theirs] = [pathOf('W-HEAD_BACK'), pathOf('W-TAIL_TURBINE')];
+    const [renamed, lost] = [pathOf('W-FOOT_BACK'), pathOf('W-HEAD_FRONT')];
+    note(join(folder, 'copy', mine));
+    writeFileSync(join(folder, 'copy', 'notes.txt'), 'mine');
+    rmSync(join(folder, 'copy', lost));
+    await by('checkout', 'W-TAIL_TURBINE', 'W-FOOT_BACK', '--reason', 'bore');
+    note(join(folder, 'bens', theirs));
+    await by('checkin', 'bens', '--keep');
+    await store.call(
+      'POST',
+      '/api/items/rename',
+      { item: 'W-FOOT_BACK', fileName: 'foot.stp' },
+      {
+        Authorization: `Bearer ${await store.tokenFor('ben', 'engineer')}`,
+      },
+    );
+    expect(await json('status', 'copy')).toMatchObject({
+      changed: [{ path: mine, number: 'W-HEAD_BACK' }],
+      behind: [{ path: theirs, number: 'W-TAIL_TURBINE', here: 'A/1', store: 'A/2' }],
+      held: expect.arrayContaining([{ path: theirs, number: 'W-TAIL_TURBINE', login: 'ben', name: 'ben' }]),
+      moved: [{ path: renamed, number: 'W-FOOT_BACK', to: renamed.replace(/[^/]*$/, 'foot.stp') }],
+      missing: [{ path: lost, number: 'W-HEAD_FRONT' }],
+      new: ['notes.txt'],
+    });
+
+    const before = readFileSync(join(folder, 'copy', mine));
+    expect(await json('update', 'copy')).toMatchObject({
+      written: expect.arrayContaining([theirs, lost, renamed.replace(/[^/]*$/, 'foot.stp')]),
+      removed: [renamed],
+      kept: [{ path: mine, reason: 'changed here' }],
+    });
+    expect(readFileSync(join(folder, 'copy', mine))).toEqual(before);
+    expect(await json('status', 'copy')).toMatchObject({
+      ...NOTHING,
+      changed: [{ number: 'W-HEAD_BACK' }],
+      held: expect.any(Array),
+      new: ['notes.txt'],
+    });
+    // What it was made from is still known, so that it comes back in.
+    await json('checkout', 'W-HEAD_BACK');
+    expect(await json('checkin', 'copy')).toMatchObject({ versions: 2, items: 1, refused: [] });
+    expect(await json('status', 'copy')).toMatchObject({ changed: [], behind: [] });
+    await by('letgo', 'W-TAIL_TURBINE', 'W-FOOT_BACK');
+  });
+
+  it('goes on with an update that was broken off', async () => {
+    const manifest = JSON.parse(readFileSync(join(folder, 'copy', 'stem-trace.json'), 'utf8')) as {
+      files: { path: string; sha256: string }[];
+    };
+    const [first] = manifest.files;
+    const written = 'written by the update that was broken off';
+    writeFileSync(join(folder, 'copy', first?.path ?? ''), written);
+    const sha256 = createHash('sha256').update(written).digest('hex');
+    const coming = { ...manifest, files: [{ ...first, sha256 }, ...manifest.files.slice(1)] };
+    writeFileSync(join(folder, 'copy', '.stem-trace-coming.json'), JSON.stringify(coming));
+    expect(await json('status', 'copy')).toMatchObject({ changed: [] });
+    expect(await json('update', 'copy')).toMatchObject({ written: [first?.path], kept: [] });
+  });
+
+  it('is refused where there is none, or its manifest leads out of it', async () => {
+    expect(await refusal('status', 'ship')).toMatch(/is not a working copy/);
+    writeFileSync(join(folder, 'ship', 'stem-trace.json'), '{"files": 3}');
+    expect(await refusal('update', 'ship')).toMatch(/is not readable/);
+    rmSync(join(folder, 'ship', 'stem-trace.json'));
+  });
+
+  it('is watched: what a colleague does is said at once', async () => {
+    const said: { kind: string; number?: string; says: string }[] = [];
+    let end = (): void => undefined;
+    const terminal = {
+      ...terminalOf({ ...process, env: environment({}), cwd: () => folder, once: () => process }),
+      say: (text: string) => void said.push(JSON.parse(text) as (typeof said)[number]),
+      onEnd: (stop: () => void) => {
+        end = stop;
+      },
+    };
+    const watching = runStem(['watch', 'copy', '--json'], terminal);
+    const heard = (kind: string): Promise<void> =>
+      vi.waitFor(() => expect(said.map((one) => one.kind)).toContain(kind), { timeout: 10_000 });
+    await heard('watching');
+    await by('checkout', 'W-TAIL_ASM', '--reason', 'longer');
+    await heard('held');
+    await by('letgo', 'W-TAIL_ASM');
+    await heard('let go');
+    await store.call('POST', '/api/items/move', { items: ['W-TAIL_ASM'], place: '/watched/tail' });
+    await heard('moved');
+    expect(said.find(({ kind }) => kind === 'held')).toMatchObject({
+      number: 'W-TAIL_ASM',
+      says: expect.stringContaining('ben holds W-TAIL_ASM: longer'),
+    });
+    end();
+    expect((await watching).code).toBe(0);
   });
 });
 

@@ -1,4 +1,5 @@
 import { Controller, Res, StreamableFile } from '@nestjs/common';
+import type { FetchPlanAnswer } from '@stem-trace/contract';
 import type { Response } from 'express';
 import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
@@ -8,6 +9,11 @@ import { Input, Serve } from '../serve/serve.js';
 @Controller()
 export class FetchController {
   constructor(private readonly fetches: FetchService) {}
+
+  @Serve('GET /api/fetch/plan')
+  plan(@Input() request: FetchRequest, @Caller() person: Person): Promise<FetchPlanAnswer> {
+    return this.fetches.plan(request, person);
+  }
 
   @Serve('GET /api/fetch')
   async fetch(

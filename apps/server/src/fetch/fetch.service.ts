@@ -1,7 +1,7 @@
 import { once } from 'node:events';
 import type { Readable } from 'node:stream';
 import { Injectable, Logger } from '@nestjs/common';
-import { MANIFEST_NAME, type FetchManifest, type LensText } from '@stem-trace/contract';
+import { MANIFEST_NAME, type FetchManifest, type FetchPlanAnswer, type LensText } from '@stem-trace/contract';
 import { isUntouched, type PlannedFile } from '@stem-trace/core';
 import { ZipArchive } from 'archiver';
 import { DataSource } from 'typeorm';
@@ -40,20 +40,7 @@ export class FetchService {
     { item, lens, drawings }: FetchRequest,
     person: Person,
   ): Promise<{ name: string; content: Readable }> {
-    // What is asked for is handed out in any case; the lens decides which version of it where it can.
-    const version = await this.catalogue.resolveUnder(item, parseLens(lens), {
-      person,
-      right: 'fetch',
-      orNewest: true,
-    });
-    await this.catalogue.requireFile(version, person);
-    const rights = await this.rights.of(person);
-    const tree = await this.trees.collect(version, {
-      lens: parseLens(lens),
-      drawings,
-      mayFetch: (placeId) => rights.may('fetch', placeId),
-      maySee: (placeId) => rights.may('see', placeId),
-    });
+    const { version, tree } = await this.collect({ item, lens, drawings }, person);
     await recordQuietly(this.database.manager, [
       {
         personId: person.id,
@@ -64,12 +51,62 @@ export class FetchService {
       },
     ]);
     const archive = new ZipArchive({ zlib: { level: 6 } });
-    const describe = { item: version.number, version: version.label, lens };
+    const describe = { item: version.number, version: version.label, lens, drawings };
     void this.fill(archive, tree, describe).catch((error: unknown) => {
       this.logger.error(error instanceof Error ? error.stack : error);
       archive.destroy(error instanceof Error ? error : new Error(String(error)));
     });
     return { name: `${version.number} ${version.label}.zip`, content: archive };
+  }
+
+  /** What `zip` would hand out; nothing leaves the store, so that it is in no trail. */
+  async plan(request: FetchRequest, person: Person): Promise<FetchPlanAnswer> {
+    const { version, tree } = await this.collect(request, person);
+    const { maySee } = await this.sightOf(person);
+    return {
+      item: version.number,
+      version: version.label,
+      lens: request.lens,
+      files: tree.plan.files.map(({ path, versionId }) => ({
+        path,
+        items: ownFirst(tree.contents.get(versionId) ?? [], versionId)
+          // What lives in a file that is handed out is in the reader's hands; who holds it is told to those who see it.
+          .map(({ number, label, heldBy, placeId }) => ({
+            number,
+            version: label,
+            heldBy: maySee(placeId) ? heldBy : null,
+          })),
+      })),
+    };
+  }
+
+  private async collect(
+    { item, lens, drawings }: FetchRequest,
+    person: Person,
+  ): Promise<{ version: DescribedVersion; tree: FetchTree }> {
+    // What is asked for is handed out in any case; the lens decides which version of it where it can.
+    const version = await this.catalogue.resolveUnder(item, parseLens(lens), {
+      person,
+      right: 'fetch',
+      orNewest: true,
+    });
+    await this.catalogue.requireFile(version, person);
+    const tree = await this.trees.collect(version, {
+      lens: parseLens(lens),
+      drawings,
+      ...(await this.sightOf(person)),
+    });
+    return { version, tree };
+  }
+
+  private async sightOf(
+    person: Person,
+  ): Promise<{ mayFetch: (placeId: string) => boolean; maySee: (placeId: string) => boolean }> {
+    const rights = await this.rights.of(person);
+    return {
+      mayFetch: (placeId) => rights.may('fetch', placeId),
+      maySee: (placeId) => rights.may('see', placeId),
+    };
   }
 
   /** The bytes that a planned file has when it is handed out. */
@@ -81,7 +118,7 @@ export class FetchService {
   private async fill(
     archive: ZipArchive,
     tree: FetchTree,
-    about: { item: string; version: string; lens: LensText },
+    about: { item: string; version: string; lens: LensText; drawings: boolean },
   ): Promise<void> {
     const files: FetchManifest['files'][number][] = [];
     let rewritten = 0;

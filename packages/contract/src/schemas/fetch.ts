@@ -18,6 +18,7 @@ export const manifestSchema = Joi.object<FetchManifest>({
   item: number.required(),
   version: text(40).required(),
   lens: text(160).required(),
+  drawings: Joi.boolean(),
   root: uploadPath.required(),
   rewritten: Joi.number().integer().min(0).required(),
   files: Joi.array()

@@ -103,6 +103,7 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'POST /api/jobs/cancel': { body: jobSchema },
   'POST /api/jobs/retry': { body: jobSchema },
   'GET /api/fetch': { query: fetchSchema },
+  'GET /api/fetch/plan': { query: fetchSchema },
   'GET /api/file': { query: itemSchema },
   'GET /api/text': { query: itemSchema },
   'GET /api/items': { query: findSchema },
