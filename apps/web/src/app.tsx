@@ -4,6 +4,8 @@ import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
 import { ApiProblem } from './api/client.js';
 import { sessionQuery } from './api/queries.js';
 import { DeskProvider } from './frame/desk.js';
+import { PreferencesProvider } from './frame/preferences.js';
+import { UndoProvider } from './frame/undo.js';
 import { PersonContext } from './frame/person.js';
 import { Frame } from './frame/frame.js';
 import { FindScreen } from './screens/find/find-screen.js';
@@ -11,6 +13,9 @@ import { SignIn } from './screens/sign-in/sign-in.js';
 import { GlobalStyle } from './ui/theme.js';
 import { Trouble } from './ui/controls.js';
 
+const DeskScreen = lazy(() =>
+  import('./screens/desk/desk-screen.js').then((module) => ({ default: module.DeskScreen })),
+);
 const TraceScreen = lazy(() =>
   import('./screens/trace/trace-screen.js').then((module) => ({ default: module.TraceScreen })),
 );
@@ -66,24 +71,29 @@ function Gate(): React.JSX.Element | null {
   if (!session.data) return <Trouble>{session.error?.message}</Trouble>;
   return (
     <PersonContext value={session.data}>
-      <DeskProvider>
-        <Suspense>
-          <Routes>
-            <Route element={<Frame person={session.data} />}>
-              <Route path="/find" element={<FindScreen />} />
-              <Route path="/trace" element={<TraceScreen />} />
-              <Route path="/compare" element={<CompareScreen />} />
-              <Route path="/derive" element={<DeriveScreen />} />
-              <Route path="/history" element={<HistoryScreen />} />
-              <Route path="/settings/:section?" element={<SettingsScreen />} />
-              <Route path="/look" element={<LookScreen />} />
-              <Route path="/work" element={<WorkScreen />} />
-              <Route path="/intake" element={<IntakeScreen />} />
-              <Route path="*" element={<Navigate to="/find" replace />} />
-            </Route>
-          </Routes>
-        </Suspense>
-      </DeskProvider>
+      <PreferencesProvider>
+        <DeskProvider>
+          <UndoProvider>
+            <Suspense>
+              <Routes>
+                <Route element={<Frame person={session.data} />}>
+                  <Route path="/desk" element={<DeskScreen />} />
+                  <Route path="/find" element={<FindScreen />} />
+                  <Route path="/trace" element={<TraceScreen />} />
+                  <Route path="/compare" element={<CompareScreen />} />
+                  <Route path="/derive" element={<DeriveScreen />} />
+                  <Route path="/history" element={<HistoryScreen />} />
+                  <Route path="/settings/:section?" element={<SettingsScreen />} />
+                  <Route path="/look" element={<LookScreen />} />
+                  <Route path="/work" element={<WorkScreen />} />
+                  <Route path="/intake" element={<IntakeScreen />} />
+                  <Route path="*" element={<Navigate to="/desk" replace />} />
+                </Route>
+              </Routes>
+            </Suspense>
+          </UndoProvider>
+        </DeskProvider>
+      </PreferencesProvider>
     </PersonContext>
   );
 }

@@ -8,6 +8,7 @@ export { PROBLEM_CODES, type Problem, type ProblemCode } from './errors.js';
 export { MANIFEST_NAME, type FetchManifest, type FetchPlanAnswer } from './manifest.js';
 export {
   formatReference,
+  isDay,
   isLensText,
   lensParts,
   lensText,

@@ -6,6 +6,7 @@ import { isStructure } from '../database/conditions.js';
 import type { Person } from '../database/entities/person.js';
 import { flag, readRows, text, timeText, word } from '../database/read-rows.js';
 import { CatalogueService } from '../store/catalogue.service.js';
+import { LABEL } from '../store/item-row.js';
 
 const PAGE = 200;
 
@@ -43,15 +44,28 @@ export class HistoryService {
            JOIN link l ON l.version_id = u.newest_version_id
          WHERE $2 AND l.target_item_id IS NOT NULL AND ${isStructure()}
        )
-       SELECT e.id, e.at, p.name AS person, e.kind, i.number, e.detail->>'says' AS says,
-              e.kind = 'derive' AND EXISTS (
-                SELECT FROM derivation d JOIN version o ON o.id = d.origin_version_id
-                JOIN item r ON r.id = o.item_id OR r.derivation_id = d.id
-                WHERE d.id = (e.detail->>'derivation')::bigint AND r.place_id = ANY($3::bigint[])) AS "isVeiled"
-       FROM about JOIN item i ON i.id = about.id JOIN event e ON e.item_id = i.id JOIN person p ON p.id = e.person_id
-       WHERE i.place_id <> ALL($3::bigint[]) AND ($4::text IS NULL OR e.kind = $4) AND ($5::bigint IS NULL OR e.id < $5)
-       ORDER BY e.id DESC LIMIT ${PAGE + 1}`,
-      [itemId, below, hidden, kind ?? null, before ?? null],
+       , happened AS (
+         SELECT e.at, 'e' || lpad(e.id::text, 19, '0') AS key, e.person_id, e.kind, e.item_id, e.detail->>'says' AS says,
+                e.kind = 'derive' AND EXISTS (
+                  SELECT FROM derivation d JOIN version o ON o.id = d.origin_version_id
+                  JOIN item r ON r.id = o.item_id OR r.derivation_id = d.id
+                  WHERE d.id = (e.detail->>'derivation')::bigint AND r.place_id = ANY($3::bigint[])) AS veiled
+         FROM about JOIN event e ON e.item_id = about.id
+         UNION ALL
+         -- An intake is one event for all that came in; here each of its versions tells of itself.
+         SELECT v.created_at, 'v' || lpad(v.id::text, 19, '0'), v.author_id, 'intake', v.item_id,
+                a.name || ' brought ' || i.number || ' in as ' || ${LABEL} || CASE WHEN v.comment = '' THEN '' ELSE ': ' || v.comment END, false
+         FROM about JOIN version v ON v.item_id = about.id JOIN revision r ON r.id = v.revision_id
+         JOIN item i ON i.id = v.item_id JOIN person a ON a.id = v.author_id
+         WHERE NOT EXISTS (SELECT FROM event e WHERE e.item_id = v.item_id AND e.at = v.created_at)
+       )
+       SELECT to_char(h.at AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"') || '~' || h.key AS id, h.at, p.name AS person, h.kind,
+              i.number, h.says, h.veiled AS "isVeiled"
+       FROM happened h JOIN item i ON i.id = h.item_id JOIN person p ON p.id = h.person_id
+       WHERE i.place_id <> ALL($3::bigint[]) AND ($4::text IS NULL OR h.kind = $4)
+         AND ($5::timestamptz IS NULL OR (h.at, h.key) < ($5, $6))
+       ORDER BY h.at DESC, h.key DESC LIMIT ${PAGE + 1}`,
+      [itemId, below, hidden, kind ?? null, ...(before?.split('~') ?? [null, null])],
     );
     const paths = await this.pathsOf(hidden);
     return {

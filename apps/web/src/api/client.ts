@@ -59,6 +59,36 @@ export async function uploadArchive<P extends Addresses<'POST'>>(
   });
 }
 
+/** A session that has ended waits for its person to sign in again; what was asked for goes on then. */
+type Waiting = () => void;
+let waiting: Waiting[] = [];
+const watchers = new Set<() => void>();
+
+export const endedSession = {
+  isEnded: (): boolean => waiting.length > 0,
+  subscribe: (watcher: () => void): (() => void) => {
+    watchers.add(watcher);
+    return () => watchers.delete(watcher);
+  },
+  /** The person is back. */
+  resume: (): void => {
+    const all = waiting;
+    waiting = [];
+    for (const goOn of all) goOn();
+    for (const watcher of watchers) watcher();
+  },
+};
+
+/** Whether somebody was signed in since this page was opened: before that, nobody's session has ended. */
+let wasSignedIn = false;
+
+function untilSignedIn(): Promise<void> {
+  return new Promise((goOn) => {
+    waiting = [...waiting, goOn];
+    for (const watcher of watchers) watcher();
+  });
+}
+
 async function request<T>(address: string, init: RequestInit): Promise<T> {
   const response = await fetch(address, init).catch((error: unknown) => {
     if (error instanceof DOMException && error.name === 'AbortError') throw error;
@@ -70,7 +100,13 @@ async function request<T>(address: string, init: RequestInit): Promise<T> {
       detail: 'The server does not answer. What you entered is kept; try again.',
     });
   });
-  if (!response.ok) throw new ApiProblem(await problemOf(response));
+  if (!response.ok) {
+    const problem = await problemOf(response);
+    if (problem.code !== 'NOT_SIGNED_IN' || !wasSignedIn) throw new ApiProblem(problem);
+    await untilSignedIn();
+    return request(address, init);
+  }
+  if (address === '/api/session') wasSignedIn = init.method !== 'DELETE';
   return (response.status === 204 ? undefined : await response.json()) as T;
 }
 

@@ -1,12 +1,17 @@
 /** What can be done to items, as mutations that say what was refused. */
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import type { CustodyAnswer, StepRequest } from '@stem-trace/contract';
+import type { CustodyAnswer, ItemView, StepRequest } from '@stem-trace/contract';
 import { queryOptions } from '@tanstack/react-query';
 import { get, send } from './client.js';
 
 export const holdsQuery = queryOptions({
   queryKey: ['holds'],
   queryFn: ({ signal }) => get('/api/holds', {}, signal),
+});
+
+export const checksQuery = queryOptions({
+  queryKey: ['items', 'checks'],
+  queryFn: ({ signal }) => get('/api/checks', {}, signal),
 });
 
 export const noticesQuery = queryOptions({
@@ -16,7 +21,10 @@ export const noticesQuery = queryOptions({
 
 export type Deed =
   | { readonly kind: 'check out'; readonly items: readonly string[]; readonly reason: string }
-  | { readonly kind: 'let go' | 'revise' | 'catch up'; readonly items: readonly string[] }
+  | { readonly kind: 'let go' | 'catch up'; readonly items: readonly string[] }
+  | { readonly kind: 'revise' | 'say why'; readonly items: readonly string[]; readonly reason: string }
+  | { readonly kind: 'ask holder'; readonly item: string; readonly reason: string }
+  | { readonly kind: 'answer'; readonly id: string; readonly letGo: boolean; readonly says: string }
   | { readonly kind: 'bring back'; readonly item: string; readonly comment: string }
   | { readonly kind: 'break hold'; readonly item: string; readonly reason: string }
   | { readonly kind: 'watch'; readonly item: string; readonly watch: boolean }
@@ -29,7 +37,15 @@ async function carryOut(deed: Deed): Promise<CustodyAnswer | undefined> {
     case 'let go':
       return send('POST', '/api/holds/let-go', { items: deed.items });
     case 'revise':
-      return send('POST', '/api/revise', { items: deed.items });
+      return send('POST', '/api/revise', { items: deed.items, reason: deed.reason });
+    case 'say why':
+      return send('POST', '/api/holds/reason', { items: deed.items, reason: deed.reason });
+    case 'ask holder':
+      await send('POST', '/api/holds/ask', { item: deed.item, reason: deed.reason });
+      return undefined;
+    case 'answer':
+      await send('POST', '/api/holds/answer', { id: deed.id, letGo: deed.letGo, says: deed.says });
+      return undefined;
     case 'catch up':
       return send('POST', '/api/catch-up', { items: deed.items });
     case 'bring back':
@@ -58,6 +74,13 @@ export function useDeeds(): Deeds {
   const queries = useQueryClient();
   const mutation = useMutation({
     mutationFn: carryOut,
+    // Whether one watches is shown at once, wherever it is shown.
+    onMutate: (deed) => {
+      if (deed.kind !== 'watch') return;
+      queries.setQueriesData<ItemView>({ queryKey: ['item'] }, (view) =>
+        view?.number === deed.item ? { ...view, watched: deed.watch } : view,
+      );
+    },
     onSettled: () =>
       queries.invalidateQueries({
         predicate: ({ queryKey }) => queryKey[0] !== 'session' && queryKey[0] !== 'intake',

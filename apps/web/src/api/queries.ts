@@ -63,6 +63,11 @@ export const placesQuery = queryOptions({
   queryFn: ({ signal }) => get('/api/places', {}, signal),
 });
 
+export const peopleQuery = queryOptions({
+  queryKey: ['people'],
+  queryFn: ({ signal }) => get('/api/people', {}, signal),
+});
+
 export const intakesQuery = queryOptions({
   queryKey: ['intakes'],
   queryFn: ({ signal }) => get('/api/intakes', {}, signal),

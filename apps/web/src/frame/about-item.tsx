@@ -8,6 +8,7 @@ import { useDeeds } from '../api/custody.js';
 import { hasPicture, Picture } from '../pictures/picture.js';
 import { Mono, QuietButton, Soft } from '../ui/controls.js';
 import { AttentionMark, StateGlyph } from '../ui/glyphs.js';
+import { sayMass, useShowing, type Showing } from '../ui/showing.js';
 import { colour, font } from '../ui/theme.js';
 import { When } from '../ui/when.js';
 import {
@@ -101,11 +102,12 @@ function isModel({ kind }: ItemView): boolean {
 }
 
 function FactList({ item }: { readonly item: ItemView }): React.JSX.Element {
+  const { mass } = useShowing();
   return (
     <List>
       {item.class === null ? null : <Pair name="class" value={item.class} />}
       {item.properties.map((property) => (
-        <Pair key={property.name} name={property.name} value={sayProperty(property)} />
+        <Pair key={property.name} name={property.name} value={sayProperty(property, mass)} />
       ))}
       {isModel(item) ? (
         <Pair name="used in" value={`${item.usedIn} assembl${item.usedIn === 1 ? 'y' : 'ies'}`} />
@@ -114,7 +116,7 @@ function FactList({ item }: { readonly item: ItemView }): React.JSX.Element {
         <>
           <dt>products</dt>
           <dd>
-            <Link to={findAddress(`made of ${quoted(item.number)} unused`)}>those it ends in</Link>
+            <Link to={findAddress(`made of ${quoted(item.number)} unused`)}>Top-level products</Link>
           </dd>
         </>
       ) : null}
@@ -193,7 +195,7 @@ function Beside({ item }: { readonly item: ItemView }): React.JSX.Element | null
   if (item.beside.length === 0) return null;
   return (
     <Section>
-      <h2>Beside it</h2>
+      <h2>Drawings and documents</h2>
       {item.beside.map((row) => (
         <p key={`${row.number} ${row.relation} ${row.isUser}`}>
           <StateGlyph state={row.state} /> {RELATIONS[row.relation][row.isUser ? 1 : 0]}{' '}
@@ -254,12 +256,13 @@ function Pair({
 
 const DIGITS = new Intl.NumberFormat('en-GB', { maximumSignificantDigits: 4 });
 
-function sayProperty(property: PropertyValue): string {
+function sayProperty(property: PropertyValue, mass: Showing['mass']): string {
   if (property.kind !== 'number') return sayValue(property);
   // Large volumes and surfaces are easier to believe in centimetres.
   if (property.unit === 'mm³' && property.value >= 1e4) return `${DIGITS.format(property.value / 1000)} cm³`;
   if (property.unit === 'mm²' && property.value >= 1e4) return `${DIGITS.format(property.value / 100)} cm²`;
-  if (property.unit === 'kg' && property.value < 1) return `${DIGITS.format(property.value * 1000)} g`;
+  if (property.unit === 'kg' && mass !== 'kg') return sayMass(property.value, mass);
+  if (property.unit === 'kg' && property.value < 1) return sayMass(property.value, 'g');
   return `${DIGITS.format(property.value)} ${property.unit}`.trim();
 }
 

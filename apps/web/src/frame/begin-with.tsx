@@ -1,6 +1,27 @@
+import { useNavigate } from 'react-router';
 import styled from 'styled-components';
 import { Mono, QuietButton, Soft } from '../ui/controls.js';
 import { useDesk, type TrayItem } from './desk.js';
+import { ItemPicker } from './item-picker.js';
+
+export interface BeginProps {
+  readonly title: string;
+  readonly label: string;
+  readonly address: (item: string) => string;
+}
+
+/** A screen about one item, before one is chosen. */
+export function Begin({ title, label, address }: BeginProps): React.JSX.Element {
+  const navigate = useNavigate();
+  const open = (item: string): void => void navigate(address(item));
+  return (
+    <>
+      <h1>{title}</h1>
+      <ItemPicker label={label} value="" onChoose={open} takesFocus />
+      <BeginWith onChoose={open} />
+    </>
+  );
+}
 
 /** Where nothing is chosen yet: what lies in the tray, and what was looked at last. */
 export function BeginWith({

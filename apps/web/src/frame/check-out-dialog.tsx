@@ -1,11 +1,12 @@
-import { useQuery } from '@tanstack/react-query';
-import type { StructureAnswer, StructureRow } from '@stem-trace/contract';
+import { useQueries, useQuery } from '@tanstack/react-query';
+import type { ItemView, StructureAnswer, StructureRow } from '@stem-trace/contract';
 import { refuseHold } from '@stem-trace/core';
 import { useMemo, useState } from 'react';
 import { Checkbox } from 'react-aria-components';
 import styled from 'styled-components';
 import { get } from '../api/client.js';
-import { Button, Field, Mono, PrimaryButton, Soft } from '../ui/controls.js';
+import { itemQuery } from '../api/queries.js';
+import { Button, Field, Mono, PrimaryButton, Soft, Trouble } from '../ui/controls.js';
 import { DialogFrame } from '../ui/dialog-frame.js';
 import { AttentionMark, StateGlyph } from '../ui/glyphs.js';
 import { HolderTag } from '../ui/holder-tag.js';
@@ -23,52 +24,83 @@ interface Line {
 }
 
 export interface CheckOutDialogProps {
-  readonly item: string;
+  /** One item with all below it, or just these. */
+  readonly items: readonly string[];
   readonly onClose: () => void;
   readonly onChosen: (items: readonly string[], reason: string) => void;
 }
 
-/** An assembly with what is below it: what, state, held by whom, behind; each can be chosen. */
-export function CheckOutDialog({ item, onClose, onChosen }: CheckOutDialogProps): React.JSX.Element {
+/** What, state, held by whom, behind: each can be chosen, and a reason given. One assembly comes with what is below it. */
+export function CheckOutDialog(props: CheckOutDialogProps): React.JSX.Element {
+  const [first = '', second] = props.items;
+  return second === undefined ? <OneTree {...props} item={first} /> : <Several {...props} />;
+}
+
+function OneTree({ item, ...props }: CheckOutDialogProps & { readonly item: string }): React.JSX.Element {
   const tree = useQuery({
     queryKey: ['structure', 'check out', item],
     queryFn: ({ signal }) => get('/api/made', { item, all: true }, signal),
   });
-  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set([item]));
-  const [reason, setReason] = useState('');
   const lines = useMemo(() => (tree.data ? linesOf(tree.data) : []), [tree.data]);
+  return <Dialog {...props} title={`Check out ${item}`} lines={lines} first={[item]} error={tree.error} />;
+}
+
+function Several({ items, ...props }: CheckOutDialogProps): React.JSX.Element {
+  const views = useQueries({ queries: items.map((item) => itemQuery(item)) });
+  const lines = views.flatMap(({ data }): Line[] => (data ? [lineOf(data)] : []));
+  const error = views.find((view) => view.error)?.error ?? null;
+  return (
+    <Dialog {...props} {...{ items, lines, error }} title={`Check out ${items.length} items`} first={items} />
+  );
+}
+
+interface DialogProps extends CheckOutDialogProps {
+  readonly title: string;
+  readonly lines: readonly Line[];
+  /** What is chosen to begin with. */
+  readonly first: readonly string[];
+  readonly error: Error | null;
+}
+
+function Dialog({ title, lines, first, error, onClose, onChosen }: DialogProps): React.JSX.Element {
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set(first));
+  const [reason, setReason] = useState('');
   const toggle = (number: string): void => {
     const next = new Set(chosen);
     if (!next.delete(number)) next.add(number);
     setChosen(next);
   };
   const free = lines.filter((line) => line.refusal === undefined);
+  const taken = free.filter(({ number }) => chosen.has(number));
   return (
-    <DialogFrame title={`Check out ${item}`} widthPx={860} onClose={onClose}>
+    <DialogFrame title={title} widthPx={860} onClose={onClose}>
+      {error ? <Trouble>{error.message}</Trouble> : null}
       <Choosing lines={lines} chosen={chosen} onToggle={toggle} />
       <Field
-        label="Why (everybody sees it)"
+        label="Reason (visible to everyone)"
         value={reason}
         onChange={setReason}
         placeholder="e.g. longer arm for the tide station"
+        takesFocus
       />
       <Buttons>
         <Button onPress={() => setChosen(new Set(free.map(({ number }) => number)))}>
-          Choose all that can be had
+          Select all available
         </Button>
+        <Soft>{lines.length > free.length ? `${lines.length - free.length} cannot be had` : ''}</Soft>
         <span />
         <Button onPress={onClose}>Cancel</Button>
         <PrimaryButton
-          isDisabled={chosen.size === 0}
+          isDisabled={taken.length === 0}
           onPress={() => {
             onChosen(
-              free.flatMap(({ number }) => (chosen.has(number) ? [number] : [])),
-              reason,
+              taken.map(({ number }) => number),
+              reason.trim(),
             );
             onClose();
           }}
         >
-          Check out {free.filter(({ number }) => chosen.has(number)).length}
+          Check out {taken.length}
         </PrimaryButton>
       </Buttons>
     </DialogFrame>
@@ -139,6 +171,13 @@ function linesOf({ item, rows }: StructureAnswer): Line[] {
   return [...lines.values()];
 }
 
+function lineOf({ number, name, state, heldBy, behindLinks, carrier }: ItemView): Line {
+  const refusal = heldBy
+    ? `held by ${heldBy.name}`
+    : (refuseHold(state) ?? (carrier === undefined ? undefined : `lives in the file of ${carrier}`));
+  return { number, name, level: 0, state, heldBy, behind: behindLinks.length, refusal };
+}
+
 const Scroll = styled.div`
   overflow: auto;
   border: 1px solid ${colour.line};
@@ -187,7 +226,8 @@ const Tick = styled.i`
 const Buttons = styled.div`
   display: flex;
   gap: 8px;
-  span {
+  align-items: center;
+  > span:empty {
     flex: 1;
   }
 `;

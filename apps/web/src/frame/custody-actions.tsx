@@ -16,7 +16,7 @@ import styled from 'styled-components';
 import { send } from '../api/client.js';
 import { useDeeds, type Deeds } from '../api/custody.js';
 import { AskDialog } from '../ui/ask-dialog.js';
-import { Button, Field, Mono, QuietButton, Soft, Trouble } from '../ui/controls.js';
+import { Button, Mono, QuietButton, Soft, Trouble } from '../ui/controls.js';
 import { AttentionMark } from '../ui/glyphs.js';
 import { HolderTag } from '../ui/holder-tag.js';
 import { When } from '../ui/when.js';
@@ -24,9 +24,20 @@ import { CheckOutDialog } from './check-out-dialog.js';
 import { usePerson } from './person.js';
 import { PropertiesDialog } from './properties-dialog.js';
 import { RenameActions } from './rename-actions.js';
+import { StepDialog } from './step-dialog.js';
+import { useUndo } from './undo.js';
 
 /** What is asked for before a deed is done. */
-type Asking = 'what to check out' | 'properties' | 'what it belongs to' | LifecycleStep | undefined;
+type Asking =
+  | 'what to check out'
+  | 'properties'
+  | 'what it belongs to'
+  | 'why it is held'
+  | 'for what it is wanted'
+  | 'whether to let go'
+  | 'why to revise'
+  | LifecycleStep
+  | undefined;
 
 interface Acting {
   readonly item: ItemView;
@@ -60,7 +71,14 @@ export function CustodyActions({ item }: { readonly item: ItemView }): React.JSX
         <p>
           <HolderTag holder={holder} /> Held by {acting.isMine ? 'you' : holder.name},{' '}
           <When at={holder.since} />
-          {holder.reason === '' ? null : <Soft> — {holder.reason}</Soft>}
+          {holder.reason === '' ? null : <Soft> — {holder.reason}</Soft>}{' '}
+          {acting.isMine ? (
+            <SmallButton onPress={() => ask('why it is held')}>
+              {holder.reason === '' ? 'Give a reason …' : 'Change the reason …'}
+            </SmallButton>
+          ) : (
+            <SmallButton onPress={() => ask('for what it is wanted')}>Ask to let go …</SmallButton>
+          )}
         </p>
       ) : null}
       <Line>
@@ -86,17 +104,9 @@ export function CustodyActions({ item }: { readonly item: ItemView }): React.JSX
 
 function CheckOutButton({ item, deeds, mayChange, ask }: Acting): React.JSX.Element | null {
   if (item.heldBy || !mayChange || item.state !== 'draft' || item.carrier) return null;
-  const asksWhat = item.kind === 'assembly';
   return (
-    <QuietButton
-      isDisabled={deeds.isBusy}
-      onPress={() =>
-        asksWhat
-          ? ask('what to check out')
-          : deeds.carryOut({ kind: 'check out', items: [item.number], reason: '' })
-      }
-    >
-      <LockKeyhole size={15} aria-hidden /> Check out{asksWhat ? ' …' : ''}
+    <QuietButton isDisabled={deeds.isBusy} onPress={() => ask('what to check out')}>
+      <LockKeyhole size={15} aria-hidden /> Check out …
     </QuietButton>
   );
 }
@@ -106,11 +116,8 @@ function HolderButtons({ item, deeds, isMine, ask }: Acting): React.JSX.Element 
   if (!isMine) return null;
   return (
     <>
-      <QuietButton
-        isDisabled={deeds.isBusy}
-        onPress={() => deeds.carryOut({ kind: 'let go', items: [item.number] })}
-      >
-        <LockKeyholeOpen size={15} aria-hidden /> Let go
+      <QuietButton isDisabled={deeds.isBusy} onPress={() => ask('whether to let go')}>
+        <LockKeyholeOpen size={15} aria-hidden /> Let go …
       </QuietButton>
       <QuietButton onPress={() => ask('properties')}>
         <SlidersHorizontal size={15} aria-hidden /> Properties …
@@ -125,30 +132,23 @@ function HolderButtons({ item, deeds, isMine, ask }: Acting): React.JSX.Element 
 }
 
 /** Steps of the lifecycle; what is held takes none. */
-function StepButtons({ item, deeds, mayChange, ask, take }: Acting): React.JSX.Element {
+function StepButtons({ item, deeds, mayChange, ask }: Acting): React.JSX.Element {
   const person = usePerson();
   const steps = item.heldBy
     ? []
     : stepsFrom(item.state, person.role).filter(({ name }) =>
-        item.rights.includes(name === 'ask for check' ? 'change' : 'release'),
+        item.rights.includes(name === 'ask for check' || name === 'take back' ? 'change' : 'release'),
       );
   return (
     <>
       {item.state === 'released' && mayChange && !item.carrier ? (
-        <QuietButton
-          isDisabled={deeds.isBusy}
-          onPress={() => deeds.carryOut({ kind: 'revise', items: [item.number] })}
-        >
-          <PencilLine size={15} aria-hidden /> Revise
+        <QuietButton isDisabled={deeds.isBusy} onPress={() => ask('why to revise')}>
+          <PencilLine size={15} aria-hidden /> Revise …
         </QuietButton>
       ) : null}
       {steps.map((step) => (
-        <QuietButton
-          key={step.name}
-          isDisabled={deeds.isBusy}
-          onPress={() => (step.needsReason ? ask(step) : take(step, ''))}
-        >
-          <Stamp size={15} aria-hidden /> {capital(step.name)}
+        <QuietButton key={step.name} isDisabled={deeds.isBusy} onPress={() => ask(step)}>
+          <Stamp size={15} aria-hidden /> {capital(step.name)} …
         </QuietButton>
       ))}
     </>
@@ -172,13 +172,97 @@ function Asked({ asking, ...acting }: Acting & { readonly asking: Asking }): Rea
   if (asking === 'what to check out')
     return (
       <CheckOutDialog
-        item={item.number}
+        items={[item.number]}
         onClose={onClose}
         onChosen={(items, reason) => deeds.carryOut({ kind: 'check out', items, reason })}
       />
     );
+  if (typeof asking === 'string') return <ReasonDialog {...{ item, deeds, onClose }} asking={asking} />;
   return (
-    <AskReason what={capital(asking.name)} onReason={(reason) => take(asking, reason)} onCancel={onClose} />
+    <StepDialog
+      items={[item.number]}
+      step={asking}
+      onReason={(reason) => take(asking, reason)}
+      onClose={onClose}
+    />
+  );
+}
+
+type Reasoned = Extract<
+  Asking,
+  'why it is held' | 'for what it is wanted' | 'whether to let go' | 'why to revise'
+>;
+
+/** What each of these says before it is done. */
+const REASONED: Readonly<
+  Record<Reasoned, { readonly title: string; readonly action: string; readonly says: string }>
+> = {
+  'why it is held': {
+    title: 'Why you hold',
+    action: 'Save',
+    says: 'Everybody who looks at it sees the reason.',
+  },
+  'for what it is wanted': {
+    title: 'Ask to let go:',
+    action: 'Ask',
+    says: 'The holder finds the question in the inbox and can answer there.',
+  },
+  'whether to let go': {
+    title: 'Let go',
+    action: 'Let go',
+    says: 'Others can check it out then. What you have not checked in stays on your disk.',
+  },
+  'why to revise': {
+    title: 'Revise',
+    action: 'Revise',
+    says: 'Opens the next revision with a draft of what is released, checked out to you. The released version stays in force.',
+  },
+};
+
+function ReasonDialog({
+  item,
+  deeds,
+  asking,
+  onClose,
+}: Pick<Acting, 'item' | 'deeds'> & {
+  readonly asking: Reasoned;
+  readonly onClose: () => void;
+}): React.JSX.Element {
+  const offerUndo = useUndo();
+  const { title, action, says } = REASONED[asking];
+  const { number, heldBy } = item;
+  const before = heldBy?.reason ?? '';
+  const asks = asking !== 'whether to let go';
+  const value = asking === 'why it is held' ? before : '';
+  return (
+    <AskDialog
+      title={`${title} ${number}`}
+      action={action}
+      says={says}
+      fields={asks ? [{ key: 'reason', label: 'Reason (visible to everyone)', value }] : []}
+      onAnswer={({ reason = '' }) => {
+        const items = [number];
+        switch (asking) {
+          case 'why it is held':
+            deeds.carryOut({ kind: 'say why', items, reason });
+            break;
+          case 'for what it is wanted':
+            deeds.carryOut({ kind: 'ask holder', item: number, reason });
+            break;
+          case 'why to revise':
+            deeds.carryOut({ kind: 'revise', items, reason });
+            break;
+          case 'whether to let go':
+            deeds.carryOut({ kind: 'let go', items });
+            offerUndo({
+              says: `${number} is let go.`,
+              undo: () => send('POST', '/api/holds', { items, reason: before }),
+            });
+        }
+        return Promise.resolve();
+      }}
+      onClose={onClose}
+    />
   );
 }
 
@@ -234,34 +318,14 @@ function Behind({ item, deeds, isMine }: Acting): React.JSX.Element | null {
   );
 }
 
-/** A sentence that the record keeps. */
-function AskReason({
-  what,
-  onReason,
-  onCancel,
-}: {
-  what: string;
-  onReason: (reason: string) => void;
-  onCancel: () => void;
-}): React.JSX.Element {
-  const [reason, setReason] = useState('');
-  return (
-    <>
-      <Field label="Reason" value={reason} onChange={setReason} />
-      <Line>
-        <Button isDisabled={reason.trim() === ''} onPress={() => onReason(reason.trim())}>
-          {what}
-        </Button>
-        <QuietButton onPress={onCancel}>Cancel</QuietButton>
-      </Line>
-    </>
-  );
-}
-
 function capital(text: string): string {
   return text.slice(0, 1).toUpperCase() + text.slice(1);
 }
 
+const SmallButton = styled(QuietButton)`
+  min-height: 24px;
+  padding: 0 4px;
+`;
 const Block = styled.section`
   display: flex;
   flex-direction: column;

@@ -1,6 +1,7 @@
 /** What all screens share: the item under the cursor, the tray, and whether the margin is open. */
 import { createContext, useCallback, useContext, useEffect, useMemo, useState, type ReactNode } from 'react';
 import { readKept, useKept } from '../ui/kept.js';
+import { size } from '../ui/theme.js';
 import { usePerson } from './person.js';
 
 export interface TrayItem {
@@ -35,6 +36,11 @@ const DeskContext = createContext<Desk | undefined>(undefined);
 const TRAY_KEY = 'stem-trace.tray';
 const MOST_LOOKED = 20;
 
+/** Beside the sheet there is room for the margin; over it, it comes when it is asked for. */
+function isWide(): boolean {
+  return window.innerWidth > Number.parseInt(size.narrow, 10);
+}
+
 export function DeskProvider({ children }: { readonly children: ReactNode }): React.JSX.Element {
   const [{ underCursor, note }, setPointed] = useState<{
     underCursor: string;
@@ -44,7 +50,7 @@ export function DeskProvider({ children }: { readonly children: ReactNode }): Re
     (item: string, about?: CursorNote) => setPointed({ underCursor: item, note: about }),
     [],
   );
-  const [marginOpen, setMarginOpen] = useState(true);
+  const [marginOpen, setMarginOpen] = useState(isWide);
   const [tray, setTray] = useState<readonly TrayItem[]>(readTray);
   useEffect(() => sessionStorage.setItem(TRAY_KEY, JSON.stringify(tray)), [tray]);
   const toggleInTray = useCallback((item: TrayItem) => {

@@ -5,12 +5,15 @@ import {
   FolderInput,
   GitFork,
   Keyboard,
+  LampDesk,
   LogOut,
+  PanelRightClose,
+  PanelRightOpen,
   Route,
   Search,
   Settings,
 } from 'lucide-react';
-import { useMemo, useRef, useState } from 'react';
+import { useCallback, useMemo, useRef, useState, type RefObject } from 'react';
 import { NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import styled from 'styled-components';
@@ -21,53 +24,42 @@ import { ErrorBoundary } from '../ui/error-boundary.js';
 import { colour, font, size } from '../ui/theme.js';
 import { useLens } from './addresses.js';
 import { useDesk } from './desk.js';
+import { DropAnywhere } from './drop-anywhere.js';
 import { FindBox } from './find-box.js';
 import { KeysDialog } from './keys-dialog.js';
 import { useKeys, type KeyBinding } from './keys.js';
-import { LensChoice, nextLens } from './lens-choice.js';
+import { LensChoice, nextLens, usesLens } from './lens-choice.js';
 import { Margin } from './margin.js';
+import { SignInAgain } from './sign-in-again.js';
 import { Tray } from './tray.js';
 import { useFeed } from './use-feed.js';
 
-const PLACES = [
-  { to: '/find', title: 'Find', icon: Search },
-  { to: '/trace', title: 'Trace', icon: Route },
-  { to: '/compare', title: 'Compare', icon: ArrowLeftRight },
-  { to: '/derive', title: 'Derive', icon: GitFork },
-  { to: '/work', title: 'Work', icon: ClipboardList },
-  { to: '/intake', title: 'Intake', icon: FolderInput },
+const SCREENS = [
+  { to: '/desk', key: '0', title: 'Desk', icon: LampDesk },
+  { to: '/find', key: '1', title: 'Find', icon: Search },
+  { to: '/trace', key: '2', title: 'Trace', icon: Route },
+  { to: '/compare', key: '3', title: 'Compare', icon: ArrowLeftRight },
+  { to: '/derive', key: '4', title: 'Derive', icon: GitFork },
+  { to: '/work', key: '5', title: 'Work', icon: ClipboardList },
+  { to: '/intake', key: '6', title: 'Intake', icon: FolderInput },
 ] as const;
 
 /** Rail, top line, sheet, margin and tray: what stays while places change. */
 export function Frame({ person }: { readonly person: PersonView }): React.JSX.Element {
   const desk = useDesk();
-  const navigate = useNavigate();
   const { pathname } = useLocation();
-  const [lens, setLens] = useLens();
   const [keysShown, showKeys] = useState(false);
   const box = useRef<HTMLInputElement>(null);
   const { toggleMargin } = desk;
-  const bindings = useMemo<KeyBinding[]>(
-    () => [
-      { key: '/', says: 'Find box', run: () => box.current?.focus() },
-      { key: 'l', says: 'Next lens', run: () => setLens(nextLens(lens)) },
-      { key: 'i', says: 'Fold or open the margin', run: toggleMargin },
-      { key: '?', says: 'These keys', run: () => showKeys(true) },
-      ...PLACES.map(({ to, title }, index) => ({
-        key: String(index + 1),
-        says: title,
-        run: () => void navigate(to),
-      })),
-    ],
-    [lens, setLens, toggleMargin, navigate],
-  );
+  const openKeys = useCallback(() => showKeys(true), []);
+  const bindings = useBindings({ box, showKeys: openKeys });
   useKeys(bindings);
   useFeed();
   const unread = useQuery(noticesQuery).data?.unread ?? 0;
   return (
     <Desk data-margin={desk.marginOpen || undefined} data-tray={desk.tray.length > 0 || undefined}>
-      <Rail aria-label="Places">
-        {PLACES.map(({ to, title, icon: Icon }) => (
+      <Rail aria-label="Screens">
+        {SCREENS.map(({ to, title, icon: Icon }) => (
           <NavLink key={to} to={to}>
             <Icon size={19} aria-hidden />
             {title}
@@ -80,8 +72,15 @@ export function Frame({ person }: { readonly person: PersonView }): React.JSX.El
         <FindBox box={box} />
         <Spacer />
         <LensChoice />
-        <QuietButton aria-label="Keys" onPress={() => showKeys(true)}>
+        <QuietButton aria-label="Keys" onPress={openKeys}>
           <Keyboard size={16} />
+        </QuietButton>
+        <QuietButton
+          aria-label={desk.marginOpen ? 'Fold the margin away' : 'Open the margin'}
+          aria-expanded={desk.marginOpen}
+          onPress={toggleMargin}
+        >
+          {desk.marginOpen ? <PanelRightClose size={16} /> : <PanelRightOpen size={16} />}
         </QuietButton>
       </TopLine>
       <Sheet>
@@ -95,8 +94,38 @@ export function Frame({ person }: { readonly person: PersonView }): React.JSX.El
         </ErrorBoundary>
       ) : null}
       {desk.tray.length > 0 ? <Tray /> : null}
+      <DropAnywhere />
+      <SignInAgain />
       <KeysDialog isOpen={keysShown} onClose={() => showKeys(false)} bindings={bindings} />
     </Desk>
+  );
+}
+
+/** The keys that work everywhere. */
+function useBindings({
+  box,
+  showKeys,
+}: {
+  readonly box: RefObject<HTMLInputElement | null>;
+  readonly showKeys: () => void;
+}): readonly KeyBinding[] {
+  const navigate = useNavigate();
+  const { pathname } = useLocation();
+  const [lens, setLens] = useLens();
+  const { toggleMargin } = useDesk();
+  return useMemo<KeyBinding[]>(
+    () => [
+      { key: '/', says: 'Find box', run: () => box.current?.focus() },
+      {
+        key: 'l',
+        says: 'Next lens, where it changes what is seen',
+        run: () => usesLens(pathname) && setLens(nextLens(lens)),
+      },
+      { key: 'i', says: 'Fold or open the margin', run: toggleMargin },
+      { key: '?', says: 'These keys', run: showKeys },
+      ...SCREENS.map(({ to, key, title }) => ({ key, says: title, run: () => void navigate(to) })),
+    ],
+    [box, showKeys, lens, setLens, pathname, toggleMargin, navigate],
   );
 }
 
@@ -130,6 +159,12 @@ const Desk = styled.div`
     'rail tray tray' auto / ${size.rail} minmax(0, 1fr) 0;
   &[data-margin] {
     grid-template-columns: ${size.rail} minmax(0, 1fr) ${size.margin};
+  }
+  /* The margin is a sheet over the table where there is no room beside it. */
+  @media (max-width: ${size.narrow}) {
+    &[data-margin] {
+      grid-template-columns: ${size.rail} minmax(0, 1fr) 0;
+    }
   }
 `;
 const Rail = styled.nav`
@@ -190,8 +225,9 @@ const TopLine = styled.header`
   grid-area: top;
   display: flex;
   align-items: center;
-  gap: 10px;
+  gap: 8px;
   padding: 0 14px;
+  min-width: 0;
   background: ${colour.surface};
   border-bottom: 1px solid ${colour.line};
   color: ${colour.inkSoft};

@@ -2,20 +2,15 @@ import styled from 'styled-components';
 import { Button } from '../ui/controls.js';
 import { DialogFrame } from '../ui/dialog-frame.js';
 import { colour, font } from '../ui/theme.js';
-import type { KeyBinding } from './keys.js';
+import { useShownHints, type KeyBinding, type KeyHint } from './keys.js';
 
-const ROW_KEYS = [
-  ['↑ ↓', 'Move the cursor'],
-  ['Enter', 'Open the row under the cursor'],
-  ['Space', 'Put the row into the tray, or back'],
-  ['← →', 'In Trace: along the stem; in an outline: close and open'],
-  ['v', 'In Trace: the next view'],
-  ['f', 'On a plate of the map: fold and unfold'],
-  ['Ctrl C', 'In an outline: copy it as a table'],
-  ['Backspace', 'In Trace: back to the focus before'],
-] as const;
+const TABLE_KEYS: readonly KeyHint[] = [
+  { key: '↑ ↓', says: 'Move the cursor' },
+  { key: 'Enter', says: 'Open the row under the cursor' },
+  { key: 'Space', says: 'Put the row into the tray, or back' },
+];
 
-/** Every key there is, and what it does. */
+/** Every key there is and what it does; those of the screen that is shown come first. */
 export function KeysDialog({
   isOpen,
   onClose,
@@ -25,18 +20,14 @@ export function KeysDialog({
   onClose: () => void;
   bindings: readonly KeyBinding[];
 }): React.JSX.Element {
+  const hints = useShownHints();
   return (
-    <DialogFrame title="Keys" widthPx={420} isOpen={isOpen} onClose={onClose}>
-      <Keys>
-        {[...bindings.map(({ key, says }) => [key, says] as const), ...ROW_KEYS].map(([key, says]) => (
-          <div key={key}>
-            <dt>
-              <kbd>{key}</kbd>
-            </dt>
-            <dd>{says}</dd>
-          </div>
-        ))}
-      </Keys>
+    <DialogFrame title="Keys" widthPx={440} isOpen={isOpen} onClose={onClose}>
+      <Scroll>
+        <Keys title="On this screen" keys={hints} />
+        <Keys title="In every table" keys={TABLE_KEYS} />
+        <Keys title="Everywhere" keys={bindings} />
+      </Scroll>
       <div>
         <Button slot="close">Close</Button>
       </div>
@@ -44,7 +35,45 @@ export function KeysDialog({
   );
 }
 
-const Keys = styled.dl`
+function Keys({
+  title,
+  keys,
+}: {
+  readonly title: string;
+  readonly keys: readonly KeyHint[];
+}): React.JSX.Element | null {
+  if (keys.length === 0) return null;
+  return (
+    <section aria-label={title}>
+      <h3>{title}</h3>
+      <List>
+        {keys.map(({ key, says }) => (
+          <div key={key + says}>
+            <dt>
+              <kbd>{key}</kbd>
+            </dt>
+            <dd>{says}</dd>
+          </div>
+        ))}
+      </List>
+    </section>
+  );
+}
+
+const Scroll = styled.div`
+  overflow: auto;
+  display: grid;
+  gap: 12px;
+  section {
+    padding: 0;
+  }
+  h3 {
+    font-size: 12px;
+    color: ${colour.inkSoft};
+    margin-bottom: 4px;
+  }
+`;
+const List = styled.dl`
   margin: 0;
   display: grid;
   gap: 5px;

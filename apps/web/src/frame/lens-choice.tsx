@@ -1,18 +1,28 @@
-import { lensParts, lensText } from '@stem-trace/contract';
+import { isDay, lensParts, lensText } from '@stem-trace/contract';
 import { queryOptions, useQuery } from '@tanstack/react-query';
-import { useSearchParams } from 'react-router';
+import { useLocation, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { get } from '../api/client.js';
 import { Choice, Select } from '../ui/controls.js';
+import { DayField } from '../ui/day-field.js';
 import { useLens } from './addresses.js';
 
 const LENSES = [
   { key: 'recorded', text: 'As recorded' },
   { key: 'newest', text: 'Newest' },
   { key: 'released', text: 'Released' },
+  { key: 'day', text: 'On date' },
 ] as const;
 
 type LensKey = (typeof LENSES)[number]['key'];
+
+/** Screens on which the lens changes what is seen; the configuration where one item is looked at. */
+const WITH_LENS = ['/trace', '/compare', '/look', '/find'] as const;
+const WITH_CONFIGURATION = ['/trace', '/compare', '/look'] as const;
+
+export function usesLens(pathname: string): boolean {
+  return WITH_LENS.some((path) => path === pathname);
+}
 
 const configurationsQuery = (item: string) =>
   queryOptions({
@@ -21,51 +31,77 @@ const configurationsQuery = (item: string) =>
     enabled: item !== '',
   });
 
-/** Which versions links lead to, and, where an item has configurations, which of them is looked at. */
-export function LensChoice(): React.JSX.Element {
+/** Which versions links lead to; only where that changes what is seen. */
+export function LensChoice(): React.JSX.Element | null {
+  const { pathname } = useLocation();
   const [lens, setLens] = useLens();
+  if (!usesLens(pathname)) return null;
   const parts = lensParts(lens);
-  const [search] = useSearchParams();
-  const { data } = useQuery(configurationsQuery(search.get('item') ?? search.get('from') ?? ''));
-  const names = new Set(data?.configurations ?? []);
-  // One that was chosen for another item can be seen, and left.
-  if (parts.configuration !== undefined) names.add(parts.configuration);
+  const isOnDay = isDay(parts.versions);
+  const choose = (key: LensKey): void =>
+    setLens(lensText({ ...parts, versions: key === 'day' ? today() : key }));
   return (
     <>
       <span>Lens</span>
       <Choice<LensKey>
         label="Lens"
         options={LENSES}
-        value={LENSES.find(({ key }) => key === parts.versions)?.key ?? 'recorded'}
-        onChange={(versions) => setLens(lensText({ ...parts, versions }))}
+        value={isOnDay ? 'day' : (LENSES.find(({ key }) => key === parts.versions)?.key ?? 'recorded')}
+        onChange={choose}
       />
-      {names.size === 0 ? null : (
-        <Configuration
-          aria-label="Configuration"
-          value={parts.configuration ?? ''}
-          onChange={({ target: { value } }) =>
-            setLens(lensText({ versions: parts.versions, ...(value === '' ? {} : { configuration: value }) }))
-          }
-        >
-          <option value="">All configurations</option>
-          {[...names].map((name) => (
-            <option key={name} value={name}>
-              {name}
-            </option>
-          ))}
-        </Configuration>
-      )}
+      {isOnDay ? (
+        <DayField
+          label="Day"
+          isBare
+          value={parts.versions}
+          onChange={(day) => day !== '' && setLens(lensText({ ...parts, versions: day }))}
+        />
+      ) : null}
+      {WITH_CONFIGURATION.some((path) => path === pathname) ? <ConfigurationChoice /> : null}
     </>
   );
 }
 
-/** The lens after this one, in the same configuration. */
+function today(): string {
+  return new Date().toISOString().slice(0, 10);
+}
+
+/** Where an item has configurations, which of them is looked at. */
+function ConfigurationChoice(): React.JSX.Element | null {
+  const [lens, setLens] = useLens();
+  const { versions, configuration } = lensParts(lens);
+  const [search] = useSearchParams();
+  const { data } = useQuery(configurationsQuery(search.get('item') ?? search.get('from') ?? ''));
+  const names = new Set(data?.configurations ?? []);
+  // One that was chosen for another item can be seen, and left.
+  if (configuration !== undefined) names.add(configuration);
+  if (names.size === 0) return null;
+  return (
+    <Configuration
+      aria-label="Configuration"
+      value={configuration ?? ''}
+      onChange={({ target: { value } }) =>
+        setLens(lensText({ versions, ...(value === '' ? {} : { configuration: value }) }))
+      }
+    >
+      <option value="">All configurations</option>
+      {[...names].map((name) => (
+        <option key={name} value={name}>
+          {name}
+        </option>
+      ))}
+    </Configuration>
+  );
+}
+
+/** The lens after this one, in the same configuration; a day is left for the first. */
 export function nextLens(lens: string): string {
   const parts = lensParts(lens);
-  const index = LENSES.findIndex(({ key }) => key === parts.versions);
-  return lensText({ ...parts, versions: LENSES[(index + 1) % LENSES.length]?.key ?? 'recorded' });
+  const words = LENSES.filter(({ key }) => key !== 'day');
+  const index = words.findIndex(({ key }) => key === parts.versions);
+  return lensText({ ...parts, versions: words[(index + 1) % words.length]?.key ?? 'recorded' });
 }
 
 const Configuration = styled(Select)`
-  max-width: 190px;
+  max-width: 170px;
 `;

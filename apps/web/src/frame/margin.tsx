@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import styled from 'styled-components';
 import { itemQuery } from '../api/queries.js';
 import { Hint, Trouble } from '../ui/controls.js';
-import { colour } from '../ui/theme.js';
+import { colour, size } from '../ui/theme.js';
 import { AboutItem, Number } from './about-item.js';
 import { useDesk, type CursorNote } from './desk.js';
 
@@ -13,7 +13,9 @@ export function Margin(): React.JSX.Element {
   return (
     <Column aria-label="About the item under the cursor">
       {note ? <Note note={note} isAlone={underCursor === ''} /> : null}
-      {underCursor === '' && !note ? <Hint>Move the cursor over a row to see here what it is.</Hint> : null}
+      {underCursor === '' && !note ? (
+        <Hint>What the cursor is on is described here: move it over a row with ↑ ↓ or a click.</Hint>
+      ) : null}
       {underCursor !== '' && item.error ? <Trouble>{item.error.message}</Trouble> : null}
       {underCursor !== '' && item.data && !item.error ? <AboutItem item={item.data} /> : null}
     </Column>
@@ -40,6 +42,15 @@ function Note({
 const Column = styled.aside`
   grid-area: margin;
   overflow-y: auto;
+  @media (max-width: ${size.narrow}) {
+    position: fixed;
+    z-index: 4;
+    top: ${size.topLine};
+    right: 0;
+    bottom: 0;
+    width: ${size.margin};
+    box-shadow: -6px 0 20px #0003;
+  }
   border-left: 1px solid ${colour.line};
   background: ${colour.surface};
   padding: 14px 16px;

@@ -6,6 +6,7 @@ import { send } from '../api/client.js';
 import { propertiesQuery } from '../api/properties.js';
 import { Button, Field, Pick, PrimaryButton, Soft, Trouble } from '../ui/controls.js';
 import { DialogFrame } from '../ui/dialog-frame.js';
+import { Tick } from '../ui/tick.js';
 
 export interface PropertiesDialogProps {
   /** Numbers; all of them are changed. */
@@ -39,9 +40,10 @@ function Editing(props: EditingProps): React.JSX.Element {
   const [chosen, setChosen] = useState(itemClass ?? '');
   const [entered, setEntered] = useState<Readonly<Record<string, string>>>({});
   const [added, setAdded] = useState<readonly string[]>([]);
+  const [takesOut, takeOut] = useState(items.length > 1);
   const hasOtherClass = chosen !== (itemClass ?? '');
   const { save, trouble } = useSaving(
-    { items, set: entered, ...(hasOtherClass ? { class: chosen } : {}) },
+    { items, set: entered, checkOut: takesOut, ...(hasOtherClass ? { class: chosen } : {}) },
     onClose,
   );
   const own = classes.find(({ name }) => name === chosen);
@@ -73,7 +75,7 @@ function Editing(props: EditingProps): React.JSX.Element {
         definitions={definitions.filter(({ name }) => !names.includes(name))}
         onAdd={(name) => setAdded([...added, name])}
       />
-      {items.length > 1 ? <Soft>What is left empty stays as it is in each item.</Soft> : null}
+      {items.length > 1 ? <ForSeveral takesOut={takesOut} onTakeOut={takeOut} /> : null}
       {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
       <Line>
         <Button slot="close">Cancel</Button>
@@ -84,6 +86,23 @@ function Editing(props: EditingProps): React.JSX.Element {
           Save as new {items.length === 1 ? 'version' : 'versions'}
         </PrimaryButton>
       </Line>
+    </>
+  );
+}
+
+function ForSeveral({
+  takesOut,
+  onTakeOut,
+}: {
+  readonly takesOut: boolean;
+  readonly onTakeOut: (takesOut: boolean) => void;
+}): React.JSX.Element {
+  return (
+    <>
+      <Soft>What is left empty stays as it is in each item.</Soft>
+      <Tick isSelected={takesOut} onChange={onTakeOut}>
+        Check out those that are free, save, and let them go again
+      </Tick>
     </>
   );
 }
@@ -111,6 +130,7 @@ function useSaving(
     readonly items: readonly string[];
     readonly set: Readonly<Record<string, string>>;
     readonly class?: string;
+    readonly checkOut: boolean;
   },
   onSaved: () => void,
 ): { readonly save: () => Promise<void>; readonly trouble: string } {

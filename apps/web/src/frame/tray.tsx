@@ -1,22 +1,30 @@
+import { LIFECYCLE } from '@stem-trace/core';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
-import { useDeeds } from '../api/custody.js';
+import { useDeeds, type Deeds } from '../api/custody.js';
 import { Button, Mono, QuietButton, Trouble } from '../ui/controls.js';
 import { colour, size } from '../ui/theme.js';
 import { compareAddress, deriveAddress, traceAddress } from './addresses.js';
 import { AlignDialog } from './align-dialog.js';
+import { CheckOutDialog } from './check-out-dialog.js';
 import { CommonDialog } from './common-dialog.js';
 import { useDesk } from './desk.js';
 import { usePerson } from './person.js';
 import { PropertiesDialog } from './properties-dialog.js';
+import { MoveDialog } from './rename-actions.js';
+import { StepDialog } from './step-dialog.js';
+
+const ASK_FOR_CHECK = LIFECYCLE.find(({ name }) => name === 'ask for check');
 
 /** The picked items, and what can be done with just these. */
 export function Tray(): React.JSX.Element {
   const deeds = useDeeds();
   const { tray, clearTray, toggleInTray } = useDesk();
   const person = usePerson();
-  const [asking, setAsking] = useState<'properties' | 'align' | 'common'>();
+  const [asking, setAsking] = useState<
+    'properties' | 'align' | 'common' | 'check out' | 'move' | 'ask for check'
+  >();
   const numbers = tray.map(({ number }) => number);
   return (
     <TrayStrip aria-label="Tray">
@@ -33,24 +41,61 @@ export function Tray(): React.JSX.Element {
         ))}
       </Chips>
       <Ways numbers={numbers} onCommon={() => setAsking('common')} />
-      <Button
-        isDisabled={deeds.isBusy}
-        onPress={() => deeds.carryOut({ kind: 'check out', items: numbers, reason: '' })}
-      >
-        Check out
+      <Button isDisabled={deeds.isBusy} onPress={() => setAsking('check out')}>
+        Check out …
       </Button>
+      <Button isDisabled={deeds.isBusy} onPress={() => setAsking('ask for check')}>
+        Ask for check …
+      </Button>
+      <Button onPress={() => setAsking('move')}>Move …</Button>
       <Button onPress={() => setAsking('properties')}>Properties …</Button>
       {person.role === 'checker' || person.role === 'administrator' ? (
         <Button onPress={() => setAsking('align')}>Align revisions …</Button>
       ) : null}
-      {asking === 'properties' ? (
-        <PropertiesDialog items={numbers} values={[]} itemClass={null} onClose={() => setAsking(undefined)} />
-      ) : null}
-      {asking === 'common' ? <CommonDialog items={numbers} onClose={() => setAsking(undefined)} /> : null}
-      {asking === 'align' ? <AlignDialog items={numbers} onClose={() => setAsking(undefined)} /> : null}
+      <TrayDialogs {...{ asking, numbers, deeds }} onClose={() => setAsking(undefined)} />
       {deeds.refusals.length > 0 ? <Trouble>{deeds.refusals.join('; ')}</Trouble> : null}
       <QuietButton onPress={clearTray}>Empty the tray</QuietButton>
     </TrayStrip>
+  );
+}
+
+type Asking = 'properties' | 'align' | 'common' | 'check out' | 'move' | 'ask for check' | undefined;
+
+interface TrayDialogsProps {
+  readonly asking: Asking;
+  readonly numbers: readonly string[];
+  readonly deeds: Deeds;
+  readonly onClose: () => void;
+}
+
+/** What is asked for before something is done with all of them. */
+function TrayDialogs({ asking, numbers, deeds, onClose }: TrayDialogsProps): React.JSX.Element {
+  return (
+    <>
+      {asking === 'properties' ? (
+        <PropertiesDialog items={numbers} values={[]} itemClass={null} onClose={onClose} />
+      ) : null}
+      {asking === 'check out' ? (
+        <CheckOutDialog
+          items={numbers}
+          onChosen={(items, reason) => deeds.carryOut({ kind: 'check out', items, reason })}
+          onClose={onClose}
+        />
+      ) : null}
+      {asking === 'ask for check' && ASK_FOR_CHECK ? (
+        <StepDialog
+          items={numbers}
+          step={ASK_FOR_CHECK}
+          onReason={(reason) =>
+            deeds.carryOut({ kind: 'step', request: { items: numbers, step: 'ask for check', reason } })
+          }
+          onClose={onClose}
+        />
+      ) : null}
+      {asking === 'move' ? <MoveDialog items={numbers} onClose={onClose} /> : null}
+      {asking === 'common' ? <CommonDialog items={numbers} onClose={onClose} /> : null}
+      {asking === 'align' ? <AlignDialog items={numbers} onClose={onClose} /> : null}
+    </>
   );
 }
 
@@ -74,7 +119,7 @@ function Ways({
         Compare the two
       </Button>
       <Button isDisabled={numbers.length < 2} onPress={onCommon}>
-        What holds them
+        Common assemblies
       </Button>
       <Button isDisabled={!isOne} onPress={() => void navigate(deriveAddress(first))}>
         Derive
@@ -88,13 +133,14 @@ const TrayStrip = styled.section`
   min-height: ${size.tray};
   display: flex;
   align-items: center;
-  gap: 10px;
+  gap: 8px;
+  flex-wrap: wrap;
   padding: 6px 14px;
   background: ${colour.surface};
   border-top: 2px solid ${colour.petrol};
 `;
 const Chips = styled.div`
-  flex: 1;
+  flex: 1 1 160px;
   display: flex;
   gap: 6px;
   overflow-x: auto;

@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import { Form } from 'react-aria-components';
 import styled from 'styled-components';
 import { Button, Field, Pick, PrimaryButton, Trouble } from './controls.js';
@@ -9,6 +9,8 @@ export interface AskedField {
   readonly label: string;
   readonly value: string;
   readonly type?: 'text' | 'password';
+  /** A field of another kind, such as a picker. */
+  readonly render?: (value: string, onChange: (value: string) => void) => ReactNode;
   /** One of these, instead of any text. */
   readonly options?: readonly { readonly key: string; readonly text: string }[];
 }
@@ -16,6 +18,8 @@ export interface AskedField {
 export interface AskDialogProps {
   readonly title: string;
   readonly action: string;
+  /** What it will do, before it does. */
+  readonly says?: ReactNode;
   readonly fields: readonly AskedField[];
   /** Carries out; what it throws is shown, and the dialog stays open with what was typed. */
   readonly onAnswer: (answers: Readonly<Record<string, string>>) => Promise<unknown>;
@@ -23,7 +27,14 @@ export interface AskDialogProps {
 }
 
 /** Asks for a few texts and carries something out with them. */
-export function AskDialog({ title, action, fields, onAnswer, onClose }: AskDialogProps): React.JSX.Element {
+export function AskDialog({
+  title,
+  action,
+  says,
+  fields,
+  onAnswer,
+  onClose,
+}: AskDialogProps): React.JSX.Element {
   const [answers, setAnswers] = useState(() =>
     Object.fromEntries(fields.map(({ key, value }) => [key, value])),
   );
@@ -44,15 +55,17 @@ export function AskDialog({ title, action, fields, onAnswer, onClose }: AskDialo
           void submit();
         }}
       >
-        {fields.map(({ key, label, type = 'text', options }) => {
+        {says === undefined ? null : <div>{says}</div>}
+        {fields.map(({ key, label, type = 'text', options, render }, index) => {
           const answer = {
             value: answers[key] ?? '',
             onChange: (value: string) => setAnswers({ ...answers, [key]: value }),
           };
+          if (render) return <div key={key}>{render(answer.value, answer.onChange)}</div>;
           return options ? (
             <Pick key={key} label={label} options={options} {...answer} />
           ) : (
-            <Field key={key} label={label} type={type} {...answer} />
+            <Field key={key} label={label} type={type} {...answer} takesFocus={index === 0} />
           );
         })}
         {trouble === '' ? null : <Trouble>{trouble}</Trouble>}

@@ -8,6 +8,7 @@ import {
   ToggleButtonGroup,
   type Key,
 } from 'react-aria-components';
+import { useEffect, useRef } from 'react';
 import styled, { css } from 'styled-components';
 import { colour, font } from './theme.js';
 
@@ -100,6 +101,7 @@ export interface FieldProps {
   readonly type?: 'text' | 'password';
   readonly mono?: boolean;
   readonly width?: string;
+  readonly takesFocus?: boolean;
 }
 
 export function Field({
@@ -110,7 +112,12 @@ export function Field({
   type = 'text',
   mono,
   width,
+  takesFocus = false,
 }: FieldProps): React.JSX.Element {
+  const input = useRef<HTMLInputElement>(null);
+  useEffect(() => {
+    if (takesFocus) input.current?.focus();
+  }, [takesFocus]);
   return (
     <FieldBox
       value={value}
@@ -119,7 +126,7 @@ export function Field({
       style={width === undefined ? undefined : { width }}
     >
       <Label>{label}</Label>
-      <Box placeholder={placeholder} {...(mono ? { 'data-mono': true } : {})} />
+      <Box ref={input} placeholder={placeholder} {...(mono ? { 'data-mono': true } : {})} />
     </FieldBox>
   );
 }

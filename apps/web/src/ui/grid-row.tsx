@@ -1,7 +1,7 @@
 import { memo, type RefObject } from 'react';
 import styled from 'styled-components';
 import type { GridColumn, GridProps } from './grid-types.js';
-import { colour, size } from './theme.js';
+import { colour } from './theme.js';
 
 export interface RowProps<Row> {
   /** The grid's properties as they are now; what a row looks like hangs on the others alone. */
@@ -16,6 +16,7 @@ export interface RowProps<Row> {
   readonly isPicked: boolean;
   readonly isExpanded: boolean | undefined;
   readonly ground: string | undefined;
+  readonly rowPx: number;
 }
 
 function Row<Row>(props: RowProps<Row>): React.JSX.Element {
@@ -34,6 +35,7 @@ function Row<Row>(props: RowProps<Row>): React.JSX.Element {
       data-picked={props.isPicked || undefined}
       style={{
         transform: `translateY(${props.start}px)`,
+        height: props.rowPx,
         gridTemplateColumns: props.template,
         background: props.ground,
       }}
@@ -61,7 +63,6 @@ export const GridRow = memo(Row) as typeof Row;
 const Line = styled.div`
   position: absolute;
   inset: 0 0 auto;
-  height: ${size.row}px;
   display: grid;
   /* Nothing in a row changes anything outside of it, so that laying it out stays cheap. */
   contain: strict;

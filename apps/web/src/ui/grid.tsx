@@ -10,6 +10,7 @@ import { ColumnEdge } from './grid-edge.js';
 import { handleKey } from './grid-keys.js';
 import { GridRow } from './grid-row.js';
 import type { GridColumn, GridProps } from './grid-types.js';
+import { useShowing } from './showing.js';
 import { colour, size } from './theme.js';
 
 export type { GridColumn, GridProps } from './grid-types.js';
@@ -21,12 +22,13 @@ const OVERSCAN = 3;
 export function Grid<Row>(props: GridProps<Row>): React.JSX.Element {
   const { label, columns, sort } = props;
   const { count: rowCount, index: cursor } = props.cursor;
+  const { rowPx } = useShowing();
   const id = useId();
   const scroll = useRef<HTMLDivElement>(null);
   const virtual = useVirtualizer({
     count: rowCount,
     getScrollElement: () => scroll.current,
-    estimateSize: () => size.row,
+    estimateSize: () => rowPx,
     overscan: OVERSCAN,
     // Rows are drawn with the next frame, once, however many times it was scrolled until then.
     useFlushSync: false,
@@ -48,7 +50,9 @@ export function Grid<Row>(props: GridProps<Row>): React.JSX.Element {
     if (takesFocus) scroll.current?.focus();
   }, [takesFocus]);
   const template = columns.map((column) => column.width).join(' ');
-  const page = Math.max(1, Math.floor((scroll.current?.clientHeight ?? 320) / size.row) - 2);
+  // Rows that were measured at another height are laid out anew.
+  useEffect(() => virtual.measure(), [virtual, rowPx]);
+  const page = Math.max(1, Math.floor((scroll.current?.clientHeight ?? 320) / rowPx) - 2);
 
   return (
     <Frame>
@@ -93,7 +97,7 @@ export function Grid<Row>(props: GridProps<Row>): React.JSX.Element {
               return (
                 <GridRow
                   key={props.reuses ? index % pool.current : index}
-                  {...{ latest, index, start, id, template, columns }}
+                  {...{ latest, index, start, id, template, columns, rowPx }}
                   row={row}
                   isCursor={cursor === index}
                   isPicked={row !== undefined && (props.isPicked?.(row) ?? false)}

@@ -31,6 +31,9 @@ export const size = {
   margin: '340px',
   tray: '44px',
   row: 32,
+  denseRow: 26,
+  /** Windows narrower than this have no room for the margin beside the sheet. */
+  narrow: '1000px',
 } as const;
 
 export const font = {
@@ -39,26 +42,35 @@ export const font = {
   mono: "'IBM Plex Mono', ui-monospace, monospace",
 } as const;
 
+const LIGHT = `
+  --paper: #e9edee; --surface: #f4f6f7; --raised: #ffffff; --line: #d2d9dc; --line-strong: #a4b0b6;
+  --ink: #14191c; --ink-soft: #4a575e;
+  --petrol: #0b4f5c; --petrol-soft: #d5e6e9; --on-petrol: #ffffff;
+  --copper: #96470f; --copper-soft: #f7e7da;
+  --added: #1b59b3; --added-soft: #e1eafa;
+  --changed: #67399c; --changed-soft: #efe7f8;`;
+const DARK = `
+  --paper: #0f1517; --surface: #151d20; --raised: #1c262a; --line: #2b383d; --line-strong: #53656d;
+  --ink: #e8eef0; --ink-soft: #a5b4bb;
+  --petrol: #6cc0cd; --petrol-soft: #17363c; --on-petrol: #06181c;
+  --copper: #e79d66; --copper-soft: #3a2516;
+  --added: #85b2f5; --added-soft: #172a47;
+  --changed: #c3a1ec; --changed-soft: #2d2040;`;
+
 export const GlobalStyle = createGlobalStyle`
   :root {
     color-scheme: light;
-    --paper: #e9edee; --surface: #f4f6f7; --raised: #ffffff; --line: #d2d9dc; --line-strong: #a4b0b6;
-    --ink: #14191c; --ink-soft: #4a575e;
-    --petrol: #0b4f5c; --petrol-soft: #d5e6e9; --on-petrol: #ffffff;
-    --copper: #96470f; --copper-soft: #f7e7da;
-    --added: #1b59b3; --added-soft: #e1eafa;
-    --changed: #67399c; --changed-soft: #efe7f8;
+    ${LIGHT}
   }
   @media (prefers-color-scheme: dark) {
-    :root {
+    :root:not([data-theme='light']) {
       color-scheme: dark;
-      --paper: #0f1517; --surface: #151d20; --raised: #1c262a; --line: #2b383d; --line-strong: #53656d;
-      --ink: #e8eef0; --ink-soft: #a5b4bb;
-      --petrol: #6cc0cd; --petrol-soft: #17363c; --on-petrol: #06181c;
-      --copper: #e79d66; --copper-soft: #3a2516;
-      --added: #85b2f5; --added-soft: #172a47;
-      --changed: #c3a1ec; --changed-soft: #2d2040;
+      ${DARK}
     }
+  }
+  :root[data-theme='dark'] {
+    color-scheme: dark;
+    ${DARK}
   }
   * { box-sizing: border-box; }
   html, body, #root { height: 100%; margin: 0; }

@@ -30,8 +30,8 @@ export const historySchema = Joi.object<HistoryRequest>({
   below: Joi.boolean().default(false),
   kind: Joi.string().valid(...AUDIT_KINDS),
   before: Joi.string()
-    .pattern(/^[0-9]{1,18}$/)
-    .messages({ 'string.pattern.base': '{{#label}} must be the id of an event' }),
+    .pattern(/^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}\.\d{6}Z~[ev]\d{19}$/)
+    .messages({ 'string.pattern.base': '{{#label}} must be the id of a row of the history' }),
 });
 
 export const renameItemSchema = Joi.object({

@@ -8,6 +8,7 @@ import { useNavigate, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { compareQuery } from '../../api/queries.js';
 import { traceAddress, useLens } from '../../frame/addresses.js';
+import { BeginWith } from '../../frame/begin-with.js';
 import { useDesk } from '../../frame/desk.js';
 import { Button, Choice, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { SIGN } from '../../ui/glyphs.js';
@@ -68,10 +69,13 @@ export function CompareScreen(): React.JSX.Element {
       </Sides>
       {answer.error ? <Trouble>{answer.error.message}</Trouble> : null}
       {from === '' || to === '' ? (
-        <Hint>
-          Choose two versions: of one item, or of two. Or put two items into the tray (Space) and compare them
-          from there.
-        </Hint>
+        <>
+          <Hint>
+            Choose two versions: of one item, or of two. Or put two items into the tray (Space) and compare
+            them from there.
+          </Hint>
+          <BeginWith onChoose={(item) => change(from === '' ? { from: item } : { to: item })} />
+        </>
       ) : null}
       {answer.data ? (
         <Differences answer={answer.data} by={net ? 'totals' : 'levels'} onBy={(by) => change({ by })} />

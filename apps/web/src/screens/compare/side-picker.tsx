@@ -1,10 +1,10 @@
 import { parseReference } from '@stem-trace/contract';
 import { useQuery } from '@tanstack/react-query';
-import { useEffect, useState } from 'react';
-import { Form } from 'react-aria-components';
 import styled from 'styled-components';
 import { itemQuery } from '../../api/queries.js';
-import { Field, Soft } from '../../ui/controls.js';
+import { useLooked } from '../../frame/desk.js';
+import { ItemPicker } from '../../frame/item-picker.js';
+import { Soft } from '../../ui/controls.js';
 import { colour, font } from '../../ui/theme.js';
 
 export interface SidePickerProps {
@@ -14,21 +14,15 @@ export interface SidePickerProps {
   readonly onChange: (value: string) => void;
 }
 
-/** One side of a comparison: a number, and which of its versions. */
+/** One side of a comparison: an item, and which of its versions. */
 export function SidePicker({ label, value, onChange }: SidePickerProps): React.JSX.Element {
   const { number, version } = parseReference(value);
-  const [typed, setTyped] = useState(number);
-  useEffect(() => setTyped(number), [number]);
   const item = useQuery(itemQuery(number));
+  useLooked(item.data);
   const shown = version ?? item.data?.version ?? '';
   return (
-    <Picker
-      onSubmit={(event) => {
-        event.preventDefault();
-        onChange(typed.trim());
-      }}
-    >
-      <Field label={`${label}: number`} value={typed} onChange={setTyped} mono width="200px" />
+    <Picker role="group" aria-label={label}>
+      <ItemPicker label={label} value={number} onChoose={onChange} width="210px" />
       <label>
         <Soft>Version</Soft>
         <select
@@ -37,9 +31,9 @@ export function SidePicker({ label, value, onChange }: SidePickerProps): React.J
           aria-label={`${label}: version`}
           onChange={(event) => onChange(`${number}@${event.target.value}`)}
         >
-          {item.data?.versions.map(({ version, comment }) => (
-            <option key={version} value={version} title={comment}>
-              {version}
+          {item.data?.versions.map(({ version: label, comment }) => (
+            <option key={label} value={label} title={comment}>
+              {label}
             </option>
           ))}
         </select>
@@ -48,7 +42,7 @@ export function SidePicker({ label, value, onChange }: SidePickerProps): React.J
   );
 }
 
-const Picker = styled(Form)`
+const Picker = styled.div`
   display: flex;
   gap: 6px;
   align-items: end;

@@ -7,6 +7,7 @@ import { send } from '../../api/client.js';
 import { BeginWith } from '../../frame/begin-with.js';
 import { useLooked } from '../../frame/desk.js';
 import { ItemPicker } from '../../frame/item-picker.js';
+import { useKeyHints, type KeyHint } from '../../frame/keys.js';
 import { PlacePicker } from '../../frame/place-picker.js';
 import { Button, Choice, Hint, Mono, PrimaryButton, Soft, Trouble } from '../../ui/controls.js';
 import { AttentionMark } from '../../ui/glyphs.js';
@@ -26,16 +27,24 @@ const STEPS = [
 
 type Step = (typeof STEPS)[number]['key'];
 
+const KEYS: readonly KeyHint[] = [
+  { key: 'c', says: 'Copy the line under the cursor' },
+  { key: 's', says: 'Share it' },
+  { key: 'e', says: 'Edit its new number; the others follow' },
+  { key: 'n  w', says: 'After an edit: a narrower or a wider reading' },
+  { key: 'Enter  Esc', says: 'After an edit: take the reading, or keep it for that line alone' },
+];
+
 /** Making a variant in two steps that can be walked back. */
 export function DeriveScreen(): React.JSX.Element {
   const [search, setSearch] = useSearchParams();
   const item = search.get('item') ?? '';
   const origin = (
     <ItemPicker
-      label="Derive from (a version as NUMBER@B/3)"
+      label="Derive from"
       value={item}
       onChoose={(reference) => setSearch({ item: reference })}
-      width="230px"
+      width="200px"
       takesFocus={item === ''}
     />
   );
@@ -126,13 +135,9 @@ function Planning({ origin, kept, draft, preview, carryOut, isBusy }: PlanningPr
           copied, {(lines.length - copied.length).toLocaleString('en-GB')} shared
         </Soft>
         {clashes.length > 0 ? <AttentionMark>{sayProblems(clashes)}</AttentionMark> : null}
-        <Spacer />
-        {step === 'plan' ? (
-          <PrimaryButton onPress={() => setStep('check')}>On to the check</PrimaryButton>
-        ) : null}
       </Row>
       {step === 'plan' ? (
-        <Plan {...{ kept, draft, preview }} />
+        <Plan {...{ kept, draft, preview }} onCheck={() => setStep('check')} />
       ) : (
         <CheckSheet {...{ preview, copied, clashes, carryOut, isBusy }} />
       )}
@@ -156,7 +161,9 @@ function Plan({
   kept,
   draft,
   preview,
-}: Pick<PlanningProps, 'kept' | 'draft' | 'preview'>): React.JSX.Element {
+  onCheck,
+}: Pick<PlanningProps, 'kept' | 'draft' | 'preview'> & { readonly onCheck: () => void }): React.JSX.Element {
+  useKeyHints(KEYS);
   const naming = useNaming(draft, preview, kept.change);
   const [says, say] = useState('');
   return (
@@ -170,7 +177,8 @@ function Plan({
           placeholder={preview.place}
           onChange={(place) => kept.change({ place })}
         />
-        <Soft>Keys: c copies, s shares, e edits.</Soft>
+        <Spacer />
+        <PrimaryButton onPress={onCheck}>On to the check</PrimaryButton>
       </Row>
       <RuleList draft={draft} onChange={kept.change} onPropose={() => void kept.propose()} />
       <NamingBar naming={naming} />

@@ -1,7 +1,7 @@
 import { sayRule } from '@stem-trace/core';
 import { useEffect, useRef } from 'react';
 import styled from 'styled-components';
-import { Button, Mono, PrimaryButton, Soft } from '../../ui/controls.js';
+import { Button, Mono, PrimaryButton } from '../../ui/controls.js';
 import { colour } from '../../ui/theme.js';
 import type { Naming } from './use-naming.js';
 
@@ -45,7 +45,8 @@ export function NamingBar({ naming }: { readonly naming: Naming }): React.JSX.El
         Take <Key>Enter</Key>
       </PrimaryButton>
       <Button isDisabled={!narrower} onPress={() => naming.turn(1)}>
-        Narrower{narrower ? `: ${narrower.fits}` : ''} <Key>n</Key>
+        {narrower && narrower.fits === shown.fits ? 'Otherwise' : 'Narrower'}
+        {narrower ? `: ${narrower.fits}` : ''} <Key>n</Key>
       </Button>
       <Button isDisabled={!wider} onPress={() => naming.turn(-1)}>
         Wider{wider ? `: ${wider.fits}` : ''} <Key>w</Key>
@@ -53,7 +54,6 @@ export function NamingBar({ naming }: { readonly naming: Naming }): React.JSX.El
       <Button onPress={naming.onlyThisLine}>
         Only {number} <Key>Esc</Key>
       </Button>
-      <Soft>In force already; nothing is written yet.</Soft>
     </Bar>
   );
 }

@@ -90,7 +90,13 @@ export function readingsOf({ draft, preview, number, field, after }: Edit): read
   const line = copies.find((copy) => copy.number === number);
   if (!line || after === '') return [];
   const originals = copies.map((copy) => (field === 'number' ? copy.number : copy.name));
-  const others = withoutSubject(draft.rules, of);
+  const others = withoutSubject(draft.rules, of).filter((rule) =>
+    // What is left of a rule for both is kept where it does something.
+    copies.some((copy) => {
+      const text = rule.of === 'numbers' ? copy.number : copy.name;
+      return rule.of === 'both' || applyRules(text, [rule], rule.of) !== text;
+    }),
+  );
   const readings = [others, draft.rules].flatMap((rules) => {
     const texts = originals.map((text) => applyRules(text, rules, of));
     const before = texts[copies.indexOf(line)] ?? '';

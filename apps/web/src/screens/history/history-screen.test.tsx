@@ -53,10 +53,14 @@ it('brings an older version back for whoever holds the item', async () => {
   expect(bringBack.hasAttribute('disabled')).toBe(true);
   await user.click(screen.getByText('first'));
   await user.click(bringBack);
-  expect(sentTo('/api/bring-back').map(({ body }) => body)).toEqual([{ item: 'FM-100@A/1', comment: '' }]);
+  await user.type(await screen.findByRole('textbox', { name: 'Comment' }), 'thin again');
+  await user.click(screen.getByRole('button', { name: 'Bring back' }));
+  expect(sentTo('/api/bring-back').map(({ body }) => body)).toEqual([
+    { item: 'FM-100@A/1', comment: 'thin again' },
+  ]);
 });
 
-it('says where to come from when it is about nothing', () => {
+it('asks for an item when it is about none', () => {
   show(<HistoryScreen />, { address: '/history', answers: {} });
-  expect(screen.getByText(/from its margin/)).toBeDefined();
+  expect(screen.getByRole('combobox', { name: 'History of an item' })).toBeDefined();
 });

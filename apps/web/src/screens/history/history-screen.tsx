@@ -1,19 +1,28 @@
 import { useQuery } from '@tanstack/react-query';
 import type { ItemView, VersionRow } from '@stem-trace/contract';
 import { ArrowLeftRight, Download, RotateCcw, Route } from 'lucide-react';
-import { useEffect } from 'react';
+import { useEffect, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { useDeeds, type Deeds } from '../../api/custody.js';
 import { itemQuery } from '../../api/queries.js';
-import { compareAddress, fetchAddress, traceAddress } from '../../frame/addresses.js';
-import { useDesk } from '../../frame/desk.js';
+import {
+  compareAddress,
+  fetchAddress,
+  historyAddress,
+  traceAddress,
+  useChangeSearch,
+} from '../../frame/addresses.js';
+import { Begin } from '../../frame/begin-with.js';
+import { useDesk, useLooked } from '../../frame/desk.js';
 import { usePerson } from '../../frame/person.js';
-import { Button, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
+import { Button, Choice, Mono, Soft, Trouble } from '../../ui/controls.js';
+import { AskDialog } from '../../ui/ask-dialog.js';
 import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import { When } from '../../ui/when.js';
+import { EventsTable } from './events-table.js';
 import { RevisionLine } from './revision-line.js';
 
 const COLUMNS: readonly GridColumn<VersionRow>[] = [
@@ -65,7 +74,8 @@ export function HistoryScreen(): React.JSX.Element {
   const [search] = useSearchParams();
   const number = search.get('item') ?? '';
   const item = useQuery(itemQuery(number));
-  if (number === '') return <Hint>Open the history of an item from its margin.</Hint>;
+  useLooked(item.data);
+  if (number === '') return <Begin title="History" label="History of an item" address={historyAddress} />;
   if (item.error) return <Trouble>{item.error.message}</Trouble>;
   return item.data ? <History item={item.data} /> : <Soft>Looking it up …</Soft>;
 }
@@ -79,11 +89,35 @@ function History({ item }: { readonly item: ItemView }): React.JSX.Element {
   const chosen = cursor.row;
   const reference = chosen ? `${item.number}@${chosen.version}` : '';
   useEffect(() => pointAt(reference), [pointAt, reference]);
-  return (
-    <>
+  const [search] = useSearchParams();
+  const change = useChangeSearch();
+  const view = search.get('view') === 'events' ? 'events' : 'versions';
+  const head = (
+    <Line>
       <h1>
         History of <Mono>{item.number}</Mono> {item.name}
       </h1>
+      <Choice<'versions' | 'events'>
+        label="What is listed"
+        options={[
+          { key: 'versions', text: 'Versions' },
+          { key: 'events', text: 'All that happened' },
+        ]}
+        value={view}
+        onChange={(next) => change({ view: next === 'versions' ? '' : next })}
+      />
+    </Line>
+  );
+  if (view === 'events')
+    return (
+      <>
+        {head}
+        <EventsTable item={item} />
+      </>
+    );
+  return (
+    <>
+      {head}
       <RevisionLine versions={versions} chosen={cursor.index} onChoose={cursor.moveTo} />
       <VersionButtons item={item} at={cursor.index} deeds={deeds} />
       {deeds.refusals.map((refusal) => (
@@ -111,6 +145,7 @@ interface VersionButtonsProps {
 function VersionButtons({ item, at, deeds }: VersionButtonsProps): React.JSX.Element {
   const navigate = useNavigate();
   const person = usePerson();
+  const [isAsking, ask] = useState(false);
   const { versions } = item;
   const [chosen, older, newest] = [versions[at], versions[at + 1], versions[0]];
   const referenceOf = (row: VersionRow | undefined): string => (row ? `${item.number}@${row.version}` : '');
@@ -131,12 +166,22 @@ function VersionButtons({ item, at, deeds }: VersionButtonsProps): React.JSX.Ele
         <Download size={15} aria-hidden /> Fetch as it was
       </Button>
       {item.heldBy?.login === person.login ? (
-        <Button
-          isDisabled={at <= 0 || deeds.isBusy}
-          onPress={() => deeds.carryOut({ kind: 'bring back', item: reference, comment: '' })}
-        >
-          <RotateCcw size={15} aria-hidden /> Bring back
+        <Button isDisabled={at <= 0 || deeds.isBusy} onPress={() => ask(true)}>
+          <RotateCcw size={15} aria-hidden /> Bring back …
         </Button>
+      ) : null}
+      {isAsking && chosen ? (
+        <AskDialog
+          title={`Bring ${item.number} ${chosen.version} back`}
+          action="Bring back"
+          says={`Its content becomes a new version after ${newest?.version ?? ''}; nothing is lost.`}
+          fields={[{ key: 'comment', label: 'Comment', value: '' }]}
+          onAnswer={({ comment = '' }) => {
+            deeds.carryOut({ kind: 'bring back', item: reference, comment });
+            return Promise.resolve();
+          }}
+          onClose={() => ask(false)}
+        />
       ) : null}
     </Line>
   );
@@ -145,5 +190,6 @@ function VersionButtons({ item, at, deeds }: VersionButtonsProps): React.JSX.Ele
 const Line = styled.div`
   display: flex;
   flex-wrap: wrap;
-  gap: 8px;
+  align-items: center;
+  gap: 8px 14px;
 `;

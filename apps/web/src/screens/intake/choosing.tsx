@@ -3,14 +3,14 @@ import { FolderInput } from 'lucide-react';
 import { useState } from 'react';
 import { DropZone, FileTrigger, type DropItem } from 'react-aria-components';
 import styled from 'styled-components';
-import { send, uploadArchive } from '../../api/client.js';
 import { Button, Field, Hint, PrimaryButton, Trouble } from '../../ui/controls.js';
 import { colour } from '../../ui/theme.js';
-import { filesOfDrop, filesOfInput, topFolderOf, uploadAll, type PickedFile } from './files.js';
+import { beginSheet, type Progress } from '../../api/begin-sheet.js';
+import { filesOfDrop, filesOfInput, type PickedFile } from '../../api/picked-files.js';
+import { PlacePicker } from '../../frame/place-picker.js';
 import { Line } from './line.js';
 import { Bar } from '../../ui/progress-bar.js';
 import { Unfinished } from './unfinished.js';
-import { readWorkingCopy } from './working-copy.js';
 
 /** What comes in, and where to. */
 export function Choosing({ onReady }: { readonly onReady: (id: string) => void }): React.JSX.Element {
@@ -27,14 +27,14 @@ export function Choosing({ onReady }: { readonly onReady: (id: string) => void }
     <>
       <h1>Bring in files</h1>
       <Line>
-        <Field
-          label="Place in the store (the folder’s name where empty)"
+        <PlacePicker
+          label="Place in the store (a new one, called like the folder, where empty)"
           value={place}
           onChange={setPlace}
-          width="320px"
+          width="380px"
           placeholder="/Projects/Tide station"
         />
-        <Field label="Put before every number" value={prefix} onChange={setPrefix} mono width="180px" />
+        <Field label="Prefix for every number" value={prefix} onChange={setPrefix} mono width="180px" />
       </Line>
       <Zone onDrop={(event) => void drop(event.items)} aria-label="Drop a folder or files here">
         <FolderInput size={34} aria-hidden />
@@ -55,37 +55,6 @@ export function Choosing({ onReady }: { readonly onReady: (id: string) => void }
       {bringIn.error ? <Trouble>{bringIn.error.message}</Trouble> : null}
     </>
   );
-}
-
-interface Progress {
-  readonly done: number;
-  readonly total: number;
-}
-
-/** Begins a sheet with what was picked: an archive, a working copy or other files. @returns its id */
-async function beginSheet(
-  picked: readonly PickedFile[],
-  { place, prefix }: { readonly place: string; readonly prefix: string },
-  tell: (progress: Progress) => void,
-): Promise<string> {
-  const [first] = picked;
-  if (!first) throw new Error('There are no files in it. Choose a folder with design files.');
-  if (picked.length === 1 && /\.zip$/i.test(first.path)) {
-    tell({ done: 0, total: 1 });
-    const name = first.path.replace(/\.zip$/i, '');
-    const to = { place: place || `/${name}`, prefix };
-    return (await uploadArchive('/api/intakes/archive', to, first.file)).id;
-  }
-  const workingCopy = await readWorkingCopy(picked);
-  const files = workingCopy?.changed ?? picked;
-  tell({ done: 0, total: files.length });
-  const created = await send('POST', '/api/intakes', {
-    place: place || `/${topFolderOf(picked)}`,
-    prefix,
-    ...(workingCopy ? { manifest: workingCopy.manifest } : {}),
-  });
-  await uploadAll(created.id, files, (done) => tell({ done, total: files.length }));
-  return created.id;
 }
 
 const Zone = styled(DropZone)`

@@ -5,7 +5,8 @@ import { Link, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { itemQuery } from '../../api/queries.js';
 import { lookAddress, useLens } from '../../frame/addresses.js';
-import { useDesk } from '../../frame/desk.js';
+import { Begin } from '../../frame/begin-with.js';
+import { useDesk, useLooked } from '../../frame/desk.js';
 import { hasPicture, Picture } from '../../pictures/picture.js';
 import { Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { StateGlyph } from '../../ui/glyphs.js';
@@ -21,7 +22,8 @@ export function LookScreen(): React.JSX.Element {
     pointAt(reference);
     return () => pointAt('');
   }, [pointAt, reference]);
-  if (reference === '') return <Hint>Open an item from its margin to look at it here.</Hint>;
+  useLooked(item.data);
+  if (reference === '') return <Begin title="Look closely" label="Look at an item" address={lookAddress} />;
   if (item.error) return <Trouble>{item.error.message}</Trouble>;
   if (!item.data) return <Soft>Looking it up …</Soft>;
   return (
@@ -49,8 +51,8 @@ function Title({ item }: { readonly item: ItemView }): React.JSX.Element {
         {item.kind} <Mono>{item.shown}</Mono>
       </Soft>
       {item.beside.length > 0 ? (
-        <nav aria-label="Beside it">
-          <Soft>Beside it:</Soft>
+        <nav aria-label="Drawings and documents">
+          <Soft>Drawings and documents:</Soft>
           {item.beside.map((row) => (
             <BesideLink key={`${row.number} ${row.relation}`} row={row} />
           ))}

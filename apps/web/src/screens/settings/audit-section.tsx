@@ -1,12 +1,15 @@
-import { useInfiniteQuery } from '@tanstack/react-query';
+import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import { AUDIT_KINDS, type AuditRow } from '@stem-trace/contract';
 import { Download } from 'lucide-react';
 import { useEffect } from 'react';
 import { useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { addressOf, get } from '../../api/client.js';
+import { peopleQuery } from '../../api/queries.js';
 import { useDesk } from '../../frame/desk.js';
-import { Button, Field, Mono, Pick, Soft, Trouble } from '../../ui/controls.js';
+import { ItemPicker } from '../../frame/item-picker.js';
+import { Button, Mono, Pick, Soft, Trouble } from '../../ui/controls.js';
+import { DayField } from '../../ui/day-field.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { When } from '../../ui/when.js';
 
@@ -103,21 +106,35 @@ function Filters({
   readonly filters: FilterValues;
   readonly onChange: SetFilter;
 }): React.JSX.Element {
+  const people = useQuery(peopleQuery).data ?? [];
   const of = (name: Filter): { value: string; onChange: (value: string) => void } => ({
     value: filters[name] ?? '',
     onChange: (value) => onChange(name, value),
   });
   return (
     <>
-      <Field label="Item" mono {...of('item')} width="130px" />
-      <Field label="Person" {...of('person')} width="110px" />
+      <ItemPicker
+        label="Item"
+        value={filters.item ?? ''}
+        onChoose={(item) => onChange('item', item)}
+        onType={(text) => text === '' && onChange('item', '')}
+        width="170px"
+      />
+      <Pick
+        label="Person"
+        options={[
+          { key: '', text: 'all' },
+          ...people.map(({ login, name }) => ({ key: login, text: `${name} (${login})` })),
+        ]}
+        {...of('person')}
+      />
       <Pick
         label="Kind"
         options={[{ key: '', text: 'all' }, ...AUDIT_KINDS.map((kind) => ({ key: kind, text: kind }))]}
         {...of('kind')}
       />
-      <Field label="From day" placeholder="2026-01-31" {...of('since')} width="110px" />
-      <Field label="To day" placeholder="2026-12-31" {...of('until')} width="110px" />
+      <DayField label="From day" {...of('since')} />
+      <DayField label="To day" {...of('until')} />
     </>
   );
 }

@@ -2,7 +2,8 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import type { NewPerson, PersonChange, PersonRow } from '@stem-trace/contract';
 import { useState } from 'react';
 import styled from 'styled-components';
-import { get, send } from '../../api/client.js';
+import { send } from '../../api/client.js';
+import { peopleQuery } from '../../api/queries.js';
 import { AskDialog, type AskedField } from '../../ui/ask-dialog.js';
 import { Button, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
@@ -41,10 +42,7 @@ type Asking = 'new' | 'change' | 'password' | undefined;
 /** Everybody who may sign in, and who might once. */
 export function PeopleSection(): React.JSX.Element {
   const queries = useQueryClient();
-  const people = useQuery({
-    queryKey: ['people'],
-    queryFn: ({ signal }) => get('/api/people', {}, signal),
-  });
+  const people = useQuery(peopleQuery);
   const [asking, setAsking] = useState<Asking>();
   const [trouble, setTrouble] = useState('');
   const rows = people.data ?? [];

@@ -9,6 +9,7 @@ import { NumbersSection } from './numbers-section.js';
 import { PeopleSection } from './people-section.js';
 import { PropertiesSection } from './properties-section.js';
 import { TitleBlockSection } from './title-block-section.js';
+import { YouSection } from './you-section.js';
 
 interface Section {
   readonly key: string;
@@ -18,6 +19,7 @@ interface Section {
 }
 
 const SECTIONS: readonly Section[] = [
+  { key: 'you', title: 'You', isForAdministrators: false, show: () => <YouSection /> },
   {
     key: 'access',
     title: 'My sessions and tokens',
@@ -62,7 +64,8 @@ export function SettingsScreen(): React.JSX.Element {
 
 const Tabs = styled.nav`
   display: flex;
-  gap: 18px;
+  flex-wrap: wrap;
+  gap: 4px 18px;
   border-bottom: 1px solid ${colour.line};
   a {
     padding: 4px 0 7px;

@@ -34,8 +34,9 @@ const ENTRY: EntryRow = {
 describe('settings', () => {
   it('has for oneself what is one’s own, and for administrators the rest', async () => {
     const { address } = open('people', { '/api/entries': [ENTRY] });
-    expect(address()).toBe('/settings/access');
+    expect(address()).toBe('/settings/you');
     expect(screen.getAllByRole('link').map(({ textContent }) => textContent)).toEqual([
+      'You',
       'My sessions and tokens',
       'Background work',
     ]);
@@ -125,12 +126,14 @@ describe('settings', () => {
       ],
       more: false,
     };
-    const { user, address, sentTo } = open('audit?kind=sign%20in', { '/api/audit': trail }, ADMINISTRATOR);
+    const ines = { login: 'ines', name: 'Ines', initials: 'IH', role: 'engineer', isActive: true };
+    const answers = { '/api/audit': trail, '/api/people': [ines] };
+    const { user, address, sentTo } = open('audit?kind=sign%20in', answers, ADMINISTRATOR);
     expect(await screen.findByText('Ines signed in')).toBeDefined();
     expect(sentTo('/api/audit')[0]?.search.get('kind')).toBe('sign in');
-    await user.type(screen.getByRole('textbox', { name: 'Person' }), 'i');
-    expect(address()).toContain('person=i');
-    expect(screen.getByRole('link', { name: /As CSV/ }).getAttribute('href')).toContain('person=i');
+    await user.selectOptions(screen.getByRole('combobox', { name: 'Person' }), 'ines');
+    expect(address()).toContain('person=ines');
+    expect(screen.getByRole('link', { name: /As CSV/ }).getAttribute('href')).toContain('person=ines');
   });
 });
 

@@ -1,11 +1,16 @@
+import { useQuery } from '@tanstack/react-query';
 import { Bookmark } from 'lucide-react';
 import { lazy, Suspense, useState } from 'react';
-import { useLocation, useSearchParams } from 'react-router';
+import { useLocation, useNavigate, useSearchParams } from 'react-router';
 import styled from 'styled-components';
-import { currentSearch, TRACE_VIEWS, type TraceView } from '../../frame/addresses.js';
-import { useKeys } from '../../frame/keys.js';
+import { itemQuery } from '../../api/queries.js';
+import { currentSearch, TRACE_VIEWS, traceAddress, useLens, type TraceView } from '../../frame/addresses.js';
+import { Begin } from '../../frame/begin-with.js';
+import { useLooked } from '../../frame/desk.js';
+import { ItemPicker } from '../../frame/item-picker.js';
+import { useKeyHints, useKeys, type KeyHint } from '../../frame/keys.js';
 import { SaveDialog } from '../../frame/save-dialog.js';
-import { Button, Choice, Hint, Mono } from '../../ui/controls.js';
+import { Button, Choice } from '../../ui/controls.js';
 import { ChainsView } from './chains-view.js';
 import { ColumnsView } from './columns-view.js';
 import { EffectView } from './effect-view.js';
@@ -21,11 +26,22 @@ const VIEWS: readonly { readonly key: TraceView; readonly text: string }[] = [
   { key: 'effect', text: 'Effect' },
 ];
 
+const KEYS: readonly KeyHint[] = [
+  { key: 'v', says: 'Next view' },
+  { key: '← →', says: 'Along the stem; in an outline: close and open' },
+  { key: 'Backspace', says: 'Back to the focus before' },
+  { key: 'f', says: 'On a plate of the map: fold and unfold' },
+  { key: 'Ctrl C', says: 'In an outline: copy it as a table' },
+];
+
 /** Structure around the focus, in one of several ways to look at it; focus and lens stay while the view changes. */
 export function TraceScreen(): React.JSX.Element {
   const [search, setSearch] = useSearchParams();
   const { pathname, search: query } = useLocation();
   const [isKeeping, keep] = useState(false);
+  useLooked(useQuery(itemQuery(search.get('item') ?? '')).data);
+  const navigate = useNavigate();
+  const [lens] = useLens();
   const focus = search.get('item') ?? '';
   const view = viewOf(search);
   const show = (next: TraceView): void => {
@@ -38,15 +54,19 @@ export function TraceScreen(): React.JSX.Element {
     if (next !== 'columns') after.set('view', next);
     setSearch(after, { replace: true });
   };
+  useKeyHints(KEYS);
   useKeys([{ key: 'v', says: 'Next view of Trace', run: () => show(viewAfter(viewOf(currentSearch()))) }]);
   if (focus === '')
-    return <Hint>Nothing is in focus yet. Find an item (key /), then open it here with Enter.</Hint>;
+    return <Begin title="Trace" label="Trace an item" address={(item) => traceAddress(item)} />;
   return (
     <>
       <Line>
-        <h1>
-          <Mono>{focus}</Mono>
-        </h1>
+        <ItemPicker
+          label="Focus"
+          value={focus}
+          onChoose={(reference) => void navigate(traceAddress(reference, lens, view))}
+          width="200px"
+        />
         <Choice label="View" options={VIEWS} value={view} onChange={show} />
         <Spacer />
         <Button aria-label="Keep this view" onPress={() => keep(true)}>
@@ -82,8 +102,9 @@ function viewAfter(view: TraceView): TraceView {
 
 const Line = styled.div`
   display: flex;
-  align-items: center;
-  gap: 14px;
+  align-items: end;
+  flex-wrap: wrap;
+  gap: 8px 14px;
 `;
 const Spacer = styled.span`
   flex: 1;

@@ -47,7 +47,7 @@ function open(holds: readonly HoldRow[], notices = NOTICES): ReturnType<typeof s
 
 it('lists what one holds and lets go of what the cursor is on', async () => {
   const { user, sentTo } = open([hold('FM-1'), hold('FM-2', 3)]);
-  expect(await screen.findByRole('heading', { name: 'I hold 2' })).toBeDefined();
+  expect(await screen.findByRole('heading', { name: 'Checked out to me: 2' })).toBeDefined();
   expect(screen.getByText('3 behind')).toBeDefined();
   await user.click(screen.getByRole('button', { name: 'Let go' }));
   expect(sentTo('/api/holds/let-go')[0]?.body).toEqual({ items: ['FM-1'] });
@@ -55,14 +55,14 @@ it('lists what one holds and lets go of what the cursor is on', async () => {
 
 it('catches up all that are behind, and says what could not be', async () => {
   const { user, sentTo } = open([hold('FM-1'), hold('FM-2', 3), hold('FM-3', 1)]);
-  await user.click(await screen.findByRole('button', { name: 'Catch up all behind' }));
+  await user.click(await screen.findByRole('button', { name: 'Update everything that is behind' }));
   expect(sentTo('/api/catch-up')[0]?.body).toEqual({ items: ['FM-2', 'FM-3'] });
   expect(await screen.findByText(/FM-9 was withdrawn/)).toBeDefined();
 });
 
 it('shows what one was told, where it leads, and marks it as read', async () => {
   const { user, sentTo } = open([]);
-  expect(await screen.findByText(/You hold nothing/)).toBeDefined();
+  expect(await screen.findByText(/Nothing is checked out to you/)).toBeDefined();
   const list = screen.getByRole('list', { name: 'Notices' });
   const [first, second] = within(list).getAllByRole('listitem');
   expect(first?.textContent).toContain('unread');

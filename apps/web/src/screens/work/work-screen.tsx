@@ -1,12 +1,14 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import type { HoldRow, NoticeRow } from '@stem-trace/contract';
-import { useEffect } from 'react';
+import { useEffect, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import styled from 'styled-components';
 import { send } from '../../api/client.js';
-import { holdsQuery, noticesQuery, useDeeds } from '../../api/custody.js';
+import { holdsQuery, noticesQuery, useDeeds, type Deeds } from '../../api/custody.js';
 import { traceAddress } from '../../frame/addresses.js';
 import { useDesk } from '../../frame/desk.js';
+import { useUndo } from '../../frame/undo.js';
+import { AskDialog } from '../../ui/ask-dialog.js';
 import { Button, Hint, Mono, QuietButton, Soft, Trouble } from '../../ui/controls.js';
 import { AttentionMark } from '../../ui/glyphs.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
@@ -30,7 +32,7 @@ const COLUMNS: readonly GridColumn<HoldRow>[] = [
   },
   {
     key: 'reason',
-    title: 'Why',
+    title: 'Reason',
     width: 'minmax(120px, 1fr)',
     cell: (row) => <Soft title={row.reason}>{row.reason}</Soft>,
   },
@@ -53,34 +55,20 @@ export function WorkScreen(): React.JSX.Element {
   const under = cursor.row;
   const number = under?.number ?? '';
   useEffect(() => pointAt(number), [pointAt, number]);
-  const behind = rows.filter((row) => row.behind > 0).map((row) => row.number);
   return (
     <Halves>
       <Half>
-        <Line>
-          <h1>I hold {rows.length}</h1>
-          <Button
-            isDisabled={!under || deeds.isBusy}
-            onPress={() => under && deeds.carryOut({ kind: 'let go', items: [under.number] })}
-          >
-            Let go
-          </Button>
-          <Button
-            isDisabled={behind.length === 0 || deeds.isBusy}
-            onPress={() => deeds.carryOut({ kind: 'catch up', items: behind })}
-          >
-            Catch up all behind
-          </Button>
-          <Link to="/intake">Check in a working copy</Link>
-        </Line>
+        <HoldButtons rows={rows} under={under} deeds={deeds} />
         {deeds.refusals.map((refusal) => (
           <Trouble key={refusal}>{refusal}</Trouble>
         ))}
         {holds.data && rows.length === 0 ? (
-          <Hint>You hold nothing. Check an item out from the margin, wherever the cursor is on it.</Hint>
+          <Hint>
+            Nothing is checked out to you. Check an item out from the margin, wherever the cursor is on it.
+          </Hint>
         ) : null}
         <Grid
-          label="What I hold"
+          label="Checked out to me"
           columns={COLUMNS}
           cursor={cursor}
           onOpen={(row) => void navigate(traceAddress(row.number))}
@@ -89,6 +77,58 @@ export function WorkScreen(): React.JSX.Element {
       </Half>
       <Inbox />
     </Halves>
+  );
+}
+
+/** What can be done with what one holds. */
+function HoldButtons({
+  rows,
+  under,
+  deeds,
+}: {
+  readonly rows: readonly HoldRow[];
+  readonly under: HoldRow | undefined;
+  readonly deeds: Deeds;
+}): React.JSX.Element {
+  const offerUndo = useUndo();
+  const [isAsking, ask] = useState(false);
+  const behind = rows.filter((row) => row.behind > 0).map((row) => row.number);
+  const letGo = ({ number, reason }: HoldRow): void => {
+    deeds.carryOut({ kind: 'let go', items: [number] });
+    offerUndo({
+      says: `${number} is let go.`,
+      undo: () => send('POST', '/api/holds', { items: [number], reason }),
+    });
+  };
+  return (
+    <Line>
+      <h1>Checked out to me: {rows.length}</h1>
+      <Button isDisabled={!under || deeds.isBusy} onPress={() => under && letGo(under)}>
+        Let go
+      </Button>
+      <Button isDisabled={!under} onPress={() => ask(true)}>
+        Reason …
+      </Button>
+      <Button
+        isDisabled={behind.length === 0 || deeds.isBusy}
+        onPress={() => deeds.carryOut({ kind: 'catch up', items: behind })}
+      >
+        Update everything that is behind
+      </Button>
+      <Link to="/intake">Check in a working copy</Link>
+      {isAsking && under ? (
+        <AskDialog
+          title={`Why you hold ${under.number}`}
+          action="Save"
+          fields={[{ key: 'reason', label: 'Reason (visible to everyone)', value: under.reason }]}
+          onAnswer={({ reason = '' }) => {
+            deeds.carryOut({ kind: 'say why', items: [under.number], reason });
+            return Promise.resolve();
+          }}
+          onClose={() => ask(false)}
+        />
+      ) : null}
+    </Line>
   );
 }
 
@@ -146,7 +186,41 @@ function Notice({ notice }: { readonly notice: NoticeRow }): React.JSX.Element {
           </>
         )}
       </Soft>
+      {notice.asks === null ? null : <Answering asks={notice.asks} number={notice.number ?? ''} />}
     </li>
+  );
+}
+
+/** Answers who waits for an item. */
+function Answering({ asks, number }: { readonly asks: string; readonly number: string }): React.JSX.Element {
+  const deeds = useDeeds();
+  const [isRefusing, refuse] = useState(false);
+  const answer = (letGo: boolean, says: string): void =>
+    deeds.carryOut({ kind: 'answer', id: asks, letGo, says });
+  return (
+    <Line>
+      <Button isDisabled={deeds.isBusy} onPress={() => answer(true, '')}>
+        Let {number} go
+      </Button>
+      <Button isDisabled={deeds.isBusy} onPress={() => refuse(true)}>
+        Not yet …
+      </Button>
+      {deeds.refusals.map((refusal) => (
+        <Trouble key={refusal}>{refusal}</Trouble>
+      ))}
+      {isRefusing ? (
+        <AskDialog
+          title={`Keep ${number} for now`}
+          action="Answer"
+          fields={[{ key: 'says', label: 'Answer, for whoever asked', value: '' }]}
+          onAnswer={({ says = '' }) => {
+            answer(false, says);
+            return Promise.resolve();
+          }}
+          onClose={() => refuse(false)}
+        />
+      ) : null}
+    </Line>
   );
 }
 

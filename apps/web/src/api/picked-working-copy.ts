@@ -1,5 +1,5 @@
 import { MANIFEST_NAME, type FetchManifest } from '@stem-trace/contract';
-import type { PickedFile } from './files.js';
+import type { PickedFile } from './picked-files.js';
 
 export interface PickedWorkingCopy {
   readonly manifest: FetchManifest;
@@ -23,7 +23,7 @@ export async function readWorkingCopy(picked: readonly PickedFile[]): Promise<Pi
 /** SHA-256 of each file, in hexadecimal, worked out by a web worker. */
 async function hashAll(files: readonly File[]): Promise<string[]> {
   if (files.length === 0) return [];
-  const worker = new Worker(new URL('../../workers/hash.worker.ts', import.meta.url), { type: 'module' });
+  const worker = new Worker(new URL('../workers/hash.worker.ts', import.meta.url), { type: 'module' });
   try {
     return await new Promise((done, fail) => {
       const hashes: string[] = [];

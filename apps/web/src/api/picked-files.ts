@@ -1,6 +1,6 @@
 /** Files as a person picks them, with the folders that they lie in. */
 import type { DirectoryDropItem, DropItem } from 'react-aria-components';
-import { upload } from '../../api/client.js';
+import { upload } from './client.js';
 
 export interface PickedFile {
   /** Relative path with `/`, without the folder that was picked itself. */
@@ -30,6 +30,33 @@ async function collect(folder: DirectoryDropItem, path: string, picked: PickedFi
     if (entry.kind === 'file') picked.push(toPicked(`${path}/${entry.name}`, await entry.getFile()));
     else if (entry.kind === 'directory') await collect(entry, `${path}/${entry.name}`, picked);
   }
+}
+
+/** What was dropped outside of every target, folders with all below them. */
+export async function filesOfTransfer(transfer: DataTransfer): Promise<PickedFile[]> {
+  // Entries are there only as long as the event is.
+  const entries = [...transfer.items].flatMap((item) => item.webkitGetAsEntry() ?? []);
+  const picked: PickedFile[] = [];
+  for (const entry of entries) await collectEntry(entry, entry.name, picked);
+  return picked;
+}
+
+async function collectEntry(entry: FileSystemEntry, path: string, picked: PickedFile[]): Promise<void> {
+  if (isFile(entry)) {
+    picked.push(toPicked(path, await new Promise<File>((done, fail) => entry.file(done, fail))));
+    return;
+  }
+  const reader = (entry as FileSystemDirectoryEntry).createReader();
+  for (;;) {
+    // A reader gives so many at a time, and none when it is done.
+    const some = await new Promise<FileSystemEntry[]>((done, fail) => reader.readEntries(done, fail));
+    if (some.length === 0) return;
+    for (const inner of some) await collectEntry(inner, `${path}/${inner.name}`, picked);
+  }
+}
+
+function isFile(entry: FileSystemEntry): entry is FileSystemFileEntry {
+  return entry.isFile;
 }
 
 function toPicked(path: string, file: File): PickedFile {
