@@ -57,6 +57,8 @@ export default tseslint.config(
         'error',
         { fixStyle: 'inline-type-imports', disallowTypeAnnotations: false },
       ],
+      // What is taken out of an object on purpose is not used.
+      '@typescript-eslint/no-unused-vars': ['error', { ignoreRestSiblings: true }],
       '@typescript-eslint/no-extraneous-class': 'off',
       '@typescript-eslint/no-confusing-void-expression': 'off',
       '@typescript-eslint/no-invalid-void-type': 'off',

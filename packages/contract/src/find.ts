@@ -36,7 +36,31 @@ export interface FoundRow extends ItemRow {
   readonly properties: Readonly<Record<string, string>>;
   /** Where the word of the search stands that is least prominent; null where there were no words. */
   readonly foundIn: FoundIn | null;
+  /** The newest version that was released, where the newest of all was not; null elsewhere. */
+  readonly released: string | null;
 }
+
+/**
+ * Under which lens items are looked for: *Newest* goes by the newest version alone; else what has a released version counts as
+ * released though a newer draft has been begun, and under *Released* nothing else is found.
+ */
+export const FIND_LENSES = ['recorded', 'newest', 'released'] as const;
+export type FindLens = (typeof FIND_LENSES)[number];
+
+/** Columns of an exported table besides properties. */
+export const TABLE_COLUMNS = [
+  'number',
+  'name',
+  'kind',
+  'version',
+  'state',
+  'heldBy',
+  'changed',
+  'changedBy',
+  'class',
+  'place',
+] as const;
+export type TableColumn = (typeof TABLE_COLUMNS)[number];
 
 export interface FindAnswer {
   readonly total: number;

@@ -1,7 +1,7 @@
 export type * from './access.js';
 export { AUDIT_KINDS } from './audit.js';
 export type * from './audit.js';
-export { FOUND_IN, FIND_GROUPS, FIND_SORTS } from './find.js';
+export { FIND_GROUPS, FIND_LENSES, FIND_SORTS, FOUND_IN, TABLE_COLUMNS } from './find.js';
 export type * from './find.js';
 export type * from './net.js';
 export { PROBLEM_CODES, type Problem, type ProblemCode } from './errors.js';

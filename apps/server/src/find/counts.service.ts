@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import type { CountRow, FindCounts, FindRanges } from '@stem-trace/contract';
+import type { CountRow, FindCounts, FindLens, FindRanges } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { listOf, number, orNull, readRows, text } from '../database/read-rows.js';
@@ -8,6 +8,13 @@ import { Matching } from './matching.js';
 /** Most values of one list; the rest are few each. */
 const MOST = 40;
 const RANGES = 6;
+
+export interface RangesRequest {
+  readonly words: string;
+  readonly property: string;
+  readonly place?: string;
+  readonly lens: FindLens;
+}
 
 interface Grouped {
   readonly kind: string;
@@ -27,8 +34,8 @@ export class FindCountsService {
   ) {}
 
   /** @throws ProblemError QUERY_WRONG */
-  async counts(words: string, person: Person, place?: string): Promise<FindCounts> {
-    const { condition, hiddenPlaces } = await this.matching.of(words, person, place);
+  async counts(words: string, person: Person, place?: string, lens?: FindLens): Promise<FindCounts> {
+    const { condition, hiddenPlaces } = await this.matching.of(words, person, place, lens);
     // Grouped once by everything and summed up here: the database can share that work among its processes.
     const rows = await readRows<Grouped>(
       this.database,
@@ -51,8 +58,8 @@ export class FindCountsService {
   }
 
   /** A property over the items found: ranges of about as many items each where it is a number, else its values. */
-  async ranges(words: string, property: string, person: Person, place?: string): Promise<FindRanges> {
-    const { condition, hiddenPlaces } = await this.matching.of(words, person, place);
+  async ranges({ words, property, place, lens }: RangesRequest, person: Person): Promise<FindRanges> {
+    const { condition, hiddenPlaces } = await this.matching.of(words, person, place, lens);
     const values = [...condition.values, hiddenPlaces, property.toLowerCase()];
     const found = `FROM item_property p JOIN item i ON i.id = p.item_id
        WHERE p.key = $${values.length} AND i.newest_version_id IS NOT NULL

@@ -1,9 +1,15 @@
 import { Controller, StreamableFile } from '@nestjs/common';
-import type { FindAnswer, FindCounts, FindRanges, LikePropertiesAnswer } from '@stem-trace/contract';
+import type {
+  FindAnswer,
+  FindCounts,
+  FindLens,
+  FindRanges,
+  LikePropertiesAnswer,
+} from '@stem-trace/contract';
 import type { QueryWords } from '@stem-trace/core';
 import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
-import { FindCountsService } from './counts.service.js';
+import { FindCountsService, type RangesRequest } from './counts.service.js';
 import { FindService, type FindRequest } from './find.service.js';
 import { LikePropertiesService } from './like-properties.service.js';
 import { FindTableService, type TableRequest } from './table.service.js';
@@ -37,19 +43,19 @@ export class FindController {
 
   @Serve('GET /api/find/counts')
   counts(
-    @Input() { words, place }: { words: string; place?: string },
+    @Input() { words, place, lens }: { words: string; place?: string; lens: FindLens },
     @Caller() person: Person,
   ): Promise<FindCounts> {
-    return this.counter.counts(words, person, place);
+    return this.counter.counts(words, person, place, lens);
   }
 
   @Serve('GET /api/find/ranges')
   ranges(
     @Input()
-    { words, property, place }: { words: string; property: string; place?: string },
+    request: RangesRequest,
     @Caller() person: Person,
   ): Promise<FindRanges> {
-    return this.counter.ranges(words, property, person, place);
+    return this.counter.ranges(request, person);
   }
 
   @Serve('GET /api/like/properties')

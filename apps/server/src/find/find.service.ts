@@ -1,11 +1,12 @@
 import { Injectable } from '@nestjs/common';
-import type { FindAnswer, FindGroup, FoundIn, FoundRow } from '@stem-trace/contract';
+import type { FindAnswer, FindGroup, FindLens, FoundIn, FoundRow } from '@stem-trace/contract';
 import { numberKey } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { json, number, orNull, readRow, readRows, text, timeText, word } from '../database/read-rows.js';
 import { ROW } from '../store/item-row.js';
 import { fit, foundIn, wordsOf } from './fit.js';
+import { isReleased } from '../database/conditions.js';
 import { Matching, type Match } from './matching.js';
 
 /** How a column is ordered; wants `item` as `i`. */
@@ -37,6 +38,7 @@ export interface FindRequest extends FindOrder {
   readonly offset: number;
   /** Only what lies in this place or below. */
   readonly place?: string;
+  readonly lens: FindLens;
   /** Names of properties that rows shall have. */
   readonly columns: readonly string[];
 }
@@ -51,7 +53,7 @@ export class FindService {
 
   /** An exact number comes first. @throws ProblemError QUERY_WRONG */
   async find(request: FindRequest, person: Person): Promise<FindAnswer> {
-    const match = await this.matching.of(request.words, person, request.place);
+    const match = await this.matching.of(request.words, person, request.place, request.lens);
     const [counted, ids] = await Promise.all([
       this.count(match),
       this.ids(match, request, request.limit, request.offset),
@@ -133,10 +135,13 @@ export class FindService {
         changedBy: text,
         heldBy: orNull(json<NonNullable<FoundRow['heldBy']>>()),
         foundIn: orNull(word<FoundIn>()),
+        released: orNull(text),
       },
       `SELECT (SELECT c.name FROM class c WHERE c.id = i.class_id) AS class,
          coalesce((SELECT jsonb_object_agg(ip.key, ip.shown) FROM item_property ip
-           WHERE ip.item_id = i.id AND ip.key = ANY($2::text[])), '{}') AS properties, ${where} AS "foundIn", ${ROW}
+           WHERE ip.item_id = i.id AND ip.key = ANY($2::text[])), '{}') AS properties, ${where} AS "foundIn",
+         CASE WHEN NOT (${isReleased('r')}) THEN (SELECT lr.code || '/' || lv.seq FROM version lv JOIN revision lr ON lr.id = lv.revision_id
+           WHERE lv.item_id = i.id AND ${isReleased('lr')} ORDER BY lr.position DESC, lv.seq DESC LIMIT 1) END AS released, ${ROW}
        JOIN unnest($1::bigint[]) WITH ORDINALITY AS hit(id, at) ON hit.id = i.id ORDER BY hit.at`,
       values,
     );

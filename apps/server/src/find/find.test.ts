@@ -146,7 +146,7 @@ describe('finding', () => {
 
   it('gives away all of it as CSV and XLSX, in the order asked for', async () => {
     const rows = (await find('in /plane', '&sort=name&order=down&limit=1000')).rows;
-    const query = '/api/find/table?words=in%20%2Fplane&sort=name&order=down&columns=finish';
+    const query = '/api/find/table?words=in%20%2Fplane&sort=name&order=down&columns=number;property:finish';
     const csv = await (await store.call('GET', query)).text();
     const lines = csv.trim().split('\r\n');
     expect(lines).toHaveLength(rows.length + 1);
@@ -157,6 +157,52 @@ describe('finding', () => {
     const sheet = book.worksheets[0];
     expect(sheet?.rowCount).toBe(rows.length + 1);
     expect(sheet?.getCell(2, 1).value).toBe(rows[0]?.number);
+  });
+
+  it('gives the columns that are shown, in groups; numbers as numbers under their unit, times as times', async () => {
+    const owner = { Authorization: `Bearer ${await store.tokenFor('dora', 'administrator')}` };
+    await store.call(
+      'PUT',
+      '/api/properties/definition',
+      { name: 'Bore', kind: 'number', unit: 'mm' },
+      owner,
+    );
+    await store.json('POST', '/api/items/properties', {
+      ...{ items: ['TAIL_TURBINE', 'FOOT_BACK'], set: { Bore: '0.5 in' }, comment: '', checkOut: true },
+    });
+    const columns = encodeURIComponent('kind;number;property:Bore;changed');
+    const query = `/api/find/table?words=with%20Bore&group=kind&columns=${columns}`;
+    const csv = await (await store.call('GET', query)).text();
+    expect(csv.split('\r\n')[0]).toBe('Kind,Number,Bore [mm],Changed');
+    expect(csv.split('\r\n')[1]).toMatch(/^part,FOOT_BACK,12\.7,\d{4}-\d\d-\d\dT/);
+    const book = new ExcelJS.Workbook();
+    await book.xlsx.load(await (await store.call('GET', `${query}&format=xlsx`)).arrayBuffer());
+    const row = book.worksheets[0]?.getRow(2);
+    expect(row?.getCell(3).value).toBe(12.7);
+    expect(row?.getCell(4).value).toBeInstanceOf(Date);
+    await expect(store.call('GET', '/api/find/table?columns=nonsense')).rejects.toMatchObject({
+      status: 400,
+    });
+  });
+});
+
+describe('the lens', () => {
+  it('finds as released what has a released version, though a newer draft has been begun, and says so', async () => {
+    const owner = { Authorization: `Bearer ${await store.tokenFor('dora', 'administrator')}` };
+    for (const step of ['ask for check', 'release'])
+      await store.call('POST', '/api/steps', { items: ['HEAD_FRONT'], step, reason: '' }, owner);
+    const released = (lens: string): Promise<FindAnswer> =>
+      find('HEAD_FRONT state = released', `&lens=${lens}`);
+    expect((await released('newest')).rows[0]).toMatchObject({ version: 'A/1', released: null });
+    await store.json('POST', '/api/revise', { items: ['HEAD_FRONT'], reason: '' });
+    expect((await released('newest')).rows).toEqual([]);
+    expect((await released('recorded')).rows[0]).toMatchObject({
+      ...{ number: 'HEAD_FRONT', version: 'B/1', state: 'draft', released: 'A/1' },
+    });
+    expect((await find('in /', '&lens=released')).rows.map(({ number }) => number)).toEqual(['HEAD_FRONT']);
+    const counts = await store.json<{ total: number }>('GET', '/api/find/counts?words=&lens=released');
+    expect(counts.total).toBe(1);
+    await store.json('POST', '/api/holds/let-go', { items: ['HEAD_FRONT'] });
   });
 });
 

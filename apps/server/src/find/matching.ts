@@ -1,4 +1,5 @@
 import { Injectable } from '@nestjs/common';
+import type { FindLens } from '@stem-trace/contract';
 import { parseQuery, type IndexAnswers, type ItemRelation, type Lens, type Query } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
@@ -43,7 +44,7 @@ export class Matching {
    * @param place only what lies there or below
    * @throws ProblemError QUERY_WRONG with where in the text
    */
-  async of(text: string, person: Person, place = '/'): Promise<Match> {
+  async of(text: string, person: Person, place = '/', lens: FindLens = 'recorded'): Promise<Match> {
     const parsed = parseQuery(text, await this.words.of(person));
     if (parsed.kind === 'problem') throw wrong(parsed.problem.says, parsed.problem);
     const query: Query =
@@ -57,7 +58,7 @@ export class Matching {
     const alike = [...sets].find(([part]) => part.kind === 'relation' && part.relation === 'like')?.[1];
     return {
       query: parsed.query,
-      condition: compileQuery(query, sets),
+      condition: compileQuery(query, sets, lens),
       hiddenPlaces,
       countsHidden: asksForPlaces(query),
       ...(alike ? { alike } : {}),

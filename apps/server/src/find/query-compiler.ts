@@ -1,6 +1,7 @@
 /** Makes SQL of a search. Whatever a person typed goes in as a parameter, never as text of the statement. */
+import type { FindLens } from '@stem-trace/contract';
 import type { Query } from '@stem-trace/core';
-import { isStructure } from '../database/conditions.js';
+import { isReleased, isStructure } from '../database/conditions.js';
 import { beginningOf, stands } from './fit.js';
 
 /** Items that a part of a query means which SQL cannot work out: by relation, and those that are behind. */
@@ -12,12 +13,20 @@ export interface Condition {
   readonly values: unknown[];
 }
 
-/** @param sets for every `relation` and `behind` in the query */
-export function compileQuery(query: Query, sets: ItemSets): Condition {
+/**
+ * @param sets for every `relation` and `behind` in the query
+ * @param lens says which of an item's versions its state is that of: under *Newest* the newest; else an item is released also
+ *   where a newer draft has been begun, and under *Released* it is there only with what was released
+ */
+export function compileQuery(query: Query, sets: ItemSets, lens: FindLens = 'recorded'): Condition {
   const values: unknown[] = [];
-  const compiler = new Compiler(sets, (value) => `$${values.push(value)}`);
-  return { sql: compiler.condition(query), values };
+  const compiler = new Compiler(sets, (value) => `$${values.push(value)}`, lens);
+  const condition = compiler.condition(query);
+  return { sql: lens === 'released' ? `(${condition} AND ${HAS_RELEASED})` : condition, values };
 }
+
+/** Wants `item` as `i`. */
+const HAS_RELEASED = `EXISTS (SELECT FROM revision lr WHERE lr.item_id = i.id AND ${isReleased('lr')})`;
 
 /** Two values as near as this are one: 1 in and 25.4 mm. */
 const TOLERANCE = 1e-9;
@@ -32,6 +41,7 @@ class Compiler {
   constructor(
     private readonly sets: ItemSets,
     private readonly put: (value: unknown) => string,
+    private readonly lens: FindLens,
   ) {}
 
   condition(query: Query): string {
@@ -110,7 +120,9 @@ class Compiler {
       case 'kind':
         return `i.kind = ${any}`;
       case 'state':
-        return `i.state = ${any}`;
+        return this.lens !== 'newest' && values.includes('released')
+          ? `(i.state = ${any} OR EXISTS (SELECT FROM revision sr WHERE sr.item_id = i.id AND sr.state = 'released'))`
+          : `i.state = ${any}`;
       case 'class':
         return `i.class_id IN (SELECT id FROM class WHERE name = ${any})`;
       case 'format':

@@ -1,5 +1,5 @@
 import { Injectable, Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common';
-import type { SavedRow, SaveRequest } from '@stem-trace/contract';
+import { FIND_LENSES, type SavedRow, type SaveRequest } from '@stem-trace/contract';
 import { DataSource, type EntityManager } from 'typeorm';
 import { Person } from '../database/entities/person.js';
 import { countRows, flag, listOf, number, orNull, readRows, text, word } from '../database/read-rows.js';
@@ -201,7 +201,8 @@ export class SavedService implements OnApplicationBootstrap, OnModuleDestroy {
 
   private matchOf(address: string, person: Person): Promise<Match> {
     const search = new URL(address, 'http://saved').searchParams;
-    return this.matching.of(search.get('words') ?? '', person, search.get('place') ?? undefined);
+    const lens = FIND_LENSES.find((known) => known === search.get('lens'));
+    return this.matching.of(search.get('words') ?? '', person, search.get('place') ?? undefined, lens);
   }
 }
 

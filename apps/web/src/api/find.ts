@@ -1,4 +1,4 @@
-import type { FindGroup, SavedRow, SaveRequest } from '@stem-trace/contract';
+import type { FindGroup, FindLens, SavedRow, SaveRequest } from '@stem-trace/contract';
 import { queryOptions, useMutation, useQueryClient, type UseMutationResult } from '@tanstack/react-query';
 import { addressOf, get, send } from './client.js';
 
@@ -10,6 +10,7 @@ export interface FindQuery {
   readonly order: 'up' | 'down';
   readonly place?: string | undefined;
   readonly group?: FindGroup | undefined;
+  readonly lens?: FindLens | undefined;
   /** Names of properties, separated by semicolons. */
   readonly columns?: string | undefined;
 }
@@ -26,22 +27,31 @@ export const findWordsQuery = queryOptions({
   staleTime: 30_000,
 });
 
-export const findCountsQuery = (words: string, place: string | undefined) =>
+export const findCountsQuery = (words: string, place: string | undefined, lens?: FindLens) =>
   queryOptions({
-    queryKey: ['items', 'counts', words, place],
-    queryFn: ({ signal }) => get('/api/find/counts', { words, place }, signal),
+    queryKey: ['items', 'counts', words, place, lens],
+    queryFn: ({ signal }) => get('/api/find/counts', { words, place, lens }, signal),
   });
 
-export const findRangesQuery = (words: string, place: string | undefined, property: string) =>
+export const findRangesQuery = (
+  words: string,
+  place: string | undefined,
+  property: string,
+  lens?: FindLens,
+) =>
   queryOptions({
-    queryKey: ['items', 'ranges', words, place, property],
-    queryFn: ({ signal }) => get('/api/find/ranges', { words, place, property }, signal),
+    queryKey: ['items', 'ranges', words, place, property, lens],
+    queryFn: ({ signal }) => get('/api/find/ranges', { words, place, property, lens }, signal),
     enabled: property !== '',
   });
 
-export function tableAddress(query: FindQuery, format: 'csv' | 'xlsx'): string {
-  const { words, sort, order, place, columns } = query;
-  return addressOf('/api/find/table', { words, sort, order, place, columns, format });
+/** @param columns their keys, in the order in which they are shown */
+export function tableAddress(query: FindQuery, columns: readonly string[], format: 'csv' | 'xlsx'): string {
+  const { words, sort, order, place, group, lens } = query;
+  return addressOf('/api/find/table', {
+    ...{ words, sort, order, place, group, lens, format },
+    columns: ['state', ...columns].join(';'),
+  });
 }
 
 export const savedQuery = queryOptions({

@@ -12,7 +12,7 @@ import { AttentionMark, StateGlyph } from '../ui/glyphs.js';
 import { HolderTag } from '../ui/holder-tag.js';
 import { colour } from '../ui/theme.js';
 
-interface Line {
+export interface CheckOutLine {
   readonly number: string;
   readonly name: string;
   readonly level: number;
@@ -26,6 +26,8 @@ interface Line {
 export interface CheckOutDialogProps {
   /** One item with all below it, or just these. */
   readonly items: readonly string[];
+  /** What is known of them, where somebody knows it already. */
+  readonly lines?: readonly CheckOutLine[];
   readonly onClose: () => void;
   readonly onChosen: (items: readonly string[], reason: string) => void;
 }
@@ -33,6 +35,17 @@ export interface CheckOutDialogProps {
 /** What, state, held by whom, behind: each can be chosen, and a reason given. One assembly comes with what is below it. */
 export function CheckOutDialog(props: CheckOutDialogProps): React.JSX.Element {
   const [first = '', second] = props.items;
+  const { lines } = props;
+  if (lines)
+    return (
+      <Dialog
+        {...props}
+        lines={lines}
+        title={`Check out ${props.items.length} items`}
+        first={props.items}
+        error={null}
+      />
+    );
   return second === undefined ? <OneTree {...props} item={first} /> : <Several {...props} />;
 }
 
@@ -47,16 +60,16 @@ function OneTree({ item, ...props }: CheckOutDialogProps & { readonly item: stri
 
 function Several({ items, ...props }: CheckOutDialogProps): React.JSX.Element {
   const views = useQueries({ queries: items.map((item) => itemQuery(item)) });
-  const lines = views.flatMap(({ data }): Line[] => (data ? [lineOf(data)] : []));
+  const lines = views.flatMap(({ data }): CheckOutLine[] => (data ? [lineOf(data)] : []));
   const error = views.find((view) => view.error)?.error ?? null;
   return (
     <Dialog {...props} {...{ items, lines, error }} title={`Check out ${items.length} items`} first={items} />
   );
 }
 
-interface DialogProps extends CheckOutDialogProps {
+interface DialogProps extends Omit<CheckOutDialogProps, 'lines'> {
   readonly title: string;
-  readonly lines: readonly Line[];
+  readonly lines: readonly CheckOutLine[];
   /** What is chosen to begin with. */
   readonly first: readonly string[];
   readonly error: Error | null;
@@ -108,7 +121,7 @@ function Dialog({ title, lines, first, error, onClose, onChosen }: DialogProps):
 }
 
 interface ChoosingProps {
-  readonly lines: readonly Line[];
+  readonly lines: readonly CheckOutLine[];
   readonly chosen: ReadonlySet<string>;
   readonly onToggle: (number: string) => void;
 }
@@ -160,8 +173,8 @@ function Choosing({ lines, chosen, onToggle }: ChoosingProps): React.JSX.Element
 }
 
 /** Every item of the tree once, at its first place. */
-function linesOf({ item, rows }: StructureAnswer): Line[] {
-  const lines = new Map<string, Line>();
+function linesOf({ item, rows }: StructureAnswer): CheckOutLine[] {
+  const lines = new Map<string, CheckOutLine>();
   lines.set(item.number, { ...item, level: 0, heldBy: null, behind: 0, refusal: refuseHold(item.state) });
   for (const row of rows) {
     if (row.gap || row.state === null || lines.has(row.number)) continue;
@@ -171,7 +184,7 @@ function linesOf({ item, rows }: StructureAnswer): Line[] {
   return [...lines.values()];
 }
 
-function lineOf({ number, name, state, heldBy, behindLinks, carrier }: ItemView): Line {
+function lineOf({ number, name, state, heldBy, behindLinks, carrier }: ItemView): CheckOutLine {
   const refusal = heldBy
     ? `held by ${heldBy.name}`
     : (refuseHold(state) ?? (carrier === undefined ? undefined : `lives in the file of ${carrier}`));

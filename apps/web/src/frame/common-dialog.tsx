@@ -26,6 +26,7 @@ export function CommonDialog({ items, onClose }: CommonDialogProps): React.JSX.E
       title={`Nearest assemblies with all ${items.length}`}
       widthPx={560}
       label="Nearest assemblies"
+      kind="common"
       waiting="Looking upwards …"
       nothing="Nothing holds all of them."
       columns={COLUMNS}

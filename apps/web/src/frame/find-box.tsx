@@ -18,6 +18,7 @@ import { findPageQuery, findWordsQuery } from '../api/find.js';
 import { Drop } from '../ui/controls.js';
 import { colour, font } from '../ui/theme.js';
 import { findAddress, TO_RESULTS, traceAddress } from './addresses.js';
+import { setFindBox } from './find-focus.js';
 import { LikeDialog } from './like-dialog.js';
 
 const COMMANDS = [
@@ -41,6 +42,7 @@ interface Offer {
 export function FindBox({ box }: { readonly box: RefObject<HTMLInputElement | null> }): React.JSX.Element {
   const { words, offers, type, follow, choose, find } = useFinding(box);
   const [dropped, setDropped] = useState<File>();
+  useEffect(() => setFindBox(() => box.current?.focus()), [box]);
   return (
     <DropZone
       aria-label="Paste or drop a STEP file to find designs of its shape"

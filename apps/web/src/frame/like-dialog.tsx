@@ -1,4 +1,5 @@
 import type { LikePropertiesAnswer, LikePropertiesRow, LikeRow } from '@stem-trace/contract';
+import { quoted } from '@stem-trace/core';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link } from 'react-router';
@@ -59,13 +60,15 @@ function LikeByShape({ of, head, onClose }: WayProps<string | File>): React.JSX.
     <ItemsDialog
       widthPx={720}
       label={title}
+      kind="like by shape"
+      {...(typeof of === 'string' ? { compared: of } : {})}
       waiting="Working out its shape …"
       nothing="Nothing in the store is shaped like it."
       columns={SHAPE_COLUMNS}
       {...{ title, answer, head, onClose }}
     >
       {typeof of === 'string' ? (
-        <Link to={findAddress(`like ${of}`)} onClick={onClose}>
+        <Link to={findAddress(`like ${quoted(of)} or number = ${quoted(of)}`)} onClick={onClose}>
           Show them in Find
         </Link>
       ) : (
@@ -87,11 +90,16 @@ function LikeByProperties({ of, head, onClose }: WayProps<string>): React.JSX.El
     <ItemsDialog
       widthPx={Math.min(1100, 520 + 120 * held.length)}
       label={title}
+      kind="like by properties"
+      compared={of}
       waiting="Looking for the same properties …"
       nothing="Nothing in the store has about the same properties."
       columns={propertyColumns(held)}
       {...{ title, answer, head, onClose }}
     >
+      <Link to={findAddress(`like ${quoted(of)} or number = ${quoted(of)}`)} onClick={onClose}>
+        Show those of its shape in Find
+      </Link>
       <Soft>{held.map(({ name, shown }) => `${name} ${shown}`).join(', ')}</Soft>
     </ItemsDialog>
   );
@@ -109,6 +117,7 @@ function itemColumns<Row extends Pick<LikeRow, 'number' | 'name' | 'state'>>(
       key: 'score',
       title: 'Alike, %',
       width: '110px',
+      sortBy: scoreOf,
       cell: (row) => (
         <>
           <Bar aria-hidden style={{ width: `${scoreOf(row) * 50}px` }} />

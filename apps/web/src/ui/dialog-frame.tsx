@@ -1,12 +1,14 @@
 import type { ReactNode } from 'react';
 import { Dialog, Heading, Modal, ModalOverlay } from 'react-aria-components';
 import styled from 'styled-components';
-import { colour } from './theme.js';
+import { colour, size } from './theme.js';
 
 export interface DialogFrameProps {
   readonly title: string;
   readonly widthPx: number;
   readonly isOpen?: boolean;
+  /** Whether the margin stays in sight, where it is open and there is room. */
+  readonly isBesideMargin?: boolean;
   readonly onClose: () => void;
   readonly children: ReactNode;
 }
@@ -16,11 +18,17 @@ export function DialogFrame({
   title,
   widthPx,
   isOpen = true,
+  isBesideMargin = false,
   onClose,
   children,
 }: DialogFrameProps): React.JSX.Element {
   return (
-    <Overlay isOpen={isOpen} onOpenChange={(open) => (open ? undefined : onClose())} isDismissable>
+    <Overlay
+      data-beside={isBesideMargin || undefined}
+      isOpen={isOpen}
+      onOpenChange={(open) => (open ? undefined : onClose())}
+      isDismissable
+    >
       <Modal>
         <Dialog style={{ width: widthPx }}>
           <Heading slot="title">{title}</Heading>
@@ -38,6 +46,14 @@ const Overlay = styled(ModalOverlay)`
   place-items: center;
   background: #0006;
   z-index: 10;
+  @media (min-width: ${size.narrow}) {
+    &[data-beside] {
+      right: ${size.margin};
+    }
+  }
+  [role='dialog'] {
+    max-width: calc(100vw - 24px);
+  }
   section {
     max-height: 84vh;
     display: flex;

@@ -39,7 +39,7 @@ function Row<Row>(props: RowProps<Row>): React.JSX.Element {
         gridTemplateColumns: props.template,
         background: props.ground,
       }}
-      onClick={() => latest.current.cursor.put(row, index)}
+      onClick={(event) => pickByClick(event, latest.current, row, index)}
       onDoubleClick={() => row !== undefined && latest.current.onOpen?.(row)}
     >
       {head === undefined ? (
@@ -55,6 +55,23 @@ function Row<Row>(props: RowProps<Row>): React.JSX.Element {
       )}
     </Line>
   );
+}
+
+/** A click moves the cursor; with Ctrl it picks the row too, with Shift all from the cursor to it. */
+function pickByClick<Row>(
+  event: React.MouseEvent,
+  { cursor, onPick, isPicked }: GridProps<Row>,
+  row: Row | undefined,
+  index: number,
+): void {
+  if (onPick && event.shiftKey && cursor.index >= 0) {
+    const [first, last] = [Math.min(cursor.index, index), Math.max(cursor.index, index)];
+    for (let at = first; at <= last; at++) {
+      const between = cursor.at(at);
+      if (between !== undefined && !isPicked?.(between)) onPick(between);
+    }
+  } else if (onPick && (event.ctrlKey || event.metaKey) && row !== undefined) onPick(row);
+  cursor.put(row, index);
 }
 
 /** A row of a table, drawn anew only where what it shows has changed. */

@@ -8,6 +8,8 @@ export interface GridColumn<Row> {
   readonly width: string;
   readonly align?: 'right' | 'center';
   readonly sortable?: boolean;
+  /** What rows are ordered by, where the table itself sorts them; see `useTable`. */
+  readonly sortBy?: (row: Row) => string | number | null;
   cell(row: Row, index: number): ReactNode;
 }
 

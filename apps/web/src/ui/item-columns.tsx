@@ -14,6 +14,7 @@ export function numberColumn<Row extends { readonly number: string }>(
     key: 'number',
     title: 'Number',
     width,
+    sortBy: ({ number }) => number,
     cell: (row) => (
       <>
         {stateOf ? <StateGlyph state={stateOf(row)} /> : null}
@@ -26,7 +27,13 @@ export function numberColumn<Row extends { readonly number: string }>(
 }
 
 export function nameColumn<Row>(width: string, nameOf: (row: Row) => string): GridColumn<Row> {
-  return { key: 'name', title: 'Name', width, cell: (row) => <MiddleCut text={nameOf(row)} /> };
+  return {
+    key: 'name',
+    title: 'Name',
+    width,
+    sortBy: nameOf,
+    cell: (row) => <MiddleCut text={nameOf(row)} />,
+  };
 }
 
 export function versionColumn<Row extends { readonly version: string | null }>(): GridColumn<Row> {
@@ -34,6 +41,7 @@ export function versionColumn<Row extends { readonly version: string | null }>()
     key: 'version',
     title: 'Version',
     width: '72px',
+    sortBy: ({ version }) => version,
     cell: ({ version }) => <Mono>{version}</Mono>,
   };
 }

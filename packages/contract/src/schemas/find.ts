@@ -2,7 +2,7 @@
 import { MAX_QUERY } from '@stem-trace/core';
 import Joi from 'joi';
 import { placePath, text } from './common.js';
-import { FIND_GROUPS, FIND_SORTS, type SaveRequest } from '../find.js';
+import { FIND_GROUPS, FIND_LENSES, FIND_SORTS, TABLE_COLUMNS, type SaveRequest } from '../find.js';
 
 const words = text(MAX_QUERY).allow('').default('');
 
@@ -19,6 +19,25 @@ const columns = text(1000)
       .filter(Boolean)
       .slice(0, 20),
   );
+
+const findLens = Joi.string()
+  .valid(...FIND_LENSES)
+  .default('recorded');
+
+/** Keys of columns in their order, and `property:NAME`, separated by semicolons; the usual ones where empty. */
+const tableColumns = text(3000)
+  .empty('')
+  .default([...TABLE_COLUMNS])
+  .custom((value: string, helpers) => {
+    const keys = value.split(';').map((key) => key.trim());
+    const wrong = keys.find(
+      (key) => !/^property:./.test(key) && !TABLE_COLUMNS.some((known) => known === key),
+    );
+    return wrong === undefined && keys.length <= 60 ? keys : helpers.error('any.invalid');
+  })
+  .messages({
+    'any.invalid': '{{#label}} must be columns of the table, or property:NAME, separated by semicolons',
+  });
 
 const sort = Joi.alternatives(
   Joi.string().valid(...FIND_SORTS),
@@ -38,18 +57,26 @@ export const findSchema = Joi.object({
   group,
   columns,
   place: placePath,
+  lens: findLens,
 });
 
-export const findCountsSchema = Joi.object({ words, place: placePath });
+export const findCountsSchema = Joi.object({ words, place: placePath, lens: findLens });
 
-export const findRangesSchema = Joi.object({ words, place: placePath, property: propertyName.required() });
+export const findRangesSchema = Joi.object({
+  words,
+  place: placePath,
+  property: propertyName.required(),
+  lens: findLens,
+});
 
 export const findTableSchema = Joi.object({
   words,
   place: placePath,
   sort,
   order,
-  columns,
+  group,
+  lens: findLens,
+  columns: tableColumns,
   format: Joi.string().valid('csv', 'xlsx').default('csv'),
 });
 

@@ -15,17 +15,26 @@ import { SIGN } from '../../ui/glyphs.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import { colour } from '../../ui/theme.js';
+import { useTable } from '../../ui/use-table.js';
 import { EffectChart } from './effect-chart.js';
 import { SidePicker } from './side-picker.js';
 
 const SIGNS: readonly DifferenceSign[] = ['added', 'removed', 'changed', 'replaced', 'moved', 'same'];
 
 const COLUMNS: readonly GridColumn<CompareRow>[] = [
-  { key: 'sign', title: '', width: '40px', align: 'center', cell: ({ sign }) => <Sign sign={sign} /> },
+  {
+    key: 'sign',
+    title: '±',
+    width: '40px',
+    align: 'center',
+    sortBy: ({ sign }) => sign,
+    cell: ({ sign }) => <Sign sign={sign} />,
+  },
   {
     key: 'number',
     title: 'Number',
     width: 'minmax(150px, 1fr)',
+    sortBy: ({ number }) => number,
     cell: (row) => (
       <span style={{ paddingLeft: (row.chain.length - 1) * 16, minWidth: 0 }}>
         <Mono>
@@ -38,6 +47,7 @@ const COLUMNS: readonly GridColumn<CompareRow>[] = [
     key: 'name',
     title: 'Name',
     width: 'minmax(130px, 1.2fr)',
+    sortBy: (row) => (row.after ?? row.before)?.name ?? null,
     cell: (row) => <MiddleCut text={(row.after ?? row.before)?.name ?? ''} />,
   },
   { key: 'before', title: 'From', width: '104px', cell: (row) => <SideCell row={row} side="before" /> },
@@ -97,7 +107,8 @@ function Differences({ answer, by, onBy }: DifferencesProps): React.JSX.Element 
   const { pointAt } = useDesk();
   const navigate = useNavigate();
   const rows = useMemo(() => answer.rows.filter((row) => !hidden.has(row.sign)), [answer, hidden]);
-  const cursor = useGridCursor(rows, keyOfRow, { within: [by, ...hidden].join(' ') });
+  const table = useTable('compare', rows, COLUMNS);
+  const cursor = useGridCursor(table.rows, keyOfRow, { within: [by, ...hidden].join(' ') });
   const under = cursor.row ? referenceOfSide(cursor.row) : '';
   useEffect(() => pointAt(under), [pointAt, under]);
   return (
@@ -123,7 +134,7 @@ function Differences({ answer, by, onBy }: DifferencesProps): React.JSX.Element 
       <Body>
         <Grid
           label="Differences"
-          columns={COLUMNS}
+          {...table.grid}
           cursor={cursor}
           onOpen={(opened) => void navigate(traceAddress(referenceOfSide(opened), lens))}
           ground={(shown) => (shown.sign === 'same' ? undefined : SIGN[shown.sign].ground)}

@@ -6,6 +6,7 @@ import { AttentionMark } from '../../ui/glyphs.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import { colour } from '../../ui/theme.js';
+import { useTable } from '../../ui/use-table.js';
 
 export interface CheckSheetProps {
   readonly preview: DerivePreview;
@@ -83,14 +84,16 @@ interface LinesProps {
 }
 
 function Lines({ label, lines, columns }: LinesProps): React.JSX.Element {
-  const cursor = useGridCursor(lines, ({ number }) => number);
-  return <Grid label={label} columns={columns} cursor={cursor} reuses />;
+  const table = useTable(`derive.${label}`, lines, columns);
+  const cursor = useGridCursor(table.rows, ({ number }) => number);
+  return <Grid label={label} {...table.grid} cursor={cursor} reuses />;
 }
 
 const NUMBER: GridColumn<DeriveLine> = {
   key: 'number',
   title: 'Number',
   width: 'minmax(80px, 1fr)',
+  sortBy: ({ number }) => number,
   cell: ({ number }) => (
     <Mono>
       <MiddleCut text={number} />
@@ -103,6 +106,7 @@ const MADE: readonly GridColumn<DeriveLine>[] = [
     key: 'new',
     title: 'Copy',
     width: 'minmax(100px, 1.2fr)',
+    sortBy: ({ newNumber }) => newNumber,
     cell: ({ newNumber }) => (
       <Strong>
         <MiddleCut text={newNumber ?? ''} />

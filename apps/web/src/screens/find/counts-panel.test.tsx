@@ -50,7 +50,7 @@ function Panel({ first }: { readonly first: string }): React.JSX.Element {
   const [words, setWords] = useState(first);
   return (
     <>
-      <CountsPanel words={words} place={undefined} onWords={setWords} />
+      <CountsPanel words={words} place={undefined} lens={undefined} onWords={setWords} />
       <output aria-label="words">{words}</output>
     </>
   );

@@ -1,4 +1,4 @@
-import type { CountRow, FindCounts } from '@stem-trace/contract';
+import type { FindLens, CountRow, FindCounts } from '@stem-trace/contract';
 import { quoted, type PropertyDefinition } from '@stem-trace/core';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
@@ -13,6 +13,7 @@ import { clause, hasClause, toggledClause } from './query-text.js';
 export interface CountsPanelProps {
   readonly words: string;
   readonly place: string | undefined;
+  readonly lens: FindLens | undefined;
   readonly onWords: (words: string) => void;
 }
 
@@ -26,8 +27,8 @@ const LISTS = [
 const FEW = 6;
 
 /** What the items found are, counted; each count writes its filter into the search, or takes it out. */
-export function CountsPanel({ words, place, onWords }: CountsPanelProps): React.JSX.Element {
-  const counts = useQuery({ ...findCountsQuery(words, place), placeholderData: keepPreviousData });
+export function CountsPanel({ words, place, lens, onWords }: CountsPanelProps): React.JSX.Element {
+  const counts = useQuery({ ...findCountsQuery(words, place, lens), placeholderData: keepPreviousData });
   const known = useQuery(findWordsQuery).data;
   const clauseFor = (key: keyof FindCounts, value: string): string => {
     if (key === 'place') return `in ${/\s/.test(value) ? `"${value}"` : value}`;
@@ -49,7 +50,7 @@ export function CountsPanel({ words, place, onWords }: CountsPanelProps): React.
           {...{ words, onWords }}
         />
       ))}
-      <Ranges properties={known?.properties ?? []} {...{ words, place, onWords }} />
+      <Ranges properties={known?.properties ?? []} {...{ words, place, lens, onWords }} />
     </Panel>
   );
 }
@@ -104,10 +105,14 @@ function Ranges({
   properties,
   words,
   place,
+  lens,
   onWords,
 }: CountsPanelProps & { readonly properties: readonly PropertyDefinition[] }): React.JSX.Element | null {
   const [property, setProperty] = useState('');
-  const answer = useQuery({ ...findRangesQuery(words, place, property), placeholderData: keepPreviousData });
+  const answer = useQuery({
+    ...findRangesQuery(words, place, property, lens),
+    placeholderData: keepPreviousData,
+  });
   if (properties.length === 0) return null;
   const ranges = answer.data?.ranges ?? [];
   const unit = answer.data?.unit ?? '';

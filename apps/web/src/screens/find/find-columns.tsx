@@ -8,6 +8,7 @@ import type { GridColumn } from '../../ui/grid.js';
 import { nameColumn, numberColumn } from '../../ui/item-columns.js';
 import { HolderTag } from '../../ui/holder-tag.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
+import { colour } from '../../ui/theme.js';
 import { When } from '../../ui/when.js';
 
 export const PROPERTY = 'property:';
@@ -42,7 +43,19 @@ const BUILT_IN: readonly GridColumn<FoundRow>[] = [
     ),
   },
   { key: 'kind', title: 'Kind', width: '88px', sortable: true, cell: (row) => row.kind },
-  { key: 'version', title: 'Version', width: '70px', cell: (row) => <Mono>{row.version}</Mono> },
+  {
+    key: 'version',
+    title: 'Version',
+    width: '86px',
+    cell: ({ version, released }) =>
+      released === null ? (
+        <Mono>{version}</Mono>
+      ) : (
+        <span title={`${released} is released; the newest is ${version}`}>
+          <Mono>{version}</Mono> <Soft>{released}</Soft> <Mark aria-hidden>■</Mark>
+        </span>
+      ),
+  },
   { key: 'heldBy', title: 'Held', width: '56px', cell: (row) => <HolderTag holder={row.heldBy} /> },
   {
     key: 'changed',
@@ -153,6 +166,11 @@ function readKept(): readonly ChosenColumn[] {
   }
 }
 
+const Mark = styled.i`
+  font-style: normal;
+  font-size: 8px;
+  color: ${colour.petrol};
+`;
 const Where = styled(Soft)`
   flex: none;
   font-size: 12px;

@@ -1,4 +1,4 @@
-import { FIND_GROUPS } from '@stem-trace/contract';
+import { FIND_GROUPS, FIND_LENSES } from '@stem-trace/contract';
 import { useQuery } from '@tanstack/react-query';
 import { BarChart3, Bookmark, Columns3, Download, FolderTree } from 'lucide-react';
 import { useState } from 'react';
@@ -12,7 +12,7 @@ import { Button, Drop, Hint, Mono, Select, Soft, Trouble } from '../../ui/contro
 import { colour } from '../../ui/theme.js';
 import { ColumnsDialog } from './columns-dialog.js';
 import { CountsPanel } from './counts-panel.js';
-import { PROPERTY, useChosenColumns } from './find-columns.js';
+import { PROPERTY, useChosenColumns, type ChosenColumn } from './find-columns.js';
 import { FoundTable } from './found-table.js';
 import { PlacesTree } from './places-tree.js';
 import { SavedStrip } from './saved-strip.js';
@@ -28,8 +28,6 @@ export function FindScreen(): React.JSX.Element {
   const asked: FindQuery = { ...query, columns: columns.join(';') || undefined };
   const [panel, showPanel] = usePanel(place);
   const [dialog, open] = useState<'columns' | 'save' | null>(null);
-  const { pathname, search } = useLocation();
-  const known = useQuery(findWordsQuery).data;
   const found = useFirstFound(asked);
   return (
     <>
@@ -42,7 +40,7 @@ export function FindScreen(): React.JSX.Element {
         <Button aria-label="Columns" onPress={() => open('columns')}>
           <Columns3 size={15} aria-hidden />
         </Button>
-        <TakeAway query={asked} />
+        <Export query={asked} columns={chosen.map(({ key }) => key)} />
         <Button aria-label="Keep this search" onPress={() => open('save')}>
           <Bookmark size={15} aria-hidden />
         </Button>
@@ -50,23 +48,46 @@ export function FindScreen(): React.JSX.Element {
       {words === '' && place === undefined ? <SavedStrip /> : null}
       {found.error ? <WrongQuery words={words} error={found.error} /> : null}
       {found.isThere && found.total === 0 && !found.error ? (
-        <Nothing words={words} near={found.near} />
+        <Nothing words={words} place={place} near={found.near} />
       ) : null}
       <Halves>
         {panel === 'places' ? (
           <PlacesTree place={place ?? '/'} onPlace={(path) => change({ place: path === '/' ? '' : path })} />
         ) : null}
         {panel === 'counts' ? (
-          <CountsPanel words={words} place={place} onWords={(next) => change({ words: next })} />
+          <CountsPanel
+            words={words}
+            place={place}
+            lens={query.lens}
+            onWords={(next) => change({ words: next })}
+          />
         ) : null}
         <FoundTable query={asked} chosen={chosen} onChoose={choose} onChange={change} />
       </Halves>
+      <Dialogs {...{ dialog, chosen, choose, words }} onClose={() => open(null)} />
+    </>
+  );
+}
+
+interface DialogsProps {
+  readonly dialog: 'columns' | 'save' | null;
+  readonly chosen: readonly ChosenColumn[];
+  readonly choose: (columns: readonly ChosenColumn[]) => void;
+  readonly words: string;
+  readonly onClose: () => void;
+}
+
+function Dialogs({ dialog, chosen, choose, words, onClose }: DialogsProps): React.JSX.Element {
+  const { pathname, search } = useLocation();
+  const known = useQuery(findWordsQuery).data;
+  return (
+    <>
       {dialog === 'columns' ? (
         <ColumnsDialog
           chosen={chosen}
           properties={known?.properties.map(({ name }) => name) ?? []}
           onChoose={choose}
-          onClose={() => open(null)}
+          onClose={onClose}
         />
       ) : null}
       {dialog === 'save' ? (
@@ -74,7 +95,7 @@ export function FindScreen(): React.JSX.Element {
           kind="search"
           address={pathname + search}
           says={words === '' ? 'all items' : words}
-          onClose={() => open(null)}
+          onClose={onClose}
         />
       ) : null}
     </>
@@ -109,12 +130,14 @@ function PanelPick({
 function useFindQuery(): [FindQuery, (changes: Readonly<Record<string, string>>) => void] {
   const [search] = useSearchParams();
   const group = FIND_GROUPS.find((key) => key === search.get('group'));
+  const lens = FIND_LENSES.find((key) => key === search.get('lens'));
   const query: FindQuery = {
     words: search.get('words') ?? '',
     sort: search.get('sort') ?? 'best',
     order: search.get('order') === 'down' ? 'down' : 'up',
     place: search.get('place') ?? undefined,
     group,
+    lens,
   };
   const changeSearch = useChangeSearch();
   const change = (changes: Readonly<Record<string, string>>): void =>
@@ -165,18 +188,25 @@ function GroupPick({
   );
 }
 
-function TakeAway({ query }: { readonly query: FindQuery }): React.JSX.Element {
+/** The table as it is shown: columns, order and groups. */
+function Export({
+  query,
+  columns,
+}: {
+  readonly query: FindQuery;
+  readonly columns: readonly string[];
+}): React.JSX.Element {
   return (
     <MenuTrigger>
-      <Button aria-label="Take away as a table">
+      <Button aria-label="Export">
         <Download size={15} aria-hidden />
       </Button>
       <MenuDrop>
         <Menu>
-          <MenuItem href={tableAddress(query, 'csv')} download="found.csv">
+          <MenuItem href={tableAddress(query, columns, 'csv')} download="found.csv">
             CSV
           </MenuItem>
-          <MenuItem href={tableAddress(query, 'xlsx')} download="found.xlsx">
+          <MenuItem href={tableAddress(query, columns, 'xlsx')} download="found.xlsx">
             Spreadsheet (XLSX)
           </MenuItem>
         </Menu>
@@ -193,11 +223,20 @@ function sayCount(total: number, words: string, place: string | undefined): stri
 
 function Nothing({
   words,
+  place,
   near,
 }: {
   readonly words: string;
+  readonly place: string | undefined;
   readonly near: Found['near'];
 }): React.JSX.Element {
+  if (words === '' && place !== undefined)
+    return (
+      <Hint>
+        Nothing lies in {place} or below. Drop files here to bring them in, or move items here from their
+        margin; <Link to="/find">show the whole store</Link>.
+      </Hint>
+    );
   if (words === '')
     return (
       <Hint>
@@ -207,7 +246,7 @@ function Nothing({
   if (near.length > 0)
     return (
       <Trouble as="div">
-        No number is written so. Alike are:{' '}
+        No exact match. Similar numbers:{' '}
         {near.map(({ number, name }) => (
           <Near key={number}>
             <Link to={findAddress(number)}>

@@ -3,10 +3,17 @@ import { useLocation, useNavigate } from 'react-router';
 import { PAGE, type FindQuery } from '../../api/find.js';
 import { TO_RESULTS, traceAddress, useLens } from '../../frame/addresses.js';
 import { useDesk } from '../../frame/desk.js';
+import { goToFindBox } from '../../frame/find-focus.js';
+import { useKeyHints, type KeyHint } from '../../frame/keys.js';
 import { Soft, Trouble } from '../../ui/controls.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { gridColumns, type ChosenColumn } from './find-columns.js';
 import { useFound, type FindLine } from './use-found.js';
+
+const KEYS: readonly KeyHint[] = [
+  { key: 'Esc', says: 'Back to the find box' },
+  { key: 'Shift ↑ ↓', says: 'Put further rows into the tray' },
+];
 
 interface FoundTableProps {
   readonly query: FindQuery;
@@ -24,14 +31,17 @@ export function FoundTable({ query, chosen, onChoose, onChange }: FoundTableProp
   const [lens] = useLens();
   const navigate = useNavigate();
   const found = useFound(query, sight);
+  const [returned, note] = useReturn();
   const cursor = useGridCursor({ count: found.lines, at: found.line }, keyOfLine, {
     about: [words, place, group].join(' \n'),
-    beginsAt: group === undefined ? 0 : 1,
+    beginsAt: returned ?? (group === undefined ? 0 : 1),
   });
+  useEffect(() => note(cursor.index), [note, cursor.index]);
   const under = cursor.row?.kind === 'item' ? cursor.row.row.number : '';
   useEffect(() => pointAt(under), [pointAt, under]);
   const columns = useMemo(() => lineColumns(chosen), [chosen]);
   const focus = useFocusOfResults();
+  useKeyHints(KEYS);
   if (found.error) return <Trouble>{found.error.message}</Trouble>;
   return (
     <Grid
@@ -41,6 +51,11 @@ export function FoundTable({ query, chosen, onChoose, onChange }: FoundTableProp
       headOf={(each) => (each.kind === 'head' ? <Head line={each} /> : undefined)}
       onOpen={(each) => {
         if (each.kind === 'item') void navigate(traceAddress(each.row.number, lens));
+      }}
+      onKey={(event) => {
+        if (event.key !== 'Escape') return false;
+        goToFindBox();
+        return true;
       }}
       onPick={(each) => {
         if (each.kind === 'item') desk.toggleInTray({ number: each.row.number, name: each.row.name });
@@ -56,6 +71,21 @@ export function FoundTable({ query, chosen, onChoose, onChange }: FoundTableProp
       reuses
     />
   );
+}
+
+const RETURNS = 'stem-trace.find.row.';
+
+/** Where the cursor was when this very view was left: going back comes back to it. */
+function useReturn(): [number | undefined, (index: number) => void] {
+  const { key } = useLocation();
+  const [kept] = useState(() => Number(sessionStorage.getItem(RETURNS + key) ?? '-1'));
+  const note = useCallback(
+    (index: number) => {
+      if (index >= 0) sessionStorage.setItem(RETURNS + key, String(index));
+    },
+    [key],
+  );
+  return [kept >= 0 ? kept : undefined, note];
 }
 
 /** Taken when the table is shown, and with every search from the find box. */
@@ -94,7 +124,7 @@ function useSight(): [Sight, (first: number, last: number) => void] {
 }
 
 function lineColumns(chosen: readonly ChosenColumn[]): readonly GridColumn<FindLine>[] {
-  return gridColumns(chosen).map((column) => ({
+  return gridColumns(chosen).map(({ sortBy: _, ...column }) => ({
     ...column,
     cell: (line, index) => (line.kind === 'item' ? column.cell(line.row, index) : null),
   }));

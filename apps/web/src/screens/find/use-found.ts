@@ -40,7 +40,7 @@ export interface FoundLines {
 /** The lines in sight, fetched page by page as they come into it. */
 export function useFound(query: FindQuery, sight: readonly [first: number, last: number]): FoundLines {
   const counts = useQuery({
-    ...findCountsQuery(query.words, query.place),
+    ...findCountsQuery(query.words, query.place, query.lens),
     enabled: query.group !== undefined,
     placeholderData: keepPreviousData,
   });

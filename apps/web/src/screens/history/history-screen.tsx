@@ -21,6 +21,7 @@ import { AskDialog } from '../../ui/ask-dialog.js';
 import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
+import { useTable } from '../../ui/use-table.js';
 import { When } from '../../ui/when.js';
 import { EventsTable } from './events-table.js';
 import { RevisionLine } from './revision-line.js';
@@ -33,18 +34,25 @@ const COLUMNS: readonly GridColumn<VersionRow>[] = [
     align: 'center',
     cell: (row) => <StateGlyph state={row.state} />,
   },
-  { key: 'version', title: 'Version', width: '70px', cell: (row) => <Mono>{row.version}</Mono> },
+  {
+    key: 'version',
+    title: 'Version',
+    width: '70px',
+    sortBy: ({ version }) => version,
+    cell: (row) => <Mono>{row.version}</Mono>,
+  },
   {
     key: 'when',
     title: 'When',
     width: '112px',
+    sortBy: ({ createdAt }) => createdAt,
     cell: (row) => (
       <Soft>
         <When at={row.createdAt} />
       </Soft>
     ),
   },
-  { key: 'who', title: 'Who', width: '130px', cell: (row) => row.author },
+  { key: 'who', title: 'Who', width: '130px', sortBy: ({ author }) => author, cell: (row) => row.author },
   {
     key: 'comment',
     title: 'Comment',
@@ -85,8 +93,10 @@ function History({ item }: { readonly item: ItemView }): React.JSX.Element {
   const navigate = useNavigate();
   const deeds = useDeeds();
   const { versions } = item;
-  const cursor = useGridCursor(versions, ({ version }) => version, { about: item.number });
+  const table = useTable('versions', versions, COLUMNS);
+  const cursor = useGridCursor(table.rows, ({ version }) => version, { about: item.number });
   const chosen = cursor.row;
+  const at = chosen ? versions.indexOf(chosen) : -1;
   const reference = chosen ? `${item.number}@${chosen.version}` : '';
   useEffect(() => pointAt(reference), [pointAt, reference]);
   const [search] = useSearchParams();
@@ -118,14 +128,18 @@ function History({ item }: { readonly item: ItemView }): React.JSX.Element {
   return (
     <>
       {head}
-      <RevisionLine versions={versions} chosen={cursor.index} onChoose={cursor.moveTo} />
-      <VersionButtons item={item} at={cursor.index} deeds={deeds} />
+      <RevisionLine
+        versions={versions}
+        chosen={at}
+        onChoose={(index) => cursor.moveTo(table.rows.findIndex((row) => row === versions[index]))}
+      />
+      <VersionButtons item={item} at={at} deeds={deeds} />
       {deeds.refusals.map((refusal) => (
         <Trouble key={refusal}>{refusal}</Trouble>
       ))}
       <Grid
         label="Versions"
-        columns={COLUMNS}
+        {...table.grid}
         cursor={cursor}
         onOpen={() => void navigate(traceAddress(reference))}
         takesFocus

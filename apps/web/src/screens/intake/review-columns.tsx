@@ -46,16 +46,18 @@ export function reviewColumns({ correct, onReplaceNewer, onLook }: ReviewActs): 
     {
       key: 'path',
       title: 'File',
-      width: 'minmax(104px, 1fr)',
+      width: 'minmax(140px, 1.2fr)',
+      sortBy: ({ path }) => path,
       cell: (row) =>
         row.carrier === null ? <MiddleCut text={row.path} /> : <Soft>in the file of {row.carrier}</Soft>,
     },
     ...nameColumns(correct),
-    { key: 'kind', title: 'Kind', width: '78px', cell: (row) => row.kind },
+    { key: 'kind', title: 'Kind', width: '78px', sortBy: ({ kind }) => kind, cell: (row) => row.kind },
     {
       key: 'status',
       title: 'Becomes',
       width: '122px',
+      sortBy: ({ status }) => status,
       cell: (row) => <Status row={row} onReplaceNewer={onReplaceNewer} />,
     },
     belongsColumn(correct),
@@ -63,12 +65,14 @@ export function reviewColumns({ correct, onReplaceNewer, onLook }: ReviewActs): 
       key: 'references',
       title: 'Refers to',
       width: '112px',
+      sortBy: ({ references }) => references.gaps,
       cell: (row) => <References row={row} onLook={() => onLook(row.key)} />,
     },
     {
       key: 'notes',
       title: 'Notes',
-      width: 'minmax(100px, 1.2fr)',
+      width: 'minmax(140px, 1.2fr)',
+      sortBy: ({ notes }) => notes.join(' '),
       cell: (row) => <Soft title={row.notes.join('\n')}>{row.notes.join(' ')}</Soft>,
     },
   ];
@@ -80,6 +84,7 @@ function nameColumns(correct: ReviewActs['correct']): readonly Column[] {
       key: 'number',
       title: 'Number',
       width: 'minmax(110px, 0.9fr)',
+      sortBy: ({ number }) => number,
       cell: (row) => (
         <EditCell
           mono
@@ -93,6 +98,7 @@ function nameColumns(correct: ReviewActs['correct']): readonly Column[] {
       key: 'name',
       title: 'Name',
       width: 'minmax(104px, 1fr)',
+      sortBy: ({ name }) => name,
       cell: (row) => (
         <EditCell
           label={`Name of ${row.number}`}

@@ -5,6 +5,7 @@ import { useDesk } from '../../frame/desk.js';
 import { Choice, Field, Mono } from '../../ui/controls.js';
 import { AttentionMark } from '../../ui/glyphs.js';
 import { Grid, useGridCursor } from '../../ui/grid.js';
+import { useTable } from '../../ui/use-table.js';
 import { BulkCorrection } from './bulk-correction.js';
 import { Line } from './line.js';
 import { ReferencesDialog } from './references-dialog.js';
@@ -31,7 +32,9 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
   );
   const rows = useMemo(() => filterRows(view.rows, filter, words), [view.rows, filter, words]);
   const { pointAt } = useDesk();
-  const cursor = useGridCursor(rows, ({ key }) => key, { within: `${filter} ${words}` });
+  const columns = reviewColumns({ correct, onReplaceNewer, onLook: setLookedAt });
+  const table = useTable('review', rows, columns);
+  const cursor = useGridCursor(table.rows, ({ key }) => key, { within: `${filter} ${words}` });
   const under = cursor.row;
   useEffect(() => {
     if (under)
@@ -41,7 +44,6 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
       });
     return () => pointAt('');
   }, [pointAt, under]);
-  const columns = reviewColumns({ correct, onReplaceNewer, onLook: setLookedAt });
   return (
     <>
       <Line>
@@ -60,7 +62,7 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
           {problem.line > 0 ? `, line ${problem.line}` : ''}: {problem.reason}
         </p>
       ))}
-      <Grid label="Review" columns={columns} cursor={cursor} takesFocus />
+      <Grid label="Review" {...table.grid} cursor={cursor} takesFocus />
       {looked ? (
         <ReferencesDialog
           row={looked}

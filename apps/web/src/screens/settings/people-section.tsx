@@ -7,17 +7,24 @@ import { peopleQuery } from '../../api/queries.js';
 import { AskDialog, type AskedField } from '../../ui/ask-dialog.js';
 import { Button, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
+import { useTable } from '../../ui/use-table.js';
 
 const COLUMNS: readonly GridColumn<PersonRow>[] = [
   { key: 'initials', title: '', width: '52px', cell: (row) => <Mono>{row.initials}</Mono> },
-  { key: 'name', title: 'Name', width: 'minmax(160px, 1fr)', cell: (row) => row.name },
+  {
+    key: 'name',
+    title: 'Name',
+    width: 'minmax(160px, 1fr)',
+    sortBy: ({ name }) => name,
+    cell: (row) => row.name,
+  },
   {
     key: 'login',
     title: 'Signs in as',
     width: 'minmax(120px, 0.8fr)',
     cell: (row) => <Mono>{row.login}</Mono>,
   },
-  { key: 'role', title: 'Role', width: '140px', cell: (row) => row.role },
+  { key: 'role', title: 'Role', width: '140px', sortBy: ({ role }) => role, cell: (row) => row.role },
   {
     key: 'active',
     title: 'May sign in',
@@ -46,7 +53,8 @@ export function PeopleSection(): React.JSX.Element {
   const [asking, setAsking] = useState<Asking>();
   const [trouble, setTrouble] = useState('');
   const rows = people.data ?? [];
-  const cursor = useGridCursor(rows, ({ login }) => login);
+  const table = useTable('people', rows, COLUMNS);
+  const cursor = useGridCursor(table.rows, ({ login }) => login);
   const under = cursor.row;
   const tell = async (method: 'POST' | 'PATCH', request: NewPerson | PersonChange): Promise<void> => {
     await send(method, '/api/people', request);
@@ -73,7 +81,7 @@ export function PeopleSection(): React.JSX.Element {
         </Button>
       </Line>
       {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
-      <Grid label="People" columns={COLUMNS} cursor={cursor} onOpen={() => setAsking('change')} takesFocus />
+      <Grid label="People" {...table.grid} cursor={cursor} onOpen={() => setAsking('change')} takesFocus />
       <PersonDialog asking={asking} person={under} onTell={tell} onClose={() => setAsking(undefined)} />
     </>
   );

@@ -1,4 +1,5 @@
 import type { EffectPart, EffectRow } from '@stem-trace/contract';
+import { refuseHold } from '@stem-trace/core';
 import { useQuery } from '@tanstack/react-query';
 import { stringify } from 'csv-stringify/browser/esm/sync';
 import { Bell, Download, LogOut, Package } from 'lucide-react';
@@ -9,6 +10,7 @@ import styled from 'styled-components';
 import { useDeeds, type Deeds } from '../../api/custody.js';
 import { effectQuery } from '../../api/net.js';
 import { traceAddress, useChangeSearch, useLens } from '../../frame/addresses.js';
+import { CheckOutDialog, type CheckOutLine } from '../../frame/check-out-dialog.js';
 import { useDesk } from '../../frame/desk.js';
 import { usePerson } from '../../frame/person.js';
 import { Button, Choice, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
@@ -18,6 +20,7 @@ import { HolderTag } from '../../ui/holder-tag.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import { colour } from '../../ui/theme.js';
 import { Tick } from '../../ui/tick.js';
+import { useTable } from '../../ui/use-table.js';
 import { sayCount } from './say-numbers.js';
 
 const PARTS: readonly { readonly key: EffectPart; readonly one: string; readonly many: string }[] = [
@@ -106,7 +109,8 @@ function EffectTable({
   const [lens] = useLens();
   const navigate = useNavigate();
   const [search] = useSearchParams();
-  const cursor = useGridCursor(rows, ({ number }) => number, { within: search.toString() });
+  const table = useTable('effect', rows, COLUMNS);
+  const cursor = useGridCursor(table.rows, ({ number }) => number, { within: search.toString() });
   const under = cursor.row?.number ?? '';
   const { pointAt } = desk;
   useEffect(() => pointAt(under), [pointAt, under]);
@@ -116,7 +120,7 @@ function EffectTable({
       {deeds.refusals.length > 0 ? <Trouble>{deeds.refusals.slice(0, 5).join('; ')}</Trouble> : null}
       <Grid
         label="What is touched"
-        columns={COLUMNS}
+        {...table.grid}
         cursor={cursor}
         onOpen={(row) => void navigate(traceAddress(row.number, lens))}
         onPick={(row) => desk.toggleInTray({ number: row.number, name: row.name })}
@@ -141,13 +145,21 @@ function ForAll({ rows, name, deeds }: ForAllProps): React.JSX.Element {
     mayChange && heldBy === null ? [number] : [],
   );
   const isEmpty = rows.length === 0;
+  const [isAsking, ask] = useState(false);
   return (
     <Line>
-      <Button
-        isDisabled={free.length === 0 || deeds.isBusy || isViewer}
-        onPress={() => deeds.carryOut({ kind: 'check out', items: free, reason: `Change of ${name}` })}
-      >
-        <LogOut size={15} aria-hidden /> Check out the {free.length} that are free
+      {isAsking ? (
+        <CheckOutDialog
+          items={free}
+          lines={rows.map(lineOf)}
+          onChosen={(items, reason) =>
+            deeds.carryOut({ kind: 'check out', items, reason: reason || `Change of ${name}` })
+          }
+          onClose={() => ask(false)}
+        />
+      ) : null}
+      <Button isDisabled={free.length === 0 || deeds.isBusy || isViewer} onPress={() => ask(true)}>
+        <LogOut size={15} aria-hidden /> Check out the {free.length} that are free …
       </Button>
       <Button
         isDisabled={isEmpty || isViewer}
@@ -174,11 +186,19 @@ function ForAll({ rows, name, deeds }: ForAllProps): React.JSX.Element {
   );
 }
 
+function lineOf({ number, name, state, heldBy, mayChange }: EffectRow): CheckOutLine {
+  const refusal = heldBy
+    ? `held by ${heldBy.name}`
+    : (refuseHold(state) ?? (mayChange ? undefined : 'you may not change it'));
+  return { number, name, level: 0, state, heldBy, behind: 0, refusal };
+}
+
 const COLUMNS: readonly GridColumn<EffectRow>[] = [
   {
     key: 'part',
     title: 'What',
     width: '124px',
+    sortBy: ({ part, level }) => `${part} ${level}`,
     cell: ({ part, level }) => (
       <>
         {PARTS.find(({ key }) => key === part)?.one}
@@ -190,6 +210,7 @@ const COLUMNS: readonly GridColumn<EffectRow>[] = [
     key: 'number',
     title: 'Number',
     width: 'minmax(130px, 0.7fr)',
+    sortBy: ({ number }) => number,
     cell: ({ number, state }) => (
       <>
         <StateGlyph state={state} />
@@ -199,14 +220,33 @@ const COLUMNS: readonly GridColumn<EffectRow>[] = [
       </>
     ),
   },
-  { key: 'name', title: 'Name', width: 'minmax(150px, 1fr)', cell: ({ name }) => <MiddleCut text={name} /> },
-  { key: 'version', title: 'Version', width: '70px', cell: ({ version }) => <Mono>{version}</Mono> },
-  { key: 'state', title: 'State', width: '90px', cell: ({ state }) => state },
-  { key: 'held', title: 'Held', width: '56px', cell: ({ heldBy }) => <HolderTag holder={heldBy} /> },
+  {
+    key: 'name',
+    title: 'Name',
+    width: 'minmax(150px, 1fr)',
+    sortBy: ({ name }) => name,
+    cell: ({ name }) => <MiddleCut text={name} />,
+  },
+  {
+    key: 'version',
+    title: 'Version',
+    width: '70px',
+    sortBy: ({ version }) => version,
+    cell: ({ version }) => <Mono>{version}</Mono>,
+  },
+  { key: 'state', title: 'State', width: '90px', sortBy: ({ state }) => state, cell: ({ state }) => state },
+  {
+    key: 'held',
+    title: 'Held',
+    width: '56px',
+    sortBy: ({ heldBy }) => heldBy?.name ?? null,
+    cell: ({ heldBy }) => <HolderTag holder={heldBy} />,
+  },
   {
     key: 'quantity',
     title: 'Total',
     width: '60px',
+    sortBy: ({ quantity }) => quantity,
     align: 'right',
     cell: ({ quantity }) => <Mono>{quantity === null ? '' : sayCount(quantity)}</Mono>,
   },
@@ -214,6 +254,7 @@ const COLUMNS: readonly GridColumn<EffectRow>[] = [
     key: 'through',
     title: 'Through',
     width: 'minmax(100px, 0.5fr)',
+    sortBy: ({ through }) => through.join(', '),
     cell: ({ through }) => (
       <Soft>
         <MiddleCut text={through.join(', ')} />

@@ -14,6 +14,7 @@ import { AttentionMark } from '../../ui/glyphs.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { nameColumn, numberColumn, versionColumn } from '../../ui/item-columns.js';
 import { colour } from '../../ui/theme.js';
+import { useTable } from '../../ui/use-table.js';
 import { When } from '../../ui/when.js';
 
 const COLUMNS: readonly GridColumn<HoldRow>[] = [
@@ -24,6 +25,7 @@ const COLUMNS: readonly GridColumn<HoldRow>[] = [
     key: 'since',
     title: 'Since',
     width: '120px',
+    sortBy: ({ since }) => since,
     cell: (row) => (
       <Soft>
         <When at={row.since} />
@@ -33,13 +35,15 @@ const COLUMNS: readonly GridColumn<HoldRow>[] = [
   {
     key: 'reason',
     title: 'Reason',
+    sortBy: ({ reason }) => reason,
     width: 'minmax(120px, 1fr)',
     cell: (row) => <Soft title={row.reason}>{row.reason}</Soft>,
   },
   {
     key: 'behind',
-    title: '',
+    title: 'Behind',
     width: '90px',
+    sortBy: ({ behind }) => behind,
     cell: (row) => (row.behind > 0 ? <AttentionMark>{row.behind} behind</AttentionMark> : null),
   },
 ];
@@ -47,11 +51,12 @@ const COLUMNS: readonly GridColumn<HoldRow>[] = [
 /** What one holds, and what one was told. */
 export function WorkScreen(): React.JSX.Element {
   const holds = useQuery(holdsQuery);
-  const { pointAt } = useDesk();
+  const { pointAt, toggleInTray, isInTray } = useDesk();
   const navigate = useNavigate();
   const deeds = useDeeds();
   const rows = holds.data ?? [];
-  const cursor = useGridCursor(rows, ({ number }) => number);
+  const table = useTable('held', rows, COLUMNS);
+  const cursor = useGridCursor(table.rows, ({ number }) => number);
   const under = cursor.row;
   const number = under?.number ?? '';
   useEffect(() => pointAt(number), [pointAt, number]);
@@ -69,8 +74,10 @@ export function WorkScreen(): React.JSX.Element {
         ) : null}
         <Grid
           label="Checked out to me"
-          columns={COLUMNS}
+          {...table.grid}
           cursor={cursor}
+          onPick={({ number, itemName }) => toggleInTray({ number, name: itemName })}
+          isPicked={({ number }) => isInTray(number)}
           onOpen={(row) => void navigate(traceAddress(row.number))}
           takesFocus
         />
