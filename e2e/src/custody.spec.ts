@@ -15,7 +15,9 @@ test('a hold shows to the other within a second; after the check-in the other is
 
   // Ines checks out; Teodor sees it within a second.
   await ines.goto(address('/trace?item=FM-3302'));
-  await ines.getByRole('button', { name: 'Check out' }).click();
+  await ines.getByRole('button', { name: 'Check out …' }).click();
+  await ines.getByLabel('Reason (visible to everyone)').fill('longer hinge');
+  await ines.getByRole('button', { name: 'Check out 1' }).click();
   await expect(ines.getByText('Held by you')).toBeVisible();
   await expect(
     teodor.getByRole('option', { name: /FM-3302/ }).getByRole('img', { name: /Held by Ines Halvorsen/ }),
@@ -97,27 +99,78 @@ test('a checker is asked, sends back with a reason, and the one who watches is t
   await signIn(ines, 'ines');
   await ines.goto(address('/trace?item=FM-3402'));
   await ines.getByRole('button', { name: 'Watch' }).click();
-  await ines.getByRole('button', { name: 'Ask for check' }).click();
+  await ines.getByRole('button', { name: 'Ask for check …' }).click();
+  await expect(ines.getByText('Nobody can change it until')).toBeVisible();
+  await expectAccessible(ines);
+  await ines.getByRole('button', { name: 'Ask for check', exact: true }).click();
   await expect(ines.getByLabel('Focus')).toContainText('in check');
 
   const context = await browser.newContext();
   const maren = await context.newPage();
   await signIn(maren, 'maren');
-  await maren.getByRole('link', { name: 'Work' }).click();
-  await maren.getByRole('link', { name: 'FM-3402' }).first().click();
-  await maren.getByRole('button', { name: 'Send back' }).click();
-  await maren.getByLabel('Reason').fill('The radius is missing');
-  await maren
-    .getByLabel('About the item under the cursor')
-    .getByRole('button', { name: 'Send back' })
-    .last()
-    .click();
+  // What waits for her stands first on her desk, and opens with one key.
+  await maren.keyboard.press('0');
+  await expect(maren.getByRole('grid', { name: /^Waiting for me/ })).toBeFocused();
+  await expect(maren.getByRole('row', { name: /to check FM-3402/ })).toBeVisible();
+  await expectAccessible(maren);
+  await maren.getByRole('row', { name: /to check FM-3402/ }).dblclick();
+  await maren.getByRole('button', { name: 'Send back …' }).click();
+  await maren.getByLabel('Reason (needed, visible to everyone)').fill('The radius is missing');
+  await maren.getByRole('button', { name: 'Send back', exact: true }).click();
   await expect(maren.getByLabel('Focus')).toContainText('draft');
 
   await expect(ines.getByRole('link', { name: 'Work' })).toContainText('1');
   await ines.getByRole('link', { name: 'Work' }).click();
-  await expect(ines.getByText('Maren Oduya sent back FM-3402 B/1: The radius is missing')).toBeVisible();
+  await expect(ines.getByText('Maren Oduya sent FM-3402 B/1 back: The radius is missing')).toBeVisible();
   await ines.getByRole('button', { name: 'Mark all as read' }).click();
   await expect(ines.getByRole('heading', { name: 'Inbox', exact: true })).toBeVisible();
   await context.close();
+});
+
+test('a holder is asked to let go, answers in the inbox, and who asked is told', async ({
+  page: ines,
+  browser,
+}) => {
+  await signIn(ines, 'ines');
+  await ines.request.post(address('/api/holds'), { data: { items: ['FM-4302'], reason: 'bore' } });
+  const context = await browser.newContext();
+  const teodor = await context.newPage();
+  await signIn(teodor, 'teodor');
+  await teodor.goto(address('/trace?item=FM-4302'));
+  await teodor.getByRole('button', { name: 'Ask to let go …' }).click();
+  await teodor.getByLabel('Reason (visible to everyone)').fill('only for today');
+  await expectAccessible(teodor);
+  await teodor.getByRole('button', { name: 'Ask', exact: true }).click();
+
+  await expect(ines.getByRole('link', { name: 'Work' })).toContainText('1');
+  await ines.getByRole('link', { name: 'Work' }).click();
+  await expect(ines.getByText('Teodor Wick asks you to let FM-4302 go: only for today')).toBeVisible();
+  await ines.getByRole('button', { name: 'Let FM-4302 go' }).click();
+  await expect(ines.getByRole('button', { name: 'Let FM-4302 go' })).toBeHidden();
+  await expect(teodor.getByRole('button', { name: 'Check out …' })).toBeVisible();
+  await teodor.getByRole('link', { name: 'Work' }).click();
+  await expect(teodor.getByText('Ines Halvorsen let FM-4302 go, as asked')).toBeVisible();
+
+  // A rename reaches who holds a user of it, with both names.
+  await ines.request.post(address('/api/holds'), { data: { items: ['FM-2300'], reason: '' } });
+  await teodor.request.post(address('/api/items/rename'), { data: { item: 'FM-3301', name: 'Shell' } });
+  await expect(ines.getByText(/Teodor Wick renamed FM-3301: ‘Shell’, before ‘/)).toBeVisible();
+  await ines.request.post(address('/api/holds/let-go'), { data: { items: ['FM-2300'] } });
+  await context.close();
+});
+
+test('a session that ended asks for the password in place, and goes on', async ({ page }) => {
+  await signIn(page, 'teodor');
+  await page.goto(address('/trace?item=FM-4401'));
+  await expect(page.getByRole('button', { name: 'Check out …' })).toBeVisible();
+  await page.context().clearCookies();
+  await page.getByRole('button', { name: 'Check out …' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Your session has ended' });
+  await dialog.getByLabel('Password of Teodor Wick').fill('fenmark-teodor');
+  await expectAccessible(page);
+  await page.keyboard.press('Enter');
+  await expect(dialog).toBeHidden();
+  // What was being done is still there.
+  await expect(page.getByRole('dialog', { name: 'Check out FM-4401' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Check out 1' })).toBeEnabled();
 });

@@ -30,6 +30,8 @@ export async function signIn(page: Page, login = 'ines'): Promise<void> {
   await page.getByRole('textbox', { name: 'Name' }).fill(login);
   await page.getByLabel('Password').fill(`fenmark-${login}`);
   await page.getByRole('button', { name: 'Sign in', exact: true }).click();
+  await expect(page.getByRole('heading', { name: /^Desk of / })).toBeVisible();
+  await page.goto(address('/find'));
   await expect(page.getByRole('grid', { name: 'Items found' })).toBeVisible();
 }
 

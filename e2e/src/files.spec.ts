@@ -86,7 +86,8 @@ test('a reference that was guessed is said in the review, and corrected there', 
 test('properties are set on what one holds, with their units', async ({ page }) => {
   await signIn(page, 'teodor');
   await page.goto(address('/trace?item=FM-4401'));
-  await page.getByRole('button', { name: 'Check out' }).click();
+  await page.getByRole('button', { name: 'Check out …' }).click();
+  await page.getByRole('button', { name: 'Check out 1' }).click();
   await page.getByRole('button', { name: 'Properties …' }).click();
   await page.getByLabel('Class').selectOption('Sheet metal part');
   await page.getByLabel(/^Wall thickness, required/).fill('3 kg');
@@ -99,7 +100,8 @@ test('properties are set on what one holds, with their units', async ({ page }) 
   const margin = page.getByLabel('About the item under the cursor');
   await expect(margin).toContainText('0.12 in');
   await expect(margin).toContainText('A/2');
-  await page.getByRole('button', { name: 'Let go' }).click();
+  await page.getByRole('button', { name: 'Let go …' }).click();
+  await page.getByRole('button', { name: 'Let go', exact: true }).click();
 });
 
 test('what somebody may not see is counted, and opens when it is granted', async ({ page, browser }) => {

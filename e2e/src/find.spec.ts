@@ -79,7 +79,7 @@ test('counts write filters into the search, rows come in groups, columns are cho
   await expect(page.getByRole('row', { name: /FM-3302/ })).toBeVisible();
 
   await page.goto(address('/find?words=class = Fastener'));
-  await page.getByRole('button', { name: 'Take away as a table' }).click();
+  await page.getByRole('button', { name: 'Export' }).click();
   const [download] = await Promise.all([
     page.waitForEvent('download'),
     page.getByRole('menuitem', { name: 'CSV' }).click(),

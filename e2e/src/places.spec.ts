@@ -17,17 +17,23 @@ test('items and places are moved and renamed, and what is fetched follows', asyn
   // An item is moved and renamed from the margin.
   await page.goto(address('/trace?item=FM-3901'));
   await page.getByRole('button', { name: 'Move …' }).click();
-  await page.getByRole('textbox', { name: 'Place', exact: true }).fill('/Fenmark/../up');
+  const place = page.getByRole('combobox', { name: 'Place', exact: true });
+  // What does not exist is chosen only by saying that it is new.
+  await place.fill('/Fenmark/Clmaps');
+  await expect(page.getByText('No such place.')).toBeVisible();
+  await place.fill('/Fenmark/../up');
+  await page.getByRole('option', { name: 'New place /Fenmark/../up' }).click();
   await page.getByRole('button', { name: 'Move', exact: true }).click();
   await expect(page.getByRole('alert')).toContainText('without . and ..');
-  await page.getByRole('textbox', { name: 'Place', exact: true }).fill('/Fenmark/Clamps');
+  await place.fill('/Fenmark/Clamps');
+  await page.getByRole('option', { name: '/Fenmark/Clamps' }).click();
   await expectAccessible(page);
   await page.getByRole('button', { name: 'Move', exact: true }).click();
   await expect(page.getByLabel('About the item under the cursor')).toContainText('/Fenmark/Clamps');
   await page.getByRole('button', { name: 'Rename …' }).click();
   await page.getByRole('textbox', { name: 'Name', exact: true }).fill('Clamp shell');
   await page.getByLabel('File name, for whoever fetches it').fill('clamp shell.stp');
-  await page.getByRole('button', { name: 'Rename', exact: true }).click();
+  await page.getByRole('button', { name: 'Rename the released item' }).click();
   await expect(page.getByLabel('Focus')).toContainText('Clamp shell');
 
   // A place is renamed with all that lies in it.

@@ -10,7 +10,7 @@ test('by mouse', async ({ page }) => {
 
   // Bring in.
   await page.getByRole('link', { name: 'Intake' }).click();
-  await page.getByLabel('Put before every number').fill('M-');
+  await page.getByLabel('Prefix for every number').fill('M-');
   await expectAccessible(page);
   const [chooser] = await Promise.all([
     page.waitForEvent('filechooser'),
@@ -127,13 +127,13 @@ test('by keyboard alone', async ({ page }) => {
   await page.keyboard.press('Tab');
   await page.keyboard.type('fenmark-teodor');
   await page.keyboard.press('Enter');
-  await expect(page.getByRole('grid', { name: 'Items found' })).toBeFocused();
+  await expect(page.getByRole('heading', { name: 'Desk of Teodor Wick' })).toBeVisible();
 
   // Bring in: 6 is Intake.
   await page.keyboard.press('6');
   // Until the place has come, Tab would walk through the one before.
-  await expect(page.getByLabel('Put before every number')).toBeVisible();
-  await tabTo('Put before every number');
+  await expect(page.getByLabel('Prefix for every number')).toBeVisible();
+  await tabTo('Prefix for every number');
   await page.keyboard.type('K-');
   // Asked for well before the key: the browser takes a while to hand its dialog over.
   const chooser = page.waitForEvent('filechooser');
@@ -184,21 +184,22 @@ test('by keyboard alone', async ({ page }) => {
 
   // Derive.
   await page.keyboard.press('4');
-  await expect(page.getByLabel(/^Origin/).first()).toBeVisible();
-  await tabTo(/^Origin/);
+  await expect(page.getByRole('combobox', { name: 'Derive from' })).toBeFocused();
   await page.keyboard.type('K-S1_PE_TOP');
   await page.keyboard.press('Enter');
-  await expect(page.getByRole('treegrid', { name: 'What the variant shares and copies' })).toBeFocused();
+  const plan = page.getByRole('treegrid', { name: /^What the variant shares and copies/ });
+  await expect(plan).toBeFocused();
   await page.keyboard.press('ArrowDown');
   await page.keyboard.press('ArrowDown');
   await page.keyboard.press('s');
   await expect(page.getByText('12 copied, 1 shared')).toBeVisible();
-  await tabTo('On to names');
+  await page.keyboard.press('Home');
+  await page.keyboard.press('e');
+  await page.keyboard.type('Copy of K-S1_PE_TOP');
   await page.keyboard.press('Enter');
-  await expect(page.getByLabel('Put before numbers')).toBeVisible();
-  await tabTo('Put before numbers');
-  await page.keyboard.type('Copy of ');
-  await expect(page.getByText('12 in the way')).toBeHidden();
+  await expect(page.getByText('“Copy of ” is put at the start. Fits 12 lines.')).toBeVisible();
+  await page.keyboard.press('Enter');
+  await expect(plan).toBeFocused();
   await tabTo('On to the check');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('button', { name: 'Make the variant' })).toBeVisible();

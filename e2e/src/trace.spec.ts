@@ -34,7 +34,7 @@ test('the outline is a tree table for screen readers and for the keyboard', asyn
   await expect(clamp).toHaveAttribute('aria-expanded', 'false');
 
   // Opened where it says something, however deep.
-  await page.getByLabel('Open where it says').fill('resistor');
+  await page.getByLabel('Expand matches').fill('resistor');
   await page.keyboard.press('Enter');
   await expect(tree.getByRole('row', { name: /Resistor/ }).first()).toHaveAttribute('aria-level', '3');
   await expect(page.locator(`#${await active(page)}`)).toContainText('Resistor');

@@ -67,10 +67,7 @@ export class AccessService {
         void this.tell(person, `Signing in as ${person.login} failed, from ${origin.address}`).catch(
           () => undefined,
         );
-      throw new ProblemError(
-        'SIGN_IN_FAILED',
-        'Name and password do not belong together. Check both and try again.',
-      );
+      throw new ProblemError('SIGN_IN_FAILED', 'Wrong name or password. Check both and try again.');
     }
     const device = await this.limits.succeeded(login, person.id, origin);
     const expiresAt = new Date(Date.now() + SESSION_MS);

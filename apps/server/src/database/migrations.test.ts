@@ -74,6 +74,6 @@ it('verify finds what cannot be repaired', async () => {
   const { faults } = (await (await store.call('GET', '/api/verify', undefined, admin)).json()) as {
     faults: string[];
   };
-  expect(faults.join('\n')).toMatch(/T: does not hold that a model is an assembly/);
+  expect(faults.join('\n')).toMatch(/T: violates: a model is an assembly/);
   expect(faults.join('\n')).toMatch(/S › T › S|T › S › T/);
 });

@@ -160,7 +160,7 @@ export class ShapesService implements OnApplicationBootstrap, OnModuleDestroy {
     if (!shape)
       throw new ProblemError(
         'NO_GEOMETRY',
-        `The file of ${version.number} has no geometry of its own, so nothing can be like it.`,
+        `No shape to compare: the file of ${version.number} has no geometry of its own.`,
       );
     return { rows: await this.nearest(shape, person, version.itemId) };
   }

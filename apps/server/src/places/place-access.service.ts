@@ -55,7 +55,7 @@ export class PlaceAccessService {
       if (!after.mayAt('administer', request.place)) {
         throw new ProblemError(
           'INPUT_INVALID',
-          'With this you could not administer the place yourself any more. Nothing was changed; keep a grant for yourself.',
+          'You would lose your own access to the place. Nothing was changed; keep a grant for yourself.',
         );
       }
       await record(manager, [

@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import { Catch, Logger, type ArgumentsHost, type ExceptionFilter } from '@nestjs/common';
 import type { Response } from 'express';
 import { ProblemError } from './problem.js';
@@ -24,10 +25,12 @@ export class ProblemFilter implements ExceptionFilter {
   }
 
   private unforeseen(error: unknown): ProblemError {
-    this.logger.error(error instanceof Error ? (error.stack ?? error.message) : String(error));
+    const reference = randomUUID().slice(0, 8);
+    const what = error instanceof Error ? (error.stack ?? error.message) : String(error);
+    this.logger.error(`${reference} ${what}`);
     return new ProblemError(
       'INTERNAL',
-      'Something went wrong on our side; nothing was changed. Try again, and tell the administrator if it stays.',
+      `The server failed at this; nothing was changed. Try again, and give the administrator the reference ${reference} if this keeps happening: the log has it.`,
     );
   }
 }

@@ -54,10 +54,7 @@ export class DefinitionsService {
   ): Promise<PropertiesAnswer> {
     refuseOthers(by);
     if (unit !== '' && !toSi(1, unit))
-      throw new ProblemError(
-        'INPUT_INVALID',
-        `Nobody knows the unit '${unit}'. Write it as in 12 mm or 3 N*m.`,
-      );
+      throw new ProblemError('INPUT_INVALID', `Unknown unit '${unit}'. Write it as in 12 mm or 3 N*m.`);
     if (kind === 'choice' && choices.length === 0)
       throw new ProblemError('INPUT_INVALID', `${name} needs at least one choice.`);
     return this.database.transaction(async (manager) => {

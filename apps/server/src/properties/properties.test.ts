@@ -100,7 +100,7 @@ describe('properties', () => {
   it('are defined with units that somebody knows', async () => {
     await expect(
       put('/api/properties/definition', { name: 'Odd', kind: 'number', unit: 'bananas' }),
-    ).rejects.toThrow(/Nobody knows the unit 'bananas'/);
+    ).rejects.toThrow(/Unknown unit 'bananas'/);
     await expect(
       put('/api/properties/class', { name: 'Odd', properties: [{ name: 'None', isRequired: true }] }),
     ).rejects.toThrow(/None is not defined/);

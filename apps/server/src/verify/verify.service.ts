@@ -121,7 +121,7 @@ export class VerifyService {
     const faults: string[] = [];
     for (const { says, sql } of RULES) {
       const broken = await readRows(this.database, { what: text }, `${sql} LIMIT ${FAULTS_SHOWN}`);
-      faults.push(...broken.map(({ what }) => `${what}: does not hold that ${says}`));
+      faults.push(...broken.map(({ what }) => `${what}: violates: ${says}`));
     }
     faults.push(...(await this.circles()));
     faults.push(...(await checkSeals(this.database.manager)));
@@ -168,7 +168,7 @@ export class VerifyService {
         [circle],
       );
       faults.push(
-        `${chain.map(({ number }) => number).join(' › ')} › ${chain[0]?.number ?? ''}: does not hold that nothing contains itself, under the lens ${lens}`,
+        `${chain.map(({ number }) => number).join(' › ')} › ${chain[0]?.number ?? ''}: violates: nothing contains itself, under the lens ${lens}`,
       );
     }
     return faults;

@@ -41,57 +41,57 @@ describe('what is broken is found', () => {
     [
       'an item that does not know its newest version',
       `UPDATE item SET newest_version_id = NULL WHERE number = 'foot'`,
-      'foot: does not hold that every item has a version, and knows its newest',
+      'foot: violates: every item has a version, and knows its newest',
     ],
     [
       'a hole in the count of versions',
       `UPDATE version SET ordinal = 7 WHERE item_id = (SELECT id FROM item WHERE number = 'tail')`,
-      'tail: does not hold that versions of an item are counted without holes',
+      'tail: violates: versions of an item are counted without holes',
     ],
     [
       'a hole in the count of a revision',
       `UPDATE version SET seq = 7 WHERE item_id = (SELECT id FROM item WHERE number = 'tail')`,
-      'tail A: does not hold that versions of a revision are counted without holes',
+      'tail A: violates: versions of a revision are counted without holes',
     ],
     [
       'a revision without a version',
       `INSERT INTO revision (item_id, code, position) SELECT id, 'B', 2 FROM item WHERE number = 'head'`,
-      'head B: does not hold that every revision has a version',
+      'head B: violates: every revision has a version',
     ],
     [
       'a link to a version of another item',
       `UPDATE link SET target_item_id = (SELECT id FROM item WHERE number = 'headback') WHERE target_id_in_file = 'footback' AND id = (SELECT min(id) FROM link WHERE target_id_in_file = 'footback')`,
-      'foot: does not hold that a link records a version of the item that it leads to',
+      'foot: violates: a link records a version of the item that it leads to',
     ],
     [
       'a link within a file to another file',
       `UPDATE link SET carried = true WHERE id = (SELECT min(id) FROM link WHERE target_id_in_file = 'headback')`,
-      'head: does not hold that a link within a file leads to what lives in the same file',
+      'head: violates: a link within a file leads to what lives in the same file',
     ],
     [
       'a copied item of no stem',
       `UPDATE item SET stem_id = id WHERE number = 'V-head'`,
-      'V-head: does not hold that a copied item has an origin of its stem',
+      'V-head: violates: a copied item has an origin of its stem',
     ],
     [
       'a hold of what is no draft',
       `UPDATE revision SET state = 'released' WHERE item_id = (SELECT id FROM item WHERE number = 's1'); INSERT INTO hold (item_id, person_id, reason) SELECT i.id, p.id, '' FROM item i, person p WHERE i.number = 's1'`,
-      's1: does not hold that only drafts are held',
+      's1: violates: only drafts are held',
     ],
     [
       'a state beside the item that is another',
       `UPDATE item SET state = 'withdrawn' WHERE number = 'foot'`,
-      'foot: does not hold that state, author and time of the newest version stand beside the item',
+      'foot: violates: state, author and time of the newest version stand beside the item',
     ],
     [
       'a comment beside the item that nobody made',
       `UPDATE item SET comment_text = 'made up' WHERE number = 'foot'`,
-      'foot: does not hold that comments of all versions stand beside the item',
+      'foot: violates: comments of all versions stand beside the item',
     ],
     [
       'a property that the file does not have',
       `INSERT INTO item_property (item_id, key, said, shown) SELECT id, 'made up', 'x', 'x' FROM item WHERE number = 'foot'`,
-      'foot: does not hold that properties are looked up as its newest version has them',
+      'foot: violates: properties are looked up as its newest version has them',
     ],
     [
       'an event of the trail that was changed',

@@ -20,7 +20,7 @@ export function EditCell({ label, value, onCommit, mono }: EditCellProps): React
     known.current = value;
   }, [value]);
   const commit = (): void => {
-    if (typed.trim() === known.current.trim()) return;
+    if (typed === known.current) return;
     known.current = typed;
     onCommit(typed.trim());
   };

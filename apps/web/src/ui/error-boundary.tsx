@@ -20,7 +20,7 @@ export class ErrorBoundary extends Component<{ readonly children: ReactNode }, S
       <>
         <Trouble>
           This screen cannot be shown: {error.message}. Nothing in the store was changed. Show it again, or go
-          to another place; tell the administrator if it stays.
+          to another place; tell the administrator if this keeps happening.
         </Trouble>
         <div>
           <Button onPress={() => this.setState({ error: undefined })}>Show it again</Button>

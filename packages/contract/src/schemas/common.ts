@@ -8,7 +8,7 @@ import { isDay, isLensText } from '../reference.js';
 const NO_CONTROL = /^[^\u0000-\u001f\u007f]*$/;
 
 export const text = (max: number): Joi.StringSchema =>
-  Joi.string().max(max).pattern(NO_CONTROL, 'no control characters');
+  Joi.string().max(max).pattern(NO_CONTROL, 'text without control characters');
 
 export const number = text(MAX_NUMBER_LENGTH);
 
@@ -25,7 +25,7 @@ export const lens = Joi.string()
 
 export const placePath = text(1000)
   .pattern(/^\/([^/]+(\/[^/]+)*)?$/, 'a path such as /Projects/Tide station')
-  .pattern(/^(?!.*\/\.{1,2}(\/|$))/, 'without . and ..');
+  .pattern(/^(?!.*\/\.{1,2}(\/|$))/, 'a path without . and ..');
 
 /**
  * Relative path of an uploaded file: no climbing, at most 32 folders. What some system could not hold in a name is kept
@@ -34,9 +34,12 @@ export const placePath = text(1000)
 export const uploadPath = Joi.string()
   .max(1000)
   // eslint-disable-next-line no-control-regex -- the one character that no path holds
-  .pattern(/^[^\u0000]*$/, 'no null character')
+  .pattern(/^[^\u0000]*$/, 'text without a null character')
   .pattern(/^[^/]+(\/[^/]+){0,32}$/, 'a relative path with forward slashes')
-  .pattern(/^(?!.*(^|[/\\])\.{1,2}([/\\]|$))(?![A-Za-z]:[/\\])/s, 'without . and .. and drive letters');
+  .pattern(
+    /^(?!.*(^|[/\\])\.{1,2}([/\\]|$))(?![A-Za-z]:[/\\])/s,
+    'a path without . and .. and drive letters',
+  );
 
 export const levels = Joi.number().integer().min(0).max(100).default(0);
 
@@ -44,7 +47,10 @@ export const comment = Joi.string().max(2000).allow('').default('');
 
 export const items = Joi.array().items(reference).min(1).max(10_000).required();
 
-export const login = text(80).pattern(/^[a-z0-9][a-z0-9._-]*$/, 'small letters, digits, dots and dashes');
+export const login = text(80).pattern(
+  /^[a-z0-9][a-z0-9._-]*$/,
+  'made of small letters, digits, dots and dashes',
+);
 
 export const password = Joi.string().min(10).max(200);
 

@@ -39,5 +39,5 @@ export const renameItemSchema = Joi.object({
   name: text(200).trim().min(1),
   fileName: text(200)
     .pattern(/^[^<>:"/\\|?*]+$/, 'a file name that every system takes')
-    .pattern(/^(?!\.)(?!.*[. ]$)/, 'no dot in front and no dot or blank at the end'),
+    .pattern(/^(?!\.)(?!.*[. ]$)/, 'a file name with no dot in front and no dot or blank at the end'),
 }).or('name', 'fileName');

@@ -69,6 +69,8 @@ it('asks as far up as is wanted, and leaves out what is switched off', async () 
 it('checks out what is free: neither held nor beyond what one may change', async () => {
   const { user, sentTo } = effect();
   await user.click(await screen.findByRole('button', { name: /Check out the 3 that are free/ }));
+  // The same dialog as for an assembly says what can be had, and asks for a reason.
+  await user.click(await screen.findByRole('button', { name: 'Check out 3' }));
   await vi.waitFor(() => expect(sentTo('/api/holds')).toHaveLength(1));
   expect(sentTo('/api/holds')[0]?.body).toEqual({
     items: ['STATION', 'MAST', 'BOLT-D'],

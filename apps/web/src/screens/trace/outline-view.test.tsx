@@ -70,7 +70,7 @@ it('opens and closes branches by the arrow keys', async () => {
 
 it('opens where it says something, and says how often', async () => {
   const { user } = outline();
-  await user.type(await screen.findByLabelText('Open where it says'), 'bolt{Enter}');
+  await user.type(await screen.findByLabelText('Expand matches'), 'bolt{Enter}');
   expect(await screen.findByText('1 with “bolt”')).toBeDefined();
   expect(row(/BOLT/).dataset['cursor']).toBe('true');
 });

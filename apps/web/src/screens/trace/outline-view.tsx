@@ -135,8 +135,8 @@ function LevelsAndSeek({
         onChange={(key) => outline.showLevel(Number(key))}
       />
       <Seek
-        aria-label="Open where it says"
-        placeholder="Open where it says …"
+        aria-label="Expand matches"
+        placeholder="Expand matches …"
         defaultValue={outline.seek}
         onKeyDown={(event) => {
           if (event.key !== 'Enter') return;

@@ -62,7 +62,7 @@ export function TraceScreen(): React.JSX.Element {
     <>
       <Line>
         <ItemPicker
-          label="Focus"
+          label="Item in focus"
           value={focus}
           onChoose={(reference) => void navigate(traceAddress(reference, lens, view))}
           width="200px"

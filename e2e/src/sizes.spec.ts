@@ -1,0 +1,58 @@
+/** The same screens at three widths: nothing scrolls sideways, and the margin can be folded away and opened. */
+import { expect, test } from '@playwright/test';
+import { address, expectAccessible, signIn } from './desk.js';
+
+const SCREENS = [
+  '/desk',
+  '/find',
+  '/find?place=/Fenmark',
+  '/trace?item=FM-1000',
+  '/trace?item=FM-1000&view=outline',
+  '/trace?item=FM-3402&view=effect',
+  '/compare?from=FM-1000@A/1&to=FM-1000@C/1',
+  '/derive?item=FM-2300',
+  '/work',
+  '/intake',
+  '/history?item=FM-1000',
+  '/history?item=FM-1000&view=events',
+  '/look?item=FM-3402',
+  '/settings/you',
+  '/settings/access',
+];
+
+test('no screen scrolls sideways at 768, 1280 and 1920', async ({ page }) => {
+  await signIn(page);
+  for (const [width, height] of [
+    [768, 1024],
+    [1280, 800],
+    [1920, 1080],
+  ] as const) {
+    await page.setViewportSize({ width, height });
+    for (const screen of SCREENS) {
+      await page.goto(address(screen));
+      await expect(
+        page.locator('main :is(h1, [role=grid], [role=treegrid], [role=application], input)').first(),
+      ).toBeVisible();
+      const wide = await page.evaluate(() => {
+        const room = document.documentElement.clientWidth;
+        const sheet = document.querySelector('main');
+        return {
+          page: document.documentElement.scrollWidth - room,
+          sheet: sheet ? sheet.scrollWidth - sheet.clientWidth : 0,
+        };
+      });
+      expect([width, screen, wide]).toEqual([width, screen, { page: 0, sheet: 0 }]);
+    }
+  }
+});
+
+test('the margin is a sheet where there is no room beside the table', async ({ page }) => {
+  await page.setViewportSize({ width: 768, height: 1024 });
+  await signIn(page);
+  await expect(page.getByRole('complementary')).toBeHidden();
+  await page.getByRole('button', { name: 'Open the margin' }).click();
+  await expect(page.getByRole('complementary')).toBeVisible();
+  await expectAccessible(page);
+  await page.getByRole('button', { name: 'Fold the margin away' }).click();
+  await expect(page.getByRole('complementary')).toBeHidden();
+});
