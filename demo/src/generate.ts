@@ -284,7 +284,10 @@ function shapeOf(model: Model, context: Shapes): AnyShape {
 
 function fileName({ number, name }: { number: string; name: string }, ending: string): string {
   return `${number} ${name
-    .replace(/[^\p{L}\p{N}. -]/gu, 'x')
+    // `76 × 3` is told by its sign; all else that is no letter or figure only parts words.
+    .replaceAll('×', 'x')
+    .replace(/[^\p{L}\p{N}. -]/gu, ' ')
     .replace(/\s+/g, ' ')
+    .trim()
     .toLowerCase()}.${ending}`;
 }

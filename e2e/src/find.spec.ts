@@ -86,7 +86,8 @@ test('counts write filters into the search, rows come in groups, columns are cho
   ]);
   const lines = (await readFile(await download.path(), 'utf8')).trim().split('\r\n');
   expect(lines.length).toBeGreaterThan(20);
-  expect(lines[0]).toContain('Number,Name,Kind');
+  // The columns that are shown, in their order.
+  expect(lines[0]).toContain('State,Number,Name,Version,Held by,Changed,material');
 });
 
 test('searches and views are kept, shared and opened by a colleague', async ({ page, browser }) => {

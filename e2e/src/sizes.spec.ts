@@ -20,28 +20,28 @@ const SCREENS = [
   '/settings/access',
 ];
 
+const WIDTHS = [
+  [768, 1024],
+  [1280, 800],
+  [1920, 1080],
+] as const;
+
 test('no screen scrolls sideways at 768, 1280 and 1920', async ({ page }) => {
   await signIn(page);
-  for (const [width, height] of [
-    [768, 1024],
-    [1280, 800],
-    [1920, 1080],
-  ] as const) {
-    await page.setViewportSize({ width, height });
-    for (const screen of SCREENS) {
-      await page.goto(address(screen));
-      await expect(
-        page.locator('main :is(h1, [role=grid], [role=treegrid], [role=application], input)').first(),
-      ).toBeVisible();
+  for (const screen of SCREENS) {
+    await page.goto(address(screen));
+    const content = page.locator('main :is(h1, [role=grid], [role=treegrid], [role=application], input)');
+    await expect(content.first()).toBeVisible();
+    for (const [width, height] of WIDTHS) {
+      await page.setViewportSize({ width, height });
       const wide = await page.evaluate(() => {
-        const room = document.documentElement.clientWidth;
         const sheet = document.querySelector('main');
         return {
-          page: document.documentElement.scrollWidth - room,
+          page: document.documentElement.scrollWidth - document.documentElement.clientWidth,
           sheet: sheet ? sheet.scrollWidth - sheet.clientWidth : 0,
         };
       });
-      expect([width, screen, wide]).toEqual([width, screen, { page: 0, sheet: 0 }]);
+      expect([screen, width, wide]).toEqual([screen, width, { page: 0, sheet: 0 }]);
     }
   }
 });

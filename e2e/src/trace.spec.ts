@@ -91,7 +91,7 @@ test('the map draws what hangs together, folds, moves its centre and is taken aw
   const count = async (): Promise<number> =>
     Number(/^(\d+) items/.exec((await page.getByRole('status').textContent()) ?? '')?.[1]);
   const before = await count();
-  await page.getByText('Drawings and documents').click();
+  await page.getByRole('main').getByText('Drawings and documents').click();
   await expect.poll(count).toBeGreaterThan(before);
   const [download] = await Promise.all([
     page.waitForEvent('download'),

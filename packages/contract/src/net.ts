@@ -73,4 +73,6 @@ export interface EffectAnswer {
   readonly items: readonly { readonly number: string; readonly name: string; readonly version: string }[];
   readonly rows: readonly EffectRow[];
   readonly hidden: number;
+  /** Further rows than are told. */
+  readonly cut: number;
 }

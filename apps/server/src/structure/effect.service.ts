@@ -2,6 +2,7 @@ import { Injectable } from '@nestjs/common';
 import type { EffectAnswer, EffectPart, EffectRequest, EffectRow, LensText } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
+import { isStructure } from '../database/conditions.js';
 import type { Person } from '../database/entities/person.js';
 import { readRows, text } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
@@ -34,6 +35,8 @@ export class EffectService {
     const touched = new Map<string, Touched>();
     for (const item of changed) await this.users(item, { lens, levels }, touched);
     const users = await this.catalogue.describe([...touched.keys()]);
+    await this.tellProducts(users, touched);
+    for (const item of changed) await this.nameThrough(item, { lens, levels }, users, touched);
     const about = [...changed, ...users.values()];
     await this.papers(about, touched);
     await this.sameStem(changed, touched);
@@ -59,6 +62,7 @@ export class EffectService {
     return {
       items: asked.map(({ number, name, label }) => ({ number, name, version: label })),
       rows: rows.sort(inOrder).slice(0, MOST_ROWS),
+      cut: Math.max(0, rows.length - MOST_ROWS),
       hidden: new Set(hidden.map(({ itemId }) => itemId)).size,
     };
   }
@@ -89,6 +93,48 @@ export class EffectService {
           quantity,
           through: new Set([item.number]),
         });
+    }
+  }
+
+  /** A version that nobody records is no product where others of its item are used: it is only newer than what is. */
+  private async tellProducts(
+    users: ReadonlyMap<string, DescribedVersion>,
+    touched: ReadonlyMap<string, Touched>,
+  ): Promise<void> {
+    const ends = [...users.values()].filter(({ id }) => touched.get(id)?.part === 'product');
+    const used = await readRows(
+      this.database,
+      { id: text },
+      `SELECT DISTINCT l.target_item_id AS id FROM link l JOIN item u ON u.newest_version_id = l.version_id
+       WHERE l.target_item_id = ANY($1::bigint[]) AND ${isStructure()}`,
+      [ends.map(({ itemId }) => itemId)],
+    );
+    const isUsed = new Set(used.map(({ id }) => id));
+    for (const { id, itemId } of ends) {
+      const touch = touched.get(id);
+      if (touch && isUsed.has(itemId)) touch.part = 'assembly';
+    }
+  }
+
+  /** What lies further up is reached through the assemblies right below it. */
+  private async nameThrough(
+    item: DescribedVersion,
+    { lens, levels }: Omit<EffectRequest, 'items'>,
+    users: ReadonlyMap<string, DescribedVersion>,
+    touched: ReadonlyMap<string, Touched>,
+  ): Promise<void> {
+    const { versions, from, to } = await this.index.ask({
+      what: 'above',
+      of: Number(item.id),
+      lens: parseLens(lens),
+      levels: levels === 0 ? Infinity : levels,
+    });
+    for (const [link, user] of from.entries()) {
+      const touch = touched.get(String(versions[user]));
+      const between = users.get(String(versions[to[link] ?? -1]));
+      if (!touch || !between || touch.level < 2) continue;
+      touch.through.delete(item.number);
+      touch.through.add(between.number);
     }
   }
 

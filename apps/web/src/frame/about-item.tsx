@@ -14,7 +14,6 @@ import { When } from '../ui/when.js';
 import {
   compareAddress,
   deriveAddress,
-  fetchAddress,
   findAddress,
   historyAddress,
   lookAddress,
@@ -22,6 +21,7 @@ import {
   useLens,
 } from './addresses.js';
 import { CustodyActions } from './custody-actions.js';
+import { FetchDialog } from './fetch-dialog.js';
 import { LikeDialog } from './like-dialog.js';
 import { usePerson } from './person.js';
 
@@ -58,6 +58,7 @@ export function AboutItem({ item }: { readonly item: ItemView }): React.JSX.Elem
 function Ways({ item, canLook }: { readonly item: ItemView; readonly canLook: boolean }): React.JSX.Element {
   const [lens] = useLens();
   const [isLikeShown, showLike] = useState(false);
+  const [isFetching, fetchIt] = useState(false);
   const reference = item.shown === item.version ? item.number : `${item.number}@${item.shown}`;
   const previous = item.versions[item.versions.findIndex(({ version }) => version === item.shown) + 1];
   return (
@@ -83,9 +84,17 @@ function Ways({ item, canLook }: { readonly item: ItemView; readonly canLook: bo
           <Shapes size={15} aria-hidden /> Designs like this
         </LikeButton>
       ) : null}
-      <a href={fetchAddress(reference, lens)} download>
-        <Download size={15} aria-hidden /> Fetch files
-      </a>
+      <LikeButton type="button" onClick={() => fetchIt(true)}>
+        <Download size={15} aria-hidden /> Fetch files …
+      </LikeButton>
+      {isFetching ? (
+        <FetchDialog
+          item={reference}
+          lens={lens}
+          withDrawings={item.derivedFrom !== undefined}
+          onClose={() => fetchIt(false)}
+        />
+      ) : null}
       {isLikeShown ? (
         <LikeDialog
           of={item.number}

@@ -87,7 +87,8 @@ export function ItemsDialog<Row extends { readonly number: string; readonly name
 
 const Body = styled.div`
   display: flex;
-  height: 340px;
+  flex: 1 1 340px;
+  min-height: 150px;
 `;
 const Line = styled.div`
   display: flex;

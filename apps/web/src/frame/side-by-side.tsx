@@ -36,6 +36,7 @@ const Pair = styled.div`
   display: grid;
   grid-template-columns: 1fr 1fr;
   gap: 12px;
+  flex: none;
   figure {
     margin: 0;
     min-width: 0;

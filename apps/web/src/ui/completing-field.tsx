@@ -1,4 +1,4 @@
-import { useEffect, useRef, type ReactNode } from 'react';
+import { useEffect, useRef, useState, type ReactNode } from 'react';
 import { ComboBox, Label, ListBox, ListBoxItem } from 'react-aria-components';
 import styled from 'styled-components';
 import { Box, Drop } from './controls.js';
@@ -40,18 +40,30 @@ export function CompletingField<C extends Completion>({
   takesFocus,
 }: CompletingFieldProps<C>): React.JSX.Element {
   const input = useRef<HTMLInputElement>(null);
+  // Once something is chosen the list stays shut until somebody types or comes back.
+  const [isQuiet, beQuiet] = useState(false);
+  const isChoosing = useRef(false);
   useEffect(() => {
     if (takesFocus) input.current?.focus();
   }, [takesFocus]);
   return (
     <Combo
-      items={completions}
+      items={isQuiet ? [] : completions}
       inputValue={value}
-      onInputChange={onChange}
+      onInputChange={(text) => {
+        // Choosing resets the text as well; what was chosen stands there already.
+        if (isChoosing.current || text === value) return;
+        beQuiet(false);
+        onChange(text);
+      }}
       selectedKey={null}
       onSelectionChange={(key) => {
         const chosen = completions.find(({ id }) => id === key);
-        if (chosen) onChoose(chosen);
+        if (!chosen) return;
+        beQuiet(true);
+        isChoosing.current = true;
+        setTimeout(() => (isChoosing.current = false));
+        onChoose(chosen);
       }}
       allowsCustomValue
       menuTrigger="focus"
@@ -62,11 +74,13 @@ export function CompletingField<C extends Completion>({
         ref={input}
         placeholder={placeholder}
         spellCheck={false}
+        onFocus={() => beQuiet(false)}
         {...(mono ? { 'data-mono': true } : {})}
         onKeyDown={(event: React.KeyboardEvent<HTMLInputElement>) => {
           if (event.key !== 'Enter' || event.currentTarget.getAttribute('aria-activedescendant')) return;
           if (!onEnter) return;
           event.preventDefault();
+          beQuiet(true);
           onEnter();
         }}
       />

@@ -57,7 +57,7 @@ export function ProofSheet({ result }: { readonly result: DeriveResult }): React
           <Route size={15} aria-hidden /> Trace {variant}
         </Link>
         <Link to={compareAddress(origin, variant)}>Compare with {origin}</Link>
-        <a href={fetchAddress(variant)} download>
+        <a href={`${fetchAddress(variant)}&drawings=true`} download>
           <Download size={15} aria-hidden /> Fetch the files
         </a>
       </Links>

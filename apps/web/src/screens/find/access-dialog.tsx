@@ -100,6 +100,7 @@ function Access({ access, people, onClose }: AccessProps): React.JSX.Element {
       ) : (
         <Soft>You may {access.mine.join(', ')} here.</Soft>
       )}
+      {mayChange ? <Papers place={access.place} /> : null}
       {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
       <Line>
         <Button slot="close">Close</Button>
@@ -119,6 +120,34 @@ interface GrantTableProps {
 }
 
 /** Who may do what here, and what comes from above. */
+/** Drawings and documents elsewhere about what lies here: whoever shuts the place leaves those open. */
+function Papers({ place }: { readonly place: string }): React.JSX.Element | null {
+  const queries = useQueryClient();
+  const papers = useQuery({
+    queryKey: ['items', 'papers outside', place],
+    queryFn: ({ signal }) => get('/api/places/papers', { place }, signal),
+    enabled: place !== '/',
+  });
+  const rows = papers.data ?? [];
+  if (rows.length === 0) return null;
+  const move = async (): Promise<void> => {
+    await send('POST', '/api/items/move', { items: rows.map(({ number }) => number), place, along: false });
+    await queries.invalidateQueries();
+  };
+  return (
+    <Trouble as="div">
+      {rows.length === 1 ? 'A drawing or document' : `${rows.length} drawings and documents`} about what lies
+      here {rows.length === 1 ? 'lies' : 'lie'} elsewhere, and stay as open as they are there:{' '}
+      {rows
+        .slice(0, 5)
+        .map(({ number, place: at }) => `${number} in ${at}`)
+        .join(', ')}
+      {rows.length > 5 ? ` and ${rows.length - 5} more` : ''}.{' '}
+      <Button onPress={() => void move()}>Move them here too</Button>
+    </Trouble>
+  );
+}
+
 function GrantTable({ access, people, grants, isInheriting, onChange }: GrantTableProps): React.JSX.Element {
   const above = isInheriting ? access.fromAbove : [];
   return (

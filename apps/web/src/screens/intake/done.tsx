@@ -1,6 +1,8 @@
 import type { IntakeView } from '@stem-trace/contract';
+import { quoted } from '@stem-trace/core';
 import { Link } from 'react-router';
 import styled from 'styled-components';
+import { findAddress } from '../../frame/addresses.js';
 import { Button } from '../../ui/controls.js';
 import { colour } from '../../ui/theme.js';
 import { Line } from './line.js';
@@ -32,11 +34,24 @@ export function Done({
         </p>
       ))}
       <Line>
-        <Link to="/find?sort=changed&order=down">See what came in</Link>
+        <Link to={whatCameIn(view)}>See what came in</Link>
         <Button onPress={onAgain}>Bring in more</Button>
       </Line>
     </Card>
   );
+}
+
+/** More numbers would make an address that nobody reads. */
+const MOST_NAMED = 60;
+
+/** Just what came in; of very much, what changed at its place today. */
+function whatCameIn({ rows, place }: IntakeView): string {
+  const numbers = rows
+    .filter(({ status }) => status === 'new' || status === 'new version')
+    .map(({ number }) => number);
+  if (numbers.length === 0 || numbers.length > MOST_NAMED)
+    return `/find?${new URLSearchParams({ words: 'changed = today', place, sort: 'changed', order: 'down' }).toString()}`;
+  return findAddress(numbers.map((number) => `number = ${quoted(number)}`).join(' or '));
 }
 
 const Card = styled.section`

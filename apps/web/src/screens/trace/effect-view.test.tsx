@@ -47,7 +47,7 @@ function effect(rows = ROWS, person = ENGINEER): Shown {
     address: '/trace?item=BOLT&view=effect&lens=newest',
     person,
     answers: {
-      '/api/effect': { items: ['BOLT'], rows, hidden: 2 },
+      '/api/effect': { items: ['BOLT'], rows, hidden: 2, cut: 0 },
       '/api/holds': { done: [], refused: [{ number: 'STATION', says: 'STATION is held by Pavo' }] },
     },
   });

@@ -14,7 +14,7 @@ import { CheckOutDialog, type CheckOutLine } from '../../frame/check-out-dialog.
 import { useDesk } from '../../frame/desk.js';
 import { usePerson } from '../../frame/person.js';
 import { Button, Choice, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
-import { StateGlyph } from '../../ui/glyphs.js';
+import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { HolderTag } from '../../ui/holder-tag.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
@@ -86,6 +86,11 @@ export function EffectView({ focus }: { readonly focus: string }): React.JSX.Ele
           </Tick>
         ) : null}
         {answer.data && answer.data.hidden > 0 ? <Soft>{answer.data.hidden} not visible to you</Soft> : null}
+        {answer.data && answer.data.cut > 0 ? (
+          <AttentionMark>
+            and {answer.data.cut.toLocaleString('en-GB')} more that are not listed
+          </AttentionMark>
+        ) : null}
       </Line>
       {!answer.data ? <Hint role="status">Working out what it touches …</Hint> : null}
       {answer.data && all.length === 0 ? (

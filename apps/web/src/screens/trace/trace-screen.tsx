@@ -62,7 +62,7 @@ export function TraceScreen(): React.JSX.Element {
     <>
       <Line>
         <ItemPicker
-          label="Item in focus"
+          label="Item to trace"
           value={focus}
           onChoose={(reference) => void navigate(traceAddress(reference, lens, view))}
           width="200px"

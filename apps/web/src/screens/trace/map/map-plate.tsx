@@ -117,10 +117,12 @@ const Frame = styled.div`
 `;
 const Fold = styled.button`
   position: absolute;
-  right: -9px;
-  top: calc(50% - 8px);
-  width: 17px;
-  height: 17px;
+  /* As large as a finger wants it, however small the plate is. */
+  right: -13px;
+  top: calc(50% - 12px);
+  width: 24px;
+  height: 24px;
+  z-index: 1;
   padding: 0;
   display: grid;
   place-items: center;

@@ -1,0 +1,107 @@
+import { isDay, lensParts, lensText, type LensText } from '@stem-trace/contract';
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import styled from 'styled-components';
+import { addressOf, get } from '../api/client.js';
+import { Button, Hint, Pick, Soft, Trouble } from '../ui/controls.js';
+import { DayField } from '../ui/day-field.js';
+import { DialogFrame } from '../ui/dialog-frame.js';
+import { Tick } from '../ui/tick.js';
+
+export interface FetchDialogProps {
+  readonly item: string;
+  readonly lens: LensText;
+  /** Whether drawings come along unless somebody says otherwise. */
+  readonly withDrawings?: boolean;
+  readonly onClose: () => void;
+}
+
+const LENSES = [
+  { key: 'recorded', text: 'As recorded' },
+  { key: 'newest', text: 'Newest' },
+  { key: 'released', text: 'Released' },
+  { key: 'day', text: 'On date' },
+] as const;
+
+/** Which versions are fetched, and what comes along; said in files before they come. */
+export function FetchDialog({
+  item,
+  lens: first,
+  withDrawings = false,
+  onClose,
+}: FetchDialogProps): React.JSX.Element {
+  const [lens, setLens] = useState(first);
+  const [drawings, takeDrawings] = useState(withDrawings);
+  const parts = lensParts(lens);
+  const isOnDay = isDay(parts.versions);
+  const plan = useQuery({
+    queryKey: ['structure', 'fetch plan', item, lens, drawings],
+    queryFn: ({ signal }) => get('/api/fetch/plan', { item, lens, drawings }, signal),
+    retry: false,
+  });
+  const today = new Date().toISOString().slice(0, 10);
+  return (
+    <DialogFrame title={`Fetch ${item}`} widthPx={460} onClose={onClose}>
+      <Row>
+        <Pick
+          label="Lens: which versions below it"
+          options={LENSES}
+          value={isOnDay ? 'day' : parts.versions}
+          onChange={(key) => setLens(lensText({ ...parts, versions: key === 'day' ? today : key }))}
+        />
+        {isOnDay ? (
+          <DayField
+            label="Day"
+            value={parts.versions}
+            onChange={(day) => day !== '' && setLens(lensText({ ...parts, versions: day }))}
+          />
+        ) : null}
+      </Row>
+      <Tick isSelected={drawings} onChange={takeDrawings}>
+        Take drawings of everything in it along
+      </Tick>
+      {plan.error ? <Trouble>{plan.error.message}</Trouble> : null}
+      <Soft role="status">
+        {plan.data
+          ? `${plan.data.files.length.toLocaleString('en-GB')} files of ${plan.data.item} ${plan.data.version}`
+          : 'Working out what belongs to it …'}
+      </Soft>
+      <Hint>
+        The files refer to one another under their present names. A manifest goes with them, so that what you
+        change comes back as new versions.
+      </Hint>
+      <Buttons>
+        <Button onPress={onClose}>Cancel</Button>
+        <Download
+          href={addressOf('/api/fetch', { item, lens, drawings: drawings || undefined })}
+          download
+          onClick={onClose}
+        >
+          Fetch files
+        </Download>
+      </Buttons>
+    </DialogFrame>
+  );
+}
+
+const Row = styled.div`
+  display: flex;
+  gap: 12px;
+  align-items: end;
+`;
+const Buttons = styled.div`
+  display: flex;
+  justify-content: flex-end;
+  gap: 8px;
+`;
+const Download = styled.a`
+  display: inline-flex;
+  align-items: center;
+  min-height: 28px;
+  padding: 3px 10px;
+  border-radius: 4px;
+  background: var(--petrol);
+  color: var(--on-petrol);
+  font-weight: 500;
+  text-decoration: none;
+`;

@@ -1,0 +1,107 @@
+// @vitest-environment happy-dom
+import type { DeriveLine, DerivePreview, DeriveRequest } from '@stem-trace/contract';
+import { applyRules } from '@stem-trace/core';
+import { cleanup, screen } from '@testing-library/react';
+import { afterEach, beforeEach, expect, it, vi } from 'vitest';
+import { show, type Sent, type Shown } from '../../testing/show.js';
+import { DeriveScreen } from './derive-screen.js';
+
+beforeEach(() => localStorage.clear());
+afterEach(() => {
+  cleanup();
+  vi.unstubAllGlobals();
+});
+
+const NUMBERS = ['FM-1000', 'FM-2100', 'FM-3101'];
+
+/** Names as the server makes them, of rules and what was said by hand. */
+function previewOf({ body }: Sent): DerivePreview {
+  const { rules, renamed, share } = body as DeriveRequest;
+  const lines = NUMBERS.map((number): DeriveLine => {
+    const newNumber = renamed[number]?.number ?? applyRules(number, rules, 'numbers');
+    const isShared = share.includes(number);
+    const clash = newNumber === number ? { of: 'name' as const, says: 'needs a new number' } : null;
+    return {
+      ...{ number, name: `Name of ${number}`, kind: 'part', version: 'A/1', reason: '', forced: false },
+      ...{ decision: isShared ? 'share' : 'copy', newNumber: isShared ? null : newNumber },
+      ...{ newName: isShared ? null : 'same', fileName: null, clash: isShared ? null : clash },
+    };
+  });
+  return {
+    origin: { number: 'FM-1000', name: 'Station', version: 'C/1' },
+    ...{ place: '/Projects', lines, ready: true },
+    tree: NUMBERS.map((number, level) => ({ level, number, quantity: 1, gap: false })),
+  };
+}
+
+function derive(): Shown {
+  return show(<DeriveScreen />, {
+    address: '/derive?item=FM-1000',
+    answers: {
+      '/api/derive/proposal': { says: '', rules: [], scheme: '' },
+      '/api/derive/preview': previewOf,
+    },
+  });
+}
+
+const valueOf = (number: string): string =>
+  screen.getByRole<HTMLInputElement>('textbox', { name: `New number for ${number}` }).value;
+
+async function edit(user: Shown['user'], text: string): Promise<void> {
+  const field = await screen.findByRole('textbox', { name: 'New number for FM-1000' });
+  await user.clear(field);
+  await user.type(field, `${text}{Enter}`);
+}
+
+it('one number is edited and the others follow; the reading is said, narrowed and refused by keys', async () => {
+  const { user } = derive();
+  expect(await screen.findByText('3 copies need numbers')).toBeDefined();
+  await edit(user, 'FT-1000');
+  expect(await screen.findByText(/“FM” at the start becomes “FT”\. Fits/)).toBeDefined();
+  await vi.waitFor(() => expect(valueOf('FM-3101')).toBe('FT-3101'));
+  // Escape keeps it for its line alone.
+  await user.keyboard('{Escape}');
+  await vi.waitFor(() => expect(valueOf('FM-3101')).toBe('FM-3101'));
+  expect(valueOf('FM-1000')).toBe('FT-1000');
+  expect(screen.getByText('2 copies need numbers')).toBeDefined();
+});
+
+it('a plan outlives its view', async () => {
+  const first = derive();
+  await edit(first.user, 'FT-1000');
+  await screen.findByText(/Understood: “FM”/);
+  await first.user.keyboard('{Enter}');
+  cleanup();
+  derive();
+  await vi.waitFor(() => expect(valueOf('FM-2100')).toBe('FT-2100'));
+  expect(screen.getByRole('group', { name: 'Rule 1' }).textContent).toContain('becomes “FT”');
+});
+
+it('rules are moved, edited and removed', async () => {
+  const { user } = derive();
+  await edit(user, 'FT-1000');
+  await user.keyboard('{Enter}');
+  await user.click(await screen.findByRole('button', { name: 'Edit rule 1' }));
+  const becomes = screen.getByRole('textbox', { name: 'Becomes' });
+  await user.clear(becomes);
+  await user.type(becomes, 'FV');
+  await user.click(screen.getByRole('button', { name: 'Keep' }));
+  await vi.waitFor(() => expect(valueOf('FM-2100')).toBe('FV-2100'));
+  await user.click(screen.getByRole('button', { name: 'Remove rule 1' }));
+  await vi.waitFor(() => expect(valueOf('FM-2100')).toBe('FM-2100'));
+});
+
+it('a copy below something shared takes the share back, and says so', async () => {
+  const { user } = derive();
+  const choices = (number: string): Promise<HTMLElement> =>
+    screen.findByRole('radiogroup', { name: `Decision for ${number}` });
+  const choose = async (number: string, decision: string): Promise<void> => {
+    const buttons = [...(await choices(number)).querySelectorAll('button, [role=radio]')];
+    const wanted = buttons.find(({ textContent }) => textContent === decision);
+    if (wanted) await user.click(wanted);
+  };
+  await choose('FM-2100', 'Share');
+  await screen.findByText(/2 copied, 1 shared/);
+  await choose('FM-3101', 'Copy');
+  expect(await screen.findByText('FM-2100 contains FM-3101: no longer shared.')).toBeDefined();
+});
