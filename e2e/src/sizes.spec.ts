@@ -39,9 +39,12 @@ test('no screen scrolls sideways at 768, 1280 and 1920', async ({ page }) => {
         return {
           page: document.documentElement.scrollWidth - document.documentElement.clientWidth,
           sheet: sheet ? sheet.scrollWidth - sheet.clientWidth : 0,
+          tables: [...document.querySelectorAll('[role=grid], [role=treegrid]')].filter(
+            (table) => table.scrollWidth > table.clientWidth,
+          ).length,
         };
       });
-      expect([screen, width, wide]).toEqual([screen, width, { page: 0, sheet: 0 }]);
+      expect([screen, width, wide]).toEqual([screen, width, { page: 0, sheet: 0, tables: 0 }]);
     }
   }
 });

@@ -63,7 +63,7 @@ export function FetchDialog({
       {plan.error ? <Trouble>{plan.error.message}</Trouble> : null}
       <Soft role="status">
         {plan.data
-          ? `${plan.data.files.length.toLocaleString('en-GB')} files of ${plan.data.item} ${plan.data.version}`
+          ? `${plan.data.files.length === 1 ? 'One file' : `${plan.data.files.length.toLocaleString('en-GB')} files`} of ${plan.data.item} ${plan.data.version}`
           : 'Working out what belongs to it …'}
       </Soft>
       <Hint>

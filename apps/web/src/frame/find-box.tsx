@@ -176,6 +176,7 @@ function useOffers(words: string, caret: number): readonly Offer[] {
 /** A design file dropped on the box is looked up by its shape. */
 const DropZone = styled(AriaDropZone)`
   flex: 0 1 490px;
+  min-width: 140px;
   display: flex;
   align-items: center;
   gap: 4px;

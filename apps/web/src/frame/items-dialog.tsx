@@ -1,6 +1,6 @@
 import type { LensText } from '@stem-trace/contract';
 import type { UseQueryResult } from '@tanstack/react-query';
-import { useEffect, type ReactNode } from 'react';
+import { type ReactNode } from 'react';
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
 import { Button, Hint, Trouble } from '../ui/controls.js';
@@ -51,9 +51,9 @@ export function ItemsDialog<Row extends { readonly number: string; readonly name
   const rows = answer.data?.rows ?? [];
   const table = useTable(`dialog.${kind}`, rows, columns);
   const cursor = useGridCursor(table.rows, ({ number }) => number);
-  const { pointAt, toggleInTray, isInTray } = useDesk();
+  // The margin stays where it is: it may be what this was opened from.
+  const { toggleInTray, isInTray } = useDesk();
   const under = cursor.row?.number ?? '';
-  useEffect(() => pointAt(under), [pointAt, under]);
   return (
     <DialogFrame title={title} widthPx={widthPx} onClose={onClose} isBesideMargin>
       {head}

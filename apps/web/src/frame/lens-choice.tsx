@@ -5,6 +5,7 @@ import styled from 'styled-components';
 import { get } from '../api/client.js';
 import { Choice, Select } from '../ui/controls.js';
 import { DayField } from '../ui/day-field.js';
+import { useIsNarrow } from '../ui/use-narrow.js';
 import { useLens } from './addresses.js';
 
 const LENSES = [
@@ -38,17 +39,32 @@ export function LensChoice(): React.JSX.Element | null {
   if (!usesLens(pathname)) return null;
   const parts = lensParts(lens);
   const isOnDay = isDay(parts.versions);
+  const isNarrow = useIsNarrow();
+  const shown = isOnDay ? 'day' : (LENSES.find(({ key }) => key === parts.versions)?.key ?? 'recorded');
   const choose = (key: LensKey): void =>
     setLens(lensText({ ...parts, versions: key === 'day' ? today() : key }));
   return (
     <>
-      <span>Lens</span>
-      <Choice<LensKey>
-        label="Lens"
-        options={LENSES}
-        value={isOnDay ? 'day' : (LENSES.find(({ key }) => key === parts.versions)?.key ?? 'recorded')}
-        onChange={choose}
-      />
+      {isNarrow ? (
+        <Select
+          aria-label="Lens"
+          value={shown}
+          onChange={(event) =>
+            choose(LENSES.find(({ key }) => key === event.target.value)?.key ?? 'recorded')
+          }
+        >
+          {LENSES.map(({ key, text }) => (
+            <option key={key} value={key}>
+              {text}
+            </option>
+          ))}
+        </Select>
+      ) : (
+        <>
+          <span>Lens</span>
+          <Choice<LensKey> label="Lens" options={LENSES} value={shown} onChange={choose} />
+        </>
+      )}
       {isOnDay ? (
         <DayField
           label="Day"

@@ -25,6 +25,8 @@ export interface CompletingFieldProps<C extends Completion> {
   readonly takesFocus?: boolean;
 }
 
+const CHOOSING_MS = 400;
+
 /** A field whose text is completed from a list that opens below it as soon as somebody goes there. */
 export function CompletingField<C extends Completion>({
   label,
@@ -42,7 +44,9 @@ export function CompletingField<C extends Completion>({
   const input = useRef<HTMLInputElement>(null);
   // Once something is chosen the list stays shut until somebody types or comes back.
   const [isQuiet, beQuiet] = useState(false);
-  const isChoosing = useRef(false);
+  const chosenAt = useRef(0);
+  // The field gets the focus back from the list when something is chosen there.
+  const isJustChosen = (): boolean => Date.now() - chosenAt.current < CHOOSING_MS;
   useEffect(() => {
     if (takesFocus) input.current?.focus();
   }, [takesFocus]);
@@ -52,7 +56,7 @@ export function CompletingField<C extends Completion>({
       inputValue={value}
       onInputChange={(text) => {
         // Choosing resets the text as well; what was chosen stands there already.
-        if (isChoosing.current || text === value) return;
+        if (isJustChosen() || text === value) return;
         beQuiet(false);
         onChange(text);
       }}
@@ -60,9 +64,9 @@ export function CompletingField<C extends Completion>({
       onSelectionChange={(key) => {
         const chosen = completions.find(({ id }) => id === key);
         if (!chosen) return;
-        beQuiet(true);
-        isChoosing.current = true;
-        setTimeout(() => (isChoosing.current = false));
+        chosenAt.current = Date.now();
+        // Not before the click is over: a list that is gone amid it would make it a click beside the dialog below.
+        setTimeout(() => beQuiet(true));
         onChoose(chosen);
       }}
       allowsCustomValue
@@ -74,7 +78,7 @@ export function CompletingField<C extends Completion>({
         ref={input}
         placeholder={placeholder}
         spellCheck={false}
-        onFocus={() => beQuiet(false)}
+        onFocus={() => isJustChosen() || beQuiet(false)}
         {...(mono ? { 'data-mono': true } : {})}
         onKeyDown={(event: React.KeyboardEvent<HTMLInputElement>) => {
           if (event.key !== 'Enter' || event.currentTarget.getAttribute('aria-activedescendant')) return;

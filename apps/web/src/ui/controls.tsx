@@ -180,6 +180,7 @@ export function Pick({ label, options, value, onChange }: PickProps): React.JSX.
 
 const Group = styled(ToggleButtonGroup)`
   display: inline-flex;
+  flex: none;
   width: fit-content;
   border: 1px solid ${colour.lineStrong};
   border-radius: 4px;

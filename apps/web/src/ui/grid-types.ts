@@ -7,6 +7,8 @@ export interface GridColumn<Row> {
   /** CSS grid track, e.g. `120px` or `minmax(160px, 1fr)`. */
   readonly width: string;
   readonly align?: 'right' | 'center';
+  /** Goes first where there is no room for all columns. */
+  readonly isMinor?: boolean;
   readonly sortable?: boolean;
   /** What rows are ordered by, where the table itself sorts them; see `useTable`. */
   readonly sortBy?: (row: Row) => string | number | null;

@@ -4,7 +4,7 @@
  * rows come and go.
  */
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useEffect, useId, useRef } from 'react';
+import { useEffect, useId, useMemo, useRef } from 'react';
 import styled from 'styled-components';
 import { ColumnEdge } from './grid-edge.js';
 import { handleKey } from './grid-keys.js';
@@ -12,19 +12,37 @@ import { GridRow } from './grid-row.js';
 import type { GridColumn, GridProps } from './grid-types.js';
 import { useShowing } from './showing.js';
 import { colour, size } from './theme.js';
+import { useIsNarrow } from './use-narrow.js';
 
 export type { GridColumn, GridProps } from './grid-types.js';
 export { useGridCursor, type GridCursor } from './use-grid-cursor.js';
+
+/** What stands beside a table that has the whole sheet. */
+const BESIDE_PX = 96;
+/** The first columns say what a row is. */
+const KEPT_COLUMNS = 3;
+
+/** Columns that have room: those that matter less go first, then those further to the right. */
+function fitting<Row>(columns: readonly GridColumn<Row>[], room: number): readonly GridColumn<Row>[] {
+  const kept = [...columns];
+  while (leastWidth(kept) > room && kept.length > KEPT_COLUMNS) {
+    const minor = kept.findLastIndex(({ isMinor }) => isMinor);
+    kept.splice(minor >= 0 ? minor : kept.length - 1, 1);
+  }
+  return kept.length === columns.length ? columns : kept;
+}
 
 /** Rows made beyond those in sight, on either side. */
 const OVERSCAN = 3;
 
 export function Grid<Row>(props: GridProps<Row>): React.JSX.Element {
-  const { label, columns, sort } = props;
+  const { label, sort } = props;
   const { count: rowCount, index: cursor } = props.cursor;
   const { rowPx } = useShowing();
   const id = useId();
   const scroll = useRef<HTMLDivElement>(null);
+  const room = useIsNarrow() ? (scroll.current?.clientWidth ?? window.innerWidth - BESIDE_PX) : Infinity;
+  const columns = useMemo(() => fitting(props.columns, room), [props.columns, room]);
   const virtual = useVirtualizer({
     count: rowCount,
     getScrollElement: () => scroll.current,

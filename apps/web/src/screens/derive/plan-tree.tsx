@@ -109,6 +109,7 @@ const ORIGIN: readonly GridColumn<TreeLine>[] = [
   },
   {
     key: 'quantity',
+    isMinor: true,
     title: '×',
     width: '40px',
     align: 'right',
@@ -154,6 +155,7 @@ function nameColumns(onName: PlanTreeProps['onName']): readonly GridColumn<TreeL
     },
     {
       key: 'newName',
+      isMinor: true,
       title: 'New name',
       width: 'minmax(130px, 1fr)',
       cell: ({ line }) =>

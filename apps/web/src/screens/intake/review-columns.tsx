@@ -52,7 +52,14 @@ export function reviewColumns({ correct, onReplaceNewer, onLook }: ReviewActs): 
         row.carrier === null ? <MiddleCut text={row.path} /> : <Soft>in the file of {row.carrier}</Soft>,
     },
     ...nameColumns(correct),
-    { key: 'kind', title: 'Kind', width: '78px', sortBy: ({ kind }) => kind, cell: (row) => row.kind },
+    {
+      key: 'kind',
+      isMinor: true,
+      title: 'Kind',
+      width: '78px',
+      sortBy: ({ kind }) => kind,
+      cell: (row) => row.kind,
+    },
     {
       key: 'status',
       title: 'Becomes',
@@ -114,6 +121,7 @@ function nameColumns(correct: ReviewActs['correct']): readonly Column[] {
 function belongsColumn(correct: ReviewActs['correct']): Column {
   return {
     key: 'belongs',
+    isMinor: true,
     title: 'Belongs to',
     width: '92px',
     cell: (row) =>

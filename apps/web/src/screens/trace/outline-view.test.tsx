@@ -68,6 +68,19 @@ it('opens and closes branches by the arrow keys', async () => {
   expect(screen.queryByRole('row', { name: /BOLT/ })).toBeNull();
 });
 
+it('goes to what the sums lack by one key, opening all levels where none is in sight', async () => {
+  const { user } = outline();
+  const tree = await screen.findByRole('treegrid');
+  tree.focus();
+  await user.keyboard('m');
+  expect(row(/SENSOR/).dataset['cursor']).toBe('true');
+  await user.keyboard('m');
+  expect(await screen.findByText(/All levels are open now/)).toBeDefined();
+  expect(row(/BOLT/)).toBeDefined();
+  await user.keyboard('{End}m');
+  expect(await screen.findByText(/No further part without mass/)).toBeDefined();
+});
+
 it('opens where it says something, and says how often', async () => {
   const { user } = outline();
   await user.type(await screen.findByLabelText('Expand matches'), 'bolt{Enter}');

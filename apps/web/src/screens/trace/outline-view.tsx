@@ -86,6 +86,10 @@ function OutlineTable({ net, hidden, lens }: OutlineTableProps): React.JSX.Eleme
         isPicked={(row) => desk.isInTray(net.nodes[row.node]?.number ?? '')}
         onKey={(event, row) => {
           if (!row) return false;
+          if (event.key === 'm') {
+            say(toNextUnknown(net, outline, cursor));
+            return true;
+          }
           if (event.key !== 'c' || !(event.ctrlKey || event.metaKey))
             return openOrClose(event.key, row, outline, cursor);
           void copy();
@@ -96,6 +100,27 @@ function OutlineTable({ net, hidden, lens }: OutlineTableProps): React.JSX.Eleme
       />
     </>
   );
+}
+
+/** On to the next part that the sums lack; where none is in sight, everything is opened. @returns what to say */
+function toNextUnknown(net: Net<NetNodeRow>, outline: Outline, cursor: GridCursor<OutlineRow>): string {
+  const { rows } = outline;
+  const next = [...rows.keys()].find((at) => at > cursor.from && lacksMass(net, rows[at]));
+  if (next !== undefined) {
+    cursor.moveTo(next);
+    return '';
+  }
+  if (outline.level !== 99) {
+    outline.showLevel(99);
+    return 'All levels are open now: m goes to the next part without mass.';
+  }
+  return 'No further part without mass below the cursor.';
+}
+
+/** Whether it is nothing but a part, and nobody knows its mass. */
+function lacksMass(net: Net<NetNodeRow>, row: OutlineRow | undefined): boolean {
+  const node = row && net.nodes[row.node];
+  return node !== undefined && row?.hasMore === false && node.version !== null && node.massKg === undefined;
 }
 
 /** Where the cursor is; the first place where it says what was looked for comes into sight. */
@@ -316,7 +341,7 @@ function asText(
 }
 
 const KEPT = 'stem-trace.outline.columns';
-const FIRST = ['quantity', 'total', 'version', 'mass', 'worst', 'behind', 'held'] as const;
+const FIRST = ['quantity', 'total', 'version', 'mass', 'worst', 'behind', 'behindBelow', 'held'] as const;
 
 function useShownColumns(): [ReadonlySet<string>, (columns: ReadonlySet<string>) => void] {
   const [shown, setShown] = useState<ReadonlySet<string>>(() => {
