@@ -286,6 +286,7 @@ function fileName({ number, name }: { number: string; name: string }, ending: st
   return `${number} ${name
     // `76 × 3` is told by its sign; all else that is no letter or figure only parts words.
     .replaceAll('×', 'x')
+    .replaceAll('–', '-')
     .replace(/[^\p{L}\p{N}. -]/gu, ' ')
     .replace(/\s+/g, ' ')
     .trim()

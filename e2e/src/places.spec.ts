@@ -36,12 +36,12 @@ test('items and places are moved and renamed, and what is fetched follows', asyn
   await page.getByRole('button', { name: 'Rename the released item' }).click();
   await expect(page.getByLabel('Focus')).toContainText('Clamp shell');
 
-  // A place is renamed with all that lies in it.
+  // Its drawing went along. A place is renamed with all that lies in it.
   await page.goto(address('/find?place=/Fenmark/Clamps'));
   await page.getByRole('button', { name: 'Move or rename …' }).click();
   await page.getByLabel(/^New path/).fill('/Fenmark/Mast clamps');
   await page.getByRole('button', { name: 'Move', exact: true }).click();
-  await expect(page.getByRole('heading', { name: '1 item in /Fenmark/Mast clamps' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: '2 items in /Fenmark/Mast clamps' })).toBeVisible();
 
   const archive = await page.request.get(address('/api/fetch?item=FM-2900'));
   expect((await archive.body()).toString('latin1')).toContain('Mast clamps/clamp shell.stp');

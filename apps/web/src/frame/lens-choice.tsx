@@ -36,10 +36,10 @@ const configurationsQuery = (item: string) =>
 export function LensChoice(): React.JSX.Element | null {
   const { pathname } = useLocation();
   const [lens, setLens] = useLens();
+  const isNarrow = useIsNarrow();
   if (!usesLens(pathname)) return null;
   const parts = lensParts(lens);
   const isOnDay = isDay(parts.versions);
-  const isNarrow = useIsNarrow();
   const shown = isOnDay ? 'day' : (LENSES.find(({ key }) => key === parts.versions)?.key ?? 'recorded');
   const choose = (key: LensKey): void =>
     setLens(lensText({ ...parts, versions: key === 'day' ? today() : key }));

@@ -1,4 +1,4 @@
-import type { EffectPart, EffectRow } from '@stem-trace/contract';
+import type { EffectAnswer, EffectPart, EffectRow } from '@stem-trace/contract';
 import { refuseHold } from '@stem-trace/core';
 import { useQuery } from '@tanstack/react-query';
 import { stringify } from 'csv-stringify/browser/esm/sync';
@@ -85,12 +85,7 @@ export function EffectView({ focus }: { readonly focus: string }): React.JSX.Ele
             with the {desk.tray.length} picked
           </Tick>
         ) : null}
-        {answer.data && answer.data.hidden > 0 ? <Soft>{answer.data.hidden} not visible to you</Soft> : null}
-        {answer.data && answer.data.cut > 0 ? (
-          <AttentionMark>
-            and {answer.data.cut.toLocaleString('en-GB')} more that are not listed
-          </AttentionMark>
-        ) : null}
+        {answer.data ? <NotListed {...answer.data} /> : null}
       </Line>
       {!answer.data ? <Hint role="status">Working out what it touches …</Hint> : null}
       {answer.data && all.length === 0 ? (
@@ -98,6 +93,18 @@ export function EffectView({ focus }: { readonly focus: string }): React.JSX.Ele
       ) : (
         <EffectTable rows={rows} name={focus} />
       )}
+    </>
+  );
+}
+
+/** What is touched and not listed. */
+function NotListed({ hidden, cut }: EffectAnswer): React.JSX.Element {
+  return (
+    <>
+      {hidden > 0 ? <Soft>{hidden} not visible to you</Soft> : null}
+      {cut > 0 ? (
+        <AttentionMark>and {cut.toLocaleString('en-GB')} more that are not listed</AttentionMark>
+      ) : null}
     </>
   );
 }

@@ -8,7 +8,7 @@ import { useNavigate } from 'react-router';
 import styled from 'styled-components';
 import { netQuery } from '../../api/net.js';
 import { traceAddress, useLens } from '../../frame/addresses.js';
-import { useDesk } from '../../frame/desk.js';
+import { useDesk, type Desk } from '../../frame/desk.js';
 import { Box, Button, Choice, Drop, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
 import { Grid, useGridCursor, type GridColumn, type GridCursor } from '../../ui/grid.js';
@@ -79,10 +79,7 @@ function OutlineTable({ net, hidden, lens }: OutlineTableProps): React.JSX.Eleme
         isExpanded={(row) => (row.hasMore ? row.isOpen : undefined)}
         ground={(row) => (outline.fits(row.node) ? colour.changedSoft : undefined)}
         onOpen={(row) => openNode(net.nodes[row.node], (address) => void navigate(address), lens)}
-        onPick={(row) => {
-          const node = net.nodes[row.node];
-          if (node && node.version !== null) desk.toggleInTray({ number: node.number, name: node.name });
-        }}
+        onPick={(row) => pickNode(desk, net.nodes[row.node])}
         isPicked={(row) => desk.isInTray(net.nodes[row.node]?.number ?? '')}
         onKey={(event, row) => {
           if (!row) return false;
@@ -100,6 +97,10 @@ function OutlineTable({ net, hidden, lens }: OutlineTableProps): React.JSX.Eleme
       />
     </>
   );
+}
+
+function pickNode({ toggleInTray }: Pick<Desk, 'toggleInTray'>, node: NetNodeRow | undefined): void {
+  if (node && node.version !== null) toggleInTray({ number: node.number, name: node.name });
 }
 
 /** On to the next part that the sums lack; where none is in sight, everything is opened. @returns what to say */
