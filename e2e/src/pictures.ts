@@ -75,7 +75,7 @@ test('derive', async ({ page }) => {
   await page.getByText(/copied, /).waitFor();
   await page.getByRole('textbox', { name: 'New number for FM-1000' }).fill('FT-1000');
   await page.keyboard.press('Enter');
-  await page.getByText('at the start becomes “FT”').waitFor();
+  await page.getByText('Understood:').waitFor();
   await picture(page, 'derive-plan');
   await page.keyboard.press('Enter');
   await page.getByRole('textbox', { name: 'New name for FM-1000' }).fill('Tide station');
@@ -153,4 +153,23 @@ test('access', async ({ page }) => {
   await page.getByRole('button', { name: 'Access …' }).click();
   await expect(page.getByRole('cell', { name: 'every planner', exact: true })).toBeVisible();
   await picture(page, 'access');
+});
+
+test('desk', async ({ page }) => {
+  await signIn(page, 'maren');
+  for (const [name, words] of [
+    ['Released brackets', 'bracket state = released'],
+    ['Bought, without a datasheet', 'class = Fastener without document'],
+  ])
+    await page.request.post(address('/api/saved'), {
+      data: { kind: 'search', name, address: `/find?words=${encodeURIComponent(words ?? '')}` },
+    });
+  await page.request.post(address('/api/holds'), { data: { items: ['FM-4302'], reason: 'deeper bore' } });
+  for (const item of ['FM-2300', 'FM-3402', 'FM-1000']) {
+    await page.goto(address(`/trace?item=${item}`));
+    await expect(page.getByRole('application')).toBeFocused();
+  }
+  await page.goto(address('/desk'));
+  await expect(page.getByRole('row', { name: /Released brackets/ })).toBeVisible();
+  await picture(page, 'desk');
 });

@@ -139,7 +139,7 @@ export async function takeAsFetched(
 }
 
 /** A path of a manifest or an archive, which anybody may have written. @throws CliError */
-export function placeIn(folder: string, path: string): string {
+function placeIn(folder: string, path: string): string {
   const target = resolve(folder, path);
   if (!target.startsWith(resolve(folder) + sep))
     throw new CliError(`'${path}' would lie outside ${folder}; nothing was written.`);

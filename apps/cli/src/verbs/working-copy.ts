@@ -152,7 +152,7 @@ function say(
 type PlannedFile = FetchPlanAnswer['files'][number];
 
 /** What happened between two looks. */
-export function changesBetween(before: FetchPlanAnswer, now: FetchPlanAnswer): Change[] {
+function changesBetween(before: FetchPlanAnswer, now: FetchPlanAnswer): Change[] {
   const old = new Map(before.files.map((file) => [file.items[0]?.number ?? file.path, file]));
   const fresh = new Set(now.files.map((file) => file.items[0]?.number ?? file.path));
   return [

@@ -104,7 +104,7 @@ describe('moving and renaming', () => {
     ['/api/places/move', { from: '/work 2026/vessel', to: '/archive' }, /a place \/archive already/],
     ['/api/items/move', { items: ['FOOT_BACK'], place: '/a/../b' }, /without \. and \.\./],
     ['/api/items/rename', { item: 'FOOT_BACK', fileName: '../x.stp' }, /file name/],
-    ['/api/items/rename', { item: 'FOOT_BACK' }, /at least one of/],
+    ['/api/items/rename', { item: 'FOOT_BACK' }, /One of \[name, fileName\] must be given/],
   ])('%s refuses %j', async (path, body, message) => {
     await expect(post(path, body)).rejects.toThrow(message);
   });

@@ -36,7 +36,9 @@ export class EffectService {
     for (const item of changed) await this.users(item, { lens, levels }, touched);
     const users = await this.catalogue.describe([...touched.keys()]);
     await this.tellProducts(users, touched);
-    for (const item of changed) await this.nameThrough(item, { lens, levels }, users, touched);
+    const rights = await this.rights.of(person);
+    const seen = new Map([...users].filter(([, { placeId }]) => rights.may('see', placeId)));
+    for (const item of changed) await this.nameThrough(item, { lens, levels }, seen, touched);
     const about = [...changed, ...users.values()];
     await this.papers(about, touched);
     await this.sameStem(changed, touched);
@@ -116,7 +118,7 @@ export class EffectService {
     }
   }
 
-  /** What lies further up is reached through the assemblies right below it. */
+  /** What lies further up is reached through the assemblies right below it. @param users those that the asker sees */
   private async nameThrough(
     item: DescribedVersion,
     { lens, levels }: Omit<EffectRequest, 'items'>,

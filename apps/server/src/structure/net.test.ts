@@ -93,10 +93,25 @@ describe('an effect', () => {
     expect(rows.find(({ number }) => number === top)).toMatchObject({
       part: 'product',
       quantity: used.rows.filter(({ number }) => number === top).reduce((sum, { total }) => sum + total, 0),
-      through: ['TAIL_TURBINE'],
+      // The assembly between, by which it is reached.
+      through: ['TAIL_ASM'],
     });
     expect(numbers('document')).toHaveLength(1);
     expect(numbers('derived')).toEqual([variant]);
+  });
+
+  it('takes no newer version that nobody records for a product of its own', async () => {
+    await store.json('POST', '/api/items/properties', {
+      ...{ items: ['TAIL_ASM'], set: { Note: 'newer than what the product records' }, comment: '' },
+      checkOut: true,
+    });
+    const { rows, cut } = await store.json<EffectAnswer>('POST', '/api/effect', {
+      items: ['TAIL_TURBINE'],
+      lens: 'recorded',
+    });
+    const parts = rows.filter(({ number }) => number === 'TAIL_ASM').map(({ part }) => part);
+    expect(new Set(parts)).toEqual(new Set(['assembly']));
+    expect(cut).toBe(0);
   });
 
   it('says what nobody would need any more', async () => {

@@ -39,7 +39,9 @@ export function LensChoice(): React.JSX.Element | null {
   const isNarrow = useIsNarrow();
   if (!usesLens(pathname)) return null;
   const parts = lensParts(lens);
-  const isOnDay = isDay(parts.versions);
+  // Find knows of the newest and of what was released; what there was on a day it does not.
+  const lenses = pathname === '/find' ? LENSES.filter(({ key }) => key !== 'day') : LENSES;
+  const isOnDay = pathname !== '/find' && isDay(parts.versions);
   const shown = isOnDay ? 'day' : (LENSES.find(({ key }) => key === parts.versions)?.key ?? 'recorded');
   const choose = (key: LensKey): void =>
     setLens(lensText({ ...parts, versions: key === 'day' ? today() : key }));
@@ -53,7 +55,7 @@ export function LensChoice(): React.JSX.Element | null {
             choose(LENSES.find(({ key }) => key === event.target.value)?.key ?? 'recorded')
           }
         >
-          {LENSES.map(({ key, text }) => (
+          {lenses.map(({ key, text }) => (
             <option key={key} value={key}>
               {text}
             </option>
@@ -62,7 +64,7 @@ export function LensChoice(): React.JSX.Element | null {
       ) : (
         <>
           <span>Lens</span>
-          <Choice<LensKey> label="Lens" options={LENSES} value={shown} onChange={choose} />
+          <Choice<LensKey> label="Lens" options={lenses} value={shown} onChange={choose} />
         </>
       )}
       {isOnDay ? (

@@ -6,7 +6,7 @@ import { get, send } from '../api/client.js';
 import { ShowingProvider } from '../ui/showing.js';
 import { size } from '../ui/theme.js';
 
-export const USUAL: Preferences = { theme: 'system', density: 'usual', dates: 'said', mass: 'kg' };
+const USUAL: Preferences = { theme: 'system', density: 'usual', dates: 'said', mass: 'kg' };
 
 const preferencesQuery = queryOptions({
   queryKey: ['session', 'preferences'],

@@ -24,7 +24,7 @@ describe('the lifecycle', () => {
     ['draft', 'engineer', ['ask for check']],
     ['draft', 'checker', []],
     ['in check', 'checker', ['release', 'send back']],
-    ['in check', 'engineer', []],
+    ['in check', 'engineer', ['take back']],
     ['released', 'administrator', ['withdraw']],
     ['superseded', 'administrator', []],
     ['withdrawn', 'administrator', []],
@@ -59,6 +59,13 @@ describe('the lifecycle', () => {
     expect(refuseStep(stepNamed('ask for check'), { state: 'draft', heldBy: 'Bo' }, engineer)).toBe(
       'Bo holds it; it must be let go first',
     );
+    expect(refuseStep(stepNamed('take back'), { state: 'in check', sentBy: 'Bo' }, engineer)).toBe(
+      'Bo sent it for checking; only they or an administrator may take it back',
+    );
+    const administrator = { role: 'administrator', reason: '' } as const;
+    expect(
+      refuseStep(stepNamed('take back'), { state: 'in check', sentBy: 'Bo' }, administrator),
+    ).toBeUndefined();
     expect(refuseStep(stepNamed('send back'), { state: 'in check' }, checker)).toBe(
       'a reason is needed to send back',
     );

@@ -40,6 +40,7 @@ export const MapPlate = memo(function MapPlate({
         <StateGlyph state={item.state} />
         <Mono>{item.isHidden ? 'not visible' : item.number}</Mono>
         {item.isGap ? <AttentionMark>{sayGap(item)}</AttentionMark> : null}
+        {link?.isBehind && !link.isPaper ? <AttentionMark>behind</AttentionMark> : null}
         {link === undefined || link.isPaper ? null : (
           <Quantity data-behind={link.isBehind || undefined}>×{link.quantity}</Quantity>
         )}
