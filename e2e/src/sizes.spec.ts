@@ -20,6 +20,7 @@ const SCREENS = [
   '/settings/access',
 ];
 
+const SETTLE_MS = 300;
 const WIDTHS = [
   [768, 1024],
   [1280, 800],
@@ -47,6 +48,8 @@ test('no screen scrolls sideways at 768, 1280 and 1920', async ({ page }) => {
     await expect(content.first()).toBeVisible();
     for (const [width, height] of WIDTHS) {
       await page.setViewportSize({ width, height });
+      // Not the layout of the width before.
+      await page.waitForTimeout(SETTLE_MS);
       // What the window's width changes is drawn anew with the next frames.
       await expect
         .poll(() => overflow(page), `${screen} at ${width}`)

@@ -23,6 +23,7 @@ export const intake: Verb = {
     const source = fromHere(parsed.positionals[0] ?? '');
     const client = await connect();
     const place = parsed.text('place') ?? (await placeFor(source));
+    const isKnown = (await client.get('/api/places')).some(({ path }) => path === place);
     const review = await collect(client, source, { place, prefix: parsed.text('prefix') ?? '' });
     const expected = review.expected;
     const done =
@@ -35,6 +36,8 @@ export const intake: Verb = {
       json: { files, items, versions, links, gaps, problems, passedOver, filled, refused },
       lines: [
         `${files} files: ${items} new items, ${versions} new versions, ${links} links.`,
+        // A mistyped place is not made in silence.
+        ...(isKnown ? [] : [`place    ${place} is new`]),
         ...gaps.map(({ file, locator }) => `gap      ${file}: '${locator}' is missing`),
         ...problems.map(
           ({ file, line, reason }) => `problem  ${file}${line > 0 ? `:${line}` : ''}: ${reason}`,

@@ -25,7 +25,8 @@ export interface CompletingFieldProps<C extends Completion> {
   readonly takesFocus?: boolean;
 }
 
-const CHOOSING_MS = 400;
+/** In which the field gets the focus back from the list when something is chosen there. */
+const CHOOSING_MS = 150;
 
 /** A field whose text is completed from a list that opens below it as soon as somebody goes there. */
 export function CompletingField<C extends Completion>({
@@ -45,7 +46,7 @@ export function CompletingField<C extends Completion>({
   // Once something is chosen the list stays shut until somebody types or comes back.
   const [isQuiet, beQuiet] = useState(false);
   const chosenAt = useRef(0);
-  // The field gets the focus back from the list when something is chosen there.
+  const isChoosing = useRef(false);
   const isJustChosen = (): boolean => Date.now() - chosenAt.current < CHOOSING_MS;
   useEffect(() => {
     if (takesFocus) input.current?.focus();
@@ -56,7 +57,7 @@ export function CompletingField<C extends Completion>({
       inputValue={value}
       onInputChange={(text) => {
         // Choosing resets the text as well; what was chosen stands there already.
-        if (isJustChosen() || text === value) return;
+        if (isChoosing.current || text === value) return;
         beQuiet(false);
         onChange(text);
       }}
@@ -65,8 +66,12 @@ export function CompletingField<C extends Completion>({
         const chosen = completions.find(({ id }) => id === key);
         if (!chosen) return;
         chosenAt.current = Date.now();
+        isChoosing.current = true;
         // Not before the click is over: a list that is gone amid it would make it a click beside the dialog below.
-        setTimeout(() => beQuiet(true));
+        setTimeout(() => {
+          isChoosing.current = false;
+          beQuiet(true);
+        });
         onChoose(chosen);
       }}
       allowsCustomValue

@@ -224,13 +224,13 @@ const KEPT: readonly GridColumn<SavedRow>[] = [
   {
     key: 'name',
     title: 'Name',
-    width: 'minmax(150px, 1fr)',
+    width: 'minmax(120px, 1fr)',
     cell: ({ name }) => <span title={name}>{name}</span>,
   },
   {
     key: 'owner',
     title: 'By',
-    width: '120px',
+    width: '90px',
     cell: ({ isMine, owner }) => <Soft>{isMine ? 'me' : owner}</Soft>,
   },
   {

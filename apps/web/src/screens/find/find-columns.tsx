@@ -33,7 +33,7 @@ const BUILT_IN: readonly GridColumn<FoundRow>[] = [
   // The state has a column of its own before it.
   { ...numberColumn<FoundRow>('minmax(150px, 0.8fr)'), sortable: true },
   {
-    ...nameColumn<FoundRow>('minmax(170px, 1.4fr)', ({ name }) => name),
+    ...nameColumn<FoundRow>('minmax(150px, 1.4fr)', ({ name }) => name),
     sortable: true,
     cell: ({ name, foundIn }) => (
       <>

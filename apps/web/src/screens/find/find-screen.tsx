@@ -266,8 +266,10 @@ function Nothing({
 
 const Line = styled.div`
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
   gap: 8px;
+  min-width: 0;
   h1 {
     overflow: hidden;
     text-overflow: ellipsis;
@@ -280,6 +282,7 @@ const Spacer = styled.span`
 `;
 const Halves = styled.div`
   flex: 1;
+  min-width: 0;
   min-height: 0;
   display: flex;
   gap: 12px;

@@ -46,7 +46,7 @@ export function reviewColumns({ correct, onReplaceNewer, onLook }: ReviewActs): 
     {
       key: 'path',
       title: 'File',
-      width: 'minmax(140px, 1.2fr)',
+      width: 'minmax(110px, 1.2fr)',
       sortBy: ({ path }) => path,
       cell: (row) =>
         row.carrier === null ? <MiddleCut text={row.path} /> : <Soft>in the file of {row.carrier}</Soft>,
@@ -63,7 +63,7 @@ export function reviewColumns({ correct, onReplaceNewer, onLook }: ReviewActs): 
     {
       key: 'status',
       title: 'Becomes',
-      width: '122px',
+      width: '112px',
       sortBy: ({ status }) => status,
       cell: (row) => <Status row={row} onReplaceNewer={onReplaceNewer} />,
     },
@@ -71,14 +71,14 @@ export function reviewColumns({ correct, onReplaceNewer, onLook }: ReviewActs): 
     {
       key: 'references',
       title: 'Refers to',
-      width: '112px',
+      width: '92px',
       sortBy: ({ references }) => references.gaps,
       cell: (row) => <References row={row} onLook={() => onLook(row.key)} />,
     },
     {
       key: 'notes',
       title: 'Notes',
-      width: 'minmax(140px, 1.2fr)',
+      width: 'minmax(90px, 1.2fr)',
       sortBy: ({ notes }) => notes.join(' '),
       cell: (row) => <Soft title={row.notes.join('\n')}>{row.notes.join(' ')}</Soft>,
     },
@@ -90,7 +90,7 @@ function nameColumns(correct: ReviewActs['correct']): readonly Column[] {
     {
       key: 'number',
       title: 'Number',
-      width: 'minmax(110px, 0.9fr)',
+      width: 'minmax(100px, 0.9fr)',
       sortBy: ({ number }) => number,
       cell: (row) => (
         <EditCell
@@ -104,7 +104,7 @@ function nameColumns(correct: ReviewActs['correct']): readonly Column[] {
     {
       key: 'name',
       title: 'Name',
-      width: 'minmax(104px, 1fr)',
+      width: 'minmax(96px, 1fr)',
       sortBy: ({ name }) => name,
       cell: (row) => (
         <EditCell
@@ -123,7 +123,7 @@ function belongsColumn(correct: ReviewActs['correct']): Column {
     key: 'belongs',
     isMinor: true,
     title: 'Belongs to',
-    width: '92px',
+    width: '84px',
     cell: (row) =>
       row.kind === 'part' || row.kind === 'assembly' ? null : (
         <EditCell

@@ -153,9 +153,8 @@ interface ForAllProps {
 function ForAll({ rows, name, deeds }: ForAllProps): React.JSX.Element {
   const desk = useDesk();
   const isViewer = usePerson().role === 'viewer';
-  const free = rows.flatMap(({ number, mayChange, heldBy }) =>
-    mayChange && heldBy === null ? [number] : [],
-  );
+  const lines = rows.map(lineOf);
+  const free = lines.flatMap(({ number, refusal }) => (refusal === undefined ? [number] : []));
   const isEmpty = rows.length === 0;
   const [isAsking, ask] = useState(false);
   return (
@@ -163,7 +162,7 @@ function ForAll({ rows, name, deeds }: ForAllProps): React.JSX.Element {
       {isAsking ? (
         <CheckOutDialog
           items={free}
-          lines={rows.map(lineOf)}
+          lines={lines}
           onChosen={(items, reason) =>
             deeds.carryOut({ kind: 'check out', items, reason: reason || `Change of ${name}` })
           }

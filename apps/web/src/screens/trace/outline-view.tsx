@@ -236,7 +236,7 @@ function structureColumn(net: Net<NetNodeRow>, outline: Outline): GridColumn<Out
   return {
     key: 'structure',
     title: 'Structure',
-    width: 'minmax(300px, 1fr)',
+    width: 'minmax(230px, 1fr)',
     cell: (row) => {
       const node = net.nodes[row.node];
       if (!node) return null;
@@ -306,7 +306,7 @@ function valueColumns(
         row.link && row.link.behind > 0 ? <AttentionMark>{row.link.behind}</AttentionMark> : null,
     },
     plain('configurations', 'Configurations', '130px', (row) => sayOnlyIn(row.link?.configurations)),
-    plain('behindBelow', 'Behind below', '104px', (row) => String(sumOf(row)?.behind || '')),
+    plain('behindBelow', 'Behind below', '98px', (row) => String(sumOf(row)?.behind || '')),
     plain('gaps', 'Gaps below', '94px', (row) => String(sumOf(row)?.gaps || '')),
     {
       ...plain('held', 'Held', '56px', (row) => nodeOf(row)?.heldBy?.name ?? ''),
