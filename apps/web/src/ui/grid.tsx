@@ -4,7 +4,7 @@
  * rows come and go.
  */
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useEffect, useId, useMemo, useRef } from 'react';
+import { useEffect, useId, useMemo, useRef, useState, type RefObject } from 'react';
 import styled from 'styled-components';
 import { ColumnEdge } from './grid-edge.js';
 import { handleKey } from './grid-keys.js';
@@ -17,10 +17,22 @@ import { useIsNarrow } from './use-narrow.js';
 export type { GridColumn, GridProps } from './grid-types.js';
 export { useGridCursor, type GridCursor } from './use-grid-cursor.js';
 
-/** What stands beside a table that has the whole sheet. */
-const BESIDE_PX = 96;
 /** The first columns say what a row is. */
 const KEPT_COLUMNS = 3;
+
+/** Width that columns have, as long as the window is narrow; elsewhere they have what they want. */
+function useRoom(scroll: RefObject<HTMLDivElement | null>): number {
+  const isNarrow = useIsNarrow();
+  const [widthPx, setWidth] = useState(Infinity);
+  useEffect(() => {
+    const element = scroll.current;
+    if (!element || !isNarrow) return undefined;
+    const observer = new ResizeObserver(() => setWidth(element.clientWidth));
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, [scroll, isNarrow]);
+  return isNarrow ? widthPx : Infinity;
+}
 
 /** Columns that have room: those that matter less go first, then those further to the right. */
 function fitting<Row>(columns: readonly GridColumn<Row>[], room: number): readonly GridColumn<Row>[] {
@@ -41,7 +53,7 @@ export function Grid<Row>(props: GridProps<Row>): React.JSX.Element {
   const { rowPx } = useShowing();
   const id = useId();
   const scroll = useRef<HTMLDivElement>(null);
-  const room = useIsNarrow() ? (scroll.current?.clientWidth ?? window.innerWidth - BESIDE_PX) : Infinity;
+  const room = useRoom(scroll);
   const columns = useMemo(() => fitting(props.columns, room), [props.columns, room]);
   const virtual = useVirtualizer({
     count: rowCount,
