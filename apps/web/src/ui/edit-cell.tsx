@@ -15,22 +15,29 @@ export function EditCell({ label, value, onCommit, mono }: EditCellProps): React
   const [typed, setTyped] = useState(value);
   // What was kept already is not kept again on leaving, before the table has come to know it.
   const known = useRef(value);
+  // Keys may come faster than drawing.
+  const latest = useRef(value);
+  const type = (text: string): void => {
+    latest.current = text;
+    setTyped(text);
+  };
   useEffect(() => {
+    latest.current = value;
     setTyped(value);
     known.current = value;
   }, [value]);
   const commit = (): void => {
-    if (typed === known.current) return;
-    known.current = typed;
-    onCommit(typed.trim());
+    if (latest.current === known.current) return;
+    known.current = latest.current;
+    onCommit(latest.current.trim());
   };
   return (
-    <Cell aria-label={label} value={typed} onChange={setTyped} data-mono={mono || undefined}>
+    <Cell aria-label={label} value={typed} onChange={type} data-mono={mono || undefined}>
       <Input
         onBlur={commit}
         onKeyDown={(event) => {
           if (event.key === 'Enter') commit();
-          if (event.key === 'Escape') setTyped(value);
+          if (event.key === 'Escape') type(value);
         }}
       />
     </Cell>
