@@ -16,6 +16,7 @@ import styled from 'styled-components';
 import { send } from '../api/client.js';
 import { useDeeds, type Deeds } from '../api/custody.js';
 import { AskDialog } from '../ui/ask-dialog.js';
+import { capital } from '../ui/capital.js';
 import { Button, Mono, QuietButton, Soft, Trouble } from '../ui/controls.js';
 import { AttentionMark } from '../ui/glyphs.js';
 import { HolderTag } from '../ui/holder-tag.js';
@@ -316,10 +317,6 @@ function Behind({ item, deeds, isMine }: Acting): React.JSX.Element | null {
       ) : null}
     </>
   );
-}
-
-function capital(text: string): string {
-  return text.slice(0, 1).toUpperCase() + text.slice(1);
 }
 
 const SmallButton = styled(QuietButton)`

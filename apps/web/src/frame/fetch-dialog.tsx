@@ -7,6 +7,7 @@ import { Button, Hint, Pick, Soft, Trouble } from '../ui/controls.js';
 import { DayField } from '../ui/day-field.js';
 import { DialogFrame } from '../ui/dialog-frame.js';
 import { Tick } from '../ui/tick.js';
+import { LENSES, today } from './lens-choice.js';
 
 export interface FetchDialogProps {
   readonly item: string;
@@ -15,13 +16,6 @@ export interface FetchDialogProps {
   readonly withDrawings?: boolean;
   readonly onClose: () => void;
 }
-
-const LENSES = [
-  { key: 'recorded', text: 'As recorded' },
-  { key: 'newest', text: 'Newest' },
-  { key: 'released', text: 'Released' },
-  { key: 'day', text: 'On date' },
-] as const;
 
 /** Which versions are fetched, and what comes along; said in files before they come. */
 export function FetchDialog({
@@ -39,7 +33,6 @@ export function FetchDialog({
     queryFn: ({ signal }) => get('/api/fetch/plan', { item, lens, drawings }, signal),
     retry: false,
   });
-  const today = new Date().toISOString().slice(0, 10);
   return (
     <DialogFrame title={`Fetch ${item}`} widthPx={460} onClose={onClose}>
       <Row>
@@ -47,7 +40,7 @@ export function FetchDialog({
           label="Lens: which versions below it"
           options={LENSES}
           value={isOnDay ? 'day' : parts.versions}
-          onChange={(key) => setLens(lensText({ ...parts, versions: key === 'day' ? today : key }))}
+          onChange={(key) => setLens(lensText({ ...parts, versions: key === 'day' ? today() : key }))}
         />
         {isOnDay ? (
           <DayField

@@ -8,7 +8,8 @@ import { DayField } from '../ui/day-field.js';
 import { useIsNarrow } from '../ui/use-narrow.js';
 import { useLens } from './addresses.js';
 
-const LENSES = [
+/** How a lens is chosen; a day is picked further. */
+export const LENSES = [
   { key: 'recorded', text: 'As recorded' },
   { key: 'newest', text: 'Newest' },
   { key: 'released', text: 'Released' },
@@ -80,7 +81,7 @@ export function LensChoice(): React.JSX.Element | null {
   );
 }
 
-function today(): string {
+export function today(): string {
   return new Date().toISOString().slice(0, 10);
 }
 

@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { send } from '../api/client.js';
+import { capital } from '../ui/capital.js';
 import { Button, Field, Mono, PrimaryButton, Soft, Trouble } from '../ui/controls.js';
 import { DialogFrame } from '../ui/dialog-frame.js';
 import { StateGlyph } from '../ui/glyphs.js';
@@ -99,10 +100,6 @@ const SHOWN = 12;
 
 function more(count: number): React.JSX.Element | null {
   return count > SHOWN ? <Soft>and {count - SHOWN} more</Soft> : null;
-}
-
-function capital(text: string): string {
-  return text.slice(0, 1).toUpperCase() + text.slice(1);
 }
 
 const List = styled.ul`
