@@ -1,7 +1,7 @@
 /** What all screens share: the item under the cursor, the tray, and whether the margin is open. */
 import { createContext, useCallback, useContext, useEffect, useMemo, useState, type ReactNode } from 'react';
 import { readKept, useKept } from '../ui/kept.js';
-import { size } from '../ui/theme.js';
+import { useIsNarrow } from '../ui/use-narrow.js';
 import { usePerson } from './person.js';
 
 export interface TrayItem {
@@ -36,11 +36,6 @@ const DeskContext = createContext<Desk | undefined>(undefined);
 const TRAY_KEY = 'stem-trace.tray';
 const MOST_LOOKED = 20;
 
-/** Beside the sheet there is room for the margin; over it, it comes when it is asked for. */
-function isWide(): boolean {
-  return window.innerWidth > Number.parseInt(size.narrow, 10);
-}
-
 export function DeskProvider({ children }: { readonly children: ReactNode }): React.JSX.Element {
   const [{ underCursor, note }, setPointed] = useState<{
     underCursor: string;
@@ -50,7 +45,7 @@ export function DeskProvider({ children }: { readonly children: ReactNode }): Re
     (item: string, about?: CursorNote) => setPointed({ underCursor: item, note: about }),
     [],
   );
-  const [marginOpen, setMarginOpen] = useState(isWide);
+  const [marginOpen, toggleMargin] = useMargin();
   const [tray, setTray] = useState<readonly TrayItem[]>(readTray);
   useEffect(() => sessionStorage.setItem(TRAY_KEY, JSON.stringify(tray)), [tray]);
   const toggleInTray = useCallback((item: TrayItem) => {
@@ -80,10 +75,18 @@ export function DeskProvider({ children }: { readonly children: ReactNode }): Re
       looked,
       noteLooked,
       marginOpen,
-      toggleMargin: () => setMarginOpen((open) => !open),
+      toggleMargin,
     };
-  }, [underCursor, note, pointAt, tray, toggleInTray, looked, noteLooked, marginOpen]);
+  }, [underCursor, note, pointAt, tray, toggleInTray, looked, noteLooked, marginOpen, toggleMargin]);
   return <DeskContext value={desk}>{children}</DeskContext>;
+}
+
+/** Beside the sheet there is room for the margin; over it, where there is none, it comes when it is asked for. */
+function useMargin(): [boolean, () => void] {
+  const width = useIsNarrow() ? 'narrow' : 'wide';
+  const [open, setOpen] = useState({ narrow: false, wide: true });
+  const toggle = useCallback(() => setOpen((before) => ({ ...before, [width]: !before[width] })), [width]);
+  return [open[width], toggle];
 }
 
 export function useDesk(): Desk {

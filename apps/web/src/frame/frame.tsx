@@ -22,6 +22,7 @@ import { noticesQuery } from '../api/custody.js';
 import { QuietButton } from '../ui/controls.js';
 import { ErrorBoundary } from '../ui/error-boundary.js';
 import { colour, font, size } from '../ui/theme.js';
+import { useIsNarrow } from '../ui/use-narrow.js';
 import { useLens } from './addresses.js';
 import { useDesk } from './desk.js';
 import { DropAnywhere } from './drop-anywhere.js';
@@ -51,13 +52,18 @@ export function Frame({ person }: { readonly person: PersonView }): React.JSX.El
   const [keysShown, showKeys] = useState(false);
   const box = useRef<HTMLInputElement>(null);
   const { toggleMargin } = desk;
+  // The margin is a sheet over the table where there is no room beside it.
+  const isNarrow = useIsNarrow();
   const openKeys = useCallback(() => showKeys(true), []);
   const bindings = useBindings({ box, showKeys: openKeys });
   useKeys(bindings);
   useFeed();
   const unread = useQuery(noticesQuery).data?.unread ?? 0;
   return (
-    <Desk data-margin={desk.marginOpen || undefined} data-tray={desk.tray.length > 0 || undefined}>
+    <Desk
+      data-margin={(desk.marginOpen && !isNarrow) || undefined}
+      data-tray={desk.tray.length > 0 || undefined}
+    >
       <Rail aria-label="Screens">
         {SCREENS.map(({ to, title, icon: Icon }) => (
           <NavLink key={to} to={to}>
@@ -159,12 +165,6 @@ const Desk = styled.div`
     'rail tray tray' auto / ${size.rail} minmax(0, 1fr) 0;
   &[data-margin] {
     grid-template-columns: ${size.rail} minmax(0, 1fr) ${size.margin};
-  }
-  /* The margin is a sheet over the table where there is no room beside it. */
-  @media (max-width: ${size.narrow}) {
-    &[data-margin] {
-      grid-template-columns: ${size.rail} minmax(0, 1fr) 0;
-    }
   }
 `;
 const Rail = styled.nav`

@@ -3,15 +3,17 @@ import styled from 'styled-components';
 import { itemQuery } from '../api/queries.js';
 import { Hint, Trouble } from '../ui/controls.js';
 import { colour, size } from '../ui/theme.js';
+import { useIsNarrow } from '../ui/use-narrow.js';
 import { AboutItem, Number } from './about-item.js';
 import { useDesk, type CursorNote } from './desk.js';
 
 /** What the thing under the cursor is, and where it can go next. */
 export function Margin(): React.JSX.Element {
   const { underCursor, note } = useDesk();
+  const isNarrow = useIsNarrow();
   const item = useQuery({ ...itemQuery(underCursor), placeholderData: (before) => before });
   return (
-    <Column aria-label="About the item under the cursor">
+    <Column aria-label="About the item under the cursor" data-over={isNarrow || undefined}>
       {note ? <Note note={note} isAlone={underCursor === ''} /> : null}
       {underCursor === '' && !note ? (
         <Hint>What the cursor is on is described here: move it over a row with ↑ ↓ or a click.</Hint>
@@ -42,7 +44,7 @@ function Note({
 const Column = styled.aside`
   grid-area: margin;
   overflow-y: auto;
-  @media (max-width: ${size.narrow}) {
+  &[data-over] {
     position: fixed;
     z-index: 4;
     top: ${size.topLine};

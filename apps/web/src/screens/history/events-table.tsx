@@ -46,11 +46,18 @@ const COLUMNS: readonly GridColumn<HistoryRow>[] = [
       </Soft>
     ),
   },
-  { key: 'who', title: 'Who', width: '132px', cell: ({ person }) => <span title={person}>{person}</span> },
+  {
+    key: 'who',
+    title: 'Who',
+    isMinor: true,
+    width: '132px',
+    cell: ({ person }) => <span title={person}>{person}</span>,
+  },
   { key: 'kind', title: 'Kind', width: '104px', cell: ({ kind }) => kind },
   {
     key: 'number',
     title: 'Number',
+    isMinor: true,
     width: 'minmax(100px, 0.5fr)',
     cell: ({ number }) => (
       <Mono>

@@ -398,13 +398,14 @@ const EMPTY = { nodes: [] } as unknown as Net<NetNodeRow>;
 const Line = styled.div`
   display: flex;
   align-items: center;
-  gap: 12px;
+  flex-wrap: wrap;
+  gap: 8px 12px;
 `;
 const Spacer = styled.span`
   flex: 1;
 `;
 const Seek = styled(Box)`
-  max-width: 200px;
+  width: 200px;
 `;
 const Indented = styled.span`
   display: flex;
