@@ -18,6 +18,7 @@ const ROOMS = [
   'store',
   'structure',
   'properties',
+  'roll-up',
   'meshes',
   'find',
   'people',

@@ -9,8 +9,8 @@ export abstract class AppOptions {
   abstract readonly blobFolder: string;
   /** Folder of the demo data, whose people are then offered at sign-in. */
   abstract readonly demoFolder?: string;
-  /** Whether shapes are worked out without being asked for. */
-  abstract readonly worksOutShapes?: boolean;
+  /** Whether shapes and sums are worked out without being asked for. */
+  abstract readonly worksInBackground?: boolean;
   abstract readonly settings?: ServerSettings;
   /** Of somebody who has them for several servers, and ends them. */
   abstract readonly pools?: { readonly readers: ReaderPool; readonly tessellators: TessellatePool };

@@ -23,6 +23,7 @@ import { PeopleModule } from './people/people.module.js';
 import { PlacesModule } from './places/places.module.js';
 import { PropertiesModule } from './properties/properties.module.js';
 import { QueueModule } from './queue/queue.module.js';
+import { RollUpModule } from './roll-up/roll-up.module.js';
 import { RunningModule } from './running/running.module.js';
 import { ServeModule } from './serve/serve.module.js';
 import { SettingsModule } from './settings/settings.module.js';
@@ -68,6 +69,7 @@ export class AppModule {
         StoreModule,
         StructureModule,
         PropertiesModule,
+        RollUpModule,
         MeshesModule,
         FindModule,
         PeopleModule,

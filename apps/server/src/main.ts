@@ -19,7 +19,7 @@ const server = await startServer({
   port: Number(STEM_PORT ?? 0),
   ...(STEM_DEMO ? { demoFolder: STEM_DEMO } : {}),
   ...(STEM_WEB ? { webFolder: STEM_WEB } : {}),
-  worksOutShapes: true,
+  worksInBackground: true,
   settings: ServerSettings.from(process.env),
   logLevels: ['warn', 'error', 'fatal'],
 });

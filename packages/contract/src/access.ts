@@ -35,6 +35,8 @@ export interface PasswordRequest {
 export interface Preferences {
   readonly theme: 'system' | 'light' | 'dark';
   readonly density: 'usual' | 'dense';
+  /** Size of the pictures in rows of items. */
+  readonly pictures: 'none' | 'small' | 'large';
   /** `said`: “yesterday”, with the exact time on hover. */
   readonly dates: 'said' | 'exact';
   /** Unit in which masses are shown. */

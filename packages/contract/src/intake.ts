@@ -1,5 +1,5 @@
 /** Sheets of what comes in. */
-import type { ItemKind, Resolution, RowCorrection } from '@stem-trace/core';
+import type { FileFormat, ItemKind, Resolution, RowCorrection } from '@stem-trace/core';
 import type { FetchManifest } from './manifest.js';
 
 export type IntakeState = 'unpacking' | 'collecting' | 'carrying out' | 'done' | 'failed' | 'cancelled';
@@ -36,6 +36,10 @@ export interface IntakeRowView {
   /** References that were guessed, said by hand or found nowhere: what somebody may want to correct. */
   readonly doubtful: readonly IntakeReference[];
   readonly notes: readonly string[];
+  /** What its file is; null where it could not be read. */
+  readonly format: FileFormat | null;
+  /** What was read of it, as it would be kept. */
+  readonly properties: readonly { readonly name: string; readonly shown: string }[];
 }
 
 /** What a locator of a file was taken to mean. */

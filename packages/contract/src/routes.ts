@@ -107,6 +107,8 @@ export interface RouteAnswers {
   'POST /api/intakes': IntakeView;
   'POST /api/intakes/archive': IntakeView;
   'GET /api/intakes/:id': IntakeView;
+  'GET /api/staged/file': Uint8Array;
+  'GET /api/staged/mesh': Uint8Array;
   'PATCH /api/intakes/:id': IntakeView;
   'PUT /api/intakes/:id/files': undefined;
   'POST /api/intakes/:id/carry-out': IntakeView;
@@ -609,6 +611,20 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     status: 200,
     wants: 'signed in',
     answer: 'IntakeView',
+  },
+  'GET /api/staged/file': {
+    does: 'A file of a sheet, to be looked at',
+    room: 'intake',
+    status: 200,
+    wants: 'signed in',
+    answer: { media: 'application/octet-stream' },
+  },
+  'GET /api/staged/mesh': {
+    does: 'The mesh of what a file of a sheet holds',
+    room: 'intake',
+    status: 200,
+    wants: 'signed in',
+    answer: { media: 'model/gltf-binary' },
   },
   'PATCH /api/intakes/:id': {
     does: 'Correct rows of a sheet',

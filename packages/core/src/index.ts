@@ -220,12 +220,23 @@ export {
   type QueryWords,
 } from './query/query.js';
 export { Net, type NetLink, type NetNode } from './structure/net/net.js';
-export { rollUp, compareStates, type RolledSum, type RollUp } from './structure/net/roll-up.js';
+export {
+  compareStates,
+  isPaper,
+  ownValue,
+  ROLLED_UP,
+  rollUp,
+  sumOf,
+  type RolledSum,
+  type RollUp,
+  type SumLine,
+} from './structure/net/roll-up.js';
 export {
   MAX_OUTLINE_ROWS,
   openToLevel,
   openToNodes,
   outlineRows,
+  type OrderLinks,
   type OutlineRow,
 } from './structure/net/outline.js';
 export {

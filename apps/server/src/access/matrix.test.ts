@@ -90,6 +90,8 @@ const OTHERS: Readonly<Partial<Record<Route, ReturnType<Sample>>>> = {
   'POST /api/intakes': { body: { place: '/open' } },
   'POST /api/intakes/archive': { query: 'place=/open', body: new Uint8Array(0) },
   'GET /api/intakes/:id': {},
+  'GET /api/staged/file': { query: 'id=00000000-0000-4000-8000-000000000000&path=a.stp' },
+  'GET /api/staged/mesh': { query: 'id=00000000-0000-4000-8000-000000000000&path=a.stp' },
   'PATCH /api/intakes/:id': { body: { corrections: {} } },
   'PUT /api/intakes/:id/files': { query: 'path=a.stp', body: new Uint8Array(1) },
   'POST /api/intakes/:id/carry-out': { body: {} },

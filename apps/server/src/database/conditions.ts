@@ -11,6 +11,17 @@ export function isReleased(alias = 'r'): string {
   return `${alias}.state IN (${listed(RELEASED_STATES)})`;
 }
 
+/**
+ * Condition on the looked-up properties (`alias`) that may be told, as SQL: not a sum over something that is hidden, for that
+ * would tell what the hidden thing weighs.
+ *
+ * @param hidden parameter with the places that are hidden
+ */
+export function mayBeTold(hidden: string, alias = 'p'): string {
+  return `(NOT ${alias}.rolled OR NOT EXISTS (SELECT FROM roll_up told WHERE told.item_id = ${alias}.item_id
+    AND told.key = ${alias}.key AND told.places && ${hidden}::bigint[]))`;
+}
+
 function listed(words: readonly string[]): string {
   return words.map((word) => `'${word}'`).join(', ');
 }

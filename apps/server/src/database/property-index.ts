@@ -47,7 +47,8 @@ export async function indexProperties(manager: EntityManager, versionIds: readon
   const rows = versions.flatMap(({ itemId, properties }) =>
     propertyRows(properties ?? []).map((row) => ({ item_id: itemId, ...row })),
   );
-  await manager.query('DELETE FROM item_property WHERE item_id = ANY($1::bigint[])', [
+  // What an assembly adds up to stays until it is added up anew; what its file says does not count beside it.
+  await manager.query('DELETE FROM item_property WHERE item_id = ANY($1::bigint[]) AND NOT rolled', [
     versions.map(({ itemId }) => itemId),
   ]);
   if (rows.length === 0) return;
@@ -55,7 +56,7 @@ export async function indexProperties(manager: EntityManager, versionIds: readon
     'item_id bigint, key text, name text, kind text, number float8, unit text, said text, shown text';
   await manager.query(
     `INSERT INTO item_property (item_id, key, number, unit, said, shown)
-     SELECT item_id, key, number, unit, said, shown FROM jsonb_to_recordset($1::jsonb) AS r(${shape})`,
+     SELECT item_id, key, number, unit, said, shown FROM jsonb_to_recordset($1::jsonb) AS r(${shape}) ON CONFLICT DO NOTHING`,
     [JSON.stringify(rows)],
   );
   // The unit that a property is first entered in is the one that a bare number means.
@@ -93,8 +94,8 @@ export async function copyProperties(
        FROM jsonb_to_recordset($1::jsonb) AS c(origin bigint, made bigint)
        JOIN item n ON n.newest_version_id = c.made JOIN version v ON v.id = c.origin JOIN item o ON o.id = v.item_id
      ), copied AS (
-       INSERT INTO item_property (item_id, key, number, unit, said, shown)
-       SELECT c.item, p.key, p.number, p.unit, p.said, p.shown FROM copy c JOIN item_property p ON p.item_id = c.origin
+       INSERT INTO item_property (item_id, key, number, unit, said, shown, rolled)
+       SELECT c.item, p.key, p.number, p.unit, p.said, p.shown, p.rolled FROM copy c JOIN item_property p ON p.item_id = c.origin
        WHERE c.is_newest
      )
      SELECT made FROM copy WHERE NOT is_newest`,

@@ -1,4 +1,3 @@
-import type { Readable } from 'node:stream';
 import { Injectable } from '@nestjs/common';
 import type { FileTextAnswer } from '@stem-trace/contract';
 import type { FileReading } from '@stem-trace/core';
@@ -10,30 +9,9 @@ import { CatalogueService, type DescribedVersion } from '../store/catalogue.serv
 import { recordQuietly } from '../trail/record.js';
 import { ReaderPool } from '../jobs/reader-pool.js';
 import { ProblemError } from '../problems/problem.js';
-
-/** Types that a browser shows by itself, or our own pictures are made from; anything else is handed out for saving. */
-const TYPES: Readonly<Record<string, string>> = {
-  dxf: 'application/dxf',
-  pdf: 'application/pdf',
-  png: 'image/png',
-  jpg: 'image/jpeg',
-  jpeg: 'image/jpeg',
-  gif: 'image/gif',
-  webp: 'image/webp',
-  bmp: 'image/bmp',
-  svg: 'image/svg+xml',
-  txt: 'text/plain; charset=utf-8',
-};
+import { openBlob, type OpenedFile } from './shown-file.js';
 
 const RECORD_AGAIN_MS = 10 * 60_000;
-
-export interface OpenedFile {
-  readonly name: string;
-  readonly type: string;
-  readonly size: number;
-  readonly etag: string;
-  readonly content: Readable;
-}
 
 @Injectable()
 export class FilesService {
@@ -56,15 +34,7 @@ export class FilesService {
     const version = await this.catalogue.resolve(reference, person, 'fetch');
     await this.catalogue.requireFile(version, person);
     await this.record(version, person);
-    const name = version.storedFileName;
-    const ending = name.slice(name.lastIndexOf('.') + 1).toLowerCase();
-    return {
-      name,
-      type: TYPES[ending] ?? 'application/octet-stream',
-      size: await this.blobs.sizeOf(version.sha256),
-      etag: `"${version.sha256}"`,
-      content: this.blobs.stream(version.sha256),
-    };
+    return openBlob(this.blobs, version.sha256, version.storedFileName);
   }
 
   private async record({ id, itemId, number, label }: DescribedVersion, person: Person): Promise<void> {

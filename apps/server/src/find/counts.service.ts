@@ -2,6 +2,7 @@ import { Injectable } from '@nestjs/common';
 import type { CountRow, FindCounts, FindLens, FindRanges } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
+import { mayBeTold } from '../database/conditions.js';
 import { listOf, number, orNull, readRows, text } from '../database/read-rows.js';
 import { Matching } from './matching.js';
 
@@ -63,7 +64,7 @@ export class FindCountsService {
     const values = [...condition.values, hiddenPlaces, property.toLowerCase()];
     const found = `FROM item_property p JOIN item i ON i.id = p.item_id
        WHERE p.key = $${values.length} AND i.newest_version_id IS NOT NULL
-         AND i.place_id <> ALL($${values.length - 1}::bigint[]) AND ${condition.sql}`;
+         AND i.place_id <> ALL($${values.length - 1}::bigint[]) AND ${mayBeTold(`$${values.length - 1}`)} AND ${condition.sql}`;
     const [measured] = await readRows(
       this.database,
       { unit: text, bounds: orNull(listOf(number)) },

@@ -6,7 +6,7 @@ import type { Person } from '../database/entities/person.js';
 import { json, number, orNull, readRow, readRows, text, timeText, word } from '../database/read-rows.js';
 import { ROW } from '../store/item-row.js';
 import { fit, foundIn, wordsOf } from './fit.js';
-import { isReleased } from '../database/conditions.js';
+import { isReleased, mayBeTold } from '../database/conditions.js';
 import { Matching, type Match } from './matching.js';
 
 /** How a column is ordered; wants `item` as `i`. */
@@ -60,7 +60,7 @@ export class FindService {
     ]);
     return {
       ...counted,
-      rows: await this.rows(ids, request.columns, wordsOf(match.query)),
+      rows: await this.rows(ids, request.columns, match),
       near: counted.total === 0 ? await this.near(match) : [],
     };
   }
@@ -95,7 +95,7 @@ export class FindService {
     if (sort === 'best' && words.length > 0) by.push(fit(words, numberKey(words.join(' ')), put));
     let joined = '';
     if (sort.startsWith(PROPERTY)) {
-      joined = `LEFT JOIN item_property sp ON sp.item_id = i.id AND sp.key = ${put(sort.slice(PROPERTY.length).toLowerCase())}`;
+      joined = `LEFT JOIN item_property sp ON sp.item_id = i.id AND sp.key = ${put(sort.slice(PROPERTY.length).toLowerCase())} AND ${mayBeTold(hidden, 'sp')}`;
       // Numbers by what they are worth, texts by what they say.
       by.push(`sp.number ${direction} NULLS LAST`, `sp.said ${direction} NULLS LAST`);
     } else by.push(`${SORT[sort] ?? 'i.number_key'} ${direction}`);
@@ -111,15 +111,15 @@ export class FindService {
     return rows.map(({ id }) => id);
   }
 
-  /** Rows of items, in the order of their ids. @param words that were looked for, to say where they stand */
+  /** Rows of items, in the order of their ids. @param match what they were found by, to say where its words stand */
   async rows(
     ids: readonly string[],
     columns: readonly string[],
-    words: readonly string[] = [],
+    { query, hiddenPlaces }: Pick<Match, 'query' | 'hiddenPlaces'>,
   ): Promise<FoundRow[]> {
     const keys = columns.map((name) => name.toLowerCase());
-    const values: unknown[] = [ids, keys];
-    const where = foundIn(words, (value) => `$${values.push(value)}`);
+    const values: unknown[] = [ids, keys, hiddenPlaces];
+    const where = foundIn(wordsOf(query), (value) => `$${values.push(value)}`);
     return readRows<FoundRow>(
       this.database,
       {
@@ -139,7 +139,7 @@ export class FindService {
       },
       `SELECT (SELECT c.name FROM class c WHERE c.id = i.class_id) AS class,
          coalesce((SELECT jsonb_object_agg(ip.key, ip.shown) FROM item_property ip
-           WHERE ip.item_id = i.id AND ip.key = ANY($2::text[])), '{}') AS properties, ${where} AS "foundIn",
+           WHERE ip.item_id = i.id AND ip.key = ANY($2::text[]) AND ${mayBeTold('$3', 'ip')}), '{}') AS properties, ${where} AS "foundIn",
          CASE WHEN NOT (${isReleased('r')}) THEN (SELECT lr.code || '/' || lv.seq FROM version lv JOIN revision lr ON lr.id = lv.revision_id
            WHERE lv.item_id = i.id AND ${isReleased('lr')} ORDER BY lr.position DESC, lv.seq DESC LIMIT 1) END AS released, ${ROW}
        JOIN unnest($1::bigint[]) WITH ORDINALITY AS hit(id, at) ON hit.id = i.id ORDER BY hit.at`,

@@ -4,6 +4,7 @@ import { likenessByProperties, type LookedUpProperty } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
+import { mayBeTold } from '../database/conditions.js';
 import { number, orNull, readRows, text, word } from '../database/read-rows.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { ProblemError } from '../problems/problem.js';
@@ -17,7 +18,7 @@ const LEAST_SCORE = 0.4;
 
 /** Items of the same kind by how many properties are about the same; both halves read an index. */
 const CANDIDATES = `
-  WITH mine AS MATERIALIZED (SELECT key, number, unit, said FROM item_property WHERE item_id = $1),
+  WITH mine AS MATERIALIZED (SELECT key, number, unit, said FROM item_property p WHERE item_id = $1 AND ${mayBeTold('$3')}),
   same AS (
     SELECT p.item_id, least(abs(p.number), abs(m.number)) / greatest(abs(p.number), abs(m.number), 1e-300) AS closeness
     FROM mine m JOIN item_property p ON p.key = m.key AND p.unit = m.unit
@@ -49,13 +50,13 @@ export class LikePropertiesService {
   /** @throws ProblemError INPUT_INVALID where nothing is said of the item */
   async like(reference: string, person: Person): Promise<LikePropertiesAnswer> {
     const { itemId, number, kind } = await this.catalogue.resolve(reference, person);
-    const mine = await this.propertiesOf([itemId]);
+    const hidden = (await this.rights.of(person)).placesWithout('see');
+    const mine = await this.propertiesOf([itemId], hidden);
     if (mine.length === 0)
       throw new ProblemError(
         'INPUT_INVALID',
         `${number} has no properties by which others could be like it. Enter some, or look for the same shape.`,
       );
-    const hidden = (await this.rights.of(person)).placesWithout('see');
     const items = await readRows<Pick<LikePropertiesRow, 'number' | 'name' | 'state'> & { id: string }>(
       this.database,
       {
@@ -68,7 +69,7 @@ export class LikePropertiesService {
       [itemId, kind, hidden],
     );
     const theirs = new Map<string, Known[]>(items.map(({ id }) => [id, []]));
-    for (const property of await this.propertiesOf([...theirs.keys()]))
+    for (const property of await this.propertiesOf([...theirs.keys()], hidden))
       theirs.get(property.itemId)?.push(property);
     const rows = items.map(({ id, ...item }): LikePropertiesRow => {
       const known = theirs.get(id) ?? [];
@@ -88,7 +89,7 @@ export class LikePropertiesService {
     };
   }
 
-  private async propertiesOf(items: readonly string[]): Promise<Known[]> {
+  private async propertiesOf(items: readonly string[], hidden: readonly string[]): Promise<Known[]> {
     return readRows<Known>(
       this.database,
       {
@@ -101,8 +102,8 @@ export class LikePropertiesService {
         said: text,
       },
       `SELECT p.item_id AS "itemId", p.key, coalesce(k.name, p.key) AS name, p.number, p.unit, p.said, p.shown
-       FROM item_property p LEFT JOIN property_known k ON k.key = p.key WHERE p.item_id = ANY($1::bigint[]) ORDER BY p.key`,
-      [items],
+       FROM item_property p LEFT JOIN property_known k ON k.key = p.key WHERE p.item_id = ANY($1::bigint[]) AND ${mayBeTold('$2')} ORDER BY p.key`,
+      [items, hidden],
     );
   }
 }

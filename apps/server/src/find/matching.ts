@@ -58,7 +58,7 @@ export class Matching {
     const alike = [...sets].find(([part]) => part.kind === 'relation' && part.relation === 'like')?.[1];
     return {
       query: parsed.query,
-      condition: compileQuery(query, sets, lens),
+      condition: compileQuery(query, sets, lens, hiddenPlaces),
       hiddenPlaces,
       countsHidden: asksForPlaces(query),
       ...(alike ? { alike } : {}),

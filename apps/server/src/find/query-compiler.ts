@@ -1,7 +1,7 @@
 /** Makes SQL of a search. Whatever a person typed goes in as a parameter, never as text of the statement. */
 import type { FindLens } from '@stem-trace/contract';
 import type { Query } from '@stem-trace/core';
-import { isReleased, isStructure } from '../database/conditions.js';
+import { isReleased, isStructure, mayBeTold } from '../database/conditions.js';
 import { beginningOf, stands } from './fit.js';
 
 /** Items that a part of a query means which SQL cannot work out: by relation, and those that are behind. */
@@ -17,10 +17,16 @@ export interface Condition {
  * @param sets for every `relation` and `behind` in the query
  * @param lens says which of an item's versions its state is that of: under *Newest* the newest; else an item is released also
  *   where a newer draft has been begun, and under *Released* it is there only with what was released
+ * @param hiddenPlaces what weighs on a sum from there keeps it from being looked up
  */
-export function compileQuery(query: Query, sets: ItemSets, lens: FindLens = 'recorded'): Condition {
+export function compileQuery(
+  query: Query,
+  sets: ItemSets,
+  lens: FindLens = 'recorded',
+  hiddenPlaces: readonly string[] = [],
+): Condition {
   const values: unknown[] = [];
-  const compiler = new Compiler(sets, (value) => `$${values.push(value)}`, lens);
+  const compiler = new Compiler(sets, (value) => `$${values.push(value)}`, lens, hiddenPlaces);
   const condition = compiler.condition(query);
   return { sql: lens === 'released' ? `(${condition} AND ${HAS_RELEASED})` : condition, values };
 }
@@ -42,6 +48,7 @@ class Compiler {
     private readonly sets: ItemSets,
     private readonly put: (value: unknown) => string,
     private readonly lens: FindLens,
+    private readonly hiddenPlaces: readonly string[],
   ) {}
 
   condition(query: Query): string {
@@ -179,7 +186,8 @@ class Compiler {
   }
 
   private byProperty(name: string, condition: string): string {
-    return `i.id IN (SELECT p.item_id FROM item_property p WHERE p.key = ${this.put(name.toLowerCase())} AND ${condition})`;
+    const told = this.hiddenPlaces.length === 0 ? 'true' : mayBeTold(this.put(this.hiddenPlaces));
+    return `i.id IN (SELECT p.item_id FROM item_property p WHERE p.key = ${this.put(name.toLowerCase())} AND ${condition} AND ${told})`;
   }
 }
 

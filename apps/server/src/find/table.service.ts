@@ -7,11 +7,12 @@ import { stringify } from 'csv-stringify';
 import ExcelJS from 'exceljs';
 import { DataSource } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
+import { mayBeTold } from '../database/conditions.js';
 import { number, orNull, readRows, text } from '../database/read-rows.js';
 import { DefinitionsService } from '../properties/definitions.service.js';
 import { record } from '../trail/record.js';
 import { FindService, type FindOrder } from './find.service.js';
-import { Matching } from './matching.js';
+import { Matching, type Match } from './matching.js';
 
 export interface TableRequest extends FindOrder {
   readonly words: string;
@@ -75,7 +76,7 @@ export class FindTableService {
       },
     ]);
     const columns = await this.columnsOf(request.columns, ids);
-    const rows = this.cells(ids, columns);
+    const rows = this.cells(ids, columns, match);
     if (request.format === 'xlsx') return workbook(columns, rows);
     const out = stringify({
       bom: true,
@@ -125,14 +126,18 @@ export class FindTableService {
     return units.length === 1 ? (units[0]?.unit ?? null) : null;
   }
 
-  private async *cells(ids: readonly string[], columns: readonly Column[]): AsyncGenerator<Cell[]> {
+  private async *cells(
+    ids: readonly string[],
+    columns: readonly Column[],
+    match: Match,
+  ): AsyncGenerator<Cell[]> {
     const names = columns.flatMap(({ key }) =>
       key.startsWith(PROPERTY) ? [key.slice(PROPERTY.length)] : [],
     );
     for (let at = 0; at < ids.length; at += CHUNK) {
       const some = ids.slice(at, at + CHUNK);
-      const numbers = await this.numbersOf(some, columns);
-      for (const [index, row] of (await this.finder.rows(some, names)).entries())
+      const numbers = await this.numbersOf(some, columns, match);
+      for (const [index, row] of (await this.finder.rows(some, names, match)).entries())
         yield columns.map((column) => cellOf(row, column, numbers.get(`${some[index]} ${column.key}`)));
     }
   }
@@ -141,15 +146,16 @@ export class FindTableService {
   private async numbersOf(
     ids: readonly string[],
     columns: readonly Column[],
+    { hiddenPlaces }: Match,
   ): Promise<ReadonlyMap<string, number>> {
     const keys = columns.flatMap(({ key, unit }) => (unit ? [key.slice(PROPERTY.length).toLowerCase()] : []));
     if (keys.length === 0) return new Map();
     const rows = await readRows(
       this.database,
       { id: text, key: text, value: number },
-      `SELECT item_id AS id, key, number::float8 AS value FROM item_property
-       WHERE item_id = ANY($1::bigint[]) AND key = ANY($2::text[]) AND number IS NOT NULL`,
-      [ids, keys],
+      `SELECT item_id AS id, key, number::float8 AS value FROM item_property p
+       WHERE item_id = ANY($1::bigint[]) AND key = ANY($2::text[]) AND number IS NOT NULL AND ${mayBeTold('$3')}`,
+      [ids, keys, hiddenPlaces],
     );
     const byKey = new Map(columns.map(({ key }) => [key.toLowerCase(), key]));
     return new Map(rows.map(({ id, key, value }) => [`${id} ${byKey.get(PROPERTY + key)}`, value]));

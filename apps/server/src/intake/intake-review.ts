@@ -26,7 +26,7 @@ export class IntakeReview {
     const plan = await this.planner.plan(intake, { files, person }, manager);
     return {
       ...about,
-      rows: rowViews(plan, intake.manifest),
+      rows: rowViews(plan, files, intake.manifest),
       expected: resultOf(intake, { files, plan, written: expectedCounts(plan) }),
     };
   }

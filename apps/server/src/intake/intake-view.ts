@@ -3,6 +3,7 @@ import type { FetchManifest, IntakeReference, IntakeResult, IntakeRowView } from
 import {
   isGuess,
   missingFrom,
+  sayValue,
   type IntakeFile,
   type IntakePlan,
   type IntakeRow,
@@ -22,17 +23,28 @@ const STATUS_TEXT: Readonly<Record<IntakeRow['status']['kind'], IntakeRowView['s
   refused: 'refused',
 };
 
-export function rowViews(plan: IntakePlan, manifest: FetchManifest | null): IntakeRowView[] {
+/** Properties of a file that are told before it comes in; all are kept. */
+const MOST_TOLD = 30;
+
+export function rowViews(
+  plan: IntakePlan,
+  files: readonly IntakeFile[],
+  manifest: FetchManifest | null,
+): IntakeRowView[] {
+  const formats = new Map(files.map(({ path, reading }) => [path, reading?.format ?? null]));
   const numbers = new Map(plan.rows.map((row) => [row.key, row.number]));
   const fetched = manifest ? workingCopyOf(manifest).files : new Map<string, never>();
-  return plan.rows.map((row) => rowView(row, numbers, fetched));
+  return plan.rows.map((row) => ({
+    ...rowView(row, numbers, fetched),
+    format: formats.get(row.path) ?? null,
+  }));
 }
 
 function rowView(
   row: IntakeRow,
   numbers: ReadonlyMap<string, string>,
   fetched: WorkingCopy['files'],
-): IntakeRowView {
+): Omit<IntakeRowView, 'format'> {
   const { status } = row;
   const gaps = row.links.filter((link) => link.target.kind === 'gap').length;
   return {
@@ -57,6 +69,9 @@ function rowView(
       return [{ locator, number: targetNumber(link.target, numbers), by: link.by ?? null }];
     }),
     notes: [...('reason' in status ? [status.reason] : []), ...row.notes],
+    properties: row.product.properties
+      .slice(0, MOST_TOLD)
+      .map((property) => ({ name: property.name, shown: sayValue(property) })),
   };
 }
 

@@ -1,4 +1,4 @@
-import { Controller, Req } from '@nestjs/common';
+import { Controller, Req, Res, StreamableFile } from '@nestjs/common';
 import type {
   CarryOutRequest,
   CorrectionRequest,
@@ -6,21 +6,30 @@ import type {
   IntakeSheetRow,
   IntakeView,
 } from '@stem-trace/contract';
-import type { Request } from 'express';
+import type { Request, Response } from 'express';
 import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
 import { Asker } from '../serve/asker.js';
 import type { JsonBytes } from '../serve/json-bytes.js';
+import { showFile } from '../files/shown-file.js';
 import { IntakeService } from './intake.service.js';
+import { StagedFilesService } from './staged-files.service.js';
 import { Input, Serve } from '../serve/serve.js';
 
 interface Sheet {
   readonly id: string;
 }
 
+interface StagedFile extends Sheet {
+  readonly path: string;
+}
+
 @Controller()
 export class IntakeController {
-  constructor(private readonly intakes: IntakeService) {}
+  constructor(
+    private readonly intakes: IntakeService,
+    private readonly staged: StagedFilesService,
+  ) {}
 
   @Serve('POST /api/intakes')
   async create(@Input() body: IntakeRequest, @Caller() person: Person): Promise<IntakeView | JsonBytes> {
@@ -50,7 +59,7 @@ export class IntakeController {
 
   @Serve('PUT /api/intakes/:id/files')
   addFile(
-    @Input() { id, path }: Sheet & { readonly path: string },
+    @Input() { id, path }: StagedFile,
     @Req() request: Request,
     @Caller() person: Person,
   ): Promise<void> {
@@ -82,5 +91,23 @@ export class IntakeController {
   ): Promise<IntakeView | JsonBytes> {
     await this.intakes.carryOut(id, request, person);
     return this.intakes.view(id, person);
+  }
+
+  @Serve('GET /api/staged/file')
+  async file(
+    @Input() { id, path }: StagedFile,
+    @Caller() person: Person,
+    @Res({ passthrough: true }) response: Response,
+  ): Promise<StreamableFile> {
+    return showFile(response, await this.staged.open(id, path, person));
+  }
+
+  @Serve('GET /api/staged/mesh')
+  async mesh(
+    @Input() { id, path }: StagedFile,
+    @Caller() person: Person,
+    @Asker() asker: AbortSignal,
+  ): Promise<StreamableFile> {
+    return new StreamableFile(await this.staged.mesh(id, path, person, asker), { type: 'model/gltf-binary' });
   }
 }

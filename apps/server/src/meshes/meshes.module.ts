@@ -28,7 +28,7 @@ import { ShapesService, type ShapesNeeds } from './shapes.service.js';
     {
       provide: ShapesService,
       useFactory: (options: AppOptions, ...needs: ShapesNeeds) =>
-        new ShapesService(options.worksOutShapes === true, ...needs),
+        new ShapesService(options.worksInBackground === true, ...needs),
       inject: [
         AppOptions,
         DataSource,
@@ -42,6 +42,6 @@ import { ShapesService, type ShapesNeeds } from './shapes.service.js';
       ],
     },
   ],
-  exports: [ShapesService],
+  exports: [MeshesService, ShapesService],
 })
 export class MeshesModule {}

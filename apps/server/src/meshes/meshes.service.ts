@@ -32,15 +32,30 @@ export class MeshesService {
    */
   async meshOf(reference: string, person: Person, asker?: AbortSignal): Promise<Uint8Array> {
     const version = await this.catalogue.resolve(reference, person);
-    const source = geometryOf(version);
+    return this.meshFrom(geometryOf(version), { about: version.number, person, ...(asker ? { asker } : {}) });
+  }
+
+  /**
+   * Of geometry that need not be of an item yet. Whether somebody may see it is for who asks to know.
+   *
+   * @throws ProblemError NO_GEOMETRY
+   */
+  async meshFrom(
+    source: GeometrySource,
+    {
+      about,
+      person,
+      asker,
+    }: { readonly about: string; readonly person: Person; readonly asker?: AbortSignal },
+  ): Promise<Uint8Array> {
     const known = await this.read(source);
     if (known) return known;
     const id = this.queue.idOf('mesh', keyOf(source));
-    await this.queue.send('mesh', id, { input: source, about: version.number, personId: person.id });
+    await this.queue.send('mesh', id, { input: source, about, personId: person.id });
     await this.queue.outcome('mesh', id, asker);
     const made = await this.read(source);
     if (made) return made;
-    throw new ProblemError('NO_GEOMETRY', `The file of ${version.number} has no geometry of its own.`);
+    throw new ProblemError('NO_GEOMETRY', `The file of ${about} has no geometry of its own.`);
   }
 
   /** Leaves none where the file has no geometry. */

@@ -18,6 +18,7 @@ import { ProblemError } from '../problems/problem.js';
 import type { GeometrySource } from '../queue/job.js';
 import { JobProgress, type JobRef } from '../queue/job-progress.js';
 import { JobQueue } from '../queue/job-queue.js';
+import { StandingJob } from '../queue/standing-job.js';
 import { geometryOf, keyOf } from './geometry-source.js';
 
 /** Looked at more closely, of those whose points lie nearest. */
@@ -49,8 +50,7 @@ export type ShapesNeeds =
 @Injectable()
 export class ShapesService implements OnApplicationBootstrap, OnModuleDestroy {
   private readonly logger = new Logger('shapes');
-  private stop: (() => void) | undefined;
-  private timer: NodeJS.Timeout | undefined;
+  private readonly likeness: StandingJob<'likeness'> | undefined;
   private isEnded = false;
 
   constructor(
@@ -60,46 +60,34 @@ export class ShapesService implements OnApplicationBootstrap, OnModuleDestroy {
     private readonly pool: TessellatePool,
     private readonly catalogue: CatalogueService,
     private readonly rights: RightsService,
-    private readonly feed: Feed,
+    feed: Feed,
     private readonly pauses: Pauses,
     private readonly queue: JobQueue,
   ) {
     queue.handle('shape', { atOnce: 1, work: ({ input }) => this.workOut(input) });
-    if (inBackground) queue.handle('likeness', { atOnce: 1, work: (job) => this.catchUp(job) });
+    if (!inBackground) return;
+    this.likeness = new StandingJob(
+      {
+        kind: 'likeness',
+        id: LIKENESS_JOB,
+        about: 'Shapes of parts',
+        after: 'items',
+        restMs: REST_MS,
+        isWanted: async () => (await countRows(database, `${UNKNOWN} LIMIT 1`)) > 0,
+        work: (job) => this.catchUp(job),
+      },
+      queue,
+      feed,
+    );
   }
 
   onApplicationBootstrap(): void {
-    if (!this.inBackground) return;
-    this.stop = this.feed.listen((kinds) => {
-      // What came in while the last ones were looked for is seen when that job has ended.
-      if (kinds.includes('items') || kinds.includes('jobs')) this.soon();
-    });
-    this.soon();
+    this.likeness?.begin();
   }
 
   onModuleDestroy(): void {
     this.isEnded = true;
-    this.stop?.();
-    clearTimeout(this.timer);
-  }
-
-  private soon(): void {
-    if (this.timer !== undefined || this.isEnded) return;
-    this.timer = setTimeout(() => {
-      this.timer = undefined;
-      this.askForMissing().catch((error: unknown) => {
-        if (!this.isEnded) this.logger.warn(String(error));
-      });
-    }, REST_MS);
-    this.timer.unref();
-  }
-
-  /** One server at a time works out what is missing. */
-  private async askForMissing(): Promise<void> {
-    const missing = await countRows(this.database, `${UNKNOWN} LIMIT 1`);
-    if (missing === 0 || (await this.queue.isUnderWay('likeness', LIKENESS_JOB))) return;
-    const order = { input: {}, about: 'Shapes of parts', personId: null };
-    await this.queue.send('likeness', LIKENESS_JOB, order);
+    this.likeness?.end();
   }
 
   /** Works out every shape that is missing, one after another. */

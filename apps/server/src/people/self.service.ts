@@ -7,7 +7,7 @@ import { json, readRow, text } from '../database/read-rows.js';
 import { record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
 
-const USUAL: Preferences = { theme: 'system', density: 'usual', dates: 'said', mass: 'kg' };
+const USUAL: Preferences = { theme: 'system', density: 'usual', pictures: 'none', dates: 'said', mass: 'kg' };
 
 /** What people change about themselves. */
 @Injectable()

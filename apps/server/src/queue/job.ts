@@ -19,6 +19,7 @@ export interface JobInputs {
   mesh: GeometrySource;
   shape: GeometrySource;
   likeness: Nothing;
+  'roll-up': Nothing;
 }
 
 /** What is sent: the input, and what people are told of it. */

@@ -1,6 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import type { LensText, NetAnswer, NetNodeRow, PaperRow } from '@stem-trace/contract';
-import { toSi, type LinkDag, type PropertyValue } from '@stem-trace/core';
+import { ownValue, ROLLED_UP, type LinkDag } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import { RightsService, type Rights } from '../access/rights.service.js';
 import { isStructure } from '../database/conditions.js';
@@ -249,8 +249,7 @@ const HIDDEN_NODE: NetNodeRow = {
 };
 
 function nodeOf(version: DescribedVersion, depth: number): NetNodeRow {
-  const mass = numberNamed(version.facts.properties, 'mass', 'kg');
-  const cost = numberNamed(version.facts.properties, 'cost', '');
+  const [mass, cost] = ROLLED_UP.map((property) => ownValue(version.facts.properties, property));
   return {
     number: version.number,
     name: version.name,
@@ -264,13 +263,4 @@ function nodeOf(version: DescribedVersion, depth: number): NetNodeRow {
     ...(mass === undefined ? {} : { massKg: mass }),
     ...(cost === undefined ? {} : { cost }),
   };
-}
-
-/** A number by name, in an SI unit; what has another unit, or none where one is wanted, says nothing. */
-function numberNamed(properties: readonly PropertyValue[], name: string, unit: string): number | undefined {
-  const found = properties.find((property) => property.name.toLowerCase() === name);
-  if (found?.kind !== 'number') return undefined;
-  if (unit === '') return found.value;
-  const si = toSi(found.value, found.unit);
-  return si?.unit === unit ? si.value : undefined;
 }

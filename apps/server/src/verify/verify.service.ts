@@ -2,9 +2,11 @@ import { createHash } from 'node:crypto';
 import { pipeline } from 'node:stream/promises';
 import { Injectable } from '@nestjs/common';
 import type { VerifyAnswer } from '@stem-trace/contract';
+import { ROLLED_UP } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import { checkSeals } from '../audit/seal-chain.js';
 import { BlobStore } from '../blobs/blob-store.js';
+import { isStructure } from '../database/conditions.js';
 import { flag, number, readRow, readRows, text } from '../database/read-rows.js';
 import { findCircle, type CircleLens } from '../store/circles.js';
 
@@ -14,6 +16,9 @@ interface Rule {
   /** Gives `what` for each row that breaks it. */
   readonly sql: string;
 }
+
+/** Properties that are sums where something is made of something. */
+const ADDED_UP = `ARRAY[${ROLLED_UP.map(({ key }) => `'${key}'`).join(', ')}]`;
 
 const RULES: readonly Rule[] = [
   {
@@ -79,9 +84,31 @@ const RULES: readonly Rule[] = [
     sql: `SELECT i.number AS what FROM item i JOIN version v ON v.id = i.newest_version_id
           LEFT JOIN LATERAL (SELECT array_agg(DISTINCT lower(p->>'name') ORDER BY lower(p->>'name')) AS keys
             FROM jsonb_array_elements(v.facts->'properties') p
-            WHERE coalesce(p->>'text', p->>'value', p->>'choice', p->>'date', p->>'yes') <> '') said ON true
-          LEFT JOIN LATERAL (SELECT array_agg(key ORDER BY key) AS keys FROM item_property WHERE item_id = i.id) kept ON true
+            WHERE coalesce(p->>'text', p->>'value', p->>'choice', p->>'date', p->>'yes') <> '' AND lower(p->>'name') <> ALL(${ADDED_UP})) said ON true
+          LEFT JOIN LATERAL (SELECT array_agg(key ORDER BY key) AS keys FROM item_property WHERE item_id = i.id AND key <> ALL(${ADDED_UP})) kept ON true
           WHERE said.keys IS DISTINCT FROM kept.keys`,
+  },
+  {
+    // Where something waits to be added up, or a file holds an older part than the store, a look at one level does not tell.
+    says: 'an assembly weighs and costs what it is made of',
+    sql: `WITH line AS (
+            SELECT i.id, i.number, u.key, l.quantity * coalesce(below.value,
+                CASE WHEN p.unit IN ('kg', u.unit) OR u.unit = '' THEN p.number END, 0) AS value
+            FROM item i
+            CROSS JOIN (SELECT 'mass' AS key, 'kg' AS unit UNION ALL
+              SELECT 'cost', coalesce((SELECT unit FROM property_known WHERE key = 'cost'), '')) u
+            JOIN link l ON l.version_id = i.newest_version_id AND ${isStructure()}
+            LEFT JOIN item t ON t.id = l.target_item_id
+            LEFT JOIN roll_up below ON below.item_id = t.id AND below.key = u.key
+            LEFT JOIN item_property p ON p.item_id = t.id AND p.key = u.key AND NOT p.rolled)
+          SELECT DISTINCT line.number AS what FROM line LEFT JOIN roll_up sum ON sum.item_id = line.id AND sum.key = line.key
+          WHERE NOT EXISTS (SELECT FROM roll_up_due)
+            AND EXISTS (SELECT FROM link l JOIN item i ON i.newest_version_id = l.version_id JOIN item t ON t.id = l.target_item_id
+              WHERE i.id = line.id AND ${isStructure()} AND t.kind NOT IN ('drawing', 'document'))
+            AND NOT EXISTS (SELECT FROM link l JOIN item i ON i.newest_version_id = l.version_id JOIN item t ON t.id = l.target_item_id
+              WHERE i.id = line.id AND l.carried AND l.target_version_id <> t.newest_version_id)
+          GROUP BY line.id, line.number, line.key, sum.value
+          HAVING sum.value IS NULL OR abs(sum(line.value) - sum.value) > 1e-9 * (1 + abs(sum.value))`,
   },
   {
     says: 'numbers are unique without regard to case',

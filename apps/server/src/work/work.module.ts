@@ -16,13 +16,13 @@ import { WorkHost } from './work-host.js';
     {
       provide: WorkHost,
       useFactory: (
-        { databaseUrl, blobFolder, worksOutShapes }: AppOptions,
+        { databaseUrl, blobFolder, worksInBackground }: AppOptions,
         database: StoreDataSource,
         index: IndexSource,
         freshness: Freshness,
         { compose }: InlineWork,
       ) => {
-        const isWarm = worksOutShapes === true;
+        const isWarm = worksInBackground === true;
         const options = { databaseUrl, blobFolder, isOwner: database.isOwner, isWarm };
         return new WorkHost(options, index, freshness, compose?.(options));
       },

@@ -246,7 +246,8 @@ function Lineage({ item }: { readonly item: ItemView }): React.JSX.Element | nul
   );
 }
 
-function Pair({
+/** A line of a list of what is known. */
+export function Pair({
   name,
   value,
   attention,
@@ -325,7 +326,8 @@ const Section = styled.section`
   border-top: 1px solid ${colour.line};
   padding-top: 12px;
 `;
-const List = styled.dl`
+/** What is known of something, in pairs. */
+export const List = styled.dl`
   display: grid;
   grid-template-columns: 84px 1fr;
   gap: 4px 10px;

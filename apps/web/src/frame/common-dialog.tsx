@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { send } from '../api/client.js';
 import { Soft } from '../ui/controls.js';
-import { nameColumn, numberColumn, versionColumn } from '../ui/item-columns.js';
+import { nameColumn, numberColumn, versionColumn } from './item-columns.js';
 import type { GridColumn } from '../ui/grid.js';
 import { findAddress, useLens } from './addresses.js';
 import { ItemsDialog } from './items-dialog.js';

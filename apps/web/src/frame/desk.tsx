@@ -13,6 +13,9 @@ export interface TrayItem {
 export interface CursorNote {
   readonly title: string;
   readonly lines: readonly string[];
+  /** What is known of it. */
+  readonly facts?: readonly { readonly name: string; readonly shown: string }[];
+  readonly picture?: ReactNode;
 }
 
 export interface Desk {

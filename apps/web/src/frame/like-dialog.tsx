@@ -7,7 +7,7 @@ import styled from 'styled-components';
 import { get, uploadArchive } from '../api/client.js';
 import { Choice, Mono, Soft } from '../ui/controls.js';
 import type { GridColumn } from '../ui/grid.js';
-import { nameColumn, numberColumn } from '../ui/item-columns.js';
+import { nameColumn, numberColumn } from './item-columns.js';
 import { MiddleCut } from '../ui/middle-cut.js';
 import { colour } from '../ui/theme.js';
 import { findAddress } from './addresses.js';

@@ -4,7 +4,7 @@ import { itemQuery } from '../api/queries.js';
 import { Hint, Trouble } from '../ui/controls.js';
 import { colour, size } from '../ui/theme.js';
 import { useIsNarrow } from '../ui/use-narrow.js';
-import { AboutItem, Number } from './about-item.js';
+import { AboutItem, List, Number, Pair } from './about-item.js';
 import { useDesk, type CursorNote } from './desk.js';
 
 /** What the thing under the cursor is, and where it can go next. */
@@ -33,10 +33,18 @@ function Note({
 }): React.JSX.Element {
   return (
     <>
+      {note.picture}
       {isAlone ? <Number>{note.title}</Number> : null}
       {note.lines.map((line) => (
         <p key={line}>{line}</p>
       ))}
+      {note.facts && note.facts.length > 0 ? (
+        <List aria-label="Read from the file">
+          {note.facts.map(({ name, shown }) => (
+            <Pair key={name} name={name} value={shown} />
+          ))}
+        </List>
+      ) : null}
     </>
   );
 }

@@ -6,7 +6,13 @@ import { get, send } from '../api/client.js';
 import { ShowingProvider } from '../ui/showing.js';
 import { size } from '../ui/theme.js';
 
-const USUAL: Preferences = { theme: 'system', density: 'usual', dates: 'said', mass: 'kg' };
+const USUAL: Preferences = {
+  theme: 'system',
+  density: 'usual',
+  pictures: 'none',
+  dates: 'said',
+  mass: 'kg',
+};
 
 const preferencesQuery = queryOptions({
   queryKey: ['session', 'preferences'],
@@ -39,10 +45,10 @@ export function PreferencesProvider({ children }: { readonly children: ReactNode
     dataset.theme = theme;
     dataset.density = density;
   }, [theme, density]);
-  const { dates, mass } = preferences;
+  const { dates, mass, pictures } = preferences;
   const showing = useMemo(
-    () => ({ rowPx: density === 'dense' ? size.denseRow : size.row, dates, mass }),
-    [density, dates, mass],
+    () => ({ rowPx: density === 'dense' ? size.denseRow : size.row, dates, mass, pictures }),
+    [density, dates, mass, pictures],
   );
   return (
     <PreferencesContext value={preferences}>

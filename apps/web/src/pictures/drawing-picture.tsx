@@ -6,7 +6,6 @@ import styled from 'styled-components';
 import fontUrl from '@fontsource/ibm-plex-sans/files/ibm-plex-sans-latin-400-normal.woff?url';
 import extendedFontUrl from '@fontsource/ibm-plex-sans/files/ibm-plex-sans-latin-ext-400-normal.woff?url';
 import greekFontUrl from '@fontsource/ibm-plex-sans/files/ibm-plex-sans-greek-400-normal.woff?url';
-import { addressOf } from '../api/client.js';
 import { Button, Soft } from '../ui/controls.js';
 import { Figure, PictureFrame } from './picture-frame.js';
 import type { FilePictureProps } from './picture.js';
@@ -16,7 +15,7 @@ const PAPER = 0xffffff;
 const CLOSER = 0.8;
 const STEP = 0.12;
 
-export default function DrawingPicture({ item, isLarge }: FilePictureProps): React.JSX.Element {
+export default function DrawingPicture({ item, file, isLarge }: FilePictureProps): React.JSX.Element {
   const box = useRef<HTMLDivElement>(null);
   const shown = useRef<Sheet>(undefined);
   const [says, setSays] = useState('Drawing …');
@@ -25,7 +24,7 @@ export default function DrawingPicture({ item, isLarge }: FilePictureProps): Rea
     const sheet = new Sheet(box.current);
     shown.current = sheet;
     let isWanted = true;
-    sheet.load(addressOf('/api/file', { item })).then(
+    sheet.load(file).then(
       (size) => isWanted && setSays(size),
       () => isWanted && setSays('This drawing cannot be shown. Fetch it to look at it elsewhere.'),
     );
@@ -33,7 +32,7 @@ export default function DrawingPicture({ item, isLarge }: FilePictureProps): Rea
       isWanted = false;
       sheet.end();
     };
-  }, [item]);
+  }, [file]);
   const onKeyDown = (event: React.KeyboardEvent): void => {
     const sheet = shown.current;
     const moves: Readonly<Record<string, () => void>> = {

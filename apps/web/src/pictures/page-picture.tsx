@@ -4,22 +4,21 @@ import { getDocument, GlobalWorkerOptions, type PDFDocumentProxy } from 'pdfjs-d
 import workerUrl from 'pdfjs-dist/build/pdf.worker.min.mjs?url';
 import { useEffect, useRef, useState } from 'react';
 import styled from 'styled-components';
-import { addressOf } from '../api/client.js';
 import { Button, Soft, Trouble } from '../ui/controls.js';
 import { Figure, PictureFrame } from './picture-frame.js';
 import type { FilePictureProps } from './picture.js';
 
 GlobalWorkerOptions.workerSrc = workerUrl;
 
-async function openPdf(item: string): Promise<PDFDocumentProxy> {
-  return getDocument({ url: addressOf('/api/file', { item }), isEvalSupported: false }).promise;
+async function openPdf(url: string): Promise<PDFDocumentProxy> {
+  return getDocument({ url, isEvalSupported: false }).promise;
 }
 
-export default function PagePicture({ item, isLarge }: FilePictureProps): React.JSX.Element {
+export default function PagePicture({ item, file, isLarge }: FilePictureProps): React.JSX.Element {
   const [page, setPage] = useState(1);
   const pdf = useQuery({
-    queryKey: ['pdf', item],
-    queryFn: () => openPdf(item),
+    queryKey: ['pdf', file],
+    queryFn: () => openPdf(file),
     staleTime: Infinity,
     gcTime: 60_000,
   });

@@ -8,13 +8,16 @@ import { Soft } from '../ui/controls.js';
 import { Figure, PictureFrame } from './picture-frame.js';
 
 const SolidPicture = lazy(() => import('./solid-picture.js'));
+const MeshPicture = lazy(() => import('./mesh-picture.js'));
 const DrawingPicture = lazy(() => import('./drawing-picture.js'));
 const PagePicture = lazy(() => import('./page-picture.js'));
 const TextPicture = lazy(() => import('./text-picture.js'));
 
 export interface FilePictureProps {
-  /** `NUMBER@B/3` */
+  /** What it is of: `NUMBER@B/3`, or the path of a file that has not come in yet. */
   readonly item: string;
+  /** Address of the file's content. */
+  readonly file: string;
   readonly isLarge: boolean;
 }
 
@@ -55,21 +58,60 @@ export function Picture({ item, lens, isLarge = false }: PictureProps): React.JS
   return (
     <Suspense fallback={<Soft>Loading the picture …</Soft>}>
       <Holder key={`${reference} ${lens}`} data-large={isLarge || undefined}>
-        {draw({ item: reference, lens, isLarge, saysMass: lacksVolume(item) })}
+        {draw({
+          item: reference,
+          file: addressOf('/api/file', { item: reference }),
+          lens,
+          isLarge,
+          saysMass: lacksVolume(item),
+        })}
       </Holder>
     </Suspense>
   );
 }
 
+/** A file of a sheet, before it comes in; formats whose text only the store can read have no picture yet. */
+export function StagedPicture({
+  sheet,
+  path,
+  format,
+}: {
+  readonly sheet: string;
+  readonly path: string;
+  readonly format: FileFormat | null;
+}): React.JSX.Element | null {
+  const draw = STAGED[format ?? 'other'];
+  if (!draw) return null;
+  const what = format === 'step' ? '/api/staged/mesh' : '/api/staged/file';
+  return (
+    <Suspense fallback={<Soft>Loading the picture …</Soft>}>
+      <Holder key={path}>
+        {draw({
+          item: path,
+          file: addressOf(what, { id: sheet, path }),
+          isLarge: false,
+        })}
+      </Holder>
+    </Suspense>
+  );
+}
+
+const STAGED: Readonly<Partial<Record<FileFormat, (props: FilePictureProps) => React.JSX.Element>>> = {
+  step: ({ item, file }) => <MeshPicture item={item} mesh={file} />,
+  dxf: (props) => <DrawingPicture {...props} />,
+  pdf: (props) => <PagePicture {...props} />,
+  image: (props) => <ImagePicture {...props} />,
+};
+
 function lacksVolume({ kind, properties }: ItemView): boolean {
   return kind === 'part' && !properties.some(({ name }) => name === 'volume');
 }
 
-function ImagePicture({ item, isLarge }: FilePictureProps): React.JSX.Element {
+function ImagePicture({ item, file, isLarge }: FilePictureProps): React.JSX.Element {
   return (
     <Figure>
       <PictureFrame data-large={isLarge || undefined}>
-        <Whole src={addressOf('/api/file', { item })} alt={item} />
+        <Whole src={file} alt={item} />
       </PictureFrame>
     </Figure>
   );

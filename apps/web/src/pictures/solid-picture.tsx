@@ -1,15 +1,15 @@
 /** A part or an assembly in three dimensions, to be turned. three.js comes with this file, when first needed. */
 import { useQueries, useQuery, type UseQueryResult } from '@tanstack/react-query';
-import type { LensText, SceneAnswer } from '@stem-trace/contract';
-import type { MeshMass, Placement } from '@stem-trace/core';
+import type { LensText } from '@stem-trace/contract';
+import type { MeshMass } from '@stem-trace/core';
 import pLimit from 'p-limit';
 import { useEffect, useMemo, useRef } from 'react';
-import { Box3, Group, Matrix4, Vector3, type Object3D } from 'three';
-import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
+import { Box3, Group, Vector3, type Object3D } from 'three';
 import { addressOf, get } from '../api/client.js';
 import { Soft } from '../ui/controls.js';
 import { Figure, PictureFrame } from './picture-frame.js';
-import { Stage, withEdges } from './solid-stage.js';
+import { assemble, loadMesh } from './solid-model.js';
+import { Stage } from './solid-stage.js';
 
 export interface SolidPictureProps {
   /** `NUMBER@B/3` */
@@ -22,15 +22,6 @@ export interface SolidPictureProps {
 
 /** A browser has few connections to one server; pictures leave some to what people wait for. */
 const takeTurn = pLimit(2);
-
-async function loadMesh(item: string, signal: AbortSignal): Promise<Object3D | null> {
-  const response = await fetch(addressOf('/api/mesh', { item }), { signal });
-  if (!response.ok) return null;
-  const { scene, userData } = await new GLTFLoader().parseAsync(await response.arrayBuffer(), '');
-  const model = withEdges(scene);
-  model.userData.mass = userData.mass;
-  return model;
-}
 
 export default function SolidPicture({
   item,
@@ -46,7 +37,8 @@ export default function SolidPicture({
   const { loaded, done } = useQueries({
     queries: placed.map((mesh) => ({
       queryKey: ['mesh', mesh.item],
-      queryFn: ({ signal }: { signal: AbortSignal }) => takeTurn(() => loadMesh(mesh.item, signal)),
+      queryFn: ({ signal }: { signal: AbortSignal }) =>
+        takeTurn(() => loadMesh(addressOf('/api/mesh', { item: mesh.item }), signal)),
       staleTime: Infinity,
       gcTime: 120_000,
     })),
@@ -94,46 +86,6 @@ function combine(results: readonly UseQueryResult<Object3D | null>[]): {
     loaded: results.map(({ data }) => data ?? undefined),
     done: results.filter(({ isPending }) => !isPending).length,
   };
-}
-
-/** From millimetres with z up, as placements are, to metres with y up, as meshes are. */
-const TO_GLTF = new Matrix4().set(0.001, 0, 0, 0, 0, 0, 0.001, 0, 0, -0.001, 0, 0, 0, 0, 0, 1);
-const FROM_GLTF = TO_GLTF.clone().invert();
-
-function assemble(placed: SceneAnswer['meshes'], meshes: readonly (Object3D | undefined)[]): Group {
-  const group = new Group();
-  placed.forEach(({ at }, index) => {
-    const mesh = meshes[index];
-    for (const placement of mesh ? at : []) {
-      const copy = mesh?.clone();
-      if (!copy) continue;
-      copy.applyMatrix4(TO_GLTF.clone().multiply(matrixOf(placement)).multiply(FROM_GLTF));
-      group.add(copy);
-    }
-  });
-  return group;
-}
-
-function matrixOf(placement: Placement): Matrix4 {
-  const m = (index: number): number => placement[index] ?? 0;
-  return new Matrix4().set(
-    m(0),
-    m(1),
-    m(2),
-    m(3),
-    m(4),
-    m(5),
-    m(6),
-    m(7),
-    m(8),
-    m(9),
-    m(10),
-    m(11),
-    0,
-    0,
-    0,
-    1,
-  );
 }
 
 /** Volume and surface of a single part, as its mesh has them. */

@@ -9,6 +9,8 @@ export interface GridColumn<Row> {
   readonly align?: 'right' | 'center';
   /** Goes first where there is no room for all columns. */
   readonly isMinor?: boolean;
+  /** Whether a picture of the row's item stands in it, where somebody wants these. */
+  readonly hasPicture?: boolean;
   readonly sortable?: boolean;
   /** What rows are ordered by, where the table itself sorts them; see `useTable`. */
   readonly sortBy?: (row: Row) => string | number | null;

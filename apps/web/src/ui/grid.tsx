@@ -10,7 +10,7 @@ import { ColumnEdge } from './grid-edge.js';
 import { handleKey } from './grid-keys.js';
 import { GridRow } from './grid-row.js';
 import type { GridColumn, GridProps } from './grid-types.js';
-import { useShowing } from './showing.js';
+import { rowHeight, useShowing } from './showing.js';
 import { colour, size } from './theme.js';
 import { useIsNarrow } from './use-narrow.js';
 
@@ -50,7 +50,10 @@ const OVERSCAN = 3;
 export function Grid<Row>(props: GridProps<Row>): React.JSX.Element {
   const { label, sort } = props;
   const { count: rowCount, index: cursor } = props.cursor;
-  const { rowPx } = useShowing();
+  const rowPx = rowHeight(
+    useShowing(),
+    props.columns.some(({ hasPicture }) => hasPicture),
+  );
   const id = useId();
   const scroll = useRef<HTMLDivElement>(null);
   const room = useRoom(scroll);

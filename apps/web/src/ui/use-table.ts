@@ -26,9 +26,20 @@ export function useTable<Row>(
   rows: readonly Row[],
   columns: readonly GridColumn<Row>[],
 ): Table<Row> {
+  const { sort, grid } = useHeadings(name, columns);
+  const sorted = useMemo(() => sortedBy(rows, columns, sort), [rows, columns, sort]);
+  return { rows: sorted, grid };
+}
+
+export interface Headings<Row> {
+  readonly sort: KeptTable['sort'];
+  readonly grid: Table<Row>['grid'];
+}
+
+/** Headings by which a table is sorted, where its rows are laid out elsewhere. */
+export function useHeadings<Row>(name: string, columns: readonly GridColumn<Row>[]): Headings<Row> {
   const [kept, keep] = useKept(`table.${name}`, isKeptTable, AS_IT_COMES);
   const { sort, widths } = kept;
-  const sorted = useMemo(() => sortedBy(rows, columns, sort), [rows, columns, sort]);
   const shown = useMemo(
     () =>
       columns.map((column) => ({
@@ -39,7 +50,7 @@ export function useTable<Row>(
     [columns, widths],
   );
   return {
-    rows: sorted,
+    sort,
     grid: {
       columns: shown,
       ...(sort ? { sort } : {}),

@@ -30,6 +30,7 @@ export const passwordSchema = Joi.object<PasswordRequest>({
 export const preferencesSchema = Joi.object<Preferences>({
   theme: Joi.string().valid('system', 'light', 'dark').required(),
   density: Joi.string().valid('usual', 'dense').required(),
+  pictures: Joi.string().valid('none', 'small', 'large').default('none'),
   dates: Joi.string().valid('said', 'exact').required(),
   mass: Joi.string().valid('kg', 'g', 'lb').required(),
 });

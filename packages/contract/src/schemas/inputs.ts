@@ -40,6 +40,7 @@ import {
   correctionSchema,
   intakeSchema,
   sheetParameters,
+  stagedSchema,
   uploadSchema,
 } from './intake.js';
 import {
@@ -116,6 +117,8 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'POST /api/intakes': { body: intakeSchema },
   'POST /api/intakes/archive': { query: archiveSchema },
   'GET /api/intakes/:id': { path: sheetParameters },
+  'GET /api/staged/file': { query: stagedSchema },
+  'GET /api/staged/mesh': { query: stagedSchema },
   'PATCH /api/intakes/:id': { path: sheetParameters, body: correctionSchema },
   'PUT /api/intakes/:id/files': { path: sheetParameters, query: uploadSchema },
   'POST /api/intakes/:id/carry-out': { path: sheetParameters, body: carryOutSchema },

@@ -36,3 +36,6 @@ export const correctionSchema = Joi.object<CorrectionRequest>({
 export const carryOutSchema = Joi.object({ comment, letGo: Joi.boolean().default(true) });
 
 export const sheetParameters = Joi.object({ id: text(64).required() });
+
+/** A file of a sheet. */
+export const stagedSchema = Joi.object({ id: text(64).required(), path: uploadPath.required() });

@@ -12,7 +12,7 @@ import { usePerson } from '../../frame/person.js';
 import { Hint, Mono, Soft } from '../../ui/controls.js';
 import { AttentionMark } from '../../ui/glyphs.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
-import { nameColumn, numberColumn } from '../../ui/item-columns.js';
+import { nameColumn, numberColumn } from '../../frame/item-columns.js';
 import { When } from '../../ui/when.js';
 
 /** Where a day begins: what waits, what one holds, what was looked at last, and kept searches. */

@@ -7,6 +7,7 @@ import {
   type Selection,
 } from 'react-aria-components';
 import styled from 'styled-components';
+import { PicturesChoice } from '../../frame/pictures-choice.js';
 import { Button, QuietButton, Soft } from '../../ui/controls.js';
 import { DialogFrame } from '../../ui/dialog-frame.js';
 import { Tick } from '../../ui/tick.js';
@@ -72,6 +73,7 @@ export function ColumnsDialog({
           </Tick>
         ))}
       </Others>
+      <Pictures />
       <Line>
         <QuietButton onPress={() => onChoose(DEFAULT_COLUMNS)}>As they were first</QuietButton>
         <Button slot="close">Done</Button>
@@ -114,6 +116,20 @@ const Others = styled.div.attrs({ role: 'group' })`
   gap: 4px 12px;
   overflow: auto;
   max-height: 220px;
+`;
+function Pictures(): React.JSX.Element {
+  return (
+    <Beside>
+      <span aria-hidden>Pictures in rows</span>
+      <PicturesChoice />
+    </Beside>
+  );
+}
+
+const Beside = styled.div`
+  display: flex;
+  align-items: center;
+  gap: 12px;
 `;
 const Line = styled.div`
   display: flex;

@@ -5,7 +5,7 @@ import styled from 'styled-components';
 import { Mono, Soft } from '../../ui/controls.js';
 import { StateGlyph } from '../../ui/glyphs.js';
 import type { GridColumn } from '../../ui/grid.js';
-import { nameColumn, numberColumn } from '../../ui/item-columns.js';
+import { nameColumn, numberColumn } from '../../frame/item-columns.js';
 import { HolderTag } from '../../ui/holder-tag.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import { colour } from '../../ui/theme.js';
@@ -129,7 +129,11 @@ function columnOf(key: string): GridColumn<FoundRow> | undefined {
     title: name,
     width: 'minmax(90px, 0.5fr)',
     sortable: true,
-    cell: (row) => <MiddleCut text={row.properties[name.toLowerCase()] ?? ''} />,
+    cell: (row) => {
+      const shown = row.properties[name.toLowerCase()] ?? '';
+      // A value begins with what counts.
+      return <span title={shown}>{shown}</span>;
+    },
   };
 }
 

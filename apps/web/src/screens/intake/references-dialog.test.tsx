@@ -1,9 +1,11 @@
 // @vitest-environment happy-dom
 import type { IntakeRowView } from '@stem-trace/contract';
-import { render, screen } from '@testing-library/react';
+import { cleanup, render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { expect, it, vi } from 'vitest';
+import { afterEach, expect, it, vi } from 'vitest';
 import { ReferencesDialog } from './references-dialog.js';
+
+afterEach(cleanup);
 
 const ROW = {
   key: 't.stp#1',

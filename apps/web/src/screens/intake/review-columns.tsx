@@ -46,7 +46,7 @@ export function reviewColumns({ correct, onReplaceNewer, onLook }: ReviewActs): 
     {
       key: 'path',
       title: 'File',
-      width: 'minmax(110px, 1.2fr)',
+      width: 'minmax(150px, 1.4fr)',
       sortBy: ({ path }) => path,
       cell: (row) =>
         row.carrier === null ? <MiddleCut text={row.path} /> : <Soft>in the file of {row.carrier}</Soft>,
@@ -56,14 +56,14 @@ export function reviewColumns({ correct, onReplaceNewer, onLook }: ReviewActs): 
       key: 'kind',
       isMinor: true,
       title: 'Kind',
-      width: '78px',
+      width: '76px',
       sortBy: ({ kind }) => kind,
       cell: (row) => row.kind,
     },
     {
       key: 'status',
       title: 'Becomes',
-      width: '112px',
+      width: '102px',
       sortBy: ({ status }) => status,
       cell: (row) => <Status row={row} onReplaceNewer={onReplaceNewer} />,
     },
@@ -78,7 +78,8 @@ export function reviewColumns({ correct, onReplaceNewer, onLook }: ReviewActs): 
     {
       key: 'notes',
       title: 'Notes',
-      width: 'minmax(90px, 1.2fr)',
+      isMinor: true,
+      width: 'minmax(70px, 0.6fr)',
       sortBy: ({ notes }) => notes.join(' '),
       cell: (row) => <Soft title={row.notes.join('\n')}>{row.notes.join(' ')}</Soft>,
     },
@@ -90,7 +91,7 @@ function nameColumns(correct: ReviewActs['correct']): readonly Column[] {
     {
       key: 'number',
       title: 'Number',
-      width: 'minmax(100px, 0.9fr)',
+      width: 'minmax(116px, 0.9fr)',
       sortBy: ({ number }) => number,
       cell: (row) => (
         <EditCell
@@ -123,7 +124,7 @@ function belongsColumn(correct: ReviewActs['correct']): Column {
     key: 'belongs',
     isMinor: true,
     title: 'Belongs to',
-    width: '84px',
+    width: '102px',
     cell: (row) =>
       row.kind === 'part' || row.kind === 'assembly' ? null : (
         <EditCell

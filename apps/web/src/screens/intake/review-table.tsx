@@ -2,6 +2,7 @@ import type { IntakeView } from '@stem-trace/contract';
 import type { RowCorrection } from '@stem-trace/core';
 import { useEffect, useMemo, useState } from 'react';
 import { useDesk } from '../../frame/desk.js';
+import { StagedPicture } from '../../pictures/picture.js';
 import { Choice, Field, Mono } from '../../ui/controls.js';
 import { AttentionMark } from '../../ui/glyphs.js';
 import { Grid, useGridCursor } from '../../ui/grid.js';
@@ -41,9 +42,13 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
       pointAt(under.status === 'unchanged' || under.status === 'new version' ? under.number : '', {
         title: under.number,
         lines: [under.path, ...under.notes],
+        facts: under.properties,
+        ...(under.carrier === null
+          ? { picture: <StagedPicture sheet={view.id} path={under.path} format={under.format} /> }
+          : {}),
       });
     return () => pointAt('');
-  }, [pointAt, under]);
+  }, [pointAt, under, view.id]);
   return (
     <>
       <Line>

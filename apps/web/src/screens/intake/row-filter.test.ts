@@ -13,6 +13,8 @@ const row = (number: string, given: Partial<IntakeRowView> = {}): IntakeRowView 
   canOverwrite: false,
   takesOver: false,
   doubtful: [],
+  format: 'step',
+  properties: [],
   existing: null,
   madeFrom: null,
   belongsTo: null,

@@ -5,6 +5,7 @@ import styled from 'styled-components';
 import { get, send } from '../../api/client.js';
 import { Button, Soft, Trouble } from '../../ui/controls.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
+import { useTable } from '../../ui/use-table.js';
 import { When } from '../../ui/when.js';
 
 const WORK: Readonly<Record<JobKind, string>> = {
@@ -14,19 +15,39 @@ const WORK: Readonly<Record<JobKind, string>> = {
   mesh: 'Mesh',
   shape: 'Shape',
   likeness: 'Likeness',
+  'roll-up': 'Sums',
 };
 
 const COLUMNS: readonly GridColumn<JobView>[] = [
-  { key: 'kind', title: 'Work', width: '110px', cell: ({ kind }) => WORK[kind] },
-  { key: 'about', title: 'About', width: 'minmax(180px, 1fr)', cell: ({ about }) => about },
+  {
+    key: 'kind',
+    title: 'Work',
+    width: '110px',
+    sortBy: ({ kind }) => WORK[kind],
+    cell: ({ kind }) => WORK[kind],
+  },
+  {
+    key: 'about',
+    title: 'About',
+    width: 'minmax(180px, 1fr)',
+    sortBy: ({ about }) => about,
+    cell: ({ about }) => about,
+  },
   {
     key: 'by',
     title: 'Asked by',
     width: '130px',
+    sortBy: ({ by }) => by,
     cell: ({ by }) => by ?? <Soft>the store itself</Soft>,
   },
-  { key: 'askedAt', title: 'Asked', width: '120px', cell: ({ askedAt }) => <When at={askedAt} /> },
-  { key: 'state', title: 'State', width: '90px', cell: ({ state }) => state },
+  {
+    key: 'askedAt',
+    title: 'Asked',
+    width: '120px',
+    sortBy: ({ askedAt }) => askedAt,
+    cell: ({ askedAt }) => <When at={askedAt} />,
+  },
+  { key: 'state', title: 'State', width: '90px', sortBy: ({ state }) => state, cell: ({ state }) => state },
   {
     key: 'progress',
     title: 'Done',
@@ -41,6 +62,7 @@ const COLUMNS: readonly GridColumn<JobView>[] = [
   },
 ];
 
+const NO_JOBS: readonly JobView[] = [];
 const CAN_END: ReadonlySet<JobState> = new Set(['waiting', 'running']);
 const CAN_BE_DONE_AGAIN: ReadonlySet<JobState> = new Set(['failed', 'cancelled']);
 
@@ -49,8 +71,8 @@ export function JobsSection(): React.JSX.Element {
   const queries = useQueryClient();
   const [trouble, setTrouble] = useState('');
   const jobs = useQuery({ queryKey: ['jobs'], queryFn: ({ signal }) => get('/api/jobs', {}, signal) });
-  const rows = jobs.data ?? [];
-  const cursor = useGridCursor(rows, ({ kind, id }) => `${kind} ${id}`);
+  const table = useTable('jobs', jobs.data ?? NO_JOBS, COLUMNS);
+  const cursor = useGridCursor(table.rows, ({ kind, id }) => `${kind} ${id}`);
   const under = cursor.row;
   const act = async (path: '/api/jobs/cancel' | '/api/jobs/retry', { kind, id }: JobView): Promise<void> => {
     try {
@@ -79,10 +101,10 @@ export function JobsSection(): React.JSX.Element {
         <Soft>What goes on while nobody waits for it. An administrator sees everybody’s.</Soft>
       </Line>
       {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
-      {jobs.isSuccess && rows.length === 0 ? (
+      {jobs.isSuccess && table.rows.length === 0 ? (
         <Soft>Nothing is being done, and nothing was lately.</Soft>
       ) : (
-        <Grid label="Background work" columns={COLUMNS} cursor={cursor} />
+        <Grid label="Background work" {...table.grid} cursor={cursor} />
       )}
     </>
   );

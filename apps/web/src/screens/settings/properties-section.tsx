@@ -8,10 +8,17 @@ import { propertiesQuery } from '../../api/properties.js';
 import { AskDialog } from '../../ui/ask-dialog.js';
 import { Button, Soft, Trouble } from '../../ui/controls.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
+import { useTable } from '../../ui/use-table.js';
 
 const DEFINITIONS: readonly GridColumn<PropertyDefinition>[] = [
-  { key: 'name', title: 'Property', width: 'minmax(140px, 1fr)', cell: (row) => row.name },
-  { key: 'kind', title: 'Kind', width: '90px', cell: (row) => row.kind },
+  {
+    key: 'name',
+    title: 'Property',
+    width: 'minmax(140px, 1fr)',
+    sortBy: ({ name }) => name,
+    cell: (row) => row.name,
+  },
+  { key: 'kind', title: 'Kind', width: '90px', sortBy: ({ kind }) => kind, cell: (row) => row.kind },
   {
     key: 'unit',
     title: 'Unit, or choices',
@@ -21,7 +28,13 @@ const DEFINITIONS: readonly GridColumn<PropertyDefinition>[] = [
 ];
 
 const CLASSES: readonly GridColumn<ItemClass>[] = [
-  { key: 'name', title: 'Class', width: 'minmax(120px, 0.6fr)', cell: (row) => row.name },
+  {
+    key: 'name',
+    title: 'Class',
+    width: 'minmax(120px, 0.6fr)',
+    sortBy: ({ name }) => name,
+    cell: (row) => row.name,
+  },
   {
     key: 'properties',
     title: 'Properties; required ones with *',
@@ -68,7 +81,8 @@ function Listed<T extends { readonly name: string }>({
   dialog,
 }: ListedProps<T>): React.JSX.Element {
   const [asking, setAsking] = useState<'new' | 'change'>();
-  const cursor = useGridCursor(rows, ({ name }) => name);
+  const table = useTable(`settings.${what}`, rows, columns);
+  const cursor = useGridCursor(table.rows, ({ name }) => name);
   return (
     <>
       <Line>
@@ -77,7 +91,7 @@ function Listed<T extends { readonly name: string }>({
           Change {cursor.row?.name ?? ''} …
         </Button>
       </Line>
-      <Grid label={label} columns={columns} cursor={cursor} onOpen={() => setAsking('change')} />
+      <Grid label={label} {...table.grid} cursor={cursor} onOpen={() => setAsking('change')} />
       {asking ? dialog(asking === 'new' ? undefined : cursor.row, () => setAsking(undefined)) : null}
     </>
   );

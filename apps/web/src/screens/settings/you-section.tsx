@@ -2,6 +2,7 @@ import { useState } from 'react';
 import styled from 'styled-components';
 import { send } from '../../api/client.js';
 import { usePerson } from '../../frame/person.js';
+import { PicturesChoice } from '../../frame/pictures-choice.js';
 import { usePreferences, useSetPreferences } from '../../frame/preferences.js';
 import { AskDialog } from '../../ui/ask-dialog.js';
 import { Button, Choice, Hint, Soft } from '../../ui/controls.js';
@@ -72,6 +73,9 @@ function Showing(): React.JSX.Element {
           value={preferences.density}
           onChange={(density) => set({ ...preferences, density })}
         />
+      </Setting>
+      <Setting title="Pictures in rows">
+        <PicturesChoice />
       </Setting>
       <Setting title="Dates">
         <Choice

@@ -13,6 +13,7 @@ import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import { OnlyIn } from '../../ui/only-in.js';
 import { colour } from '../../ui/theme.js';
+import { useTable } from '../../ui/use-table.js';
 import { pointAtNode } from './outline-view.js';
 import { sayCount } from './say-numbers.js';
 
@@ -61,7 +62,8 @@ function Chains({
   const products = all.filter(({ item }) =>
     `${item.number} ${item.name}`.toLowerCase().includes(filter.toLowerCase()),
   );
-  const cursor = useGridCursor(products, ({ item }) => item.number, { within: filter });
+  const table = useTable('products', products, PRODUCT_COLUMNS);
+  const cursor = useGridCursor(table.rows, ({ item }) => item.number, { within: filter });
   const chosen = cursor.row;
   useEffect(() => pointAtNode(pointAt, chosen?.item), [pointAt, chosen]);
   const chains = useMemo(
@@ -83,7 +85,7 @@ function Chains({
         </Soft>
         <Grid
           label="Products"
-          columns={PRODUCT_COLUMNS}
+          {...table.grid}
           cursor={cursor}
           onOpen={({ item }) => void navigate(traceAddress(`${item.number}@${item.version}`, lens))}
           takesFocus
@@ -125,7 +127,9 @@ function ChainList({
   readonly chosen: ProductLine;
   readonly listed: ReturnType<typeof chainsBetween>;
 }): React.JSX.Element {
-  const cursor = useGridCursor(chains, keyOfChain, { about: chosen.item.number });
+  const columns = useMemo(() => chainColumns(net, chosen, chains), [net, chosen, chains]);
+  const table = useTable('chains', chains, columns);
+  const cursor = useGridCursor(table.rows, keyOfChain, { about: chosen.item.number });
   return (
     <>
       <p aria-live="polite">
@@ -133,7 +137,7 @@ function ChainList({
         {count.toLocaleString('en-GB')} {count === 1 ? 'chain' : 'chains'}
         {count > chains.length ? `; the first ${LISTED.toLocaleString('en-GB')} are listed` : ''}
       </p>
-      <Grid label="Chains" columns={chainColumns(net, chosen, chains)} cursor={cursor} />
+      <Grid label="Chains" {...table.grid} cursor={cursor} />
     </>
   );
 }
@@ -143,6 +147,7 @@ const PRODUCT_COLUMNS: readonly GridColumn<ProductLine>[] = [
     key: 'product',
     title: 'Product',
     width: 'minmax(150px, 1fr)',
+    sortBy: ({ item }) => item.number,
     cell: ({ item }) => (
       <>
         <StateGlyph state={item.state} />
@@ -156,6 +161,7 @@ const PRODUCT_COLUMNS: readonly GridColumn<ProductLine>[] = [
     title: 'Chains',
     width: '64px',
     align: 'right',
+    sortBy: ({ count }) => count,
     cell: ({ count }) => <Mono>{sayCount(count)}</Mono>,
   },
   {
@@ -163,6 +169,7 @@ const PRODUCT_COLUMNS: readonly GridColumn<ProductLine>[] = [
     title: 'Total',
     width: '64px',
     align: 'right',
+    sortBy: ({ quantity }) => quantity,
     cell: ({ quantity }) => <Mono>{sayCount(quantity)}</Mono>,
   },
 ];
@@ -208,6 +215,7 @@ function chainColumns(
       title: 'Levels',
       width: '64px',
       align: 'right',
+      sortBy: ({ links }) => links.length,
       cell: ({ links }) => <Mono>{links.length}</Mono>,
     },
     {
@@ -215,6 +223,7 @@ function chainColumns(
       title: 'Total',
       width: '70px',
       align: 'right',
+      sortBy: ({ quantity }) => quantity,
       cell: ({ quantity }) => <Mono>{sayCount(quantity)}</Mono>,
     },
   ];

@@ -4,6 +4,7 @@ import { useEffect, useId, useRef, type RefObject } from 'react';
 import { Input, TextField } from 'react-aria-components';
 import styled from 'styled-components';
 import { useDesk } from '../../frame/desk.js';
+import { Thumb } from '../../pictures/thumb.js';
 import { Mono, Soft } from '../../ui/controls.js';
 import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
 import { HolderTag } from '../../ui/holder-tag.js';
@@ -15,13 +16,29 @@ import { sayGap } from './gap.js';
 
 const ROW_HEIGHT = 46;
 
+/** What a row can show besides number and name. */
+export const ROW_FACTS = [
+  { key: 'quantity', title: 'Quantity' },
+  { key: 'total', title: 'Total, seen from the focus' },
+  { key: 'version', title: 'Version' },
+  { key: 'recorded', title: 'Version as recorded, where another' },
+  { key: 'behind', title: 'Behind' },
+  { key: 'configurations', title: 'Configurations' },
+  { key: 'held', title: 'Held' },
+  { key: 'picture', title: 'Picture' },
+] as const;
+export const FIRST_FACTS = ['quantity', 'version', 'behind', 'configurations', 'held'] as const;
+
 /** One level: a list with its own filter and count. */
 export function Column({
   column,
   trace,
+  shown,
 }: {
   readonly column: TraceColumn;
   readonly trace: Trace;
+  /** What rows show, by key of `ROW_FACTS`. */
+  readonly shown: ReadonlySet<string>;
 }): React.JSX.Element {
   const { rows, filter } = column;
   const hasCursor = column.side === trace.side && column.depth === trace.depth;
@@ -52,19 +69,14 @@ export function Column({
         </Filter>
       ) : null}
       <List ref={list} {...(rows.length > 0 ? { role: 'listbox', 'aria-labelledby': titleId } : {})}>
-        {column.side === 'left' && column.hidden > 0 ? (
-          <Empty>and {column.hidden} not visible to you</Empty>
-        ) : null}
-        {rows.length === 0 && column.hidden === 0 && !column.isLoading ? (
-          <Empty>{emptyText(column, filter)}</Empty>
-        ) : null}
+        <Beside column={column} />
         <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
           {virtual.getVirtualItems().map(({ index, start }) => {
             const row = rows[index];
             return row ? (
               <Row
                 key={`${rowKey(row)} ${index}`}
-                {...{ row, column, trace, start }}
+                {...{ row, column, trace, shown, start }}
                 isChosen={index === chosen}
                 isUnderCursor={hasCursor && index === chosen}
               />
@@ -74,6 +86,14 @@ export function Column({
       </List>
     </Level>
   );
+}
+
+/** What is said where there are no rows, or further ones that one does not see. */
+function Beside({ column }: { readonly column: TraceColumn }): React.JSX.Element | null {
+  const { rows, filter, side, hidden, isLoading } = column;
+  if (side === 'left' && hidden > 0) return <Empty>and {hidden} not visible to you</Empty>;
+  if (rows.length > 0 || hidden > 0 || isLoading) return null;
+  return <Empty>{emptyText(column, filter)}</Empty>;
 }
 
 /** Rows near what is in sight; the chosen one is brought into it, and more are fetched at the end. */
@@ -103,12 +123,13 @@ interface RowProps {
   readonly row: StructureRow;
   readonly column: TraceColumn;
   readonly trace: Trace;
+  readonly shown: ReadonlySet<string>;
   readonly start: number;
   readonly isChosen: boolean;
   readonly isUnderCursor: boolean;
 }
 
-function Row({ row, column, trace, start, isChosen, isUnderCursor }: RowProps): React.JSX.Element {
+function Row({ row, column, trace, shown, start, isChosen, isUnderCursor }: RowProps): React.JSX.Element {
   const picked = useDesk().isInTray(row.number);
   return (
     <Line
@@ -122,27 +143,39 @@ function Row({ row, column, trace, start, isChosen, isUnderCursor }: RowProps): 
       onClick={() => trace.pointAtRow(column, row)}
       onDoubleClick={() => trace.focusOn(row)}
     >
+      {shown.has('picture') && row.version !== null ? (
+        <Thumb item={`${row.number}@${row.version}`} size="small" />
+      ) : null}
       <StateGlyph state={row.state} />
       <Text>
         <Top>
           <Mono>
             <MiddleCut text={row.number} />
           </Mono>
-          <Quantity>×{row.quantity}</Quantity>
+          <Quantity>
+            {shown.has('quantity') ? `×${row.quantity}` : ''}
+            {shown.has('total') && row.total !== row.quantity ? ` = ${row.total}` : ''}
+          </Quantity>
         </Top>
         <Bottom>
           <MiddleCut text={row.gap && !row.isInStore ? 'not in the store' : row.name} />
           <span>
             {row.gap ? <AttentionMark>{sayGap(row)}</AttentionMark> : null}
-            <Brief>
-              <OnlyIn configurations={row.configurations} isBrief />
-            </Brief>
-            {row.behind > 0 ? (
+            {shown.has('configurations') ? (
+              <Brief>
+                <OnlyIn configurations={row.configurations} isBrief />
+              </Brief>
+            ) : null}
+            {shown.has('behind') && row.behind > 0 ? (
               <AttentionMark title={`Recorded as ${row.recorded}; there are newer versions`}>
                 behind by {row.behind}
               </AttentionMark>
             ) : null}{' '}
-            <HolderTag holder={row.heldBy} /> {row.version === null ? null : <Mono>{row.version}</Mono>}
+            {shown.has('held') ? <HolderTag holder={row.heldBy} /> : null}{' '}
+            {shown.has('version') && row.version !== null ? <Mono>{row.version}</Mono> : null}
+            {shown.has('recorded') && row.recorded !== null && row.recorded !== row.version ? (
+              <Mono title="As recorded"> ({row.recorded})</Mono>
+            ) : null}
           </span>
         </Bottom>
       </Text>

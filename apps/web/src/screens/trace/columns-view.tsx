@@ -4,8 +4,9 @@ import { useNavigate } from 'react-router';
 import styled from 'styled-components';
 import { itemQuery } from '../../api/queries.js';
 import { Trouble } from '../../ui/controls.js';
+import { ColumnsPick, useShownColumns } from '../../ui/columns-pick.js';
 import { ChainLine } from './chain-line.js';
-import { Column } from './column.js';
+import { Column, FIRST_FACTS, ROW_FACTS } from './column.js';
 import { Plate } from './plate.js';
 import { useTrace } from './use-trace.js';
 
@@ -16,6 +17,7 @@ import { useTrace } from './use-trace.js';
 export function ColumnsView(): React.JSX.Element {
   const trace = useTrace();
   const navigate = useNavigate();
+  const [shown, show] = useShownColumns('trace', FIRST_FACTS);
   const focus = useQuery(itemQuery(trace.shown));
   // Said once: what the item is and what uses it are asked for apart, and refused with the same words.
   const trouble = focus.error?.message ?? trace.error;
@@ -47,7 +49,10 @@ export function ColumnsView(): React.JSX.Element {
   };
   return (
     <>
-      <ChainLine chain={trace.chain} />
+      <Line>
+        <ChainLine chain={trace.chain} />
+        <ColumnsPick of={ROW_FACTS} shown={shown} onShow={show} />
+      </Line>
       {trouble === undefined ? null : <Trouble>{trouble}</Trouble>}
       <Stage
         ref={stage}
@@ -57,17 +62,26 @@ export function ColumnsView(): React.JSX.Element {
         onKeyDown={onKeyDown}
       >
         {(focus.error ? [] : [...trace.left].reverse()).map((column) => (
-          <Column key={`left ${column.of}`} column={column} trace={trace} />
+          <Column key={`left ${column.of}`} column={column} trace={trace} shown={shown} />
         ))}
         {focus.error ? null : <Plate item={focus.data} isCurrent={trace.depth === 0} onPoint={trace.home} />}
         {(focus.error ? [] : trace.right).map((column) => (
-          <Column key={`right ${column.of}`} column={column} trace={trace} />
+          <Column key={`right ${column.of}`} column={column} trace={trace} shown={shown} />
         ))}
       </Stage>
     </>
   );
 }
 
+const Line = styled.div`
+  display: flex;
+  align-items: start;
+  gap: 12px;
+  > :first-child {
+    flex: 1;
+    min-width: 0;
+  }
+`;
 const Stage = styled.div`
   flex: 1;
   min-height: 0;

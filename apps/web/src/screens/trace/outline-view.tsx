@@ -1,22 +1,23 @@
 import type { LensText, NetNodeRow } from '@stem-trace/contract';
-import { rollUp, type Net, type OutlineRow, type RollUp } from '@stem-trace/core';
+import { rollUp, type Net, type OrderLinks, type OutlineRow, type RollUp } from '@stem-trace/core';
 import { useQuery } from '@tanstack/react-query';
-import { ChevronDown, ChevronRight, ClipboardCopy, Columns3 } from 'lucide-react';
+import { ChevronDown, ChevronRight, ClipboardCopy } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { Dialog, DialogTrigger } from 'react-aria-components';
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
 import { netQuery } from '../../api/net.js';
 import { traceAddress, useLens } from '../../frame/addresses.js';
 import { useDesk, type Desk } from '../../frame/desk.js';
-import { Box, Button, Choice, Drop, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
+import { Thumb } from '../../pictures/thumb.js';
+import { Box, Button, Choice, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
 import { Grid, useGridCursor, type GridColumn, type GridCursor } from '../../ui/grid.js';
 import { HolderTag } from '../../ui/holder-tag.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import { sayOnlyIn } from '../../ui/only-in.js';
 import { colour } from '../../ui/theme.js';
-import { Tick } from '../../ui/tick.js';
+import { ColumnsPick, useShownColumns } from '../../ui/columns-pick.js';
+import { sortedBy, useHeadings, type Headings } from '../../ui/use-table.js';
 import { sayCount, saySum, sayUnknown } from './say-numbers.js';
 import { useOutline, type Outline } from './use-outline.js';
 import { gapLines, sayGap } from './gap.js';
@@ -41,17 +42,18 @@ interface OutlineTableProps {
 const LEVELS = [1, 2, 3, 4, 99] as const;
 
 function OutlineTable({ net, hidden, lens }: OutlineTableProps): React.JSX.Element {
-  const outline = useOutline(net);
   const rolled = useMemo(() => rollUp(net), [net]);
-  const [shown, show] = useShownColumns();
+  const [shown, show] = useShownColumns('outline', FIRST);
+  const { headings, order } = useOutlineOrder(net, rolled);
+  const outline = useOutline(net, order);
   const cursor = useOutlineCursor(net, outline);
   const [said, say] = useState('');
   const desk = useDesk();
   const navigate = useNavigate();
   const { rows } = outline;
   const columns = useMemo(
-    () => [structureColumn(net, outline), ...valueColumns(net, rolled).filter(({ key }) => shown.has(key))],
-    [net, rolled, shown, outline],
+    () => [structureColumn(net, outline), ...headings.grid.columns.filter(({ key }) => shown.has(key))],
+    [net, headings.grid.columns, shown, outline],
   );
   const copy = async (): Promise<void> => {
     await navigator.clipboard.writeText(asText(net, rolled, rows, shown));
@@ -69,10 +71,11 @@ function OutlineTable({ net, hidden, lens }: OutlineTableProps): React.JSX.Eleme
         <Button onPress={() => void copy()}>
           <ClipboardCopy size={15} aria-hidden /> Copy as a table
         </Button>
-        <ColumnsPick shown={shown} onShow={show} />
+        <ColumnsPick of={CHOOSABLE} shown={shown} onShow={show} />
       </Line>
       <Grid
         label="Structure"
+        {...headings.grid}
         columns={columns}
         cursor={cursor}
         levelOf={(row) => row.level}
@@ -97,6 +100,34 @@ function OutlineTable({ net, hidden, lens }: OutlineTableProps): React.JSX.Eleme
       />
     </>
   );
+}
+
+/** The columns of values, by whose headings what stands beside each other is ordered. */
+function useOutlineOrder(
+  net: Net<NetNodeRow>,
+  rolled: readonly RollUp[],
+): { headings: Headings<OutlineRow>; order: OrderLinks | undefined } {
+  const values = useMemo(() => valueColumns(net, rolled), [net, rolled]);
+  const headings = useHeadings('outline', values);
+  const { sort } = headings;
+  const order = useMemo(() => orderOf(net, values, sort), [net, values, sort]);
+  return { headings, order };
+}
+
+/** What stands beside each other, by a column; as it is built where none was chosen. */
+function orderOf(
+  net: Net<NetNodeRow>,
+  columns: readonly GridColumn<OutlineRow>[],
+  sort: Headings<OutlineRow>['sort'],
+): OrderLinks | undefined {
+  if (!sort) return undefined;
+  return (links) => {
+    const rows = links.map((link, at): OutlineRow => ({
+      ...{ path: String(at), node: link.to, level: 1, link, total: link.quantity },
+      ...{ hasMore: net.below(link.to).length > 0, isOpen: false },
+    }));
+    return sortedBy(rows, columns, sort).map(({ path }) => Number(path));
+  };
 }
 
 function pickNode({ toggleInTray }: Pick<Desk, 'toggleInTray'>, node: NetNodeRow | undefined): void {
@@ -236,7 +267,8 @@ function structureColumn(net: Net<NetNodeRow>, outline: Outline): GridColumn<Out
   return {
     key: 'structure',
     title: 'Structure',
-    width: 'minmax(230px, 1fr)',
+    width: 'minmax(250px, 1fr)',
+    hasPicture: true,
     cell: (row) => {
       const node = net.nodes[row.node];
       if (!node) return null;
@@ -251,6 +283,7 @@ function structureColumn(net: Net<NetNodeRow>, outline: Outline): GridColumn<Out
           >
             {row.hasMore ? (row.isOpen ? IS_OPEN : IS_CLOSED) : null}
           </Twist>
+          {node.version === null ? null : <Thumb item={`${node.number}@${node.version}`} />}
           <StateGlyph state={node.state} />
           {node.isHidden ? <Soft>not visible to you</Soft> : <Mono>{node.number}</Mono>}
           {node.isHidden ? null : <MiddleCut text={node.name} />}
@@ -278,6 +311,7 @@ function valueColumns(
     width,
     align: 'right',
     text,
+    sortBy: (row) => numberOr(text(row)),
     cell: (row) => <Mono>{text(row)}</Mono>,
   });
   return [
@@ -316,6 +350,13 @@ function valueColumns(
   ];
 }
 
+const FIRST = ['quantity', 'total', 'version', 'mass', 'worst', 'behind', 'behindBelow', 'held'] as const;
+/** What is shown, as what it is ordered by. */
+function numberOr(text: string): string | number {
+  const number = Number(text.replace(/^≥ ?/, '').replaceAll(',', ''));
+  return text === '' || Number.isNaN(number) ? text : number;
+}
+
 const NOTHING = { value: 0, unknown: 0, of: 0 };
 
 /** All rows as a spreadsheet takes them, levels as a column of their own. */
@@ -341,59 +382,11 @@ function asText(
     .join('\n');
 }
 
-const KEPT = 'stem-trace.outline.columns';
-const FIRST = ['quantity', 'total', 'version', 'mass', 'worst', 'behind', 'behindBelow', 'held'] as const;
-
-function useShownColumns(): [ReadonlySet<string>, (columns: ReadonlySet<string>) => void] {
-  const [shown, setShown] = useState<ReadonlySet<string>>(() => {
-    const kept = localStorage.getItem(KEPT);
-    return new Set(kept === null ? FIRST : kept.split(','));
-  });
-  return [
-    shown,
-    (columns) => {
-      setShown(columns);
-      localStorage.setItem(KEPT, [...columns].join(','));
-    },
-  ];
-}
-
-function ColumnsPick({
-  shown,
-  onShow,
-}: {
-  readonly shown: ReadonlySet<string>;
-  readonly onShow: (columns: ReadonlySet<string>) => void;
-}): React.JSX.Element {
-  const all = valueColumns(EMPTY, []);
-  return (
-    <DialogTrigger>
-      <Button aria-label="Columns">
-        <Columns3 size={15} aria-hidden />
-      </Button>
-      <Ticks placement="bottom end">
-        <Dialog aria-label="Columns">
-          {all.map(({ key, title }) => (
-            <Tick
-              key={key}
-              isSelected={shown.has(key)}
-              onChange={(on) => {
-                const next = new Set(shown);
-                if (on) next.add(key);
-                else next.delete(key);
-                onShow(next);
-              }}
-            >
-              {title === '×' ? 'Quantity' : title}
-            </Tick>
-          ))}
-        </Dialog>
-      </Ticks>
-    </DialogTrigger>
-  );
-}
-
 const EMPTY = { nodes: [] } as unknown as Net<NetNodeRow>;
+const CHOOSABLE = valueColumns(EMPTY, []).map(({ key, title }) => ({
+  key,
+  title: title === '×' ? 'Quantity' : title,
+}));
 
 const Line = styled.div`
   display: flex;
@@ -417,12 +410,4 @@ const Twist = styled.i`
   width: 14px;
   display: inline-flex;
   color: ${colour.inkSoft};
-`;
-const Ticks = styled(Drop)`
-  padding: 12px;
-  section {
-    display: grid;
-    gap: 6px;
-    outline: none;
-  }
 `;

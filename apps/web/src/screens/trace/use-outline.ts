@@ -1,6 +1,13 @@
 /** What is open of an outline, kept in the address: a level or words looked for, and single rows opened or closed since. */
 import type { NetNodeRow } from '@stem-trace/contract';
-import { openToLevel, openToNodes, outlineRows, type Net, type OutlineRow } from '@stem-trace/core';
+import {
+  openToLevel,
+  openToNodes,
+  outlineRows,
+  type Net,
+  type OrderLinks,
+  type OutlineRow,
+} from '@stem-trace/core';
 import { useMemo } from 'react';
 import { useSearchParams } from 'react-router';
 import { useChangeSearch } from '../../frame/addresses.js';
@@ -19,7 +26,8 @@ export interface Outline {
   lookFor(words: string): void;
 }
 
-export function useOutline(net: Net<NetNodeRow>): Outline {
+/** @param order of what stands beside each other */
+export function useOutline(net: Net<NetNodeRow>, order?: OrderLinks): Outline {
   const [search] = useSearchParams();
   const level = Math.max(1, Number(search.get('level') ?? 2) || 2);
   const seek = search.get('seek') ?? '';
@@ -41,8 +49,8 @@ export function useOutline(net: Net<NetNodeRow>): Outline {
       if (open.has(path)) open.delete(path);
       else open.add(path);
     }
-    return outlineRows(net, 0, open);
-  }, [net, base, toggled]);
+    return outlineRows(net, 0, open, order);
+  }, [net, base, toggled, order]);
   const set = useChangeSearch();
   return {
     rows,

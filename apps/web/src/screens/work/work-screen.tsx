@@ -12,7 +12,7 @@ import { AskDialog } from '../../ui/ask-dialog.js';
 import { Button, Hint, Mono, QuietButton, Soft, Trouble } from '../../ui/controls.js';
 import { AttentionMark } from '../../ui/glyphs.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
-import { nameColumn, numberColumn, versionColumn } from '../../ui/item-columns.js';
+import { nameColumn, numberColumn, versionColumn } from '../../frame/item-columns.js';
 import { colour } from '../../ui/theme.js';
 import { useTable } from '../../ui/use-table.js';
 import { When } from '../../ui/when.js';

@@ -116,6 +116,25 @@ describe('an outline', () => {
     );
   });
 
+  it('in another order has the same rows, each below the same one', () => {
+    fc.assert(
+      fc.property(anyNet, (net) => {
+        const open = openToLevel(net, 0, Infinity);
+        const backwards = outlineRows(net, 0, open, (links) => [...links.keys()].reverse());
+        const said = (rows: typeof backwards): string[] =>
+          rows.map(({ path, node: at, level, total }) => `${path} ${at} ${level} ${total}`).sort();
+        expect(said(backwards)).toEqual(said(outlineRows(net, 0, open)));
+        // Every row comes after the one that it lies below, with nothing of another branch between.
+        const at = new Map(backwards.map(({ path }, index) => [path, index]));
+        for (const [index, { path }] of backwards.entries()) {
+          const parent = path.includes('.') ? path.slice(0, path.lastIndexOf('.')) : '';
+          for (let between = at.get(parent) ?? 0; path !== '' && between < index; between++)
+            expect(parent === '' || backwards[between]?.path.startsWith(parent)).toBe(true);
+        }
+      }),
+    );
+  });
+
   it('opened for what is looked for shows every place of it, and no branch without it', () => {
     fc.assert(
       fc.property(anyNet, fc.nat(7), (net, wanted) => {

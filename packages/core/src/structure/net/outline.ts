@@ -18,8 +18,22 @@ export interface OutlineRow {
 /** Most rows that are laid out at once. */
 export const MAX_OUTLINE_ROWS = 200_000;
 
-/** Rows of a tree in which the given paths are open; the root is always open. `O(rows)` */
-export function outlineRows(net: Net, root: number, open: ReadonlySet<string>): OutlineRow[] {
+/** Places of the links of one user, in the order in which they are laid out. */
+export type OrderLinks = (links: readonly NetLink[]) => readonly number[];
+
+const AS_THEY_COME: OrderLinks = (links) => [...links.keys()];
+
+/**
+ * Rows of a tree in which the given paths are open; the root is always open. `O(rows)`
+ *
+ * @param order of what stands beside each other; paths stay what they are, so that what is open stays open
+ */
+export function outlineRows(
+  net: Net,
+  root: number,
+  open: ReadonlySet<string>,
+  order: OrderLinks = AS_THEY_COME,
+): OutlineRow[] {
   const rows: OutlineRow[] = [];
   const push = (row: Omit<OutlineRow, 'hasMore' | 'isOpen'>): boolean => {
     const hasMore = net.below(row.node).length > 0;
@@ -28,10 +42,14 @@ export function outlineRows(net: Net, root: number, open: ReadonlySet<string>): 
     return isOpen;
   };
   push({ path: '', node: root, level: 1, total: 1 });
-  const stack = [{ node: root, path: '', total: 1, next: 0 }];
+  const entered = (node: number, path: string, total: number): Entered => ({
+    ...{ node, path, total, next: 0 },
+    order: order(net.below(node)),
+  });
+  const stack = [entered(root, '', 1)];
   for (let top = stack.at(-1); top; top = stack.at(-1)) {
-    const at = top.next++;
-    const link = net.below(top.node)[at];
+    const at = top.order[top.next++];
+    const link = at === undefined ? undefined : net.below(top.node)[at];
     if (!link || rows.length >= MAX_OUTLINE_ROWS) {
       stack.pop();
       continue;
@@ -39,9 +57,18 @@ export function outlineRows(net: Net, root: number, open: ReadonlySet<string>): 
     const path = top.path === '' ? String(at) : `${top.path}.${at}`;
     const total = top.total * link.quantity;
     if (push({ path, node: link.to, level: stack.length + 1, link, total }))
-      stack.push({ node: link.to, path, total, next: 0 });
+      stack.push(entered(link.to, path, total));
   }
   return rows;
+}
+
+/** A node whose rows are being laid out. */
+interface Entered {
+  readonly node: number;
+  readonly path: string;
+  readonly total: number;
+  readonly order: readonly number[];
+  next: number;
 }
 
 /** Paths to be open so that so many levels show: 1 shows the root alone. */

@@ -1,3 +1,5 @@
+import type { PropertyValue } from '../../model/reading.js';
+import { toSi } from '../../quantity/quantity.js';
 import type { LifecycleState } from '../../lifecycle/lifecycle.js';
 import type { Net, NetNode } from './net.js';
 
@@ -21,71 +23,105 @@ export interface RollUp {
   readonly lines: number;
 }
 
+/** Properties that add up: what one of something weighs, and what it costs in the currency of the store. */
+export const ROLLED_UP = [
+  { key: 'mass', unit: 'kg' },
+  { key: 'cost', unit: '' },
+] as const;
+
+/**
+ * What something says of itself.
+ *
+ * @param unit an SI unit, or one that none can be made of, such as a currency; what has another unit says nothing. Empty where
+ *   any will do.
+ */
+export function ownValue(
+  properties: readonly PropertyValue[],
+  { key, unit }: { readonly key: string; readonly unit: string },
+): number | undefined {
+  const found = properties.find(({ name }) => name.toLowerCase() === key);
+  if (found?.kind !== 'number') return undefined;
+  if (unit === '' || unit === found.unit) return found.value;
+  const si = toSi(found.value, found.unit);
+  return si?.unit === unit ? si.value : undefined;
+}
+
 /** From what wants attention most to what wants none. */
 const WORST: readonly LifecycleState[] = ['withdrawn', 'draft', 'in check', 'superseded', 'released'];
 
+/** A line below a node: how often it is there, and what one of it adds up to. */
+export interface SumLine {
+  readonly sum: RolledSum;
+  readonly quantity: number;
+  readonly isPaper: boolean;
+}
+
 /**
- * Sums over everything below each node, for one of it. What is made of something weighs and costs what that does; an own
- * value counts where there is nothing below. A line is a position in the tree with all levels open, so that a part used
- * in two places is two lines. `O(nodes + links)`
+ * What is made of something weighs and costs what that does; an own value counts where there is nothing below, and where
+ * there are only drawings and documents. `O(lines)`
+ */
+export function sumOf(own: number | undefined, isPaperItself: boolean, lines: readonly SumLine[]): RolledSum {
+  if (!lines.some((line) => !line.isPaper))
+    // A drawing or a document that something needs to be complete weighs nothing.
+    return isPaperItself && own === undefined
+      ? { value: 0, unknown: 0, of: 0 }
+      : { value: own ?? 0, unknown: own === undefined ? 1 : 0, of: 1 };
+  let [value, unknown, of] = [0, 0, 0];
+  for (const { sum, quantity } of lines) {
+    value += sum.value * quantity;
+    unknown += sum.unknown;
+    of += sum.of;
+  }
+  return { value, unknown, of };
+}
+
+/**
+ * Sums over everything below each node, for one of it. A line is a position in the tree with all levels open, so that a part
+ * used in two places is two lines. `O(nodes + links)`
  */
 export function rollUp(net: Net): readonly RollUp[] {
   const done: RollUp[] = [];
   for (const at of net.inwards()) {
     const node = net.nodes[at];
     if (!node) continue;
-    const links = net.below(at);
-    if (links.length === 0) {
-      done[at] = {
-        massKg: own(node, node.massKg),
-        cost: own(node, node.cost),
-        worst: node.state,
-        behind: 0,
-        gaps: node.isGap ? 1 : 0,
-        lines: 0,
-      };
-      continue;
-    }
     let [worst, behind, gaps, lines] = [node.state, 0, 0, 0];
-    const massKg = { value: 0, unknown: 0, of: 0 };
-    const cost = { value: 0, unknown: 0, of: 0 };
-    for (const link of links) {
+    const below = net.below(at);
+    for (const link of below) {
       const child = done[link.to];
       if (!child) continue;
-      add(massKg, child.massKg, link.quantity);
-      add(cost, child.cost, link.quantity);
       worst = worse(worst, child.worst);
       behind += child.behind + (link.behind > 0 ? 1 : 0);
       gaps += child.gaps;
       lines += child.lines + 1;
     }
-    // A drawing or a document that something needs to be complete weighs nothing; the value is then its own.
-    const isBuilt = links.some(({ to }) => !isPaper(net.nodes[to]));
+    const linesOf = (sum: (child: RollUp) => RolledSum): SumLine[] =>
+      below.flatMap(({ to, quantity }) => {
+        const child = done[to];
+        return child ? [{ sum: sum(child), quantity, isPaper: isPaper(net.nodes[to]) }] : [];
+      });
     done[at] = {
-      massKg: isBuilt ? massKg : own(node, node.massKg),
-      cost: isBuilt ? cost : own(node, node.cost),
+      massKg: sumOf(
+        node.massKg,
+        isPaper(node),
+        linesOf(({ massKg }) => massKg),
+      ),
+      cost: sumOf(
+        node.cost,
+        isPaper(node),
+        linesOf(({ cost }) => cost),
+      ),
       worst,
       behind,
-      gaps,
+      gaps: below.length === 0 && node.isGap ? 1 : gaps,
       lines,
     };
   }
   return done;
 }
 
-function isPaper(node: NetNode | undefined): boolean {
+/** Drawings and documents. */
+export function isPaper(node: Pick<NetNode, 'kind'> | undefined): boolean {
   return node?.kind === 'drawing' || node?.kind === 'document';
-}
-
-function own(node: NetNode, value: number | undefined): RolledSum {
-  if (isPaper(node) && value === undefined) return { value: 0, unknown: 0, of: 0 };
-  return { value: value ?? 0, unknown: value === undefined ? 1 : 0, of: 1 };
-}
-
-function add(sum: { value: number; unknown: number; of: number }, child: RolledSum, quantity: number): void {
-  sum.value += child.value * quantity;
-  sum.unknown += child.unknown;
-  sum.of += child.of;
 }
 
 function worse(a: LifecycleState | null, b: LifecycleState | null): LifecycleState | null {

@@ -1,11 +1,12 @@
 /** The columns that tables of items begin with. */
 import type { State } from '@stem-trace/contract';
-import { Mono } from './controls.js';
-import { StateGlyph } from './glyphs.js';
-import type { GridColumn } from './grid.js';
-import { MiddleCut } from './middle-cut.js';
+import { Thumb } from '../pictures/thumb.js';
+import { Mono } from '../ui/controls.js';
+import { StateGlyph } from '../ui/glyphs.js';
+import type { GridColumn } from '../ui/grid.js';
+import { MiddleCut } from '../ui/middle-cut.js';
 
-/** The number, after the state where that is given. */
+/** The number, after a small picture where somebody wants these, and the state where that is given. */
 export function numberColumn<Row extends { readonly number: string }>(
   width: string,
   stateOf?: (row: Row) => State | null,
@@ -14,9 +15,11 @@ export function numberColumn<Row extends { readonly number: string }>(
     key: 'number',
     title: 'Number',
     width,
+    hasPicture: true,
     sortBy: ({ number }) => number,
     cell: (row) => (
       <>
+        <Thumb item={row.number} />
         {stateOf ? <StateGlyph state={stateOf(row)} /> : null}
         <Mono>
           <MiddleCut text={row.number} />

@@ -1,0 +1,72 @@
+import { Logger } from '@nestjs/common';
+import type { FeedKind, JobKind } from '@stem-trace/contract';
+import type { Feed } from '../feed/feed.js';
+import type { Job, JobInputs } from './job.js';
+import type { JobQueue } from './job-queue.js';
+
+/** Jobs that need to be told nothing. */
+type Plain = {
+  [K in JobKind]: JobInputs[K] extends Readonly<Record<string, never>> ? K : never;
+}[JobKind];
+
+export interface StandingOrder<K extends Plain> {
+  readonly kind: K;
+  /** Of the one job of its kind. */
+  readonly id: string;
+  readonly about: string;
+  /** Changes after which it may be wanted; the end of jobs is always one. */
+  readonly after: FeedKind;
+  /** How long changes may gather. */
+  readonly restMs: number;
+  readonly isWanted: () => Promise<boolean>;
+  readonly work: (job: Job<K>) => Promise<unknown>;
+}
+
+/** A job that the store orders by itself whenever something is left to do; one server at a time does it. */
+export class StandingJob<K extends Plain> {
+  private readonly logger: Logger;
+  private stopListening: (() => void) | undefined;
+  private timer: NodeJS.Timeout | undefined;
+  private isEnded = false;
+
+  constructor(
+    private readonly order: StandingOrder<K>,
+    private readonly queue: JobQueue,
+    private readonly feed: Feed,
+  ) {
+    this.logger = new Logger(order.kind);
+    queue.handle(order.kind, { atOnce: 1, work: order.work });
+  }
+
+  begin(): void {
+    this.stopListening = this.feed.listen((kinds) => {
+      // What came in while the last of it was done is seen when that job has ended.
+      if (kinds.includes(this.order.after) || kinds.includes('jobs')) this.soon();
+    });
+    this.soon();
+  }
+
+  end(): void {
+    this.isEnded = true;
+    this.stopListening?.();
+    clearTimeout(this.timer);
+  }
+
+  private soon(): void {
+    if (this.timer !== undefined || this.isEnded) return;
+    this.timer = setTimeout(() => {
+      this.timer = undefined;
+      this.ask().catch((error: unknown) => {
+        if (!this.isEnded) this.logger.warn(String(error));
+      });
+    }, this.order.restMs);
+    this.timer.unref();
+  }
+
+  private async ask(): Promise<void> {
+    const { kind, id, about, isWanted } = this.order;
+    if (!(await isWanted()) || (await this.queue.isUnderWay(kind, id))) return;
+    // Each of these kinds is told nothing.
+    await this.queue.send(kind, id, { input: {} as JobInputs[K], about, personId: null });
+  }
+}
