@@ -25,6 +25,7 @@ const ROOMS = [
   'notices',
   'audit',
   'files',
+  'bom',
   'compare',
   'custody',
   'items',

@@ -27,6 +27,7 @@ const SEARCHES = [
   'without drawing frame',
   'in "/Seed/Line 3"',
   'behind housing',
+  'mass > 500 kg kind = assembly',
 ] as const;
 const RUNS = 9;
 
@@ -82,10 +83,17 @@ export async function benchAtSize(): Promise<string> {
     const product = line;
     // The index loads meanwhile; it is asked when it is there.
     while ((await call(`/api/used?item=${mostUsed}&limit=300`)) > 1000);
+    const added = await addedUp(cluster.url);
+    // As a person sees it: the best fifty, with the counts beside them.
+    const search = async (words: string): Promise<number> =>
+      Math.max(
+        ...(await Promise.all([
+          call(`/api/items?words=${encodeURIComponent(words)}&sort=best&limit=50`),
+          call(`/api/find/counts?words=${encodeURIComponent(words)}`),
+        ])),
+      );
     const searches: number[] = [];
-    for (let run = 0; run < RUNS; run++)
-      for (const words of SEARCHES)
-        searches.push(await call(`/api/find/counts?words=${encodeURIComponent(words)}`));
+    for (let run = 0; run < RUNS; run++) for (const words of SEARCHES) searches.push(await search(words));
     searches.sort((a, b) => a - b);
     const used = await median(() => call(`/api/used?item=${mostUsed}&limit=300`));
     const net = await median(() => call(`/api/net?item=${product}&side=made`), 3);
@@ -114,8 +122,10 @@ export async function benchAtSize(): Promise<string> {
       `${(searches[Math.floor(searches.length * part)] ?? NaN).toFixed(0)} ms`;
     const rows = [
       ['making the store', `${seeded.toFixed(0)} s`, 'under 180 s'],
-      ['a search with its counts, median of all', at(0.5), ''],
-      ['a search with its counts, p95 of all', at(0.95), 'under 100 ms'],
+      ['adding up mass and cost of everything, in the background', `${added.toFixed(1)} s`, ''],
+      ['a search in order of fit, with its counts, median of all', at(0.5), ''],
+      ['a search in order of fit, with its counts, p95 of all', at(0.95), 'under 100 ms'],
+      ['the slowest of them, asked for the first time', `${Math.max(...first).toFixed(0)} ms`, ''],
       [`what uses ${mostUsed}, at the server`, `${used.toFixed(0)} ms`, 'under 100 ms'],
       [`everything ${product} is made of, as a net`, `${net.toFixed(0)} ms`, ''],
       [`comparing ${line} with ${variant}, all levels`, `${compare.toFixed(0)} ms`, ''],
@@ -136,6 +146,19 @@ export async function benchAtSize(): Promise<string> {
     await new Promise((done) => server.once('exit', done));
     await cluster.stop();
     await rm(folder, { recursive: true, force: true });
+  }
+}
+
+/** Waits until every sum is there. @returns seconds since the server began with it, by its own record */
+async function addedUp(databaseUrl: string): Promise<number> {
+  for (;;) {
+    const [row] = await rowsOf<{ due: boolean; seconds: number | null }>(
+      databaseUrl,
+      `SELECT EXISTS (SELECT FROM roll_up_due) AS due, (SELECT extract(epoch FROM completed_on - started_on)::float8
+         FROM queue.job WHERE name = 'roll-up' AND completed_on IS NOT NULL ORDER BY completed_on DESC LIMIT 1) AS seconds`,
+    );
+    if (row && !row.due && row.seconds !== null) return row.seconds;
+    await new Promise((done) => setTimeout(done, 500));
   }
 }
 

@@ -5,7 +5,7 @@ import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { AxeBuilder } from '@axe-core/playwright';
-import { expect, type Download, type Page } from '@playwright/test';
+import { expect, type Download, type Locator, type Page } from '@playwright/test';
 import { readStep } from '@stem-trace/formats';
 import { unzipSync } from 'fflate';
 
@@ -77,4 +77,36 @@ export async function expectAccessible(page: Page): Promise<void> {
   expect(violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html).join('\n')}`)).toEqual(
     [],
   );
+}
+
+/** Presses Tab until the focus is on what is called so: the way of somebody without a mouse. */
+export async function tabTo(page: Page, name: RegExp | string): Promise<void> {
+  const isWanted =
+    typeof name === 'string' ? (text: string) => text === name : (text: string) => name.test(text);
+  for (let presses = 0; presses < 80; presses++) {
+    const label = await page.evaluate(() => {
+      const active = document.activeElement;
+      const labelledBy = active
+        ?.getAttribute('aria-labelledby')
+        ?.split(' ')
+        .map((id) => document.getElementById(id)?.textContent ?? '')
+        .join(' ');
+      return (active?.getAttribute('aria-label') ?? labelledBy ?? active?.textContent ?? '').trim();
+    });
+    if (isWanted(label)) return;
+    await page.keyboard.press('Tab');
+  }
+  throw new Error(`Tab never came to ${name}`);
+}
+
+/** Drags a file of the disk onto an element, as the browser itself would tell of it. */
+export async function dropFile(page: Page, path: string, onto: Locator): Promise<void> {
+  const box = await onto.boundingBox();
+  if (!box) throw new Error('there is nothing to drop it on');
+  const session = await page.context().newCDPSession(page);
+  const data = { items: [], files: [path], dragOperationsMask: 1 };
+  const at = { x: box.x + box.width / 2, y: box.y + box.height / 2 };
+  for (const type of ['dragEnter', 'dragOver', 'drop'] as const)
+    await session.send('Input.dispatchDragEvent', { type, data, ...at });
+  await session.detach();
 }

@@ -3,8 +3,8 @@ import { mkdtempSync, writeFileSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { expect, test, type Locator, type Page } from '@playwright/test';
-import { address, expectAccessible, signIn } from './desk.js';
+import { expect, test, type Page } from '@playwright/test';
+import { address, dropFile, expectAccessible, signIn } from './desk.js';
 
 test('a search is written with completion, from the keyboard alone', async ({ page }) => {
   await signIn(page);
@@ -153,15 +153,3 @@ test('designs of the same shape are found, and those like a file that is chosen 
   const dropped = page.getByRole('grid', { name: 'Designs like dropped.stp' });
   await expect(dropped.getByRole('row', { name: /FM-9012/ })).toBeVisible({ timeout: 30_000 });
 });
-
-/** Drags a file of the disk onto an element, as the browser itself would tell of it. */
-async function dropFile(page: Page, path: string, onto: Locator): Promise<void> {
-  const box = await onto.boundingBox();
-  if (!box) throw new Error('there is nothing to drop it on');
-  const session = await page.context().newCDPSession(page);
-  const data = { items: [], files: [path], dragOperationsMask: 1 };
-  const at = { x: box.x + box.width / 2, y: box.y + box.height / 2 };
-  for (const type of ['dragEnter', 'dragOver', 'drop'] as const)
-    await session.send('Input.dispatchDragEvent', { type, data, ...at });
-  await session.detach();
-}

@@ -1,6 +1,6 @@
 /** The whole story, once by mouse and once by keyboard alone: from a folder of files to a fetched variant. */
 import { expect, test } from '@playwright/test';
-import { address, expectAccessible, folderOfFiles, referencesOf, signIn } from './desk.js';
+import { address, expectAccessible, folderOfFiles, referencesOf, signIn, tabTo } from './desk.js';
 
 test('by mouse', async ({ page }) => {
   await page.goto(address('/'));
@@ -101,28 +101,9 @@ test('by mouse', async ({ page }) => {
 });
 
 test('by keyboard alone', async ({ page }) => {
-  const tabTo = async (name: RegExp | string): Promise<void> => {
-    const wanted =
-      typeof name === 'string' ? (text: string) => text === name : (text: string) => name.test(text);
-    for (let presses = 0; presses < 80; presses++) {
-      const label = await page.evaluate(() => {
-        const active = document.activeElement;
-        const labelledBy = active
-          ?.getAttribute('aria-labelledby')
-          ?.split(' ')
-          .map((id) => document.getElementById(id)?.textContent ?? '')
-          .join(' ');
-        return (active?.getAttribute('aria-label') ?? labelledBy ?? active?.textContent ?? '').trim();
-      });
-      if (wanted(label)) return;
-      await page.keyboard.press('Tab');
-    }
-    throw new Error(`Tab never came to ${name}`);
-  };
-
   await page.goto(address('/'));
   await expect(page.getByRole('textbox', { name: 'Name' })).toBeVisible();
-  await tabTo('Name');
+  await tabTo(page, 'Name');
   await page.keyboard.type('teodor');
   await page.keyboard.press('Tab');
   await page.keyboard.type('fenmark-teodor');
@@ -133,22 +114,22 @@ test('by keyboard alone', async ({ page }) => {
   await page.keyboard.press('6');
   // Until the place has come, Tab would walk through the one before.
   await expect(page.getByLabel('Prefix for every number')).toBeVisible();
-  await tabTo('Prefix for every number');
+  await tabTo(page, 'Prefix for every number');
   await page.keyboard.type('K-');
   // Asked for well before the key: the browser takes a while to hand its dialog over.
   const chooser = page.waitForEvent('filechooser');
-  await tabTo('Choose a folder');
+  await tabTo(page, 'Choose a folder');
   await page.keyboard.press('Enter');
   await (await chooser).setFiles(folderOfFiles('Keyboard ship'));
   await expect(page.getByRole('grid', { name: 'Review' })).toBeFocused();
-  await tabTo('Comment for all new versions');
+  await tabTo(page, 'Comment for all new versions');
   await page.keyboard.type('By keyboard');
-  await tabTo('Bring in');
+  await tabTo(page, 'Bring in');
   await page.keyboard.press('Enter');
   await expect(page.getByText('13 files: 13 new items, 13 new versions, 12 links.')).toBeVisible();
 
   // Find and Trace.
-  await tabTo('Bring in more');
+  await tabTo(page, 'Bring in more');
   await page.keyboard.press('/');
   await page.keyboard.type('K-S1_PE');
   await page.keyboard.press('Enter');
@@ -176,7 +157,7 @@ test('by keyboard alone', async ({ page }) => {
   await page.keyboard.press('ArrowUp');
   await page.keyboard.press('Space');
   await expect(page.getByLabel('Tray')).toContainText('2 picked');
-  await tabTo('Compare the two');
+  await tabTo(page, 'Compare the two');
   await page.keyboard.press('Enter');
   await expect(
     page.getByRole('heading', { name: /^From K-FOOT_ASM A\/1 to K-TAIL_ASM A\/1: / }),
@@ -200,15 +181,15 @@ test('by keyboard alone', async ({ page }) => {
   await expect(page.getByText('“Copy of ” is put at the start. Fits 12 lines.')).toBeVisible();
   await page.keyboard.press('Enter');
   await expect(plan).toBeFocused();
-  await tabTo('On to the check');
+  await tabTo(page, 'On to the check');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('button', { name: 'Make the variant' })).toBeVisible();
-  await tabTo('Make the variant');
+  await tabTo(page, 'Make the variant');
   await page.keyboard.press('Enter');
   await expect(
     page.getByRole('heading', { name: 'Copy of K-S1_PE_TOP is made, and its files hold together' }),
   ).toBeVisible();
-  await tabTo('Fetch the files');
+  await tabTo(page, 'Fetch the files');
   const [download] = await Promise.all([page.waitForEvent('download'), page.keyboard.press('Enter')]);
   expect(await referencesOf(download)).toContain(
     'Copy of K-TAIL_ASM.stp: Copy of K-TAIL_ASM uses Copy of K-TAIL_TURBINE',

@@ -7,6 +7,7 @@ import { composeInline } from './threads/compose.js';
 import { InlineWork } from './work/inline-work.js';
 import { AccessModule } from './access/access.module.js';
 import { AuditModule } from './audit/audit.module.js';
+import { BomModule } from './bom/bom.module.js';
 import { CompareModule } from './compare/compare.module.js';
 import { CustodyModule } from './custody/custody.module.js';
 import { DemoModule } from './demo/demo.module.js';
@@ -76,6 +77,7 @@ export class AppModule {
         NoticesModule,
         AuditModule,
         FilesModule,
+        BomModule,
         CompareModule,
         CustodyModule,
         ItemsModule,

@@ -1,5 +1,13 @@
-/** What is different between two versions. */
-import type { DifferenceCounts, DifferenceSign } from '@stem-trace/core';
+/** What is different between two BOMs. */
+import type {
+  DifferenceCounts,
+  DifferenceSign,
+  Differs,
+  Effect,
+  LifecycleState,
+  PairedBy,
+} from '@stem-trace/core';
+import type { LensText } from './reference.js';
 
 export interface CompareSide {
   readonly number: string;
@@ -7,26 +15,55 @@ export interface CompareSide {
   readonly version: string;
 }
 
+export interface ComparedSide extends CompareSide {
+  readonly lens: LensText;
+}
+
 export interface CompareRowSide {
   readonly number: string;
   readonly name: string;
+  /** Empty for a gap, and where a list names none. */
   readonly version: string;
-  readonly quantity: number;
+  /** As it is said: `4`, `0.4 m`. */
+  readonly amount: string;
+  readonly find: string;
+  /** As a list with ranges: `R1–R4, R7`. */
+  readonly designators: string;
+  readonly configurations: string;
+  readonly values: Readonly<Record<string, string>>;
+  /** What tells the row from all others of its side; pairs by hand are said by it. */
+  readonly way: string;
+  /** Number of what it lies in; empty on the first level. */
+  readonly in: string;
+  readonly state: LifecycleState | null;
+  readonly isHidden: boolean;
 }
 
 export interface CompareRow {
   readonly sign: DifferenceSign;
-  readonly chain: readonly string[];
+  /** 1 and up. */
+  readonly level: number;
   readonly number: string;
   readonly before: CompareRowSide | null;
   readonly after: CompareRowSide | null;
-  readonly differs: { readonly quantity: boolean; readonly version: boolean; readonly placement: boolean };
+  /** By what the two were paired. */
+  readonly by: PairedBy | null;
+  readonly differs: Differs;
+}
+
+/** In what the two things compared differ themselves. */
+export interface WholeDifference {
+  readonly what: string;
+  readonly before: string;
+  readonly after: string;
 }
 
 export interface CompareAnswer {
-  readonly from: CompareSide;
-  readonly to: CompareSide;
+  readonly from: ComparedSide;
+  readonly to: ComparedSide;
   readonly sentence: string;
   readonly counts: DifferenceCounts;
+  readonly whole: readonly WholeDifference[];
+  readonly effect: Effect;
   readonly rows: readonly CompareRow[];
 }

@@ -18,6 +18,7 @@ export {
   type LensText,
 } from './reference.js';
 export type * from './properties.js';
+export type * from './bom.js';
 export type * from './compare.js';
 export type * from './custody.js';
 export type * from './history.js';

@@ -64,6 +64,8 @@ export interface IntakeResult extends IntakeCounts {
   readonly gaps: readonly { readonly file: string; readonly locator: string }[];
   readonly problems: readonly { readonly file: string; readonly line: number; readonly reason: string }[];
   readonly passedOver: readonly { readonly file: string; readonly reason: string }[];
+  /** What BOMs said of uses that the new versions have no more: find numbers and designators, for somebody to decide. */
+  readonly rowsLeft: readonly { readonly number: string; readonly says: string }[];
   /** Gaps of older links that this intake filled. */
   readonly filled: number;
   /** Changed files that custody did not allow in. */

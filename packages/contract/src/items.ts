@@ -88,6 +88,8 @@ export interface ItemView extends ItemRow {
   /** What its file was recognised as. */
   readonly format: FileFormat;
   readonly properties: readonly PropertyValue[];
+  /** What its parts add up to, with what nobody knows of it. */
+  readonly sums: readonly { readonly name: string; readonly shown: string }[];
   readonly versions: readonly VersionRow[];
   readonly derivedFrom?: LineageRow;
   readonly derivatives: readonly LineageRow[];

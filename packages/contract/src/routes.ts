@@ -7,6 +7,7 @@ import type { Proof, QueryWords, RevisionScheme, Right, TitleBlockRule } from '@
 
 import type { BinRow, EntryRow, PersonRow, PlaceAccessView, Preferences } from './access.js';
 import type { AuditAnswer } from './audit.js';
+import type { BillAnswer, BillRowEdit, ColumnSet } from './bom.js';
 import type { CompareAnswer } from './compare.js';
 import type { AlignAnswer, CheckRow, CustodyAnswer, HoldRow, NoticesAnswer, StepPreview } from './custody.js';
 import type { HistoryAnswer } from './history.js';
@@ -67,6 +68,15 @@ export interface RouteAnswers {
   'GET /api/audit': AuditAnswer;
   'GET /api/audit.csv': Uint8Array;
   'GET /api/compare': CompareAnswer;
+  'GET /api/bill': BillAnswer;
+  'POST /api/bill/rows': CustodyAnswer;
+  'GET /api/bill/finds': BillRowEdit[];
+  'PUT /api/alternates': undefined;
+  'POST /api/alternates/approve': undefined;
+  'POST /api/alternates/remove': undefined;
+  'GET /api/column-sets': ColumnSet[];
+  'PUT /api/column-sets': ColumnSet[];
+  'DELETE /api/column-sets': ColumnSet[];
   'GET /api/holds': HoldRow[];
   'POST /api/holds': CustodyAnswer;
   'POST /api/holds/let-go': CustodyAnswer;
@@ -304,6 +314,74 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     wants: 'see',
     answer: 'CompareAnswer',
     isRemembered: true,
+  },
+  'GET /api/bill': {
+    does: 'The BOM of an item, level by level or its parts alone',
+    room: 'structure',
+    status: 200,
+    wants: 'see',
+    answer: 'BillAnswer',
+    isRemembered: true,
+  },
+  'POST /api/bill/rows': {
+    does: 'Change find numbers, designators and amounts in the BOM of a held assembly',
+    room: 'structure',
+    status: 200,
+    wants: 'change',
+    answer: 'CustodyAnswer',
+  },
+  'GET /api/bill/finds': {
+    does: 'Find numbers for the rows that have none',
+    room: 'structure',
+    status: 200,
+    wants: 'see',
+    answer: 'BillRowEdit',
+    isList: true,
+  },
+  'PUT /api/alternates': {
+    does: 'Say that an item may be used instead of another',
+    room: 'structure',
+    status: 204,
+    wants: 'change',
+    answer: null,
+  },
+  'POST /api/alternates/approve': {
+    does: 'Approve an alternate',
+    room: 'structure',
+    status: 204,
+    wants: 'release',
+    answer: null,
+  },
+  'POST /api/alternates/remove': {
+    does: 'Take an alternate back',
+    room: 'structure',
+    status: 204,
+    wants: 'change',
+    answer: null,
+  },
+  'GET /api/column-sets': {
+    does: 'Sets of columns, one’s own and shared ones',
+    room: 'find',
+    status: 200,
+    wants: 'signed in',
+    answer: 'ColumnSet',
+    isList: true,
+  },
+  'PUT /api/column-sets': {
+    does: 'Keep a set of columns',
+    room: 'find',
+    status: 200,
+    wants: 'signed in',
+    answer: 'ColumnSet',
+    isList: true,
+  },
+  'DELETE /api/column-sets': {
+    does: 'Throw a set of columns away',
+    room: 'find',
+    status: 200,
+    wants: 'signed in',
+    answer: 'ColumnSet',
+    isList: true,
   },
   'GET /api/holds': {
     does: 'What one holds',

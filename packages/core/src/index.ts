@@ -2,6 +2,7 @@ export {
   IDENTITY_PLACEMENT,
   STRUCTURE_RELATIONS,
   type LinkFacts,
+  type Occurrence,
   type Placement,
   type Relation,
 } from './model/link.js';
@@ -140,13 +141,49 @@ export {
   compareTotals,
   compareTrees,
   countDifferences,
+  isSameText,
   sayDifference,
-  type BomLine,
+  type CompareOptions,
   type DifferenceCounts,
   type DifferenceRow,
   type DifferenceSign,
+  type Differs,
   type LineSide,
+  type SaidSide,
 } from './bom/compare.js';
+export { itemKeyOf, placesOf, waysOf, type BomLine, type LineFacts } from './bom/line.js';
+export { PAIR_KEYS, type HandPair, type PairedBy, type PairKey } from './bom/pair.js';
+export {
+  compareThree,
+  countVerdicts,
+  type ThreeRow,
+  type Verdict,
+  type VerdictCounts,
+} from './bom/three-way.js';
+export { billRows, partRows, type BillRow, type PartRow } from './bom/bill.js';
+export { effectOf, type BomSum, type Contribution, type Effect } from './bom/effect.js';
+export {
+  AmountSum,
+  AS_REQUIRED,
+  decimalOf,
+  grossAmount,
+  isSameAmount,
+  parseAmount,
+  pieces,
+  plusAmount,
+  sayAmount,
+  timesAmount,
+} from './bom/amount.js';
+export { BASES, type Amount, type Basis } from './model/amount.js';
+export {
+  checkDesignators,
+  compareDesignators,
+  parseDesignators,
+  sayDesignators,
+  type DesignatorFault,
+} from './bom/designators.js';
+export { checkFinds, proposeFinds, type FindFault } from './bom/find-numbers.js';
+export { matchUses, type KnownUse, type MatchedUses } from './bom/match-uses.js';
 export {
   numbersToGive,
   planDerivation,

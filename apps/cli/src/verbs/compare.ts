@@ -29,9 +29,10 @@ export const compare: Verb = {
       net: parsed.flag('net') || undefined,
       lens: parsed.text('lens'),
     });
-    const rows = answer.rows.map(({ sign, chain, number, before, after }) => ({
+    const rows = answer.rows.map(({ sign, level, number, by, before, after }) => ({
       sign,
-      chain,
+      level,
+      by,
       number,
       before,
       after,
@@ -45,7 +46,7 @@ export const compare: Verb = {
             .filter((row) => row.sign !== 'same')
             .map((row) => [
               SIGNS[row.sign],
-              `${'  '.repeat(row.chain.length - 1)}${row.number}`,
+              `${'  '.repeat(row.level - 1)}${row.number}`,
               sideText(row.before),
               '→',
               sideText(row.after),
@@ -57,5 +58,5 @@ export const compare: Verb = {
 };
 
 function sideText(side: CompareRow['before']): string {
-  return side ? `${side.number} ${side.version} ×${side.quantity}` : '–';
+  return side ? `${side.number} ${side.version} ×${side.amount}` : '–';
 }

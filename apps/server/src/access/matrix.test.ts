@@ -28,6 +28,12 @@ const list = (item: string): { body: unknown } => ({ body: { items: [item] } });
 
 const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
   'GET /api/compare': (item) => ({ query: `from=${item}&to=SEEN` }),
+  'GET /api/bill': about,
+  'GET /api/bill/finds': about,
+  'POST /api/bill/rows': (item) => ({ body: { item, rows: [{ position: 0, find: '1' }] } }),
+  'PUT /api/alternates': (item) => ({ body: { item, other: 'SEEN' } }),
+  'POST /api/alternates/approve': (item) => ({ body: { item, other: 'SEEN' } }),
+  'POST /api/alternates/remove': (item) => ({ body: { item, other: 'SEEN' } }),
   'GET /api/derive/proposal': about,
   'GET /api/derive/proof': about,
   'POST /api/derive/proof': (item) => ({ body: { item } }),
@@ -90,6 +96,9 @@ const OTHERS: Readonly<Partial<Record<Route, ReturnType<Sample>>>> = {
   'POST /api/intakes': { body: { place: '/open' } },
   'POST /api/intakes/archive': { query: 'place=/open', body: new Uint8Array(0) },
   'GET /api/intakes/:id': {},
+  'GET /api/column-sets': {},
+  'PUT /api/column-sets': { body: { name: 'x', columns: ['find'] } },
+  'DELETE /api/column-sets': { query: 'name=x' },
   'GET /api/staged/file': { query: 'id=00000000-0000-4000-8000-000000000000&path=a.stp' },
   'GET /api/staged/mesh': { query: 'id=00000000-0000-4000-8000-000000000000&path=a.stp' },
   'PATCH /api/intakes/:id': { body: { corrections: {} } },

@@ -66,7 +66,7 @@ it('counts lines and pieces as the files have them, whatever they are made of', 
       const found = new Map(
         rows.flatMap(({ number, after }) => {
           const part = /^T\d+-(\d)$/.exec(number)?.[1];
-          return part === undefined ? [] : [[Number(part), after?.quantity ?? NaN] as const];
+          return part === undefined ? [] : [[Number(part), Number(after?.amount ?? NaN)] as const];
         }),
       );
       expect(found).toEqual(totalsOf(of));
@@ -109,8 +109,8 @@ it('tells versions of one item apart: more of it, a newer one, another one, one 
   expect(byNumber.get('V-NUT')).toMatchObject({
     sign: 'changed',
     differs: { quantity: true },
-    before: { quantity: 2 },
-    after: { quantity: 5 },
+    before: { amount: '2' },
+    after: { amount: '5' },
   });
   // In the same number at the same place, the one stands for the other.
   expect(byNumber.get('V-LID')).toMatchObject({ sign: 'replaced', before: { number: 'V-CAP' } });

@@ -21,6 +21,7 @@ import { Jobs1764000000017 } from './migrations/17-jobs.js';
 import { Words1764000000018 } from './migrations/18-words.js';
 import { EveryDay1764000000019 } from './migrations/19-every-day.js';
 import { RollUp1764000000020 } from './migrations/20-roll-up.js';
+import { Bom1764000000021 } from './migrations/21-bom.js';
 import { Properties1764000000006 } from './migrations/6-properties.js';
 import { APP_ROLE, provideAppRole } from './app-role.js';
 import { provideQueue } from './queue-schema.js';
@@ -50,6 +51,7 @@ export const MIGRATIONS = [
   Words1764000000018,
   EveryDay1764000000019,
   RollUp1764000000020,
+  Bom1764000000021,
 ];
 
 /** Connections of one process. Work threads have one or two each of their own. */

@@ -93,6 +93,7 @@ export function expectedCounts(plan: IntakePlan): IntakeWritten {
     versions: writing.length,
     links: writing.reduce((sum, row) => sum + row.links.length, 0),
     filled: 0,
+    rowsLeft: [],
     gaps: plan.gaps,
   };
 }
@@ -133,6 +134,7 @@ export const NOTHING: IntakeResult = {
   links: 0,
   filled: 0,
   gaps: [],
+  rowsLeft: [],
   problems: [],
   passedOver: [],
   refused: [],

@@ -14,6 +14,7 @@ import { insertRows } from '../database/rows.js';
 import { searchText, type VersionFacts } from '../store/facts.js';
 import { refuseCircles } from '../store/circles.js';
 import { fillGaps, gapsLeft } from './fill-gaps.js';
+import { handOnRows, type RowLeft } from './hand-on-rows.js';
 import { targetOf, type Target } from './targets.js';
 import { insertLinks, insertVersions, ITEM_COLUMNS, placeIds, type NewLink } from '../store/store-writer.js';
 
@@ -34,6 +35,8 @@ export interface IntakeWritten {
   readonly versions: number;
   readonly links: number;
   readonly filled: number;
+  /** What BOMs said of uses that the new versions have no more. */
+  readonly rowsLeft: readonly RowLeft[];
   /** References of what this intake is about that lead nowhere now. */
   readonly gaps: readonly { readonly file: string; readonly locator: string }[];
 }
@@ -81,7 +84,7 @@ export async function writeIntake(manager: EntityManager, context: IntakeContext
     );
   }
   await context.onProgress(Math.floor((2 * writing.length) / 3));
-  const links = writing.flatMap((row) => linksOf(row, targets));
+  const { links, left } = await handOnRows(manager, writing, (row) => linksOf(row, targets));
   await insertLinks(manager, links);
   const filled = await fillGaps(manager, { plan, place: context.place, targets });
   await refuseCircles(
@@ -92,7 +95,7 @@ export async function writeIntake(manager: EntityManager, context: IntakeContext
   await context.onProgress(writing.length);
   const items = writing.filter((row) => row.status.kind === 'new').length;
   const gaps = await gapsLeft(manager, plan, targets);
-  return { items, versions: writing.length, links: links.length, filled, gaps };
+  return { items, versions: writing.length, links: links.length, filled, gaps, rowsLeft: left };
 }
 
 async function ensureItems(

@@ -2,12 +2,15 @@ import { Injectable } from '@nestjs/common';
 import type { BesideRow, ItemRow, ItemView, LineageRow, VersionRow } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
-import { isStructure } from '../database/conditions.js';
+import { isStructure, mayBeTold } from '../database/conditions.js';
 import type { Person } from '../database/entities/person.js';
 import { flag, json, number, orNull, readRows, text, timeText, word } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { formatOf } from '../store/facts.js';
 import { LABEL, ROW } from '../store/item-row.js';
+
+/** What is one row of an item. */
+type Head = ItemRow & Pick<ItemView, 'usedIn' | 'madeOf' | 'gaps' | 'class' | 'watched'>;
 
 /** What the store knows of one item; what the asker may not see of its surroundings is left out. */
 @Injectable()
@@ -21,13 +24,14 @@ export class ItemViewService {
   async view(reference: string, person: Person): Promise<ItemView> {
     const shown = await this.catalogue.resolve(reference, person);
     const hidden = (await this.rights.of(person)).placesWithout('see');
-    const [head, behindLinks, versions, derivedFrom, derivatives, beside, carrier] = await Promise.all([
+    const [head, behindLinks, versions, derivedFrom, derivatives, beside, sums, carrier] = await Promise.all([
       this.headOf(shown, { person, hidden }),
       this.catalogue.behindOf(shown.id, this.database.manager, hidden),
       this.versionsOf(shown.itemId, hidden),
       this.lineage(`JOIN item i ON i.id = o.item_id WHERE d.id = $1`, shown.itemId, hidden),
       this.lineage(`JOIN item i ON i.id = d.id WHERE o.item_id = $1`, shown.itemId, hidden),
       this.besideOf(shown, hidden),
+      this.sumsOf(shown, hidden),
       shown.carrierVersion === null ? undefined : this.catalogue.describe([shown.carrierVersion]),
     ]);
     const rights = await this.rights.of(person);
@@ -48,6 +52,7 @@ export class ItemViewService {
       ...(derivedFrom[0] ? { derivedFrom: derivedFrom[0] } : {}),
       derivatives,
       beside,
+      sums,
       behindLinks,
       rights: rightsHere,
     };
@@ -112,27 +117,34 @@ export class ItemViewService {
     );
   }
 
+  /** What its newest version adds up to, where it is that which is shown, and nothing of it is hidden from the asker. */
+  private async sumsOf({ id, itemId }: DescribedVersion, hidden: readonly string[]): Promise<ItemView['sums']> {
+    return readRows(
+      this.database,
+      { name: text, shown: text },
+      `SELECT p.key AS name, p.shown FROM item_property p JOIN item i ON i.id = p.item_id
+       WHERE p.item_id = $1 AND i.newest_version_id = $2 AND p.rolled AND ${mayBeTold('$3')} ORDER BY p.key DESC`,
+      [itemId, id, hidden],
+    );
+  }
+
   /** What is one row: of the item, what is counted of it, its class, and whether the asker watches it. */
   private async headOf(
     shown: DescribedVersion,
     { person, hidden }: { person: Person; hidden: readonly string[] },
-  ): Promise<ItemRow & Pick<ItemView, 'usedIn' | 'madeOf' | 'gaps' | 'class' | 'watched'>> {
-    const rows = await readRows<ItemRow & Pick<ItemView, 'usedIn' | 'madeOf' | 'gaps' | 'class' | 'watched'>>(
+  ): Promise<Head> {
+    const rows = await readRows<Head>(
       this.database,
       {
         number: text,
         name: text,
-        kind: word<(ItemRow & Pick<ItemView, 'usedIn' | 'madeOf' | 'gaps' | 'class' | 'watched'>)['kind']>(),
+        kind: word<Head['kind']>(),
         version: text,
-        state:
-          word<(ItemRow & Pick<ItemView, 'usedIn' | 'madeOf' | 'gaps' | 'class' | 'watched'>)['state']>(),
+        state: word<Head['state']>(),
         place: text,
         changedAt: timeText,
         changedBy: text,
-        heldBy:
-          orNull(
-            json<(ItemRow & Pick<ItemView, 'usedIn' | 'madeOf' | 'gaps' | 'class' | 'watched'>)['heldBy']>(),
-          ),
+        heldBy: orNull(json<NonNullable<Head['heldBy']>>()),
         usedIn: number,
         madeOf: number,
         gaps: number,

@@ -1,10 +1,10 @@
 import { Injectable } from '@nestjs/common';
 import type { CustodyAnswer, EditPropertiesRequest } from '@stem-trace/contract';
-import { parseProperty, refuseHold, withProperties, type PropertyValue } from '@stem-trace/core';
+import { parseProperty, withProperties, type PropertyValue } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { readRows, text } from '../database/read-rows.js';
 import { VersionCopier } from '../store/version-copier.js';
-import { holdsOf } from '../store/holds.js';
+import { refuseNotHeld, takeFree } from '../store/hold-for-save.js';
 import type { Person } from '../database/entities/person.js';
 import { announce } from '../feed/feed.js';
 import { CatalogueService } from '../store/catalogue.service.js';
@@ -36,7 +36,7 @@ export class PropertiesService {
     return this.turn.take(async (manager) => {
       await lockItems(manager, itemIds);
       const changes = await this.parse(request, manager);
-      const free = request.checkOut ? await this.takeFree(manager, itemIds, person) : [];
+      const free = request.checkOut ? await takeFree(manager, this.catalogue, itemIds, person, 'properties') : [];
       await refuseNotHeld(manager, named, person);
       await this.setClass(manager, itemIds, request.class);
       const done: CustodyAnswer['done'][number][] = [];
@@ -72,29 +72,6 @@ export class PropertiesService {
       await announce(manager, 'items', 'notices');
       return { done, refused: [] };
     });
-  }
-
-  /** Holds for this one save: nobody else can take them between, and none is left behind. */
-  private async takeFree(
-    manager: EntityManager,
-    itemIds: readonly string[],
-    person: Person,
-  ): Promise<string[]> {
-    const newest = await this.catalogue.newestOf(itemIds, manager);
-    const refused = newest.flatMap(({ number, state }) => {
-      const why = refuseHold(state);
-      return why === undefined ? [] : [`${number}: ${why}`];
-    });
-    if (refused.length > 0)
-      throw new ProblemError('NOT_HELD', `${refused.join('; ')}. Nothing was changed.`, refused);
-    const taken = await readRows(
-      manager,
-      { id: text },
-      `INSERT INTO hold (item_id, person_id, reason) SELECT unnest($1::bigint[]), $2, 'properties'
-       ON CONFLICT DO NOTHING RETURNING item_id AS id`,
-      [itemIds, person.id],
-    );
-    return taken.map(({ id }) => id);
   }
 
   private async parse(
@@ -139,24 +116,4 @@ export class PropertiesService {
       found?.id ?? null,
     ]);
   }
-}
-
-async function refuseNotHeld(
-  manager: EntityManager,
-  items: readonly { readonly itemId: string; readonly number: string }[],
-  person: Person,
-): Promise<void> {
-  const holds = await holdsOf(
-    manager,
-    items.map(({ itemId }) => itemId),
-  );
-  const refused = items.flatMap(({ itemId, number }) => {
-    const hold = holds.get(itemId);
-    if (hold?.personId === person.id) return [];
-    return [
-      hold ? `${number}: ${hold.name} holds it` : `${number}: it is not checked out; check it out first`,
-    ];
-  });
-  if (refused.length > 0)
-    throw new ProblemError('NOT_HELD', `${refused.join('; ')}. Nothing was changed.`, refused);
 }

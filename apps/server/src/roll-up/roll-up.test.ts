@@ -1,5 +1,5 @@
 /** What assemblies weigh, kept beside them: against a walk through what the files were made of. */
-import type { FindAnswer, VerifyAnswer } from '@stem-trace/contract';
+import type { FindAnswer, ItemView, VerifyAnswer } from '@stem-trace/contract';
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { stepFile } from '../../../../packages/formats/src/testing/step-sets.js';
@@ -72,6 +72,11 @@ it('is what its parts weigh, with what nobody knows, and follows them', async ()
   await weigh('A-PUMP', '99 kg');
   await catchUp();
   expect(await masses('A-')).toMatchObject({ 'A-BODY': '1.25 kg', 'A-PUMP': '3.75 kg' });
+  // Beside what its own file says.
+  expect(await store.json<ItemView>('GET', '/api/item?item=A-PUMP')).toMatchObject({
+    sums: [{ name: 'mass', shown: '3.75 kg' }],
+    properties: [{ name: 'mass', value: 99 }],
+  });
 });
 
 it('is filtered by and sorted by', async () => {

@@ -258,6 +258,8 @@ export async function insertLinks(manager: EntityManager, links: readonly NewLin
       said_alike: 'boolean',
       configurations: 'text[]',
       occurrences: 'jsonb',
+      find: 'text',
+      amount: 'jsonb',
     },
     links.map((link) => ({
       version_id: link.versionId,
@@ -274,6 +276,8 @@ export async function insertLinks(manager: EntityManager, links: readonly NewLin
       said_alike: link.saidAlike,
       configurations: link.configurations ?? [],
       occurrences: link.occurrences,
+      find: link.find ?? '',
+      amount: link.amount ?? null,
     })),
   );
 }
@@ -283,6 +287,16 @@ export interface CopyLinksOptions {
   readonly others?: 'recorded' | 'newest';
   /** Whether drawings and documents go on belonging to what they belonged to. */
   readonly withBelonging?: boolean;
+  /** What a BOM says of uses, where that is not as before. */
+  readonly rows?: readonly RowEdit[];
+}
+
+/** What a BOM says of a use from now on. */
+export interface RowEdit extends Required<Pick<LinkFacts, 'find' | 'occurrences'>> {
+  /** Version that has the link, and its position there. */
+  readonly versionId: string;
+  readonly position: number;
+  readonly amount: LinkFacts['amount'] | null;
 }
 
 /**
@@ -294,7 +308,7 @@ export interface CopyLinksOptions {
 export async function copyLinks(
   manager: EntityManager,
   copies: ReadonlyMap<string, string>,
-  { others = 'recorded', withBelonging = true }: CopyLinksOptions = {},
+  { others = 'recorded', withBelonging = true, rows = [] }: CopyLinksOptions = {},
 ): Promise<void> {
   await manager.query(
     `WITH copy AS (
@@ -303,11 +317,15 @@ export async function copyLinks(
        JOIN version v ON v.id = c.made JOIN version o ON o.id = c.origin
      )
      INSERT INTO link (version_id, position, relation, target_item_id, target_version_id, quantity, carried, target_ref,
-                       target_id_in_file, target_name_in_file, locator, said_alike, configurations, occurrences)
+                       target_id_in_file, target_name_in_file, locator, said_alike, configurations, occurrences, find, amount)
      SELECT parent.made, l.position, l.relation, coalesce(child.item, drawn.item, l.target_item_id),
             coalesce(child.made, drawn.made, CASE WHEN $2 AND NOT l.carried THEN t.newest_version_id ELSE l.target_version_id END),
-            l.quantity, l.carried, l.target_ref, l.target_id_in_file, l.target_name_in_file, l.locator, l.said_alike, l.configurations, l.occurrences
+            l.quantity, l.carried, l.target_ref, l.target_id_in_file, l.target_name_in_file, l.locator, l.said_alike, l.configurations,
+            coalesce(edit.occurrences, l.occurrences), coalesce(edit.find, l.find),
+            CASE WHEN edit.version IS NULL THEN l.amount ELSE nullif(edit.amount, 'null'::jsonb) END
      FROM copy parent JOIN link l ON l.version_id = parent.origin
+     LEFT JOIN jsonb_to_recordset($4::jsonb) AS edit(version bigint, position int, find text, amount jsonb, occurrences jsonb)
+       ON edit.version = l.version_id AND edit.position = l.position
      LEFT JOIN copy child ON child.origin = l.target_version_id
      -- A drawing may have been drawn of an older version than the one that was copied; it goes with the copy all the same.
      LEFT JOIN (SELECT DISTINCT ON (origin_item) * FROM copy WHERE item <> origin_item ORDER BY origin_item, origin DESC) drawn
@@ -318,6 +336,7 @@ export async function copyLinks(
       JSON.stringify([...copies].map(([origin, made]) => ({ origin, made }))),
       others === 'newest',
       withBelonging,
+      JSON.stringify(rows.map(({ versionId, ...row }) => ({ version: versionId, ...row }))),
     ],
   );
 }

@@ -9,7 +9,7 @@ import { ProblemError } from '../problems/problem.js';
 import { refuseCircles } from './circles.js';
 import { lockItems } from './turn.js';
 import { holdsOf } from './holds.js';
-import { copyLinks, insertLinks, insertVersions, type NewLink } from './store-writer.js';
+import { copyLinks, insertLinks, insertVersions, type NewLink, type RowEdit } from './store-writer.js';
 
 export interface Belonging {
   readonly itemId: string;
@@ -25,6 +25,8 @@ export interface CopyOptions {
   readonly links: 'recorded' | 'newest';
   /** What the version itself says, where that is not as before. */
   readonly facts?: VersionFacts;
+  /** What a BOM says of its uses, where that is not as before. */
+  readonly rows?: readonly RowEdit[];
   /** The model that the version belongs to, where that changes; null for none. */
   readonly belongsTo?: Belonging | null;
 }
@@ -45,7 +47,7 @@ export class VersionCopier {
   async copy(
     manager: EntityManager,
     version: DescribedVersion,
-    { comment, person, links, facts, belongsTo }: CopyOptions,
+    { comment, person, links, facts, rows = [], belongsTo }: CopyOptions,
   ): Promise<string> {
     const contents = await this.catalogue.describeFileContents(
       [version.carrierVersion ?? version.id],
@@ -82,7 +84,7 @@ export class VersionCopier {
       );
       round.forEach((own, index) => copies.set(own.id, valueAt(ids, index)));
     }
-    await copyLinks(manager, copies, { others: links, withBelonging: belongsTo === undefined });
+    await copyLinks(manager, copies, { others: links, withBelonging: belongsTo === undefined, rows });
     const items = contents.map(({ itemId }) => itemId);
     await setKinds(manager, items);
     await refuseCircles(manager, items, 'As this version');

@@ -5,6 +5,7 @@ import {
   pickVersion,
   STRUCTURE_RELATIONS,
   StructureGraph,
+  type Amount,
   type Lens,
   type LinkEdge,
   type Relation,
@@ -17,7 +18,7 @@ import { flag, json, listOf, number, orAbsent, readRows, text } from '../databas
 const LINK = `
   SELECT l.id, l.version_id AS "parentVersion", l.target_item_id AS "targetItem", l.target_version_id AS "targetVersion",
          l.quantity::float8 AS quantity, l.carried, coalesce(nullif(l.target_id_in_file, ''), l.target_name_in_file) AS "targetText",
-         l.locator, l.configurations, l.occurrences
+         l.locator, l.configurations, l.occurrences, l.find, l.amount, l.position
   FROM link l`;
 
 /** Where a link leads; the database says null where the core leaves a member out. */
@@ -176,6 +177,9 @@ export async function loadLinks(
       targetText: text,
       configurations: listOf(text),
       occurrences: json(),
+      find: text,
+      amount: orAbsent(json<Amount>()),
+      position: number,
     },
     `${LINK} WHERE ${column} = ANY($1::bigint[]) AND l.relation = ANY($2::text[]) ORDER BY l.version_id, l.position`,
     [ids, relations],

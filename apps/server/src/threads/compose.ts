@@ -1,7 +1,11 @@
 /** The services of a work thread, made by hand: it needs few of them, and none that listens or works by itself. */
 import { RightsService } from '../access/rights.service.js';
 import { BlobStore } from '../blobs/blob-store.js';
+import { AlternatesService } from '../bom/alternates.service.js';
+import { BillService } from '../bom/bill.service.js';
+import { BomTreeService } from '../bom/bom-tree.service.js';
 import { CompareService } from '../compare/compare.service.js';
+import { WholesService } from '../compare/wholes.service.js';
 import { connect, dataSourceOptions } from '../database/data-source.js';
 import type { Person } from '../database/entities/person.js';
 import { DeriveService } from '../derive/derive.service.js';
@@ -92,7 +96,9 @@ export async function composeWork(
   const nets = new NetService(catalogue, index, rights, database);
   const effects = new EffectService(catalogue, index, rights, database);
   const configurations = new ConfigurationsService(catalogue, index, rights, database);
-  const comparisons = new CompareService(database, catalogue, loader, rights);
+  const boms = new BomTreeService(database, catalogue, loader);
+  const bills = new BillService(catalogue, boms, rights, new AlternatesService(database, catalogue));
+  const comparisons = new CompareService(catalogue, boms, rights, new WholesService(database));
   const scenes = new SceneService(catalogue, loader, rights);
   const derivations = new DeriveService(database, turn, catalogue, loader, rights);
   const readers = sharedReaders ?? new ReaderThreads();
@@ -120,6 +126,7 @@ export async function composeWork(
       net: (input, person) => nets.net(input, person),
       effect: (input, person) => effects.effect(input, person),
       configurations: ({ item }, person) => configurations.of(item, person),
+      bill: (input, person) => bills.bill(input, person),
       compare: (input, person) => comparisons.compare(input, person),
       scene: (input, person) => scenes.sceneOf(input, person),
       'derive preview': (input, person) => derivations.preview(input, person),

@@ -3,6 +3,7 @@
  * leaves the thread as the bytes of JSON that are sent to whoever asked.
  */
 import type {
+  BillAnswer,
   CompareAnswer,
   DerivePreview,
   DeriveProposal,
@@ -19,6 +20,7 @@ import type {
   StructureAnswer,
 } from '@stem-trace/contract';
 import type { Proof } from '@stem-trace/core';
+import type { BillRequest } from '../bom/bill.service.js';
 import type { CompareRequest } from '../compare/compare.service.js';
 import type { CarriedOut } from '../intake/intake-carrier.js';
 import type { SceneRequest } from '../meshes/scene.service.js';
@@ -33,6 +35,7 @@ export interface WorkTasks {
   net: [input: NetRequest, answer: NetAnswer];
   effect: [input: EffectRequest, answer: EffectAnswer];
   configurations: [input: { readonly item: string }, answer: ConfigurationsAnswer];
+  bill: [input: BillRequest, answer: BillAnswer];
   compare: [input: CompareRequest, answer: CompareAnswer];
   scene: [input: SceneRequest, answer: SceneAnswer];
   'derive preview': [input: DeriveRequest, answer: DerivePreview];
@@ -60,6 +63,7 @@ export const TIME_LIMITS_MS: Readonly<Partial<Record<WorkKind, number>>> = {
   net: 30_000,
   effect: 60_000,
   configurations: 30_000,
+  bill: 30_000,
   compare: 60_000,
   scene: 30_000,
   'derive preview': 60_000,

@@ -118,6 +118,9 @@ function FactList({ item }: { readonly item: ItemView }): React.JSX.Element {
       {item.properties.map((property) => (
         <Pair key={property.name} name={property.name} value={sayProperty(property, mass)} />
       ))}
+      {item.sums.map(({ name, shown }) => (
+        <Pair key={`sum of ${name}`} name={`${name} of its parts`} value={shown} />
+      ))}
       {isModel(item) ? (
         <Pair name="used in" value={`${item.usedIn} assembl${item.usedIn === 1 ? 'y' : 'ies'}`} />
       ) : null}

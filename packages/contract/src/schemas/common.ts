@@ -58,3 +58,15 @@ export const password = Joi.string().min(10).max(200);
 export const day = text(10)
   .custom((value: string, helpers) => (isDay(value) ? value : helpers.error('any.invalid')))
   .messages({ 'any.invalid': '{{#label}} must be a day such as 2026-03-31' });
+
+/** Names of properties, separated by semicolons. */
+export const columns = text(4000)
+  .empty('')
+  .default([])
+  .custom((value: string) =>
+    value
+      .split(';')
+      .map((name) => name.trim())
+      .filter(Boolean)
+      .slice(0, 40),
+  );

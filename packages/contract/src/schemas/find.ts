@@ -1,24 +1,12 @@
 /** Searches, and those that are kept. */
 import { MAX_QUERY } from '@stem-trace/core';
 import Joi from 'joi';
-import { placePath, text } from './common.js';
+import { columns, placePath, text } from './common.js';
 import { FIND_GROUPS, FIND_LENSES, FIND_SORTS, TABLE_COLUMNS, type SaveRequest } from '../find.js';
 
 const words = text(MAX_QUERY).allow('').default('');
 
 const propertyName = text(80).trim().min(1);
-
-/** Names of properties, separated by semicolons. */
-const columns = text(1000)
-  .empty('')
-  .default([])
-  .custom((value: string) =>
-    value
-      .split(';')
-      .map((name) => name.trim())
-      .filter(Boolean)
-      .slice(0, 20),
-  );
 
 const findLens = Joi.string()
   .valid(...FIND_LENSES)

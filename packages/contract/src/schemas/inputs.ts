@@ -64,7 +64,9 @@ import {
   titleBlockSchema,
 } from './settings.js';
 import { jobSchema, proofSchema } from './jobs.js';
+import { alternateSchema, billEditSchema, columnSetNameSchema, columnSetSchema } from './bom.js';
 import {
+  billSchema,
   commonSchema,
   compareSchema,
   configurationsSchema,
@@ -87,6 +89,14 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'GET /api/audit': { query: auditSchema },
   'GET /api/audit.csv': { query: auditFileSchema },
   'GET /api/compare': { query: compareSchema },
+  'GET /api/bill': { query: billSchema },
+  'POST /api/bill/rows': { body: billEditSchema },
+  'GET /api/bill/finds': { query: itemSchema },
+  'PUT /api/alternates': { body: alternateSchema },
+  'POST /api/alternates/approve': { body: alternateSchema },
+  'POST /api/alternates/remove': { body: alternateSchema },
+  'PUT /api/column-sets': { body: columnSetSchema },
+  'DELETE /api/column-sets': { query: columnSetNameSchema },
   'POST /api/holds': { body: checkOutSchema },
   'POST /api/holds/let-go': { body: itemsSchema },
   'POST /api/holds/reason': { body: checkOutSchema },

@@ -1,13 +1,16 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { isSameAmount, pieces } from './amount.js';
 import {
   compareTotals,
   compareTrees,
   countDifferences,
   sayDifference,
-  type BomLine,
   type DifferenceRow,
+  type Differs,
+  type LineSide,
 } from './compare.js';
+import { waysOf, type BomLine } from './line.js';
 
 const at = (x: number): number[] => [1, 0, 0, x, 0, 1, 0, 0, 0, 0, 1, 0];
 
@@ -18,6 +21,9 @@ interface Sketch {
   readonly x?: number;
   readonly stem?: string;
   readonly origins?: readonly string[];
+  readonly find?: string;
+  readonly designators?: readonly string[];
+  readonly values?: Readonly<Record<string, string>>;
   readonly children?: readonly Sketch[];
 }
 
@@ -28,6 +34,9 @@ function line({
   x = 0,
   stem = number,
   origins = [],
+  find = '',
+  designators = [],
+  values = {},
   children = [],
 }: Sketch): BomLine {
   return {
@@ -38,14 +47,17 @@ function line({
     versionId: `${number}.${version}`,
     version: `A/${version}`,
     originVersions: origins,
-    quantity,
+    amount: pieces(quantity),
+    ...{ find, designators, values, configurations: [] },
     placements: Array.from({ length: quantity }, (_, index) => at(x + index)),
     children: children.map(line),
   };
 }
 
+const chainOf = (row: DifferenceRow): readonly string[] => (row.after ?? row.before)?.chain ?? [];
 const say = (rows: readonly DifferenceRow[]): string[] =>
-  rows.filter((row) => row.sign !== 'same').map((row) => `${row.sign} ${row.chain.join('›')}`);
+  rows.filter((row) => row.sign !== 'same').map((row) => `${row.sign} ${chainOf(row).join('›')}`);
+const sizeOf = (root: BomLine): number => root.children.reduce((sum, child) => sum + 1 + sizeOf(child), 0);
 
 const sketch: fc.Arbitrary<Sketch> = fc.letrec<{ node: Sketch }>((tie) => ({
   node: fc.record(
@@ -54,6 +66,10 @@ const sketch: fc.Arbitrary<Sketch> = fc.letrec<{ node: Sketch }>((tie) => ({
       version: fc.integer({ min: 1, max: 2 }),
       quantity: fc.integer({ min: 1, max: 3 }),
       x: fc.integer({ min: 0, max: 2 }),
+      stem: fc.constantFrom('A', 'B', 'S'),
+      find: fc.constantFrom('', '1', '2'),
+      designators: fc.subarray(['R1', 'R2', 'R3']),
+      values: fc.record({ finish: fc.constantFrom('raw', '1 in', '25.4 mm') }, { requiredKeys: [] }),
       children: fc.uniqueArray(tie('node'), {
         maxLength: 3,
         selector: ({ number }) => number,
@@ -132,26 +148,45 @@ describe('comparing trees', () => {
     );
   });
 
-  it('mirrors', () => {
-    const mirrored = (rows: readonly DifferenceRow[]): string[] =>
-      rows.map((row) => `${MIRROR[row.sign]} ${row.after?.number} ${row.before?.number} ${row.level}`).sort();
-    const plain = (rows: readonly DifferenceRow[]): string[] =>
-      rows.map((row) => `${row.sign} ${row.before?.number} ${row.after?.number} ${row.level}`).sort();
+  it('mirrors, in every kind of difference', () => {
+    const side = (one?: LineSide): string => JSON.stringify(one ? [one.way, one.chain, one.amount] : null);
+    const said = (rows: readonly DifferenceRow[], isTurned: boolean): string[] =>
+      rows
+        .map(({ sign, before, after, by, differs }) => {
+          const [left, right] = isTurned ? [after, before] : [before, after];
+          return `${isTurned ? MIRROR[sign] : sign} ${side(left)} ${side(right)} ${by} ${JSON.stringify(differs)}`;
+        })
+        .sort();
     fc.assert(
       fc.property(tree, tree, (one, two) => {
-        expect(mirrored(compareTrees(one, two))).toEqual(plain(compareTrees(two, one)));
-        expect(mirrored(compareTotals(one, two))).toEqual(plain(compareTotals(two, one)));
+        const options = { columns: ['finish'] };
+        expect(said(compareTrees(one, two, options), true)).toEqual(
+          said(compareTrees(two, one, options), false),
+        );
+        expect(said(compareTotals(one, two, options), true)).toEqual(
+          said(compareTotals(two, one, options), false),
+        );
       }),
+      { numRuns: 400 },
+    );
+  });
+
+  it('applied to the one gives the other', () => {
+    fc.assert(
+      fc.property(tree, tree, (one, two) => {
+        const rows = compareTrees(one, two, { columns: ['finish'] });
+        expect(applied(one, rows)).toEqual(flat(two));
+      }),
+      { numRuns: 400 },
     );
   });
 
   it('accounts for every line of both trees once', () => {
-    const size = (root: BomLine): number => root.children.reduce((sum, child) => sum + 1 + size(child), 0);
     fc.assert(
       fc.property(tree, tree, (one, two) => {
         const rows = compareTrees(one, two);
-        expect(rows.filter((row) => row.before)).toHaveLength(size(one));
-        expect(rows.filter((row) => row.after)).toHaveLength(size(two));
+        expect(rows.filter((row) => row.before)).toHaveLength(sizeOf(one));
+        expect(rows.filter((row) => row.after)).toHaveLength(sizeOf(two));
       }),
     );
   });
@@ -160,7 +195,7 @@ describe('comparing trees', () => {
     const copyOf = (root: Sketch): Sketch => ({
       ...root,
       number: `X${root.number}`,
-      stem: root.number,
+      stem: root.stem ?? root.number,
       version: 1,
       origins: [`${root.number}.${root.version ?? 1}`],
       children: root.children?.map(copyOf) ?? [],
@@ -205,10 +240,9 @@ describe('net totals', () => {
     const [changed] = compareTotals(from, to).filter(({ sign }) => sign !== 'same');
     expect(changed).toMatchObject({
       sign: 'changed',
-      chain: ['P'],
-      after: { version: 'A/1, A/2', quantity: 2 },
+      after: { chain: ['P'], version: 'A/1, A/2', amount: pieces(2) },
     });
-    expect(changed?.differs).toEqual({ quantity: false, version: true, placement: false });
+    expect(changed?.differs).toMatchObject({ quantity: false, version: true, placement: false });
     expect(say(compareTotals(to, to))).toEqual([]);
   });
 
@@ -222,7 +256,7 @@ describe('net totals', () => {
       children: [{ number: 'S' }, { number: 'T', children: [{ number: 'A', quantity: 2 }] }],
     });
     expect(say(compareTotals(from, to))).toEqual([]);
-    expect(say(compareTrees(from, to))).toEqual(['removed S›A', 'added T›A']);
+    expect(say(compareTrees(from, to))).toEqual(['moved T›A']);
   });
 
   it('multiply quantities along every chain', () => {
@@ -230,7 +264,9 @@ describe('net totals', () => {
       number: 'R',
       children: [{ number: 'S', quantity: 2, children: [{ number: 'A', quantity: 3 }] }, { number: 'A' }],
     });
-    expect(compareTotals(root, root).find((row) => row.after?.number === 'A')?.after?.quantity).toBe(7);
+    expect(compareTotals(root, root).find((row) => row.after?.number === 'A')?.after?.amount).toEqual(
+      pieces(7),
+    );
   });
 });
 
@@ -252,4 +288,257 @@ describe('the sentence', () => {
   ])('says the direction: %#', (from, to, counted, sentence) => {
     expect(sayDifference(from, to, counted)).toBe(sentence);
   });
+
+  it('says no difference only where nothing at all differs', () => {
+    expect(
+      sayDifference({ number: 'R', version: 'A/1' }, { number: 'R', version: 'A/2' }, counts, false),
+    ).toBe('R from A/1 to A/2: no row differs, but the two themselves do.');
+    expect(
+      sayDifference({ number: 'R', version: 'A/1' }, { number: 'supplier.xlsx', version: '' }, counts),
+    ).toBe('From R A/1 to supplier.xlsx: no difference.');
+  });
+});
+
+describe('pairing', () => {
+  it('goes by find number, designators and place where the item is another one', () => {
+    const from = line({
+      number: 'R',
+      children: [
+        { number: 'A', find: '10', x: 1 },
+        { number: 'B', designators: ['R1', 'R2', 'R3'], x: 20 },
+        { number: 'C', x: 40 },
+      ],
+    });
+    const to = line({
+      number: 'R',
+      children: [
+        { number: 'D', find: '10', x: 70 },
+        { number: 'E', designators: ['R2', 'R3', 'R4'], x: 80 },
+        { number: 'F', x: 40 },
+      ],
+    });
+    const rows = compareTrees(from, to);
+    expect(rows.map(({ sign, by, before, after }) => [sign, by, before?.number, after?.number])).toEqual([
+      ['replaced', 'find', 'A', 'D'],
+      ['replaced', 'designator', 'B', 'E'],
+      ['replaced', 'place', 'C', 'F'],
+    ]);
+    expect(compareTrees(from, to, { by: ['item'] }).map(({ sign }) => sign)).toEqual([
+      ...['added', 'added', 'added', 'removed', 'removed', 'removed'],
+    ]);
+  });
+
+  it('is what somebody says, also that two are no pair', () => {
+    const from = line({ number: 'R', children: [{ number: 'A' }, { number: 'B', x: 9 }] });
+    const to = line({ number: 'R', children: [{ number: 'A' }, { number: 'Z', x: 30 }] });
+    const hand = [
+      { from: 'A', to: '' },
+      { from: '', to: 'A' },
+      { from: 'B', to: 'Z' },
+    ];
+    expect(compareTrees(from, to, { hand }).map(({ sign, by }) => [sign, by])).toEqual([
+      ['added', undefined],
+      ['removed', undefined],
+      ['replaced', 'hand'],
+    ]);
+  });
+
+  it('understands units', () => {
+    const of = (finish: string): BomLine =>
+      line({ number: 'R', children: [{ number: 'A', values: { finish } }] });
+    const [same] = compareTrees(of('1 in'), of('25.4 mm'), { columns: ['finish'] });
+    const [other] = compareTrees(of('1 in'), of('25 mm'), { columns: ['finish'] });
+    expect([same?.sign, other?.sign, other?.differs.fields]).toEqual(['same', 'changed', ['finish']]);
+  });
+
+  it('finds the rows as they were made, after many edits at random', () => {
+    const edit = fc.record({
+      at: fc.nat(1000),
+      what: fc.constantFrom('quantity', 'version', 'remove', 'add', 'place', 'find', 'move'),
+      by: fc.integer({ min: 1, max: 9 }),
+    });
+    let [paired, all] = [0, 0];
+    fc.assert(
+      fc.property(fc.array(edit, { maxLength: 12 }), fc.nat(100), (edits, seed) => {
+        const before = large(seed);
+        const { after, partners } = edited(before, edits);
+        const ways = [waysOf(before), waysOf(after)];
+        const found = new Map(
+          compareTrees(before, after).flatMap((row) =>
+            row.before && row.after ? [[row.after.way, row.before.way]] : [],
+          ),
+        );
+        for (const [now, was] of partners) {
+          all++;
+          if (found.get(ways[1]?.get(now) ?? '') === ways[0]?.get(was)) paired++;
+        }
+      }),
+      { numRuns: 60 },
+    );
+    expect(paired / all).toBeGreaterThan(0.99);
+  });
+
+  it('takes no longer for each line of many, also where all are the same', () => {
+    const many = (count: number): BomLine =>
+      line({
+        number: 'R',
+        children: Array.from({ length: count }, (_, at) => ({ number: 'A', find: String(at % 7) })),
+      });
+    const rows = compareTrees(many(20_000), many(19_000));
+    expect(rows.filter(({ sign }) => sign === 'removed')).toHaveLength(1000);
+  });
+});
+
+/** Every line with what lies above it, as texts in any order. */
+function flat(root: BomLine): string[] {
+  const lines: string[] = [];
+  const visit = (each: BomLine, chain: readonly string[]): void => {
+    lines.push(sayLine(each, [...chain, each.number]));
+    for (const child of each.children) visit(child, [...chain, each.number]);
+  };
+  for (const child of root.children) visit(child, []);
+  return lines.sort();
+}
+
+function sayLine(
+  {
+    number,
+    version,
+    amount,
+    find,
+    designators,
+    values,
+  }: Pick<LineSide, 'number' | 'version' | 'amount' | 'find' | 'designators' | 'values'>,
+  chain: readonly string[],
+): string {
+  const finish = values.finish === '1 in' ? '25.4 mm' : values.finish;
+  return JSON.stringify([chain.join('›'), number, version, amount.value, find, designators, finish]);
+}
+
+interface Living {
+  facts: Pick<LineSide, 'number' | 'version' | 'amount' | 'find' | 'designators' | 'values'>;
+  children: Set<Living>;
+}
+
+/** Carries out just what the rows say is different, on a copy of the one. */
+function applied(one: BomLine, rows: readonly DifferenceRow[]): string[] {
+  const living = new Map<string, Living>();
+  const ways = waysOf(one);
+  const grow = (each: BomLine): Living => {
+    const made: Living = { facts: each, children: new Set(each.children.map(grow)) };
+    living.set(ways.get(each) ?? '', made);
+    return made;
+  };
+  const root = grow(one);
+  const parentOf = new Map<Living, Living>();
+  const note = (at: Living): void => at.children.forEach((child) => (parentOf.set(child, at), note(child)));
+  note(root);
+  // By level: what the last row on the level above is of.
+  const open: Living[] = [root];
+  for (const { sign, level, before, after, differs } of rows) {
+    const was = before && living.get(before.way);
+    if (!after) {
+      if (was) parentOf.get(was)?.children.delete(was);
+      continue;
+    }
+    const at: Living = was ?? { facts: after, children: new Set() };
+    const parent = open[level - 1] ?? root;
+    if (!was || differs.parent) {
+      parentOf.get(at)?.children.delete(at);
+      parent.children.add(at);
+      parentOf.set(at, parent);
+    }
+    if (was && sign !== 'same') at.facts = changed(was.facts, after, differs);
+    open[level] = at;
+  }
+  const lines: string[] = [];
+  const visit = (at: Living, chain: readonly string[]): void => {
+    for (const child of at.children) {
+      const path = [...chain, child.facts.number];
+      lines.push(sayLine(child.facts, path));
+      visit(child, path);
+    }
+  };
+  visit(root, []);
+  return lines.sort();
+}
+
+function changed(facts: Living['facts'], after: LineSide, differs: Differs): Living['facts'] {
+  return {
+    number: after.number,
+    version: differs.version || after.number !== facts.number ? after.version : facts.version,
+    amount: differs.quantity ? after.amount : facts.amount,
+    find: differs.find ? after.find : facts.find,
+    designators: differs.designators ? after.designators : facts.designators,
+    values: differs.fields.includes('finish') ? after.values : facts.values,
+  };
+}
+
+/** Three levels of different items, of which some are used in several places. */
+function large(seed: number): BomLine {
+  const sketch = (number: string, depth: number, at: number): Sketch => ({
+    number,
+    find: String(at + 1),
+    quantity: 1 + ((seed + at) % 3),
+    x: at * 10,
+    children:
+      depth === 0
+        ? []
+        : Array.from({ length: 6 }, (_, next) =>
+            // Every fifth is a screw that is used everywhere.
+            next === 5 ? sketch(`SCREW${seed % 4}`, 0, next) : sketch(`${number}.${next}`, depth - 1, next),
+          ),
+  });
+  return line({ ...sketch('R', 3, 0), number: 'R' });
+}
+
+/** A tree that was edited, with the pairs as they were made. */
+function edited(
+  root: BomLine,
+  edits: readonly { readonly at: number; readonly what: string; readonly by: number }[],
+): { after: BomLine; partners: Map<BomLine, BomLine> } {
+  type Editable = { -readonly [K in keyof BomLine]: K extends 'children' ? Editable[] : BomLine[K] } & {
+    was?: BomLine;
+  };
+  const copy = (each: BomLine): Editable => ({ ...each, was: each, children: each.children.map(copy) });
+  const made = copy(root);
+  const listed = (): { line: Editable; parent: Editable }[] => {
+    const all: { line: Editable; parent: Editable }[] = [];
+    const visit = (parent: Editable): void =>
+      parent.children.forEach((child) => (all.push({ line: child, parent }), visit(child)));
+    visit(made);
+    return all;
+  };
+  for (const { at, what, by } of edits) {
+    const all = listed();
+    const { line: target, parent } = all[at % all.length] ?? { line: made, parent: made };
+    const place = parent.children.indexOf(target);
+    if (what === 'quantity') target.amount = pieces(by + 10);
+    else if (what === 'version')
+      Object.assign(target, { version: `A/${by + 1}`, versionId: `${target.number}.${by + 1}` });
+    else if (what === 'remove') parent.children.splice(place, 1);
+    else if (what === 'place')
+      parent.children.splice((place + by) % parent.children.length, 0, ...parent.children.splice(place, 1));
+    else if (what === 'find') target.find = String(100 + by);
+    else if (what === 'add')
+      parent.children.splice(place, 0, { ...line({ number: `NEW${at}-${by}`, x: 900 + at }), children: [] });
+    else {
+      parent.children.splice(place, 1);
+      const others = listed().filter((each) => each.line.children.length > 0);
+      (others[by % others.length]?.line ?? made).children.push(target);
+    }
+  }
+  const partners = new Map<BomLine, BomLine>();
+  const note = (each: Editable): void => {
+    if (each.was && each !== made) partners.set(each, each.was);
+    each.children.forEach(note);
+  };
+  note(made);
+  return { after: made, partners };
+}
+
+it('amounts that are the same in another unit are no difference', () => {
+  expect(
+    isSameAmount({ value: '0.4', unit: 'm', basis: 'each' }, { value: '400', unit: 'mm', basis: 'each' }),
+  ).toBe(true);
 });

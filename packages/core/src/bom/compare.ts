@@ -1,264 +1,472 @@
 /**
- * What is different between two trees: level by level, or as net totals.
+ * What is different between two BOMs: level by level, or as net totals.
  *
- * Rows are paired inside paired assemblies: the same item first, then by lineage (a copied part pairs with the
- * part that it was copied from), then by position (something else in the very same places is a replacement).
- * Comparing is linear in lines, and mirrors: what `from → to` calls added, `to → from` calls removed.
+ * Rows are paired inside paired assemblies (`pair.ts`). What has no partner beside it is looked for in the rest of the tree: it
+ * moved. Comparing is linear in lines, and mirrors: what `from → to` calls added, `to → from` calls removed, in every kind of
+ * difference.
  */
 import { addTo } from '../collections.js';
-import type { Placement } from '../model/link.js';
+import { toSi, parseQuantity } from '../quantity/quantity.js';
+import type { Amount } from '../model/amount.js';
+import { AmountSum, isNear, isSameAmount, timesAmount, total } from './amount.js';
+import { contentOf, itemKeyOf, placesOf, waysOf, type BomLine, type LineFacts } from './line.js';
+import { PAIR_KEYS, pairSiblings, type HandPair, type PairedBy, type PairKey } from './pair.js';
 
 export type DifferenceSign = 'added' | 'removed' | 'changed' | 'replaced' | 'moved' | 'same';
 
-/** One line of a tree to be compared; the root is given apart. */
-export interface BomLine {
-  readonly itemId: string;
-  /** The same for an item and everything derived from it. */
-  readonly stem: string;
-  readonly number: string;
-  readonly name: string;
-  /** Absent for a gap. */
-  readonly versionId?: string;
-  /** `B/3`; empty for a gap. */
-  readonly version: string;
-  /** Version ids that this one was copied from, oldest first. */
-  readonly originVersions: readonly string[];
-  readonly quantity: number;
-  readonly placements: readonly Placement[];
-  readonly children: readonly BomLine[];
+export interface CompareOptions {
+  /** In order. @default all of them */
+  readonly by?: readonly PairKey[];
+  readonly hand?: readonly HandPair[];
+  /** Columns of values that are compared; none where absent. */
+  readonly columns?: readonly string[];
 }
 
-export interface LineSide {
-  readonly itemId: string;
-  readonly number: string;
-  readonly name: string;
-  readonly version: string;
-  readonly quantity: number;
+/** One side of a row, without what lies below it. */
+export interface LineSide extends LineFacts {
+  /** See `waysOf`. */
+  readonly way: string;
+  /** Numbers from the root's child down to this line. */
+  readonly chain: readonly string[];
+}
+
+/** In what two paired lines differ. */
+export interface Differs {
+  readonly quantity: boolean;
+  readonly version: boolean;
+  readonly placement: boolean;
+  readonly find: boolean;
+  readonly designators: boolean;
+  readonly configurations: boolean;
+  /** Lies in something else than before. */
+  readonly parent: boolean;
+  /** Columns of values. */
+  readonly fields: readonly string[];
 }
 
 export interface DifferenceRow {
   readonly sign: DifferenceSign;
+  /** Where it is shown: within what it lies in now, or lay in. */
   readonly level: number;
-  /** Numbers from the root's child down to this line, as on the side that has it; `to` where both have. */
-  readonly chain: readonly string[];
   readonly before?: LineSide;
   readonly after?: LineSide;
-  readonly differs: { readonly quantity: boolean; readonly version: boolean; readonly placement: boolean };
+  readonly by?: PairedBy;
+  readonly differs: Differs;
 }
 
 export type DifferenceCounts = Readonly<Record<DifferenceSign, number>>;
 
-const NOTHING = { quantity: false, version: false, placement: false } as const;
+const NOTHING: Differs = {
+  ...{ quantity: false, version: false, placement: false, find: false, designators: false },
+  ...{ configurations: false, parent: false, fields: [] },
+};
 
-/** Compares two trees level by level. The roots are taken to be a pair. `O(lines)`. */
-export function compareTrees(from: BomLine, to: BomLine): DifferenceRow[] {
-  const rows: DifferenceRow[] = [];
-  compareChildren(from, to, [], rows);
-  return rows;
+/** Compares two trees level by level. The roots are taken to be a pair. `O(lines)` */
+export function compareTrees(from: BomLine, to: BomLine, options: CompareOptions = {}): DifferenceRow[] {
+  return new Comparison(from, to, options).rows();
 }
 
-function compareChildren(from: BomLine, to: BomLine, chain: readonly string[], rows: DifferenceRow[]): void {
-  for (const { before, after } of pairLines(from.children, to.children)) {
-    if (before && after) {
-      const differs = differencesOf(before, after);
-      const path = [...chain, after.number];
-      rows.push({
-        sign: signOf(before, after, differs),
-        level: path.length,
-        chain: path,
-        before: side(before),
-        after: side(after),
-        differs,
+interface Partner {
+  readonly line: BomLine;
+  readonly by: PairedBy;
+}
+
+class Comparison {
+  private readonly by: readonly PairKey[];
+  private readonly columns: readonly string[];
+  private readonly ways: readonly [Map<BomLine, string>, Map<BomLine, string>];
+  private readonly parents = new Map<BomLine, BomLine>();
+  /** By line of `from`, and by line of `to`. */
+  private readonly before = new Map<BomLine, Partner>();
+  private readonly after = new Map<BomLine, Partner>();
+  /** What somebody said: lines that are paired by hand, or stay alone. */
+  private readonly said = new Set<BomLine>();
+  private readonly alone: [BomLine[], BomLine[]] = [[], []];
+
+  constructor(
+    private readonly from: BomLine,
+    private readonly to: BomLine,
+    { by = PAIR_KEYS, hand = [], columns = [] }: CompareOptions,
+  ) {
+    this.by = by;
+    this.columns = columns;
+    this.ways = [waysOf(from), waysOf(to)];
+    for (const root of [from, to]) this.noteParents(root);
+    const byHand = this.handPairs(hand);
+    this.pairBelow(from, to);
+    for (const [left, right] of byHand) this.pairBelow(left, right);
+    while (this.pairMoved());
+  }
+
+  private noteParents(root: BomLine): void {
+    const stack = [root];
+    for (let line = stack.pop(); line; line = stack.pop())
+      for (const child of line.children) {
+        this.parents.set(child, line);
+        stack.push(child);
+      }
+  }
+
+  private handPairs(hand: readonly HandPair[]): (readonly [BomLine, BomLine])[] {
+    const [left, right] = this.ways.map((ways) => new Map([...ways].map(([line, way]) => [way, line])));
+    const pairs: (readonly [BomLine, BomLine])[] = [];
+    for (const { from, to } of hand) {
+      const [before, after] = [left?.get(from), right?.get(to)];
+      if (before && after && !this.said.has(before) && !this.said.has(after)) {
+        this.join(before, after, 'hand');
+        pairs.push([before, after]);
+      }
+      for (const line of [before, after]) if (line) this.said.add(line);
+    }
+    return pairs;
+  }
+
+  private join(before: BomLine, after: BomLine, by: PairedBy): void {
+    this.before.set(before, { line: after, by });
+    this.after.set(after, { line: before, by });
+  }
+
+  /** Whether two lines that are a pair lie in two that are none. */
+  private isMoved(before: BomLine, after: BomLine): boolean {
+    const [left, right] = [this.parents.get(before), this.parents.get(after)];
+    if (left === this.from || right === this.to) return left !== this.from || right !== this.to;
+    return left === undefined || this.before.get(left)?.line !== right;
+  }
+
+  /** Pairs what lies in two lines that are a pair, and in these pairs again. */
+  private pairBelow(from: BomLine, to: BomLine): void {
+    const stack: (readonly [BomLine, BomLine])[] = [[from, to]];
+    for (let top = stack.pop(); top; top = stack.pop()) {
+      const [left, right] = top;
+      const pairs = pairSiblings(left.children, right.children, this.by, (line) => this.isFree(line));
+      for (const { before, after, by } of pairs) {
+        this.join(before, after, by);
+        stack.push([before, after]);
+      }
+      this.alone[0].push(...left.children.filter((line) => this.isFree(line)));
+      this.alone[1].push(...right.children.filter((line) => this.isFree(line)));
+    }
+  }
+
+  /**
+   * Pairs what has no partner beside it with what has none elsewhere: of the same item, else of the same stem. Which candidates are
+   * taken hangs on nothing that differs between the sides: how deep they lie together, their key, and which of the same it is.
+   *
+   * @returns whether there were any
+   */
+  private pairMoved(): boolean {
+    const [left, right] = this.alone.map((lines) => withBelow(lines, (line) => this.isFree(line)));
+    if (!left || !right || left.length === 0 || right.length === 0) return false;
+    let found = false;
+    for (const [by, keyOf] of [
+      ['item', itemKeyOf],
+      ['lineage', (line: BomLine) => line.stem],
+    ] as const) {
+      if (!this.by.includes(by)) continue;
+      const waiting = new Map<string, Placed[]>();
+      for (const placed of left) {
+        const key = this.isFree(placed.line) ? keyOf(placed.line) : undefined;
+        if (key !== undefined) addTo(waiting, key, placed);
+      }
+      const next = new Map<string, number>();
+      const candidates = right.flatMap((placed) => {
+        const key = this.isFree(placed.line) ? keyOf(placed.line) : undefined;
+        if (key === undefined) return [];
+        const at = next.get(key) ?? 0;
+        const match = waiting.get(key)?.[at];
+        next.set(key, at + 1);
+        return match ? [{ before: match, after: placed, key, at }] : [];
       });
-      compareChildren(before, after, path, rows);
-    } else if (before) addSubtree(before, 'removed', chain, rows);
-    else if (after) addSubtree(after, 'added', chain, rows);
-  }
-}
-
-function addSubtree(
-  line: BomLine,
-  sign: 'added' | 'removed',
-  chain: readonly string[],
-  rows: DifferenceRow[],
-): void {
-  const path = [...chain, line.number];
-  rows.push({
-    sign,
-    level: path.length,
-    chain: path,
-    ...(sign === 'added' ? { after: side(line) } : { before: side(line) }),
-    differs: NOTHING,
-  });
-  for (const child of line.children) addSubtree(child, sign, path, rows);
-}
-
-/** Pairs in the order of `to`, what was removed standing where it stood in `from`. */
-function pairLines<L extends BomLine>(from: readonly L[], to: readonly L[]): { before?: L; after?: L }[] {
-  const partner = new Map<L, L>();
-  const taken = new Set<L>();
-  for (const keyOf of [byItem, byStem, byPlace]) {
-    const waiting = new Map<string, L[]>();
-    const taking = new Map<string, number>();
-    for (const line of from) {
-      const key = taken.has(line) ? undefined : keyOf(line);
-      if (key !== undefined) addTo(waiting, key, line);
+      candidates.sort(
+        (a, b) =>
+          a.before.depth + a.after.depth - b.before.depth - b.after.depth ||
+          (a.key < b.key ? -1 : a.key > b.key ? 1 : a.at - b.at),
+      );
+      for (const { before, after } of candidates) {
+        if (!this.isFree(before.line) || !this.isFree(after.line)) continue;
+        this.join(before.line, after.line, by);
+        this.pairBelow(before.line, after.line);
+        found = true;
+      }
     }
+    this.alone[0] = this.alone[0].filter((line) => this.isFree(line));
+    this.alone[1] = this.alone[1].filter((line) => this.isFree(line));
+    return found;
+  }
+
+  /** Neither paired, nor within something whose rows were paired with it. */
+  private isFree(line: BomLine): boolean {
+    return !this.before.has(line) && !this.after.has(line) && !this.said.has(line);
+  }
+
+  /** In the order of `to`; what was removed stands where it stood in `from`. */
+  rows(): DifferenceRow[] {
+    const rows: DifferenceRow[] = [];
+    this.addRows(this.from.children, this.to.children, 1, rows);
+    return rows;
+  }
+
+  private addRows(
+    from: readonly BomLine[],
+    to: readonly BomLine[],
+    level: number,
+    rows: DifferenceRow[],
+  ): void {
+    const position = new Map(from.map((line, at) => [line, at]));
+    let next = 0;
+    const removedUpTo = (end: number): void => {
+      for (; next < end; next++) {
+        const line = from[next];
+        // What moved away stands where it is now.
+        if (line && !this.before.has(line)) this.addAlone(line, 'removed', level, rows);
+      }
+    };
     for (const line of to) {
-      const key = partner.has(line) ? undefined : keyOf(line);
-      if (key === undefined) continue;
-      const at = taking.get(key) ?? 0;
-      const match = waiting.get(key)?.[at];
-      if (!match) continue;
-      taking.set(key, at + 1);
-      partner.set(line, match);
-      taken.add(match);
+      const partner = this.after.get(line);
+      const at = partner ? position.get(partner.line) : undefined;
+      if (at !== undefined) removedUpTo(at);
+      if (partner) this.addPair(line, partner, level, rows);
+      else this.addAlone(line, 'added', level, rows);
+    }
+    removedUpTo(from.length);
+  }
+
+  private addPair(line: BomLine, { line: before, by }: Partner, level: number, rows: DifferenceRow[]): void {
+    const isMoved = this.isMoved(before, line);
+    const differs = differencesOf(before, line, this.columns, isMoved);
+    rows.push({
+      sign: signOf(before, line, differs),
+      level,
+      before: this.side(before, 0),
+      after: this.side(line, 1),
+      by,
+      differs,
+    });
+    this.addRows(before.children, line.children, level + 1, rows);
+  }
+
+  /** A line without a partner; what lies below it may have one that moved in or away. */
+  private addAlone(line: BomLine, sign: 'added' | 'removed', level: number, rows: DifferenceRow[]): void {
+    const side = this.side(line, sign === 'added' ? 1 : 0);
+    rows.push({
+      sign,
+      level,
+      ...(sign === 'added' ? { after: side } : { before: side }),
+      differs: NOTHING,
+    });
+    for (const child of line.children) {
+      const partner = sign === 'added' ? this.after.get(child) : this.before.get(child);
+      if (!partner) this.addAlone(child, sign, level + 1, rows);
+      else if (sign === 'added') this.addPair(child, partner, level + 1, rows);
     }
   }
-  const pairs: { before?: L; after?: L }[] = [];
-  const emitted = new Set<L>();
-  let next = 0;
-  const emitRemovedUpTo = (end: number): void => {
-    for (; next < end; next++) {
-      const line = from[next];
-      if (line && !taken.has(line)) pairs.push({ before: line });
-    }
+
+  private chainOf(line: BomLine): string[] {
+    const chain: string[] = [];
+    for (
+      let at: BomLine | undefined = line;
+      at && at !== this.from && at !== this.to;
+      at = this.parents.get(at)
+    )
+      chain.unshift(at.number);
+    return chain;
+  }
+
+  private side(line: BomLine, at: 0 | 1): LineSide {
+    const { children: _, ...facts } = line;
+    return { ...facts, way: this.ways[at].get(line) ?? '', chain: this.chainOf(line) };
+  }
+}
+
+interface Placed {
+  readonly line: BomLine;
+  readonly depth: number;
+}
+
+/** Lines and what lies below them, in the order of the tree; not below one that has its partner. */
+function withBelow(lines: readonly BomLine[], isFree: (line: BomLine) => boolean): Placed[] {
+  const placed: Placed[] = [];
+  const visit = (line: BomLine, depth: number): void => {
+    if (!isFree(line)) return;
+    placed.push({ line, depth });
+    for (const child of line.children) visit(child, depth + 1);
   };
-  const position = new Map(from.map((line, index) => [line, index]));
-  for (const after of to) {
-    const before = partner.get(after);
-    if (before) emitRemovedUpTo(position.get(before) ?? 0);
-    if (emitted.has(after)) continue;
-    emitted.add(after);
-    pairs.push(before ? { before, after } : { after });
-  }
-  emitRemovedUpTo(from.length);
-  return pairs;
+  for (const line of new Set(lines)) visit(line, 0);
+  return placed;
 }
 
-function byItem(line: BomLine): string {
-  return line.itemId;
-}
-
-function byStem(line: BomLine): string {
-  return line.stem;
-}
-
-function byPlace(line: BomLine): string | undefined {
-  return line.placements.length === 0 ? undefined : placementKey(line);
-}
-
-function placementKey(line: BomLine): string {
-  return line.placements
-    .map((placement) => placement.map((value) => Math.round(value * 1e6)).join(' '))
-    .sort()
-    .join('|');
-}
-
-function differencesOf(before: BomLine, after: BomLine): DifferenceRow['differs'] {
-  const sameItem = before.itemId === after.itemId;
-  const version = sameItem ? before.versionId !== after.versionId : contentOf(before) !== contentOf(after);
+function differencesOf(
+  before: LineFacts,
+  after: LineFacts,
+  columns: readonly string[],
+  parent: boolean,
+): Differs {
+  const isSameItem = itemKeyOf(before) === itemKeyOf(after);
   return {
-    quantity: before.quantity !== after.quantity,
-    version,
-    placement: placementKey(before) !== placementKey(after),
+    quantity: !isSameAmount(before.amount, after.amount),
+    version: isSameItem ? !saySameVersion(before, after) : contentOf(before) !== contentOf(after),
+    placement: placesOf(before) !== placesOf(after),
+    find: before.find !== after.find,
+    designators: before.designators.join(' ') !== after.designators.join(' '),
+    configurations: before.configurations.join('\n') !== after.configurations.join('\n'),
+    parent,
+    fields: columns.filter((column) => !isSameText(before.values[column], after.values[column])),
   };
 }
 
-/**
- * What a line's content is known by: a copy has that of the version it goes back to, however often it was copied. A gap has
- * none, and so equals nothing.
- */
-function contentOf({ versionId, originVersions, itemId }: BomLine): string {
-  return originVersions[0] ?? versionId ?? `gap of ${itemId}`;
+/** A file that names no version says nothing about it. */
+function saySameVersion(before: LineFacts, after: LineFacts): boolean {
+  if (before.versionId !== undefined && after.versionId !== undefined)
+    return before.versionId === after.versionId;
+  return before.version === '' || after.version === '' || before.version === after.version;
 }
 
-function signOf(before: BomLine, after: BomLine, differs: DifferenceRow['differs']): DifferenceSign {
-  if (before.itemId !== after.itemId && before.stem !== after.stem) return 'replaced';
-  if (differs.quantity || differs.version) return 'changed';
+/** Texts that mean the same: `1 in` and `25.4 mm`. Nothing said is no difference from nothing. */
+export function isSameText(a = '', b = ''): boolean {
+  if (a === b) return true;
+  const [left, right] = [parseQuantity(a), parseQuantity(b)];
+  if (!left || !right) return false;
+  const [one, other] = [toSi(left.value, left.unit), toSi(right.value, right.unit)];
+  return one !== undefined && one.unit === other?.unit && isNear(one.value, other.value);
+}
+
+function signOf(before: LineFacts, after: LineFacts, differs: Differs): DifferenceSign {
+  const isReplaced =
+    itemKeyOf(before) !== itemKeyOf(after) && (before.stem === undefined || before.stem !== after.stem);
+  if (isReplaced) return 'replaced';
+  if (differs.parent) return 'moved';
+  const isChanged =
+    differs.quantity ||
+    differs.version ||
+    differs.find ||
+    differs.designators ||
+    differs.configurations ||
+    differs.fields.length > 0;
+  if (isChanged) return 'changed';
   return differs.placement ? 'moved' : 'same';
 }
 
-function side(line: BomLine, quantity = line.quantity): LineSide {
-  return { itemId: line.itemId, number: line.number, name: line.name, version: line.version, quantity };
-}
-
 /**
- * Compares net totals: every item once with its quantity in the whole product, so that what merely moved from
- * one assembly to another nets out.
+ * Compares net totals: every item once with its amount in the whole product, so that what merely moved from one assembly to
+ * another nets out. `O(lines)`
  */
-export function compareTotals(from: BomLine, to: BomLine): DifferenceRow[] {
-  const before = totals(from);
-  const after = totals(to);
+export function compareTotals(from: BomLine, to: BomLine, options: CompareOptions = {}): DifferenceRow[] {
+  const { by = PAIR_KEYS, columns = [] } = options;
+  const [before, after] = [totals(from), totals(to)];
   const rows: DifferenceRow[] = [];
-  const done = new Set<string>();
-  const pairs = pairLines([...before.values()], [...after.values()]);
-  for (const pair of pairs) {
-    const line = pair.after ?? pair.before;
-    if (!line || done.has(`${line.itemId}`)) continue;
-    const number = [line.number];
-    if (pair.before && pair.after) {
-      const differs = {
-        quantity: pair.before.quantity !== pair.after.quantity,
-        version: contentsDiffer(pair.before, pair.after),
-        placement: false,
-      };
-      const sign = signOf(pair.before, pair.after, differs);
-      rows.push({
-        sign,
-        level: 1,
-        chain: number,
-        before: side(pair.before),
-        after: side(pair.after),
-        differs,
-      });
-    } else if (pair.before)
-      rows.push({ sign: 'removed', level: 1, chain: number, before: side(pair.before), differs: NOTHING });
-    else rows.push({ sign: 'added', level: 1, chain: number, after: side(line), differs: NOTHING });
+  const keys = by.filter((key) => key === 'item' || key === 'lineage');
+  const pairs = new Map(
+    pairSiblings(before, after, keys.length > 0 ? keys : ['item']).map((pair) => [pair.after, pair]),
+  );
+  const paired = new Set([...pairs.values()].map((pair) => pair.before));
+  const position = new Map<BomLine, number>(before.map((line, at) => [line, at]));
+  let next = 0;
+  const removedUpTo = (end: number): void => {
+    for (; next < end; next++) {
+      const line = before[next];
+      if (line && !paired.has(line))
+        rows.push({ sign: 'removed', level: 1, before: totalSide(line), differs: NOTHING });
+    }
+  };
+  for (const line of after) {
+    const pair = pairs.get(line);
+    if (!pair) {
+      rows.push({ sign: 'added', level: 1, after: totalSide(line), differs: NOTHING });
+      continue;
+    }
+    removedUpTo(position.get(pair.before) ?? 0);
+    const left = pair.before as TotalLine;
+    const right = line;
+    const differs: Differs = {
+      ...NOTHING,
+      quantity: !haveSameAmounts(left.amounts, right.amounts),
+      version: contentsDiffer(left, right),
+      fields: columns.filter((column) => !isSameText(left.values[column], right.values[column])),
+    };
+    rows.push({
+      sign: signOf(left, right, differs),
+      level: 1,
+      before: totalSide(left),
+      after: totalSide(right),
+      by: pair.by,
+      differs,
+    });
   }
+  removedUpTo(before.length);
   return rows;
 }
 
-/** An item of a tree with its quantity summed over all chains. */
+/** An item of a tree with what the whole of it needs of it. */
 interface TotalLine extends BomLine {
-  /** Quantity by content: an item may be met in several versions. */
-  readonly contents: Map<string, number>;
+  readonly amounts: readonly Amount[];
+  /** Pieces by content: an item may be met in several versions. */
+  readonly contents: ReadonlyMap<string, string>;
+}
+
+interface Adding {
+  readonly line: BomLine;
+  readonly amounts: AmountSum;
+  readonly contents: Map<string, string>;
+  readonly versions: Set<string>;
+  readonly designators: string[];
 }
 
 /** Each item of a tree once; one that is met in several versions shows all of them. */
-function totals(root: BomLine): Map<string, TotalLine> {
-  const found = new Map<string, TotalLine>();
-  const stack: { line: BomLine; total: number }[] = root.children
-    .map((line) => ({ line, total: line.quantity }))
+function totals(root: BomLine): TotalLine[] {
+  const found = new Map<string, Adding>();
+  const stack: { line: BomLine; count: string }[] = root.children
+    .map((line) => ({ line, count: '1' }))
     .reverse();
   for (let top = stack.pop(); top; top = stack.pop()) {
-    const { line, total } = top;
-    const known = found.get(line.itemId);
-    const contents = known?.contents ?? new Map<string, number>();
+    const { line, count } = top;
+    const key = itemKeyOf(line);
+    const known = found.get(key) ?? {
+      line,
+      amounts: new AmountSum(),
+      contents: new Map<string, string>(),
+      versions: new Set<string>(),
+      designators: [],
+    };
+    found.set(key, known);
+    const amount = timesAmount(line.amount, count);
+    known.amounts.add(amount);
     const content = contentOf(line);
-    const labels = known?.version.split(', ') ?? [];
-    found.set(line.itemId, {
-      ...(known ?? line),
-      version: labels.includes(line.version) ? (known?.version ?? '') : [...labels, line.version].join(', '),
-      quantity: (known?.quantity ?? 0) + total,
-      contents: contents.set(content, (contents.get(content) ?? 0) + total),
-      placements: [],
-      children: [],
-    });
-    for (const child of [...line.children].reverse())
-      stack.push({ line: child, total: total * child.quantity });
+    known.contents.set(content, total(known.contents.get(content) ?? '0', amount.value || '0'));
+    if (line.version !== '') known.versions.add(line.version);
+    known.designators.push(...line.designators);
+    // Of what is fixed or as required, there is one to look into.
+    const inside = amount.basis === 'each' ? amount.value : '1';
+    for (const child of [...line.children].reverse()) stack.push({ line: child, count: inside });
   }
-  return found;
+  return [...found.values()].map(({ line, amounts, contents, versions, designators }) => ({
+    ...line,
+    amount: amounts.amounts[0] ?? line.amount,
+    amounts: amounts.amounts,
+    contents,
+    version: [...versions].join(', '),
+    ...{ find: '', designators, configurations: [], placements: [], children: [] },
+  }));
+}
+
+function haveSameAmounts(a: readonly Amount[], b: readonly Amount[]): boolean {
+  return a.length === b.length && a.every((one) => b.some((other) => isSameAmount(one, other)));
+}
+
+function totalSide(line: BomLine): LineSide {
+  const { amounts: _, contents: __, children: ___, ...facts } = line as TotalLine;
+  return { ...facts, way: line.number, chain: [line.number] };
 }
 
 /** Whether an item is used in other versions, or in as many pieces of others. */
 function contentsDiffer(before: TotalLine, after: TotalLine): boolean {
-  const isSameTotal = before.quantity === after.quantity;
+  // A list that names no versions says nothing about them.
+  if (before.version === '' || after.version === '') return false;
+  const isSameTotal = haveSameAmounts(before.amounts, after.amounts);
   return (
     before.contents.size !== after.contents.size ||
-    [...before.contents].some(([content, quantity]) => {
+    [...before.contents].some(([content, count]) => {
       const other = after.contents.get(content);
-      return other === undefined || (isSameTotal && other !== quantity);
+      return other === undefined || (isSameTotal && other !== count);
     })
   );
 }
@@ -269,21 +477,32 @@ export function countDifferences(rows: readonly DifferenceRow[]): DifferenceCoun
   return counts;
 }
 
+/** What a side is called in a sentence. */
+export interface SaidSide {
+  readonly number: string;
+  /** `B/3`; empty for a file. */
+  readonly version: string;
+}
+
 /**
  * The sentence that says what was compared and in which direction.
- * @param from number and version, e.g. `FM-1000 B/3`
+ *
+ * @param isWhole whether the two things compared are also the same themselves; else “no difference” would be too much
  */
 export function sayDifference(
-  from: { number: string; version: string },
-  to: { number: string; version: string },
+  from: SaidSide,
+  to: SaidSide,
   counts: DifferenceCounts,
+  isWhole = true,
 ): string {
+  const name = ({ number, version }: SaidSide): string => `${number} ${version}`.trim();
   const sides =
-    from.number === to.number
+    from.number === to.number && from.version !== '' && to.version !== ''
       ? `${from.number} from ${from.version} to ${to.version}`
-      : `From ${from.number} ${from.version} to ${to.number} ${to.version}`;
+      : `From ${name(from)} to ${name(to)}`;
   const said = (['added', 'removed', 'changed', 'replaced', 'moved'] as const)
     .filter((sign) => counts[sign] > 0)
     .map((sign) => `${counts[sign]} ${sign}`);
-  return `${sides}: ${said.length === 0 ? 'no difference' : said.join(', ')}.`;
+  if (said.length > 0) return `${sides}: ${said.join(', ')}.`;
+  return `${sides}: ${isWhole ? 'no difference' : 'no row differs, but the two themselves do'}.`;
 }

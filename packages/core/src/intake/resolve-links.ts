@@ -76,12 +76,13 @@ function byConfigurations(
   uses: readonly UseReading[],
 ): Pick<PlannedLink, 'configurations' | 'occurrences'>[] {
   const links = new Map<string, { configurations: readonly string[]; occurrences: Occurrence[] }>();
-  for (const { name, placement, configurations = [] } of uses) {
+  for (const { name, placement, designator, configurations = [] } of uses) {
+    const occurrence = { name, placement, ...(designator === undefined ? {} : { designator }) };
     const sorted = [...configurations].sort();
     const key = JSON.stringify(sorted);
     const link = links.get(key);
-    if (link) link.occurrences.push({ name, placement });
-    else links.set(key, { configurations: sorted, occurrences: [{ name, placement }] });
+    if (link) link.occurrences.push(occurrence);
+    else links.set(key, { configurations: sorted, occurrences: [occurrence] });
   }
   return [...links.values()];
 }

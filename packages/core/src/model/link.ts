@@ -1,3 +1,5 @@
+import type { Amount } from './amount.js';
+
 /**
  * What one version says of an item that it refers to. There is one shape for each layer, and all are cut from this one: a plan of
  * an intake (`PlannedLink`), a row of the store, a graph of ids (`LinkEdge`), dense numbers (`IndexLink`), a net (`NetLink`).
@@ -27,6 +29,8 @@ export const STRUCTURE_RELATIONS: readonly Relation[] = ['component', 'draws on'
 export interface Occurrence {
   readonly name: string;
   readonly placement: Placement;
+  /** Reference designator, `R12`; absent where there is none. */
+  readonly designator?: string;
 }
 
 /** What a link says, whatever its ends are called in a layer. */
@@ -38,4 +42,8 @@ export interface LinkFacts {
   /** Names of the configurations that it belongs to, sorted; absent or empty where that is all of them. */
   readonly configurations?: readonly string[];
   readonly occurrences: readonly Occurrence[];
+  /** Find number in the BOM of the user; absent or empty where it has none. */
+  readonly find?: string;
+  /** How much of it, where that is not the number of its occurrences in pieces. */
+  readonly amount?: Amount;
 }

@@ -48,6 +48,8 @@ export interface UseReading {
   /** Occurrence name, e.g. `nut_3`. */
   readonly name: string;
   readonly placement: Placement;
+  /** Reference designator; absent where the file gives none. */
+  readonly designator?: string;
   /** `component` where absent. */
   readonly relation?: Relation;
   /** Names of the configurations that it belongs to; all where absent. */

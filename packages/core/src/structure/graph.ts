@@ -16,6 +16,8 @@ export interface LinkEdge extends Omit<LinkFacts, 'relation'> {
   /** What the file calls the target; all that is known of a gap. */
   readonly targetText: string;
   readonly locator?: string;
+  /** Among the links of its version. */
+  readonly position?: number;
 }
 
 export class StructureGraph {

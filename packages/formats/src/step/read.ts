@@ -391,6 +391,7 @@ function readUses(
         child: indexOf.get(child) ?? -1,
         name: occurrenceName(values[0], values[1], values[2], values[5]),
         placement,
+        ...designatorOf(values[5]),
         ...(configurations.has(id) ? { configurations: configurations.get(id) ?? [] } : {}),
       };
     })
@@ -413,6 +414,12 @@ function productAt(
       file.lineOf(use),
     );
   return product;
+}
+
+/** ISO 10303-44, `assembly_component_usage.reference_designator`. */
+function designatorOf(value: Parameters<typeof clean>[0]): { readonly designator?: string } {
+  const designator = clean(value);
+  return designator ? { designator } : {};
 }
 
 /** The reference designator where there is one, else the most telling of name, id and description. */

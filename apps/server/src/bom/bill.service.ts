@@ -1,0 +1,141 @@
+import { Injectable } from '@nestjs/common';
+import type { AmountView, BillAnswer, BillFault, BillRow, LensText } from '@stem-trace/contract';
+import {
+  billRows,
+  checkDesignators,
+  checkFinds,
+  partRows,
+  sayAmount,
+  sayDesignators,
+  waysOf,
+  type Amount,
+} from '@stem-trace/core';
+import { RightsService } from '../access/rights.service.js';
+import type { Person } from '../database/entities/person.js';
+import { CatalogueService } from '../store/catalogue.service.js';
+import { parseLens } from '../structure/lens-text.js';
+import { AlternatesService } from './alternates.service.js';
+import { BomTreeService, type StoreLine } from './bom-tree.service.js';
+
+export interface BillRequest {
+  readonly item: string;
+  readonly lens: LensText;
+  /** Parts alone, with quantities multiplied. */
+  readonly flat: boolean;
+  /** Names of properties. */
+  readonly columns: readonly string[];
+}
+
+/** The BOM of an item. */
+@Injectable()
+export class BillService {
+  constructor(
+    private readonly catalogue: CatalogueService,
+    private readonly trees: BomTreeService,
+    private readonly rights: RightsService,
+    private readonly alternates: AlternatesService,
+  ) {}
+
+  /** @throws ProblemError ITEM_UNKNOWN, VERSION_UNKNOWN, STRUCTURE_TOO_LARGE */
+  async bill({ item, lens, flat, columns }: BillRequest, person: Person): Promise<BillAnswer> {
+    const root = await this.catalogue.resolveUnder(item, parseLens(lens), { person, orNewest: true });
+    const rights = await this.rights.of(person);
+    const tree = await this.trees.tree(root, { lens, rights, columns });
+    const rows = flat ? flatRows(tree) : levelRows(tree);
+    const others = await this.alternates.ofRows(
+      rows.map(({ line }) => line.itemId ?? ''),
+      rights,
+    );
+    return {
+      item: {
+        ...{ number: root.number, name: root.name, version: root.label, kind: root.kind },
+        ...{ state: root.state, heldBy: root.heldBy },
+      },
+      lens,
+      isFlat: flat,
+      rows: rows.map(({ line, user, ...row }) => ({
+        ...row,
+        alternates: (others.get(line.itemId ?? '') ?? []).filter(
+          ({ onlyIn }) => onlyIn === null || onlyIn === user,
+        ),
+      })),
+      faults: faultsOf(tree),
+    };
+  }
+}
+
+/** A row, with the line that it is of, and the number of its user. */
+type Row = Omit<BillRow, 'alternates'> & { readonly line: StoreLine; readonly user: string };
+
+function levelRows(tree: StoreLine): Row[] {
+  const ways = waysOf(tree);
+  const users: string[] = [tree.number];
+  return billRows(tree).map(({ line, level, total }) => {
+    const user = users[level - 1] ?? '';
+    users[level] = line.number;
+    return { ...rowOf(line), level, way: ways.get(line) ?? '', total: [amountView(total)], line, user };
+  });
+}
+
+function flatRows(tree: StoreLine): Row[] {
+  return partRows(tree).map(({ line, amounts, from }) => ({
+    ...rowOf(line),
+    level: 1,
+    way: line.number,
+    // Each of these is said of one place alone.
+    ...{ find: '', configurations: '', position: null },
+    designators: from.length === 1 ? sayDesignators(line.designators) : '',
+    total: amounts.map(amountView),
+    from: from.map(({ number, amounts: needed }) => ({ number, said: needed.map(sayAmount).join(', ') })),
+    line,
+    user: '',
+  }));
+}
+
+function rowOf(line: StoreLine): Omit<BillRow, 'alternates' | 'level' | 'way' | 'total'> {
+  const { find, number, name, version, kind, state, values, source, position, isGap, heldBy } = line;
+  return {
+    ...{ find, number, name, version, values, isGap, heldBy },
+    kind: kind ?? null,
+    state: state ?? null,
+    source: source === undefined || source === 'unknown' ? '' : source,
+    amount: amountView(line.amount),
+    designators: sayDesignators(line.designators),
+    configurations: line.configurations.join(', '),
+    position: position ?? null,
+    isHidden: line.isHidden === true,
+    from: [],
+  };
+}
+
+export function amountView(amount: Amount): AmountView {
+  const { value, unit, basis } = amount;
+  return { said: sayAmount(amount), value, unit, basis };
+}
+
+/** What is wrong with find numbers and designators, once for each assembly however often it is met. */
+function faultsOf(tree: StoreLine): BillFault[] {
+  const seen = new Set<string>();
+  const faults: BillFault[] = [];
+  const visit = (line: StoreLine): void => {
+    if (line.children.length === 0 || seen.has(line.versionId ?? '')) return;
+    seen.add(line.versionId ?? '');
+    const rows = line.children.filter((child) => child.kind !== 'drawing' && child.kind !== 'document');
+    const said = [
+      ...checkFinds(rows.map(({ find }) => find)),
+      ...checkDesignators(
+        rows.map(({ designators, amount }) => ({
+          designators,
+          ...(amount.unit === '' && /^\d+$/.test(amount.value) ? { pieces: Number(amount.value) } : {}),
+        })),
+      ).map((fault) => ({
+        ...fault,
+        says: fault.kind === 'count' ? `${rows[fault.rows[0] ?? 0]?.number}: ${fault.says}` : fault.says,
+      })),
+    ];
+    faults.push(...said.map(({ says }) => ({ number: line.number, says })));
+    for (const child of line.children) visit(child);
+  };
+  visit(tree);
+  return faults;
+}

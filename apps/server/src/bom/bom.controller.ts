@@ -1,0 +1,77 @@
+import { Controller } from '@nestjs/common';
+import type {
+  AlternateRequest,
+  BillEditRequest,
+  BillRowEdit,
+  ColumnSet,
+  CustodyAnswer,
+} from '@stem-trace/contract';
+import type { Person } from '../database/entities/person.js';
+import { Caller } from '../serve/access.guard.js';
+import { Asker } from '../serve/asker.js';
+import type { JsonBytes } from '../serve/json-bytes.js';
+import { Input, Serve } from '../serve/serve.js';
+import { WorkHost } from '../work/work-host.js';
+import { AlternatesService } from './alternates.service.js';
+import { BillEditService } from './bill-edit.service.js';
+import type { BillRequest } from './bill.service.js';
+import { ColumnSetsService } from './column-sets.service.js';
+
+@Controller()
+export class BomController {
+  constructor(
+    private readonly work: WorkHost,
+    private readonly edits: BillEditService,
+    private readonly alternates: AlternatesService,
+    private readonly sets: ColumnSetsService,
+  ) {}
+
+  @Serve('GET /api/bill')
+  bill(
+    @Input() request: BillRequest,
+    @Caller() person: Person,
+    @Asker() asker: AbortSignal,
+  ): Promise<JsonBytes> {
+    return this.work.json('bill', request, person, asker);
+  }
+
+  @Serve('POST /api/bill/rows')
+  edit(@Input() request: BillEditRequest, @Caller() person: Person): Promise<CustodyAnswer> {
+    return this.edits.edit(request, person);
+  }
+
+  @Serve('GET /api/bill/finds')
+  finds(@Input() { item }: { item: string }, @Caller() person: Person): Promise<BillRowEdit[]> {
+    return this.edits.proposal(item, person);
+  }
+
+  @Serve('PUT /api/alternates')
+  async put(@Input() request: AlternateRequest, @Caller() person: Person): Promise<void> {
+    await this.alternates.put(request, person);
+  }
+
+  @Serve('POST /api/alternates/approve')
+  async approve(@Input() request: AlternateRequest, @Caller() person: Person): Promise<void> {
+    await this.alternates.approve(request, person);
+  }
+
+  @Serve('POST /api/alternates/remove')
+  async remove(@Input() request: AlternateRequest, @Caller() person: Person): Promise<void> {
+    await this.alternates.remove(request, person);
+  }
+
+  @Serve('GET /api/column-sets')
+  listSets(@Caller() person: Person): Promise<ColumnSet[]> {
+    return this.sets.list(person);
+  }
+
+  @Serve('PUT /api/column-sets')
+  putSet(@Input() set: Omit<ColumnSet, 'by'>, @Caller() person: Person): Promise<ColumnSet[]> {
+    return this.sets.put(set, person);
+  }
+
+  @Serve('DELETE /api/column-sets')
+  removeSet(@Input() { name }: { name: string }, @Caller() person: Person): Promise<ColumnSet[]> {
+    return this.sets.remove(name, person);
+  }
+}

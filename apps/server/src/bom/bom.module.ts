@@ -1,0 +1,18 @@
+import { Module } from '@nestjs/common';
+import { AccessModule } from '../access/access.module.js';
+import { FeedModule } from '../feed/feed.module.js';
+import { StoreModule } from '../store/store.module.js';
+import { StructureModule } from '../structure/structure.module.js';
+import { WorkModule } from '../work/work.module.js';
+import { AlternatesService } from './alternates.service.js';
+import { BillEditService } from './bill-edit.service.js';
+import { BomController } from './bom.controller.js';
+import { ColumnSetsService } from './column-sets.service.js';
+
+/** Bills of materials of what is in the store. */
+@Module({
+  imports: [AccessModule, FeedModule, StoreModule, StructureModule, WorkModule],
+  controllers: [BomController],
+  providers: [AlternatesService, BillEditService, ColumnSetsService],
+})
+export class BomModule {}

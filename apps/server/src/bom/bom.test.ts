@@ -1,0 +1,249 @@
+/** The BOM of an item over HTTP: what is said of its rows, how that is changed, and that it outlasts a new file. */
+import type {
+  BillAnswer,
+  BillRow,
+  BillRowEdit,
+  ColumnSet,
+  CompareAnswer,
+  IntakeView,
+} from '@stem-trace/contract';
+import { afterAll, beforeAll, expect, it } from 'vitest';
+import { Refused, TestStore, type Files } from '../testing/test-store.js';
+
+let store: TestStore;
+beforeAll(async () => {
+  store = await TestStore.open();
+});
+afterAll(() => store.close());
+
+interface Placed {
+  readonly id: string;
+  /** Occurrence, x, and the designator where the file gives one. */
+  readonly at: readonly (readonly [name: string, x: number, designator?: string])[];
+}
+
+/** A board with its parts in one file, each placed. */
+function board(id: string, parts: readonly Placed[]): Uint8Array {
+  const lines: string[] = [];
+  const add = (text: string): number => lines.push(text);
+  const context = add("APPLICATION_CONTEXT('automotive design')");
+  const geometry = add(
+    "(GEOMETRIC_REPRESENTATION_CONTEXT(3) GLOBAL_UNIT_ASSIGNED_CONTEXT(()) REPRESENTATION_CONTEXT('',''))",
+  );
+  void context;
+  const shapeOf = (name: string): { definition: number; shape: number } => {
+    const product = add(`PRODUCT('${name}','${name}','',())`);
+    const formation = add(`PRODUCT_DEFINITION_FORMATION('','',#${product})`);
+    const definition = add(`PRODUCT_DEFINITION('design','',#${formation},$)`);
+    const own = add(`PRODUCT_DEFINITION_SHAPE('','',#${definition})`);
+    const shape = add(`SHAPE_REPRESENTATION('',(),#${geometry})`);
+    add(`SHAPE_DEFINITION_REPRESENTATION(#${own},#${shape})`);
+    return { definition, shape };
+  };
+  const axis = (x: number): number => {
+    const point = add(`CARTESIAN_POINT('',(${x}.,0.,0.))`);
+    const z = add("DIRECTION('',(0.,0.,1.))");
+    const along = add("DIRECTION('',(1.,0.,0.))");
+    return add(`AXIS2_PLACEMENT_3D('',#${point},#${z},#${along})`);
+  };
+  const top = shapeOf(id);
+  for (const part of parts) {
+    const child = shapeOf(part.id);
+    for (const [name, x, designator] of part.at) {
+      const said = designator === undefined ? '$' : `'${designator}'`;
+      const use = add(
+        `NEXT_ASSEMBLY_USAGE_OCCURRENCE('${name}','${name}','',#${top.definition},#${child.definition},${said})`,
+      );
+      const placed = add(`PRODUCT_DEFINITION_SHAPE('','',#${use})`);
+      const transformation = add(`ITEM_DEFINED_TRANSFORMATION('','',#${axis(0)},#${axis(x)})`);
+      const relation = add(
+        `(REPRESENTATION_RELATIONSHIP('','',#${child.shape},#${top.shape}) REPRESENTATION_RELATIONSHIP_WITH_TRANSFORMATION(#${transformation}) SHAPE_REPRESENTATION_RELATIONSHIP())`,
+      );
+      add(`CONTEXT_DEPENDENT_SHAPE_REPRESENTATION(#${relation},#${placed})`);
+    }
+  }
+  const data = lines.map((line, at) => `#${at + 1}=${line};\n`).join('');
+  return new TextEncoder().encode(
+    `ISO-10303-21;\nHEADER;\nFILE_DESCRIPTION((''),'2;1');\nFILE_NAME('','',(''),(''),'','','');\n` +
+      `FILE_SCHEMA(('AUTOMOTIVE_DESIGN { 1 0 10303 214 1 1 1 1 }'));\nENDSEC;\nDATA;\n${data}ENDSEC;\nEND-ISO-10303-21;\n`,
+  );
+}
+
+const bill = (item: string, more = ''): Promise<BillAnswer> =>
+  store.json<BillAnswer>('GET', `/api/bill?item=${item}${more}`);
+const said = ({ rows }: BillAnswer): Record<string, [string, string, string]> =>
+  Object.fromEntries(
+    rows.map(({ number, find, amount, designators }) => [number, [find, amount.said, designators]]),
+  );
+const rowOf = ({ rows }: BillAnswer, number: string): BillRow => {
+  const row = rows.find((each) => each.number === number);
+  if (!row) throw new Error(`no row of ${number}`);
+  return row;
+};
+const edit = (item: string, rows: readonly BillRowEdit[]): Promise<unknown> =>
+  store.json('POST', '/api/bill/rows', { item, rows, comment: '', checkOut: true });
+
+const FILE: Files = new Map([
+  [
+    'board.stp',
+    board('BOARD', [
+      { id: 'R10K', at: [['1', 0, 'R1'], ['2', 10, 'R2'], ['3', 20, 'R3']] }, // prettier-ignore
+      { id: 'C1U', at: [['4', 30]] },
+      { id: 'WIRE', at: [['5', 40]] },
+    ]),
+  ],
+]);
+
+it('has the designators that its file gives, and find numbers and amounts that are said of it', async () => {
+  await store.intake(FILE, { place: '/boards' });
+  expect(said(await bill('BOARD'))).toEqual({
+    R10K: ['', '3', 'R1–R3'],
+    C1U: ['', '1', ''],
+    WIRE: ['', '1', ''],
+  });
+  const proposed = await store.json<BillRowEdit[]>('GET', '/api/bill/finds?item=BOARD');
+  expect(proposed.map(({ find }) => find)).toEqual(['1', '2', '3']);
+  const before = await bill('BOARD');
+  await edit('BOARD', [
+    ...proposed,
+    { position: rowOf(before, 'C1U').position ?? 0, find: '2', designators: 'C7' },
+    { position: rowOf(before, 'WIRE').position ?? 0, find: '3', amount: '0.4 m + 5 %' },
+  ].filter((row, at, rows) => rows.findLastIndex(({ position }) => position === row.position) === at)); // prettier-ignore
+  const after = await bill('BOARD');
+  expect(after.item.version).toBe('A/2');
+  expect(said(after)).toEqual({
+    R10K: ['1', '3', 'R1–R3'],
+    C1U: ['2', '1', 'C7'],
+    WIRE: ['3', '0.4 m + 5 %', ''],
+  });
+  expect(after.faults).toEqual([]);
+  // The version before says what it said.
+  expect(said(await bill('BOARD@A/1')).C1U).toEqual(['', '1', '']);
+});
+
+it('keeps them when the file comes back from an exporter that numbers anew; what went is said', async () => {
+  const { id } = await store.json<IntakeView>('POST', '/api/intakes', { place: '/boards', prefix: '' });
+  await store.call('POST', '/api/holds', { items: ['BOARD'], reason: '' });
+  const again = board('BOARD', [
+    { id: 'WIRE', at: [['a', 40]] },
+    { id: 'R10K', at: [['b', 20], ['c', 0], ['d', 60]] }, // prettier-ignore
+  ]);
+  await store.call('PUT', `/api/intakes/${id}/files?path=board.stp`, again);
+  const done = await store.carryOut(id, 'Exported again');
+  expect(done.state).toBe('done');
+  expect(done.result?.rowsLeft).toEqual([{ number: 'BOARD', says: 'C1U, find number 2, C7' }]);
+  const now = await bill('BOARD');
+  expect(said(now)).toEqual({ R10K: ['1', '3', 'R1–R3'], WIRE: ['3', '0.4 m + 5 %', ''] });
+  expect(now.faults.map(({ says }) => says)).toEqual(['no row has find number 2']);
+});
+
+it('comes along with a variant', async () => {
+  await store.derive({ item: 'BOARD', copy: 'all', prefix: 'V-', place: '/boards/variants' });
+  expect(said(await bill('V-BOARD'))).toMatchObject({ 'V-WIRE': ['3', '0.4 m + 5 %', ''] });
+  const { counts } = await store.json<CompareAnswer>('GET', '/api/compare?from=BOARD&to=V-BOARD');
+  expect(counts).toMatchObject({ added: 0, removed: 0, changed: 0, replaced: 0, same: 2 });
+});
+
+it('refuses what a row cannot say, and says of which row; nothing is changed', async () => {
+  const now = await bill('BOARD');
+  const position = rowOf(now, 'R10K').position ?? 0;
+  await expect(edit('BOARD', [{ position, designators: 'R1–R9' }])).rejects.toThrow(
+    /^R10K: 9 designators for 3 places in the file/,
+  );
+  await expect(edit('BOARD', [{ position, amount: 'some' }])).rejects.toThrow(/“some” is no amount/);
+  await expect(edit('BOARD', [{ position: 77, find: '1' }])).rejects.toThrow(/has no such row any more/);
+  expect((await bill('BOARD')).item.version).toBe(now.item.version);
+  const teodor = { Authorization: `Bearer ${await store.tokenFor('teo', 'viewer')}` };
+  await expect(
+    store.call('POST', '/api/bill/rows', { item: 'BOARD', rows: [{ position, find: '9' }] }, teodor),
+  ).rejects.toBeInstanceOf(Refused);
+});
+
+it('adds up parts over all levels, with where each comes from, and other amounts beside', async () => {
+  await store.intake(
+    new Map([
+      ...FILE,
+      ['box.stp', board('BOX', [{ id: 'BOARD', at: [['1', 0], ['2', 5]] }, { id: 'C1U', at: [['3', 9]] }])], // prettier-ignore
+    ]),
+    { place: '/box', prefix: 'X-' },
+  );
+  const flat = await bill('X-BOX', '&flat=true');
+  expect(
+    flat.rows.map(({ number, total, from }) => [number, total.map((amount) => amount.said), from]),
+  ).toEqual([
+    ['X-BOX.BOARD', ['2'], [{ number: 'X-BOX', said: '2' }]],
+    ['X-BOX.C1U', ['1'], [{ number: 'X-BOX', said: '1' }]],
+  ]);
+});
+
+it('names what may be used instead, anywhere or in one user, and never adds it up', async () => {
+  const alternate = {
+    item: 'R10K',
+    other: 'C1U',
+    onlyIn: '',
+    rank: 1,
+    note: 'same case',
+    from: null,
+    to: null,
+  };
+  await store.call('PUT', '/api/alternates', alternate);
+  await store.call('PUT', '/api/alternates', { ...alternate, other: 'WIRE', onlyIn: 'V-BOARD', rank: 2 });
+  const { alternates, total } = rowOf(await bill('BOARD'), 'R10K');
+  expect(alternates).toMatchObject([{ number: 'C1U', onlyIn: null, note: 'same case', approvedBy: null }]);
+  expect(total.map((amount) => amount.said)).toEqual(['3']);
+  const checker = { Authorization: `Bearer ${await store.tokenFor('maren', 'checker')}` };
+  await store.call('POST', '/api/alternates/approve', alternate, checker);
+  expect(rowOf(await bill('BOARD'), 'R10K').alternates[0]?.approvedBy).toBe('maren');
+  await store.call('POST', '/api/alternates/remove', alternate);
+  expect(rowOf(await bill('BOARD'), 'R10K').alternates).toEqual([]);
+  await expect(store.call('PUT', '/api/alternates', { ...alternate, other: 'R10K' })).rejects.toThrow(
+    /no alternate of itself/,
+  );
+});
+
+it('says in what two versions differ themselves, though no row does', async () => {
+  await store.intake(new Map([['lone.stp', board('LONE', [])]]), { place: '/box' });
+  const set = { items: ['LONE'], set: { finish: 'tinned' }, comment: '', checkOut: true };
+  await store.json('POST', '/api/items/properties', set);
+  const answer = await store.json<CompareAnswer>('GET', '/api/compare?from=LONE@A/1&to=LONE');
+  expect(answer.whole).toEqual([{ what: 'finish', before: '', after: 'tinned' }]);
+  expect(answer.sentence).toMatch(/no row differs, but the two themselves do/);
+});
+
+it('is compared in the columns that are asked for, with pairs that somebody says', async () => {
+  const compared = (more: string): Promise<CompareAnswer> =>
+    store.json<CompareAnswer>('GET', `/api/compare?from=BOARD@A/2&to=BOARD${more}`);
+  // What lives in the file has a new version with it.
+  const plain = await compared('');
+  expect(plain.rows.map(({ sign, number, by }) => [number, sign, by])).toEqual([
+    ['C1U', 'removed', null],
+    ['WIRE', 'changed', 'item'],
+    ['R10K', 'changed', 'item'],
+  ]);
+  expect(plain.rows[1]?.differs).toMatchObject({ version: true, quantity: false, find: false });
+  const hand = JSON.stringify([['C1U', 'WIRE']]);
+  const byHand = await compared(`&hand=${encodeURIComponent(hand)}`);
+  expect(byHand.rows.find(({ by }) => by === 'hand')).toMatchObject({
+    sign: 'replaced',
+    before: { number: 'C1U' },
+    after: { number: 'WIRE' },
+  });
+  await expect(compared('&hand=nonsense')).rejects.toThrow(/must be a list of pairs of ways/);
+  await expect(compared('&by=colour')).rejects.toThrow(/must be some of item, lineage/);
+});
+
+it('sets of columns are one’s own until they are shared', async () => {
+  const put = await store.call('PUT', '/api/column-sets', {
+    name: 'for purchasing',
+    columns: ['find', 'total'],
+  });
+  expect(await put.json()).toEqual([
+    { name: 'for purchasing', columns: ['find', 'total'], isShared: false, by: null },
+  ]);
+  const other = { Authorization: `Bearer ${await store.tokenFor('other', 'planner')}` };
+  const seen = async (): Promise<ColumnSet[]> =>
+    (await (await store.call('GET', '/api/column-sets', undefined, other)).json()) as ColumnSet[];
+  expect(await seen()).toEqual([]);
+  await store.call('PUT', '/api/column-sets', { name: 'for purchasing', columns: ['find'], isShared: true });
+  expect(await seen()).toEqual([{ name: 'for purchasing', columns: ['find'], isShared: true, by: 'ada' }]);
+});

@@ -1,0 +1,118 @@
+/** Bills of materials of what is in the store. */
+import type { Basis, ItemKind, LifecycleState } from '@stem-trace/core';
+import type { HolderView } from './custody.js';
+import type { LensText } from './reference.js';
+
+/** An amount as it is said, `0.4 m`, and what sums and spreadsheets need of it. */
+export interface AmountView {
+  readonly said: string;
+  /** Exact decimal; empty where it is as required. */
+  readonly value: string;
+  readonly unit: string;
+  readonly basis: Basis;
+}
+
+export interface BillRow {
+  /** 1 and up; 1 everywhere in a list of parts alone. */
+  readonly level: number;
+  readonly find: string;
+  readonly number: string;
+  readonly name: string;
+  /** Empty for a gap. */
+  readonly version: string;
+  readonly kind: ItemKind | null;
+  readonly state: LifecycleState | null;
+  readonly amount: AmountView;
+  /** What one of the item asked about needs of it; several where they do not add up. */
+  readonly total: readonly AmountView[];
+  /** With ranges: `R1–R4, R7`. */
+  readonly designators: string;
+  readonly configurations: string;
+  readonly source: string;
+  readonly values: Readonly<Record<string, string>>;
+  /** What tells the row from all others. */
+  readonly way: string;
+  /** Of its link in its user, for changing what the row says; null in a list of parts alone. */
+  readonly position: number | null;
+  readonly isGap: boolean;
+  readonly isHidden: boolean;
+  readonly heldBy: HolderView | null;
+  /** In a list of parts alone: what each user needs in all. */
+  readonly from: readonly { readonly number: string; readonly said: string }[];
+  /** What may be used instead, the first choice first. */
+  readonly alternates: readonly AlternateRow[];
+}
+
+/** Another item that may be used instead of one. */
+export interface AlternateRow {
+  readonly number: string;
+  readonly name: string;
+  readonly rank: number;
+  /** The one user in which it may; null where it may anywhere. */
+  readonly onlyIn: string | null;
+  readonly note: string;
+  readonly from: string | null;
+  readonly to: string | null;
+  readonly approvedBy: string | null;
+}
+
+export interface BillFault {
+  /** The assembly that it is found in. */
+  readonly number: string;
+  readonly says: string;
+}
+
+export interface BillAnswer {
+  readonly item: {
+    readonly number: string;
+    readonly name: string;
+    readonly version: string;
+    readonly kind: ItemKind;
+    readonly state: LifecycleState;
+    readonly heldBy: HolderView | null;
+  };
+  readonly lens: LensText;
+  readonly isFlat: boolean;
+  readonly rows: readonly BillRow[];
+  /** Find numbers and designators that cannot be right. */
+  readonly faults: readonly BillFault[];
+}
+
+/** What a BOM is to say of rows of a held assembly from now on. */
+export interface BillEditRequest {
+  readonly item: string;
+  readonly rows: readonly BillRowEdit[];
+  readonly comment: string;
+  /** Holds it for this one save, where nobody does. */
+  readonly checkOut: boolean;
+}
+
+export interface BillRowEdit {
+  /** See `BillRow.position`. */
+  readonly position: number;
+  readonly find?: string;
+  /** As a list: `R1–R4, R7`. */
+  readonly designators?: string;
+  /** As it is said: `0.4 m`; empty for as many pieces as the file has. */
+  readonly amount?: string;
+}
+
+export interface AlternateRequest {
+  readonly item: string;
+  readonly other: string;
+  /** Only in this user; empty for anywhere. */
+  readonly onlyIn: string;
+  readonly rank: number;
+  readonly note: string;
+  readonly from: string | null;
+  readonly to: string | null;
+}
+
+/** A set of columns under a name. */
+export interface ColumnSet {
+  readonly name: string;
+  readonly columns: readonly string[];
+  readonly isShared: boolean;
+  /** Whose it is; null for one's own. */
+  readonly by: string | null;
+}

@@ -1,0 +1,44 @@
+/** Changing what BOMs say. */
+import Joi from 'joi';
+import type { AlternateRequest, BillEditRequest, ColumnSet } from '../bom.js';
+import { comment, day, reference, text } from './common.js';
+
+const MOST_ROWS = 10_000;
+
+export const billEditSchema = Joi.object<BillEditRequest>({
+  item: reference.required(),
+  rows: Joi.array()
+    .items(
+      Joi.object({
+        position: Joi.number().integer().min(0).max(10_000_000).required(),
+        find: text(40).allow(''),
+        designators: text(100_000).allow(''),
+        amount: text(80).allow(''),
+      }),
+    )
+    .min(1)
+    .max(MOST_ROWS)
+    .required(),
+  comment,
+  checkOut: Joi.boolean().default(false),
+});
+
+export const alternateSchema = Joi.object<AlternateRequest>({
+  item: reference.required(),
+  other: reference.required(),
+  onlyIn: reference.allow('').default(''),
+  rank: Joi.number().integer().min(1).max(1000).default(1),
+  note: text(500).allow('').default(''),
+  from: day.allow(null).default(null),
+  to: day.allow(null).default(null),
+});
+
+const setName = text(80).trim().min(1);
+
+export const columnSetSchema = Joi.object<Omit<ColumnSet, 'by'>>({
+  name: setName.required(),
+  columns: Joi.array().items(text(120)).min(1).max(60).required(),
+  isShared: Joi.boolean().default(false),
+});
+
+export const columnSetNameSchema = Joi.object({ name: setName.required() });

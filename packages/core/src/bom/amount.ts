@@ -1,0 +1,159 @@
+/** Reckoning with amounts, exactly. */
+import Big from 'big.js';
+import type { Amount } from '../model/amount.js';
+import { areCompatible, toSi } from '../quantity/quantity.js';
+
+/** Digits that a number may have, before and after the point together. */
+export const MOST_DIGITS = 30;
+const DECIMAL = /^-?\d+(\.\d+)?$/;
+
+/** @returns the decimal in its one spelling; undefined where it is none, or longer than anybody needs */
+export function decimalOf(text: string): string | undefined {
+  const trimmed = text.trim().replace(/^\+/, '');
+  if (!DECIMAL.test(trimmed) || trimmed.replace(/[-.]/g, '').length > MOST_DIGITS) return undefined;
+  return new Big(trimmed).toFixed();
+}
+
+/** @param count a safe number of pieces */
+export function pieces(count: number): Amount {
+  return { value: String(count), unit: '', basis: 'each' };
+}
+
+export const AS_REQUIRED: Amount = { value: '', unit: '', basis: 'as required' };
+
+/** From the end to the beginning: each leaves a shorter text. */
+const LOSS = /\s*\+\s*(\d+(?:\.\d+)?)\s*%$/;
+const COUNTED_BY = /\s+(?:(per batch)|(fixed))$/i;
+const NUMBER_AND_UNIT = /^(\d+(?:\.\d+)?)\s*([A-Za-zµμΩ°][A-Za-zµμΩ°/*·⋅²³0-9 ]*)?$/;
+const PIECES = /^(pcs?|pieces?|ea|each)$/i;
+const MOST_UNIT = 20;
+
+/**
+ * Reads what a person writes: `4`, `0.4 m`, `2 ml per batch`, `1 fixed`, `as required`, `0.4 m + 5 %`.
+ *
+ * @returns undefined where it is none of that, or below zero
+ */
+export function parseAmount(text: string): Amount | undefined {
+  let rest = text.trim().replace(/^\+\s*/, '');
+  if (/^as required$/i.test(rest)) return AS_REQUIRED;
+  const loss = LOSS.exec(rest);
+  if (loss) rest = rest.slice(0, loss.index);
+  const counted = COUNTED_BY.exec(rest);
+  if (counted) rest = rest.slice(0, counted.index);
+  const found = NUMBER_AND_UNIT.exec(rest);
+  const value = found && decimalOf(found[1] ?? '');
+  const unit = (found?.[2] ?? '').trim();
+  // `1e5` is a number that nobody writes for an amount.
+  if (!value || unit.length > MOST_UNIT || /^e\d|\b(per|fixed)\b/i.test(unit)) return undefined;
+  return {
+    value,
+    unit: PIECES.test(unit) ? '' : unit,
+    basis: counted?.[1] ? 'batch' : counted?.[2] ? 'fixed' : 'each',
+    ...(loss ? { scrap: new Big(loss[1] ?? '0').div(100).toFixed() } : {}),
+  };
+}
+
+/** As `parseAmount` reads it. */
+export function sayAmount({ value, unit, basis, scrap }: Amount): string {
+  if (basis === 'as required') return 'as required';
+  return [
+    value,
+    unit,
+    basis === 'batch' ? 'per batch' : basis === 'fixed' ? 'fixed' : '',
+    scrap === undefined || Number(scrap) === 0 ? '' : `+ ${new Big(scrap).times(100).toFixed()} %`,
+  ]
+    .filter(Boolean)
+    .join(' ');
+}
+
+/** Decimals as numbers as long as nothing is lost by that; the long way is a hundred times slower. */
+const SAFE = /^\d{1,7}$/;
+
+function product(a: string, b: string): string {
+  return SAFE.test(a) && SAFE.test(b) ? String(Number(a) * Number(b)) : new Big(a).times(b).toFixed();
+}
+
+/** Decimals added exactly. */
+export function total(a: string, b: string): string {
+  return SAFE.test(a) && SAFE.test(b) ? String(Number(a) + Number(b)) : new Big(a).plus(b).toFixed();
+}
+
+/**
+ * What so many of the parent need. What is fixed, per batch or as required does not grow with them.
+ *
+ * @param count decimal
+ */
+export function timesAmount(amount: Amount, count: string): Amount {
+  return amount.basis === 'each' ? { ...amount, value: product(amount.value, count) } : amount;
+}
+
+/** What must be there for it: with what is lost, up to a multiple of what it is bought in. */
+export function grossAmount(amount: Amount): Amount {
+  if (amount.basis === 'as required') return amount;
+  const lost = new Big(amount.value).times(new Big(1).plus(amount.scrap ?? 0));
+  const step = amount.step === undefined ? undefined : new Big(amount.step);
+  const gross = step?.gt(0) ? lost.div(step).round(0, Big.roundUp).times(step) : lost;
+  const { scrap: _, step: __, ...net } = amount;
+  return { ...net, value: gross.toFixed() };
+}
+
+/** Whether two amounts add up to one: counted by the same, lost and bought alike, in units that can be compared. */
+export function addsTo(a: Amount, b: Amount): boolean {
+  return (
+    a.basis === b.basis &&
+    (a.scrap ?? '0') === (b.scrap ?? '0') &&
+    (a.step ?? '') === (b.step ?? '') &&
+    (a.unit === b.unit || areCompatible(a.unit, b.unit))
+  );
+}
+
+/** Sum in the unit of the first. @throws Error where they do not add up, see `addsTo` */
+export function plusAmount(a: Amount, b: Amount): Amount {
+  if (!addsTo(a, b)) throw new Error(`${sayAmount(a)} and ${sayAmount(b)} do not add up`);
+  if (a.basis === 'as required') return a;
+  return { ...a, value: total(a.value, inUnit(b, a.unit)) };
+}
+
+/** Digits beyond which a conversion between units says nothing. */
+const CONVERTED_DIGITS = 12;
+
+function inUnit({ value, unit }: Amount, wanted: string): string {
+  if (unit === wanted) return value;
+  const [one, other] = [toSi(1, unit), toSi(1, wanted)];
+  if (!one || !other) return value;
+  const ratio = Number((one.value / other.value).toPrecision(CONVERTED_DIGITS));
+  return new Big(value).times(ratio).toFixed();
+}
+
+/** Two values as near as this are one: 1 in and 25.4 mm. */
+const TOLERANCE = 1e-9;
+
+/** Whether two amounts mean the same, whatever unit they are written in. */
+export function isSameAmount(a: Amount, b: Amount): boolean {
+  if (a.basis !== b.basis || (a.scrap ?? '0') !== (b.scrap ?? '0') || (a.step ?? '') !== (b.step ?? ''))
+    return false;
+  if (a.unit === b.unit) return a.value === b.value;
+  const [left, right] = [toSi(Number(a.value), a.unit), toSi(Number(b.value), b.unit)];
+  return left !== undefined && left.unit === right?.unit && isNear(left.value, right.value);
+}
+
+/** @returns whether two numbers are one, as far as measuring goes */
+export function isNear(a: number, b: number): boolean {
+  return Math.abs(a - b) <= TOLERANCE * Math.max(Math.abs(a), Math.abs(b));
+}
+
+/** Amounts that may not add up to one: each kind by itself, in the order in which they came. */
+export class AmountSum {
+  private readonly parts: Amount[] = [];
+
+  add(amount: Amount): void {
+    const at = this.parts.findIndex((part) => addsTo(part, amount));
+    const known = this.parts[at];
+    if (known) this.parts[at] = plusAmount(known, amount);
+    else this.parts.push(amount);
+  }
+
+  get amounts(): readonly Amount[] {
+    return this.parts;
+  }
+}
