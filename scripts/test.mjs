@@ -2,7 +2,7 @@
 import { existsSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { build } from './lib/build.mjs';
-import { ensureChromium, ensurePackages, ensurePostgres } from './lib/install.mjs';
+import { ensureChromium, ensureDebian, ensurePackages, ensurePostgres } from './lib/install.mjs';
 import { ROOT, start, tryRun } from './lib/run.mjs';
 
 const REPORTS = join(ROOT, '.stem-trace/reports');
@@ -13,6 +13,8 @@ start(async () => {
   await ensurePackages();
   await ensurePostgres();
   await ensureChromium();
+  // What is written as XML is read by a reader that is not ours.
+  await ensureDebian('/usr/bin/xmllint', 'libxml2-utils', 'the XML reader');
   await build();
   rmSync(REPORTS, { recursive: true, force: true });
   const results = [

@@ -116,3 +116,10 @@ export interface ColumnSet {
   /** Whose it is; null for one's own. */
   readonly by: string | null;
 }
+
+/** A file that was made, on its way to whoever asked. */
+export interface FileAnswer {
+  readonly name: string;
+  readonly media: string;
+  readonly base64: string;
+}

@@ -17,6 +17,9 @@ export interface CompareSide {
 
 export interface ComparedSide extends CompareSide {
   readonly lens: LensText;
+  /** When the version came in, ISO 8601, and who brought it. */
+  readonly at: string;
+  readonly author: string;
 }
 
 export interface CompareRowSide {

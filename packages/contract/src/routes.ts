@@ -69,6 +69,8 @@ export interface RouteAnswers {
   'GET /api/audit.csv': Uint8Array;
   'GET /api/compare': CompareAnswer;
   'GET /api/bill': BillAnswer;
+  'GET /api/bill/file': Uint8Array;
+  'GET /api/bill.xsd': string;
   'POST /api/bill/rows': CustodyAnswer;
   'GET /api/bill/finds': BillRowEdit[];
   'PUT /api/alternates': undefined;
@@ -322,6 +324,20 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     wants: 'see',
     answer: 'BillAnswer',
     isRemembered: true,
+  },
+  'GET /api/bill/file': {
+    does: 'The BOM of an item as a file: CSV, XLSX, PDF, CycloneDX or XML',
+    room: 'structure',
+    status: 200,
+    wants: 'see',
+    answer: { media: 'application/octet-stream' },
+  },
+  'GET /api/bill.xsd': {
+    does: 'The schema of a BOM in XML',
+    room: 'structure',
+    status: 200,
+    wants: 'signed in',
+    answer: { media: 'application/xml' },
   },
   'POST /api/bill/rows': {
     does: 'Change find numbers, designators and amounts in the BOM of a held assembly',

@@ -29,6 +29,7 @@ const list = (item: string): { body: unknown } => ({ body: { items: [item] } });
 const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
   'GET /api/compare': (item) => ({ query: `from=${item}&to=SEEN` }),
   'GET /api/bill': about,
+  'GET /api/bill/file': (item) => ({ query: `item=${item}&format=csv` }),
   'GET /api/bill/finds': about,
   'POST /api/bill/rows': (item) => ({ body: { item, rows: [{ position: 0, find: '1' }] } }),
   'PUT /api/alternates': (item) => ({ body: { item, other: 'SEEN' } }),
@@ -96,6 +97,7 @@ const OTHERS: Readonly<Partial<Record<Route, ReturnType<Sample>>>> = {
   'POST /api/intakes': { body: { place: '/open' } },
   'POST /api/intakes/archive': { query: 'place=/open', body: new Uint8Array(0) },
   'GET /api/intakes/:id': {},
+  'GET /api/bill.xsd': {},
   'GET /api/column-sets': {},
   'PUT /api/column-sets': { body: { name: 'x', columns: ['find'] } },
   'DELETE /api/column-sets': { query: 'name=x' },

@@ -1,4 +1,4 @@
-import { Controller } from '@nestjs/common';
+import { Controller, Header, Res, type StreamableFile } from '@nestjs/common';
 import type {
   AlternateRequest,
   BillEditRequest,
@@ -6,14 +6,18 @@ import type {
   ColumnSet,
   CustodyAnswer,
 } from '@stem-trace/contract';
+import { BOM_XSD } from '@stem-trace/formats';
+import type { Response } from 'express';
 import type { Person } from '../database/entities/person.js';
 import { Caller } from '../serve/access.guard.js';
 import { Asker } from '../serve/asker.js';
 import type { JsonBytes } from '../serve/json-bytes.js';
+import { sendFile } from '../serve/send-file.js';
 import { Input, Serve } from '../serve/serve.js';
 import { WorkHost } from '../work/work-host.js';
 import { AlternatesService } from './alternates.service.js';
 import { BillEditService } from './bill-edit.service.js';
+import type { BillFileRequest } from './bill-file.service.js';
 import type { BillRequest } from './bill.service.js';
 import { ColumnSetsService } from './column-sets.service.js';
 
@@ -33,6 +37,21 @@ export class BomController {
     @Asker() asker: AbortSignal,
   ): Promise<JsonBytes> {
     return this.work.json('bill', request, person, asker);
+  }
+
+  @Serve('GET /api/bill/file')
+  async file(
+    @Input() request: BillFileRequest,
+    @Caller() person: Person,
+    @Res({ passthrough: true }) response: Response,
+  ): Promise<StreamableFile> {
+    return sendFile(response, await this.work.ask('bill file', request, person));
+  }
+
+  @Serve('GET /api/bill.xsd')
+  @Header('Content-Type', 'application/xml')
+  schema(): string {
+    return BOM_XSD;
   }
 
   @Serve('POST /api/bill/rows')

@@ -247,3 +247,23 @@ it('sets of columns are one’s own until they are shared', async () => {
   await store.call('PUT', '/api/column-sets', { name: 'for purchasing', columns: ['find'], isShared: true });
   expect(await seen()).toEqual([{ name: 'for purchasing', columns: ['find'], isShared: true, by: 'ada' }]);
 });
+
+it('goes out as a file of every format, with what it says', async () => {
+  const out = async (format: string, more = ''): Promise<Response> =>
+    store.call('GET', `/api/bill/file?item=BOARD&format=${format}${more}`);
+  const csv = await out('csv');
+  expect(csv.headers.get('content-disposition')).toBe("attachment; filename*=UTF-8''BOARD%20A-3.csv");
+  expect((await csv.text()).split('\r\n').slice(0, 2)).toEqual([
+    'Level,Find,Number,Name,Quantity,Unit,In all,Designators,Version',
+    '1,3,WIRE,WIRE,0.4,m,0.4,,A/3',
+  ]);
+  const xml = await (await out('xml')).text();
+  expect(xml).toContain('<quantity unit="m" scrap="0.05">0.4</quantity>');
+  expect(await (await store.call('GET', '/api/bill.xsd')).text()).toContain(
+    'targetNamespace="urn:stem-trace:bom:1"',
+  );
+  const cyclonedx = (await (await out('cyclonedx')).json()) as { components: { name: string }[] };
+  expect(cyclonedx.components.map(({ name }) => name)).toEqual(['WIRE', 'R10K']);
+  expect(new TextDecoder().decode((await (await out('pdf')).arrayBuffer()).slice(0, 5))).toBe('%PDF-');
+  expect((await (await out('xlsx', '&sheets=levels')).arrayBuffer()).byteLength).toBeGreaterThan(2000);
+});

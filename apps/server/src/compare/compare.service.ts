@@ -12,9 +12,11 @@ import {
   type LineSide,
   type PairKey,
 } from '@stem-trace/core';
+import { DataSource } from 'typeorm';
 import { RightsService, type Rights } from '../access/rights.service.js';
 import { BomTreeService, type StoreLine } from '../bom/bom-tree.service.js';
 import type { Person } from '../database/entities/person.js';
+import { readRow, text, timeText } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { parseLens } from '../structure/lens-text.js';
 import { WholesService } from './wholes.service.js';
@@ -44,6 +46,7 @@ export interface Side {
 @Injectable()
 export class CompareService {
   constructor(
+    private readonly database: DataSource,
     private readonly catalogue: CatalogueService,
     private readonly trees: BomTreeService,
     private readonly rights: RightsService,
@@ -87,11 +90,14 @@ export class CompareService {
   ): Promise<Side> {
     const version = await this.catalogue.resolveUnder(reference, parseLens(lens), { person, orNewest: true });
     const tree = await this.trees.tree(version, { lens, rights, columns });
-    return {
-      said: { number: version.number, name: version.name, version: version.label, lens },
-      tree,
-      version,
-    };
+    const made = await readRow(
+      this.database,
+      { at: timeText, author: text },
+      `SELECT v.created_at AS at, p.name AS author FROM version v JOIN person p ON p.id = v.author_id WHERE v.id = $1`,
+      [version.id],
+    );
+    const { number, name, label } = version;
+    return { said: { number, name, version: label, lens, ...made }, tree, version };
   }
 }
 

@@ -2,6 +2,7 @@
 import { RightsService } from '../access/rights.service.js';
 import { BlobStore } from '../blobs/blob-store.js';
 import { AlternatesService } from '../bom/alternates.service.js';
+import { BillFileService } from '../bom/bill-file.service.js';
 import { BillService } from '../bom/bill.service.js';
 import { BomTreeService } from '../bom/bom-tree.service.js';
 import { CompareService } from '../compare/compare.service.js';
@@ -97,8 +98,10 @@ export async function composeWork(
   const effects = new EffectService(catalogue, index, rights, database);
   const configurations = new ConfigurationsService(catalogue, index, rights, database);
   const boms = new BomTreeService(database, catalogue, loader);
-  const bills = new BillService(catalogue, boms, rights, new AlternatesService(database, catalogue));
-  const comparisons = new CompareService(catalogue, boms, rights, new WholesService(database));
+  const alternates = new AlternatesService(database, catalogue);
+  const bills = new BillService(catalogue, boms, rights, alternates);
+  const billFiles = new BillFileService(catalogue, boms, rights, alternates, bills);
+  const comparisons = new CompareService(database, catalogue, boms, rights, new WholesService(database));
   const scenes = new SceneService(catalogue, loader, rights);
   const derivations = new DeriveService(database, turn, catalogue, loader, rights);
   const readers = sharedReaders ?? new ReaderThreads();
@@ -127,6 +130,7 @@ export async function composeWork(
       effect: (input, person) => effects.effect(input, person),
       configurations: ({ item }, person) => configurations.of(item, person),
       bill: (input, person) => bills.bill(input, person),
+      'bill file': (input, person) => billFiles.file(input, person),
       compare: (input, person) => comparisons.compare(input, person),
       scene: (input, person) => scenes.sceneOf(input, person),
       'derive preview': (input, person) => derivations.preview(input, person),

@@ -10,6 +10,7 @@ import type {
   DeriveRequest,
   DeriveResult,
   EffectAnswer,
+  FileAnswer,
 } from '@stem-trace/contract';
 import type {
   ConfigurationsAnswer,
@@ -20,6 +21,7 @@ import type {
   StructureAnswer,
 } from '@stem-trace/contract';
 import type { Proof } from '@stem-trace/core';
+import type { BillFileRequest } from '../bom/bill-file.service.js';
 import type { BillRequest } from '../bom/bill.service.js';
 import type { CompareRequest } from '../compare/compare.service.js';
 import type { CarriedOut } from '../intake/intake-carrier.js';
@@ -36,6 +38,7 @@ export interface WorkTasks {
   effect: [input: EffectRequest, answer: EffectAnswer];
   configurations: [input: { readonly item: string }, answer: ConfigurationsAnswer];
   bill: [input: BillRequest, answer: BillAnswer];
+  'bill file': [input: BillFileRequest, answer: FileAnswer];
   compare: [input: CompareRequest, answer: CompareAnswer];
   scene: [input: SceneRequest, answer: SceneAnswer];
   'derive preview': [input: DeriveRequest, answer: DerivePreview];
@@ -64,6 +67,7 @@ export const TIME_LIMITS_MS: Readonly<Partial<Record<WorkKind, number>>> = {
   effect: 60_000,
   configurations: 30_000,
   bill: 30_000,
+  'bill file': 60_000,
   compare: 60_000,
   scene: 30_000,
   'derive preview': 60_000,

@@ -41,11 +41,28 @@ export const structureQuery = (
     enabled: item !== '',
   });
 
-export const compareQuery = (from: string, to: string, net: boolean, lens: LensText) =>
+/** What is compared, and how; see `GET /api/compare`. */
+export interface CompareQuery {
+  readonly from: string;
+  readonly to: string;
+  readonly net: boolean;
+  readonly lens: LensText;
+  readonly fromLens?: LensText;
+  readonly toLens?: LensText;
+  /** In order, parted by commas. */
+  readonly by?: string;
+  /** Pairs of ways in JSON. */
+  readonly hand?: string;
+  /** Parted by semicolons. */
+  readonly columns?: string;
+}
+
+export const compareQuery = ({ fromLens, toLens, by, hand, columns, ...query }: CompareQuery) =>
   queryOptions({
-    queryKey: ['compare', from, to, net, lens],
-    queryFn: ({ signal }) => get('/api/compare', { from, to, net, lens }, signal),
-    enabled: from !== '' && to !== '',
+    queryKey: ['compare', query, fromLens, toLens, by, hand, columns],
+    queryFn: ({ signal }) => get('/api/compare', { ...query, fromLens, toLens, by, hand, columns }, signal),
+    enabled: query.from !== '' && query.to !== '',
+    placeholderData: (before) => before,
   });
 
 /** States that change by themselves. */

@@ -3,7 +3,7 @@ import type { LensText } from '@stem-trace/contract';
 import { useSearchParams } from 'react-router';
 
 /** Ways of looking at structure; columns are the first. */
-export const TRACE_VIEWS = ['columns', 'outline', 'map', 'chains', 'effect'] as const;
+export const TRACE_VIEWS = ['columns', 'outline', 'bill', 'map', 'chains', 'effect'] as const;
 export type TraceView = (typeof TRACE_VIEWS)[number];
 
 export function traceAddress(item: string, lens: LensText = 'recorded', view: TraceView = 'columns'): string {

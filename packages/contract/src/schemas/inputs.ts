@@ -66,6 +66,7 @@ import {
 import { jobSchema, proofSchema } from './jobs.js';
 import { alternateSchema, billEditSchema, columnSetNameSchema, columnSetSchema } from './bom.js';
 import {
+  billFileSchema,
   billSchema,
   commonSchema,
   compareSchema,
@@ -90,6 +91,7 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'GET /api/audit.csv': { query: auditFileSchema },
   'GET /api/compare': { query: compareSchema },
   'GET /api/bill': { query: billSchema },
+  'GET /api/bill/file': { query: billFileSchema },
   'POST /api/bill/rows': { body: billEditSchema },
   'GET /api/bill/finds': { query: itemSchema },
   'PUT /api/alternates': { body: alternateSchema },

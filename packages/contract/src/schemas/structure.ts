@@ -90,3 +90,12 @@ export const billSchema = Joi.object({
   flat: Joi.boolean().default(false),
   columns,
 });
+
+export const billFileSchema = Joi.object({
+  item: reference.required(),
+  lens,
+  flat: Joi.boolean().default(false),
+  columns,
+  format: Joi.string().valid('csv', 'xlsx', 'pdf', 'cyclonedx', 'xml').required(),
+  sheets: Joi.string().valid('one', 'levels').default('one'),
+});

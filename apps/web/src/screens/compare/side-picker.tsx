@@ -1,5 +1,6 @@
-import { parseReference } from '@stem-trace/contract';
+import { parseReference, type LensText } from '@stem-trace/contract';
 import { useQuery } from '@tanstack/react-query';
+import type { ReactNode } from 'react';
 import styled from 'styled-components';
 import { itemQuery } from '../../api/queries.js';
 import { useLooked } from '../../frame/desk.js';
@@ -11,41 +12,77 @@ export interface SidePickerProps {
   readonly label: string;
   /** `NUMBER` or `NUMBER@B/3` */
   readonly value: string;
+  /** Of this side alone; that of the screen where absent. */
+  readonly lens: LensText | undefined;
   readonly onChange: (value: string) => void;
+  /** Empty for that of the screen. */
+  readonly onLens: (lens: LensText) => void;
+  /** Said below. */
+  readonly children?: ReactNode;
 }
 
 /** One side of a comparison: an item, and which of its versions. */
-export function SidePicker({ label, value, onChange }: SidePickerProps): React.JSX.Element {
+export function SidePicker({
+  label,
+  value,
+  lens,
+  onChange,
+  onLens,
+  children,
+}: SidePickerProps): React.JSX.Element {
   const { number, version } = parseReference(value);
   const item = useQuery(itemQuery(number));
   useLooked(item.data);
   const shown = version ?? item.data?.version ?? '';
   return (
     <Picker role="group" aria-label={label}>
-      <ItemPicker label={label} value={number} onChoose={onChange} width="210px" />
-      <label>
-        <Soft>Version</Soft>
-        <select
-          value={shown}
-          disabled={!item.data}
-          aria-label={`${label}: version`}
-          onChange={(event) => onChange(`${number}@${event.target.value}`)}
-        >
-          {item.data?.versions.map(({ version: label, comment }) => (
-            <option key={label} value={label} title={comment}>
-              {label}
-            </option>
-          ))}
-        </select>
-      </label>
+      <Row>
+        <ItemPicker label={label} value={number} onChoose={onChange} width="210px" />
+        <label>
+          <Soft>Version</Soft>
+          <select
+            value={shown}
+            disabled={!item.data}
+            aria-label={`${label}: version`}
+            onChange={(event) => onChange(`${number}@${event.target.value}`)}
+          >
+            {item.data?.versions.map(({ version: label, comment }) => (
+              <option key={label} value={label} title={comment}>
+                {label}
+              </option>
+            ))}
+          </select>
+        </label>
+        <label>
+          <Soft>Lens</Soft>
+          <select
+            value={lens ?? ''}
+            aria-label={`${label}: lens`}
+            onChange={(event) => onLens(event.target.value)}
+          >
+            <option value="">of the screen</option>
+            <option value="recorded">as recorded</option>
+            <option value="newest">newest</option>
+            <option value="released">released</option>
+            {lens !== undefined && !LENSES.has(lens) ? <option value={lens}>{lens}</option> : null}
+          </select>
+        </label>
+      </Row>
+      {children}
     </Picker>
   );
 }
 
-const Picker = styled.div`
+const LENSES: ReadonlySet<string> = new Set(['recorded', 'newest', 'released']);
+
+const Row = styled.div`
   display: flex;
   gap: 6px;
   align-items: end;
+`;
+const Picker = styled.div`
+  display: grid;
+  gap: 3px;
   label {
     display: grid;
     gap: 3px;

@@ -11,6 +11,7 @@ import { ItemPicker } from '../../frame/item-picker.js';
 import { useKeyHints, useKeys, type KeyHint } from '../../frame/keys.js';
 import { SaveDialog } from '../../frame/save-dialog.js';
 import { Button, Choice } from '../../ui/controls.js';
+import { BillView } from './bill/bill-view.js';
 import { ChainsView } from './chains-view.js';
 import { ColumnsView } from './columns-view.js';
 import { EffectView } from './effect-view.js';
@@ -21,6 +22,7 @@ const MapView = lazy(() => import('./map-view.js').then((module) => ({ default: 
 const VIEWS: readonly { readonly key: TraceView; readonly text: string }[] = [
   { key: 'columns', text: 'Columns' },
   { key: 'outline', text: 'Outline' },
+  { key: 'bill', text: 'Bill' },
   { key: 'map', text: 'Map' },
   { key: 'chains', text: 'Chains' },
   { key: 'effect', text: 'Effect' },
@@ -77,6 +79,7 @@ export function TraceScreen(): React.JSX.Element {
       <Suspense>
         {view === 'columns' ? <ColumnsView /> : null}
         {view === 'outline' ? <OutlineView focus={focus} /> : null}
+        {view === 'bill' ? <BillView focus={focus} /> : null}
         {view === 'map' ? <MapView focus={focus} /> : null}
         {view === 'chains' ? <ChainsView focus={focus} /> : null}
         {view === 'effect' ? <EffectView focus={focus} /> : null}

@@ -1,0 +1,123 @@
+import type { CompareRow } from '@stem-trace/contract';
+import type { DifferenceSign } from '@stem-trace/core';
+import styled from 'styled-components';
+import { Mono, Soft } from '../../ui/controls.js';
+import { SIGN } from '../../ui/glyphs.js';
+import type { GridColumn } from '../../ui/grid.js';
+import { MiddleCut } from '../../ui/middle-cut.js';
+import { colour } from '../../ui/theme.js';
+import { sayPairedBy, sayWhat } from './say-row.js';
+
+/** @param columns names of properties, each with a column of its own */
+export function differenceColumns(columns: readonly string[]): readonly GridColumn<CompareRow>[] {
+  return [
+    {
+      key: 'sign',
+      title: '±',
+      width: '40px',
+      align: 'center',
+      sortBy: ({ sign }) => sign,
+      cell: ({ sign }) => <Sign sign={sign} />,
+    },
+    {
+      key: 'find',
+      title: 'Find',
+      width: '52px',
+      isMinor: true,
+      sortBy: (row) => Number((row.after ?? row.before)?.find) || null,
+      cell: (row) => <Mono>{(row.after ?? row.before)?.find}</Mono>,
+    },
+    {
+      key: 'number',
+      title: 'Number',
+      width: 'minmax(150px, 1fr)',
+      sortBy: ({ number }) => number,
+      cell: (row) => (
+        <span style={{ paddingLeft: (row.level - 1) * 16, minWidth: 0 }}>
+          <Mono>
+            <MiddleCut text={row.number} />
+          </Mono>
+        </span>
+      ),
+    },
+    {
+      key: 'name',
+      title: 'Name',
+      width: 'minmax(110px, 1fr)',
+      isMinor: true,
+      sortBy: (row) => (row.after ?? row.before)?.name ?? null,
+      cell: (row) => <MiddleCut text={(row.after ?? row.before)?.name ?? ''} />,
+    },
+    { key: 'before', title: 'From', width: '100px', cell: (row) => <SideCell row={row} side="before" /> },
+    { key: 'after', title: 'To', width: '100px', cell: (row) => <SideCell row={row} side="after" /> },
+    ...columns.map(fieldColumn),
+    { key: 'what', title: 'What', width: 'minmax(140px, 1.2fr)', cell: (row) => <What row={row} /> },
+  ];
+}
+
+function fieldColumn(name: string): GridColumn<CompareRow> {
+  return {
+    key: `field ${name}`,
+    title: name,
+    width: 'minmax(90px, 0.7fr)',
+    sortBy: (row) => (row.after ?? row.before)?.values[name] ?? null,
+    cell: ({ before, after, differs }) => {
+      const [old, now] = [before?.values[name] ?? '', after?.values[name] ?? ''];
+      if (!before || !after || !differs.fields.includes(name)) return <span>{now || old}</span>;
+      const says = `${old || 'none'} → ${now || 'none'}`;
+      return (
+        <span title={says} style={DIFFERS}>
+          {says}
+        </span>
+      );
+    },
+  };
+}
+
+function What({ row }: { readonly row: CompareRow }): React.JSX.Element {
+  const says = sayWhat(row).join('; ');
+  const by = sayPairedBy(row);
+  return (
+    <Soft title={[says, by].filter(Boolean).join(' · ')}>
+      {says}
+      {by === '' ? '' : `${says === '' ? '' : ' · '}${by}`}
+    </Soft>
+  );
+}
+
+export function Sign({ sign }: { readonly sign: DifferenceSign }): React.JSX.Element {
+  const { mark, word, ink } = SIGN[sign];
+  return (
+    <Mark style={{ color: ink }} role="img" aria-label={word}>
+      {mark}
+    </Mark>
+  );
+}
+
+/** Version and quantity of one side; what differs stands out. */
+function SideCell({
+  row,
+  side,
+}: {
+  readonly row: CompareRow;
+  readonly side: 'before' | 'after';
+}): React.JSX.Element {
+  const shown = row[side];
+  if (!shown) return <Soft>–</Soft>;
+  const version = shown.version || (shown.isHidden ? '' : 'gap');
+  return (
+    <>
+      <Mono style={row.differs.version ? DIFFERS : undefined}>{version}</Mono>
+      <Mono style={row.differs.quantity ? DIFFERS : undefined}>×{shown.amount}</Mono>
+    </>
+  );
+}
+
+const DIFFERS = { color: colour.changed, fontWeight: 500 } as const;
+
+const Mark = styled.span`
+  font-weight: 600;
+  font-size: 15px;
+  width: 14px;
+  text-align: center;
+`;

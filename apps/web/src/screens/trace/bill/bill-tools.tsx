@@ -1,0 +1,148 @@
+import type { BillAnswer, LensText } from '@stem-trace/contract';
+import { ClipboardCopy, Download, ListOrdered, Pencil } from 'lucide-react';
+import { useState } from 'react';
+import { Menu, MenuItem, MenuTrigger } from 'react-aria-components';
+import styled from 'styled-components';
+import { addressOf } from '../../../api/client.js';
+import { Button, Drop, PrimaryButton, QuietButton, Soft, Trouble } from '../../../ui/controls.js';
+import { colour } from '../../../ui/theme.js';
+import type { BillColumn } from './bill-columns.js';
+import type { BillLine } from './bill-lines.js';
+import type { BillEdit } from './use-bill-edit.js';
+
+export interface BillToolsProps {
+  readonly bill: BillAnswer;
+  readonly lines: readonly BillLine[];
+  readonly columns: readonly BillColumn[];
+  readonly edit: BillEdit;
+  readonly lens: LensText;
+}
+
+/** What can be done with a BOM as it is shown. */
+export function BillTools({ bill, lines, columns, edit, lens }: BillToolsProps): React.JSX.Element {
+  const [said, say] = useState('');
+  const count = lines.filter(({ kind }) => kind === 'row').length;
+  const copy = async (): Promise<void> => {
+    await navigator.clipboard.writeText(asText(lines, columns));
+    say(`${count.toLocaleString('en-GB')} rows copied; paste them into a spreadsheet.`);
+  };
+  if (edit.isOpen) return <Editing edit={edit} />;
+  const mayEdit = !bill.isFlat && bill.item.kind === 'assembly' && bill.item.state === 'draft';
+  return (
+    <Line>
+      <Soft aria-live="polite">
+        {said || `${count.toLocaleString('en-GB')} of ${bill.rows.length.toLocaleString('en-GB')} rows`}
+      </Soft>
+      <Gap />
+      {mayEdit ? (
+        <Button onPress={edit.open}>
+          <Pencil size={14} aria-hidden /> Edit rows
+        </Button>
+      ) : null}
+      <Button onPress={() => void copy()}>
+        <ClipboardCopy size={15} aria-hidden /> Copy as a table
+      </Button>
+      <Export bill={bill} columns={columns} lens={lens} />
+    </Line>
+  );
+}
+
+function Editing({ edit }: { readonly edit: BillEdit }): React.JSX.Element {
+  return (
+    <>
+      <Line>
+        <Soft role="status">
+          {edit.count === 0
+            ? 'Find numbers, designators and quantities of the first level can be changed. Saving makes a version.'
+            : `${edit.count} ${edit.count === 1 ? 'row is' : 'rows are'} changed and not saved.`}
+        </Soft>
+        <Gap />
+        <Button onPress={() => void edit.propose()}>
+          <ListOrdered size={15} aria-hidden /> Number the rows
+        </Button>
+        <PrimaryButton isDisabled={edit.count === 0} onPress={() => void edit.save()}>
+          Save as a version
+        </PrimaryButton>
+        <QuietButton onPress={edit.close}>Leave as it was</QuietButton>
+      </Line>
+      {edit.trouble === '' ? null : <Trouble>{edit.trouble}</Trouble>}
+    </>
+  );
+}
+
+const FORMATS = [
+  { key: 'xlsx', text: 'Spreadsheet (XLSX)' },
+  { key: 'csv', text: 'Table (CSV)' },
+  { key: 'pdf', text: 'For print (PDF)' },
+  { key: 'cyclonedx', text: 'CycloneDX 1.6 (JSON)' },
+  { key: 'xml', text: 'XML, with its schema beside it' },
+] as const;
+
+function Export({
+  bill,
+  columns,
+  lens,
+}: Pick<BillToolsProps, 'bill' | 'columns' | 'lens'>): React.JSX.Element {
+  const address = (format: string): string =>
+    addressOf('/api/bill/file', {
+      ...{ item: `${bill.item.number}@${bill.item.version}`, lens, flat: bill.isFlat, format },
+      columns: columns.map(({ key }) => key).join(';'),
+    });
+  return (
+    <MenuTrigger>
+      <Button aria-label="Export">
+        <Download size={15} aria-hidden />
+      </Button>
+      <Drop placement="bottom end">
+        <List aria-label="Export as">
+          {FORMATS.map(({ key, text }) => (
+            <MenuItem key={key} href={address(key)} download="">
+              {text}
+            </MenuItem>
+          ))}
+        </List>
+      </Drop>
+    </MenuTrigger>
+  );
+}
+
+/** Rows as a spreadsheet takes them, with their level. */
+function asText(lines: readonly BillLine[], columns: readonly BillColumn[]): string {
+  const clean = (text: string): string => text.replace(/[\t\n\r]+/g, ' ');
+  return [
+    ['Level', ...columns.map(({ title }) => title)],
+    ...lines.map((line) =>
+      line.kind === 'head'
+        ? ['', line.value, line.says]
+        : [String(line.row.level), ...columns.map(({ text }) => text(line.row))],
+    ),
+  ]
+    .map((cells) => cells.map(clean).join('\t'))
+    .join('\n');
+}
+
+const Line = styled.div`
+  display: flex;
+  align-items: center;
+  flex-wrap: wrap;
+  gap: 8px 12px;
+`;
+const Gap = styled.span`
+  flex: 1;
+`;
+const List = styled(Menu)`
+  padding: 4px;
+  outline: none;
+  [role='menuitem'] {
+    display: block;
+    padding: 5px 12px;
+    color: ${colour.ink};
+    text-decoration: none;
+    border-radius: 3px;
+    cursor: default;
+  }
+  [role='menuitem'][data-focused] {
+    background: ${colour.petrolSoft};
+    outline: none;
+  }
+`;

@@ -1,0 +1,176 @@
+import { readFile } from 'node:fs/promises';
+import { createRequire } from 'node:module';
+import fontkit from '@pdf-lib/fontkit';
+import { PDFDocument, rgb, type PDFFont, type PDFPage, type RGB } from 'pdf-lib';
+import { GROUNDS, marksOf, SIGNS, type OutColumn, type OutRow, type OutTable } from './table.js';
+
+/** A4 across, in points (ISO 216; 1/72 in). */
+const PAGE = { width: 841.89, height: 595.28, margin: 36 } as const;
+const SIZE = { title: 14, text: 8, row: 13 } as const;
+const INK = rgb(0.13, 0.19, 0.23);
+const SOFT = rgb(0.35, 0.42, 0.45);
+const INDENT = 8;
+
+interface Fonts {
+  readonly plain: PDFFont;
+  readonly bold: PDFFont;
+}
+
+/** A table for print, with its heading on every page. @param made day of the print, said at the foot */
+export async function writePdf(table: OutTable, made: string): Promise<Uint8Array> {
+  const document = await PDFDocument.create();
+  document.setTitle(table.title);
+  document.setLanguage('en');
+  document.registerFontkit(fontkit);
+  const fonts = {
+    plain: await font(document, 'DejaVuSans.ttf'),
+    bold: await font(document, 'DejaVuSans-Bold.ttf'),
+  };
+  const printer = new Printer(document, fonts, table);
+  for (const row of table.rows) printer.row(row);
+  printer.foot(made);
+  return document.save();
+}
+
+async function font(document: PDFDocument, file: string): Promise<PDFFont> {
+  const path = createRequire(import.meta.url).resolve(`dejavu-fonts-ttf/ttf/${file}`);
+  return document.embedFont(await readFile(path), { subset: true });
+}
+
+class Printer {
+  private page: PDFPage;
+  private y = 0;
+  private readonly places: readonly { readonly x: number; readonly width: number }[];
+
+  constructor(
+    private readonly document: PDFDocument,
+    private readonly fonts: Fonts,
+    private readonly table: OutTable,
+  ) {
+    const all = table.columns.reduce((sum, { width }) => sum + width, 0) || 1;
+    const room = PAGE.width - 2 * PAGE.margin;
+    let x: number = PAGE.margin;
+    this.places = table.columns.map(({ width }) => {
+      const place = { x, width: (width / all) * room };
+      x += place.width;
+      return place;
+    });
+    this.page = this.newPage(true);
+  }
+
+  row(row: OutRow): void {
+    if (this.y < PAGE.margin + 2 * SIZE.row) this.page = this.newPage(false);
+    this.y -= SIZE.row;
+    if (row.mark) this.ground(GROUNDS[row.mark]);
+    this.table.columns.forEach((column, at) => this.cell(column, at, row));
+    this.rule(0.3);
+  }
+
+  /** Which page of how many, once all are there. */
+  foot(made: string): void {
+    const pages = this.document.getPages();
+    pages.forEach((page, at) => {
+      const says = `${this.table.title} · ${made} · page ${at + 1} of ${pages.length}`;
+      page.drawText(this.plain(says), {
+        x: PAGE.margin,
+        y: 18,
+        size: 7,
+        font: this.fonts.plain,
+        color: SOFT,
+      });
+    });
+  }
+
+  private newPage(isFirst: boolean): PDFPage {
+    this.page = this.document.addPage([PAGE.width, PAGE.height]);
+    this.y = PAGE.height - PAGE.margin;
+    if (isFirst) this.title();
+    this.y -= SIZE.row;
+    this.table.columns.forEach(({ title, align }, at) =>
+      this.text(title, at, { font: this.fonts.bold, align }),
+    );
+    this.rule(0.8);
+    return this.page;
+  }
+
+  private title(): void {
+    this.line(this.table.title, SIZE.title, this.fonts.bold, INK);
+    for (const says of this.table.says) this.line(says, SIZE.text, this.fonts.plain, SOFT);
+    const marks = marksOf(this.table);
+    if (marks.length > 0)
+      this.line(
+        marks.map((mark) => `${SIGNS[mark]} ${mark}`).join('     '),
+        SIZE.text,
+        this.fonts.plain,
+        INK,
+      );
+    this.y -= 4;
+  }
+
+  private line(says: string, size: number, own: PDFFont, color: RGB): void {
+    this.y -= size + 4;
+    this.page.drawText(this.plain(says), { x: PAGE.margin, y: this.y, size, font: own, color });
+  }
+
+  private cell(column: OutColumn, at: number, row: OutRow): void {
+    const value = row.cells[at];
+    if (value === null || value === undefined) return;
+    this.text(String(value), at, {
+      font: this.fonts.plain,
+      align: column.align,
+      indent: column.isTree ? Math.min(row.level - 1, 12) * INDENT : 0,
+    });
+  }
+
+  private text(
+    value: string,
+    at: number,
+    { font: own, align, indent = 0 }: { font: PDFFont; align: 'right' | undefined; indent?: number },
+  ): void {
+    const place = this.places[at];
+    if (!place || value === '') return;
+    const room = place.width - 6 - indent;
+    const says = fitted(this.plain(value), room, own);
+    const x =
+      align === 'right'
+        ? place.x + place.width - 4 - own.widthOfTextAtSize(says, SIZE.text)
+        : place.x + 2 + indent;
+    this.page.drawText(says, { x, y: this.y + 3.5, size: SIZE.text, font: own, color: INK });
+  }
+
+  private ground(hex: string): void {
+    const part = (from: number): number => parseInt(hex.slice(from, from + 2), 16) / 255;
+    this.page.drawRectangle({
+      ...{ x: PAGE.margin, y: this.y, width: PAGE.width - 2 * PAGE.margin, height: SIZE.row },
+      color: rgb(part(0), part(2), part(4)),
+    });
+  }
+
+  private rule(thickness: number): void {
+    const { y } = this;
+    this.page.drawLine({
+      ...{ start: { x: PAGE.margin, y }, end: { x: PAGE.width - PAGE.margin, y } },
+      ...{ thickness, color: SOFT },
+    });
+  }
+
+  /** One line without signs that are not drawn. */
+  private plain(text: string): string {
+    // eslint-disable-next-line no-control-regex -- these are not drawn
+    return text.replace(/[\u0000-\u001f\u007f]+/g, ' ');
+  }
+}
+
+/** As much of a text as there is room for. */
+function fitted(text: string, room: number, own: PDFFont): string {
+  if (room <= 0) return '';
+  const width = (part: string): number => own.widthOfTextAtSize(part, SIZE.text);
+  if (text.length * SIZE.text < room || width(text) <= room) return text;
+  let [least, most] = [0, text.length];
+  while (least < most) {
+    const middle = Math.ceil((least + most) / 2);
+    if (width(`${text.slice(0, middle)}…`) <= room) least = middle;
+    else most = middle - 1;
+  }
+  return least === 0 ? '' : `${text.slice(0, least)}…`;
+}
