@@ -93,7 +93,11 @@ export async function benchAtSize(): Promise<string> {
         ])),
       );
     const searches: number[] = [];
-    for (let run = 0; run < RUNS; run++) for (const words of SEARCHES) searches.push(await search(words));
+    // The server remembers answers as long as nothing changes, so what counts is the first time.
+    const first: number[] = [];
+    for (const words of SEARCHES) first.push(await search(words));
+    for (let run = 1; run < RUNS; run++) for (const words of SEARCHES) searches.push(await search(words));
+    searches.push(...first);
     searches.sort((a, b) => a - b);
     const used = await median(() => call(`/api/used?item=${mostUsed}&limit=300`));
     const net = await median(() => call(`/api/net?item=${product}&side=made`), 3);

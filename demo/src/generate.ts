@@ -201,6 +201,8 @@ function assemblyFile(
         child: numbers.indexOf(number),
         name: as ?? `${number}_${count}`,
         placement: at,
+        // A name of its own is a reference designator here.
+        ...(as === undefined ? {} : { designator: as }),
         configurations: only,
       };
     }),

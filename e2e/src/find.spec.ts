@@ -3,7 +3,7 @@ import { mkdtempSync, writeFileSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test } from '@playwright/test';
 import { address, dropFile, expectAccessible, signIn } from './desk.js';
 
 test('a search is written with completion, from the keyboard alone', async ({ page }) => {

@@ -33,9 +33,11 @@ test('an item is held with a reason, renamed, moved, sent for checking and taken
   await press(page, 'Check out 1');
   await expect(margin).toContainText('Held by you');
   await expect(margin).toContainText('thread M6');
+  await press(page, 'Let go …');
   await press(page, 'Let go');
   await press(page, 'Undo');
   await expect(margin).toContainText('Held by you');
+  await press(page, 'Let go …');
   await press(page, 'Let go');
   await expect(margin.getByRole('button', { name: 'Check out …' })).toBeVisible();
 
@@ -76,7 +78,7 @@ test('what happened, who waits and how things are shown are looked up by keys', 
 
   await press(page, 'History');
   await expect(page.getByRole('heading', { name: /^History of FM-2300/ })).toBeVisible();
-  await tabTo(page, 'What is listed');
+  await tabTo(page, 'Versions');
   await page.keyboard.press('ArrowRight');
   await expect(page.getByRole('grid', { name: 'What happened' })).toBeVisible();
 

@@ -3,6 +3,7 @@ import { CliError } from './client.js';
 import type { Terminal } from './terminal.js';
 import { audit } from './verbs/audit.js';
 import { checkIn } from './verbs/check-in.js';
+import { bill } from './verbs/bill.js';
 import { compare } from './verbs/compare.js';
 import { bringBack, catchUp, checkOut, history, holds, inbox, letGo, revise, step } from './verbs/custody.js';
 import { derive } from './verbs/derive.js';
@@ -33,6 +34,7 @@ const VERBS = new Map<string, Verb>([
   ['find', find],
   ['made', made],
   ['used', used],
+  ['bill', bill],
   ['compare', compare],
   ['derive', derive],
   ['fetch', fetchVerb],

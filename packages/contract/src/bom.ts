@@ -1,5 +1,5 @@
 /** Bills of materials of what is in the store. */
-import type { Basis, ItemKind, LifecycleState } from '@stem-trace/core';
+import type { Basis, ItemKind, LifecycleState, ListProblem, TableMapping } from '@stem-trace/core';
 import type { HolderView } from './custody.js';
 import type { LensText } from './reference.js';
 
@@ -122,4 +122,30 @@ export interface FileAnswer {
   readonly name: string;
   readonly media: string;
   readonly base64: string;
+}
+
+/** A list that somebody sent, with what its columns were taken to mean. */
+export interface ListView {
+  readonly id: string;
+  readonly name: string;
+  /** Of a spreadsheet; empty for what is a BOM by itself. */
+  readonly sheets: readonly string[];
+  /** The first rows, as texts; empty for what is a BOM by itself. */
+  readonly preview: readonly (readonly string[])[];
+  readonly mapping: TableMapping;
+  /** Rows that it has as a BOM. */
+  readonly rows: number;
+  readonly problems: readonly ListProblem[];
+  /** Numbers that the store does not know, or that one may not see. */
+  readonly unknown: number;
+  /** For some of these, what is written like them. */
+  readonly alike: readonly { readonly number: string; readonly like: string; readonly name: string }[];
+  /** Meanings that one kept under names. */
+  readonly kept: readonly { readonly name: string; readonly mapping: TableMapping }[];
+}
+
+export interface MapListRequest {
+  readonly mapping: TableMapping;
+  /** Name to keep it under; empty for not at all. */
+  readonly keepAs: string;
 }

@@ -6,6 +6,8 @@ import type {
   Effect,
   LifecycleState,
   PairedBy,
+  Verdict,
+  VerdictCounts,
 } from '@stem-trace/core';
 import type { LensText } from './reference.js';
 
@@ -39,6 +41,7 @@ export interface CompareRowSide {
   /** Number of what it lies in; empty on the first level. */
   readonly in: string;
   readonly state: LifecycleState | null;
+  readonly isGap: boolean;
   readonly isHidden: boolean;
 }
 
@@ -69,4 +72,27 @@ export interface CompareAnswer {
   readonly whole: readonly WholeDifference[];
   readonly effect: Effect;
   readonly rows: readonly CompareRow[];
+}
+
+export interface ThreeRow {
+  readonly verdict: Verdict;
+  readonly level: number;
+  readonly number: string;
+  readonly name: string;
+  readonly base: CompareRowSide | null;
+  readonly one: CompareRowSide | null;
+  readonly other: CompareRowSide | null;
+  /** What each side changed, in words; empty where nothing. */
+  readonly oneSays: string;
+  readonly otherSays: string;
+}
+
+/** What two BOMs changed of one that both come from. */
+export interface ThreeAnswer {
+  readonly base: ComparedSide;
+  readonly one: ComparedSide;
+  readonly other: ComparedSide;
+  readonly sentence: string;
+  readonly counts: VerdictCounts;
+  readonly rows: readonly ThreeRow[];
 }

@@ -7,8 +7,8 @@ import type { Proof, QueryWords, RevisionScheme, Right, TitleBlockRule } from '@
 
 import type { BinRow, EntryRow, PersonRow, PlaceAccessView, Preferences } from './access.js';
 import type { AuditAnswer } from './audit.js';
-import type { BillAnswer, BillRowEdit, ColumnSet } from './bom.js';
-import type { CompareAnswer } from './compare.js';
+import type { BillAnswer, BillRowEdit, ColumnSet, ListView } from './bom.js';
+import type { CompareAnswer, ThreeAnswer } from './compare.js';
 import type { AlignAnswer, CheckRow, CustodyAnswer, HoldRow, NoticesAnswer, StepPreview } from './custody.js';
 import type { HistoryAnswer } from './history.js';
 import type { DerivePreview, DeriveProposal, DeriveResult } from './derive.js';
@@ -68,6 +68,11 @@ export interface RouteAnswers {
   'GET /api/audit': AuditAnswer;
   'GET /api/audit.csv': Uint8Array;
   'GET /api/compare': CompareAnswer;
+  'GET /api/compare/file': Uint8Array;
+  'GET /api/compare/three': ThreeAnswer;
+  'POST /api/lists': ListView;
+  'GET /api/lists/:id': ListView;
+  'PUT /api/lists/:id': ListView;
   'GET /api/bill': BillAnswer;
   'GET /api/bill/file': Uint8Array;
   'GET /api/bill.xsd': string;
@@ -316,6 +321,43 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     wants: 'see',
     answer: 'CompareAnswer',
     isRemembered: true,
+  },
+  'GET /api/compare/file': {
+    does: 'A comparison as a file: redline as PDF or XLSX, or CSV',
+    room: 'structure',
+    status: 200,
+    wants: 'see',
+    answer: { media: 'application/octet-stream' },
+  },
+  'GET /api/compare/three': {
+    does: 'What two BOMs changed of a common origin',
+    room: 'structure',
+    status: 200,
+    wants: 'see',
+    answer: 'ThreeAnswer',
+    isRemembered: true,
+  },
+  'POST /api/lists': {
+    does: 'Send a list to be compared: CSV, XLSX, CycloneDX or XML; kept for 30 days',
+    room: 'structure',
+    status: 200,
+    wants: 'signed in',
+    answer: 'ListView',
+    upload: { media: 'application/octet-stream', mostBytes: 67_108_864 },
+  },
+  'GET /api/lists/:id': {
+    does: 'A list that was sent, with what its columns mean',
+    room: 'structure',
+    status: 200,
+    wants: 'signed in',
+    answer: 'ListView',
+  },
+  'PUT /api/lists/:id': {
+    does: 'Say what the columns of a list mean',
+    room: 'structure',
+    status: 200,
+    wants: 'signed in',
+    answer: 'ListView',
   },
   'GET /api/bill': {
     does: 'The BOM of an item, level by level or its parts alone',

@@ -143,6 +143,7 @@ export {
   countDifferences,
   isSameText,
   sayDifference,
+  type Aspect,
   type CompareOptions,
   type DifferenceCounts,
   type DifferenceRow,
@@ -160,6 +161,21 @@ export {
   type Verdict,
   type VerdictCounts,
 } from './bom/three-way.js';
+export {
+  LEVEL_KINDS,
+  LIST_FIELDS,
+  mapTable,
+  proposeMapping,
+  type LevelKind,
+  type ListField,
+  type ListLine,
+  type ListProblem,
+  type MappedTable,
+  type TableCell,
+  type TableMapping,
+  type TableRow,
+} from './bom/table-mapping.js';
+export { sayPairedBy, sayWhat, type SaidRow } from './bom/say-row.js';
 export { billRows, partRows, type BillRow, type PartRow } from './bom/bill.js';
 export { effectOf, type BomSum, type Contribution, type Effect } from './bom/effect.js';
 export {

@@ -17,3 +17,4 @@ export type { OutBom, OutLine } from './bom/model.js';
 export { writeCsv } from './tables/write-csv.js';
 export { writePdf, writeXlsx } from './tables/lazy.js';
 export type { Cell, Mark, OutColumn, OutRow, OutTable } from './tables/table.js';
+export { readList, type ListReading, type ListSheet } from './bom/read-list.js';

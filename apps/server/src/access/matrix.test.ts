@@ -28,6 +28,8 @@ const list = (item: string): { body: unknown } => ({ body: { items: [item] } });
 
 const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
   'GET /api/compare': (item) => ({ query: `from=${item}&to=SEEN` }),
+  'GET /api/compare/file': (item) => ({ query: `from=${item}&to=SEEN&format=csv` }),
+  'GET /api/compare/three': (item) => ({ query: `one=${item}&other=SEEN&base=SEEN` }),
   'GET /api/bill': about,
   'GET /api/bill/file': (item) => ({ query: `item=${item}&format=csv` }),
   'GET /api/bill/finds': about,
@@ -98,6 +100,13 @@ const OTHERS: Readonly<Partial<Record<Route, ReturnType<Sample>>>> = {
   'POST /api/intakes/archive': { query: 'place=/open', body: new Uint8Array(0) },
   'GET /api/intakes/:id': {},
   'GET /api/bill.xsd': {},
+  'POST /api/lists': { query: 'name=a.csv', body: new TextEncoder().encode('Part no\nA\n') },
+  'GET /api/lists/:id': {},
+  'PUT /api/lists/:id': {
+    body: {
+      mapping: { sheet: '', header: 0, decimal: '.', levels: 'none', columns: { number: 0 }, further: [] },
+    },
+  },
   'GET /api/column-sets': {},
   'PUT /api/column-sets': { body: { name: 'x', columns: ['find'] } },
   'DELETE /api/column-sets': { query: 'name=x' },

@@ -1,17 +1,20 @@
-import { Controller, Header, Res, type StreamableFile } from '@nestjs/common';
+import { Controller, Header, Req, Res, type StreamableFile } from '@nestjs/common';
 import type {
   AlternateRequest,
   BillEditRequest,
   BillRowEdit,
   ColumnSet,
   CustodyAnswer,
+  ListView,
+  MapListRequest,
 } from '@stem-trace/contract';
 import { BOM_XSD } from '@stem-trace/formats';
-import type { Response } from 'express';
+import type { Request, Response } from 'express';
 import type { Person } from '../database/entities/person.js';
 import { Caller } from '../serve/access.guard.js';
 import { Asker } from '../serve/asker.js';
 import type { JsonBytes } from '../serve/json-bytes.js';
+import { readUpload } from '../serve/read-body.js';
 import { sendFile } from '../serve/send-file.js';
 import { Input, Serve } from '../serve/serve.js';
 import { WorkHost } from '../work/work-host.js';
@@ -20,6 +23,9 @@ import { BillEditService } from './bill-edit.service.js';
 import type { BillFileRequest } from './bill-file.service.js';
 import type { BillRequest } from './bill.service.js';
 import { ColumnSetsService } from './column-sets.service.js';
+import { ListsService } from './lists.service.js';
+
+const MOST_LIST_BYTES = 64 * 1024 * 1024;
 
 @Controller()
 export class BomController {
@@ -28,6 +34,7 @@ export class BomController {
     private readonly edits: BillEditService,
     private readonly alternates: AlternatesService,
     private readonly sets: ColumnSetsService,
+    private readonly lists: ListsService,
   ) {}
 
   @Serve('GET /api/bill')
@@ -92,5 +99,28 @@ export class BomController {
   @Serve('DELETE /api/column-sets')
   removeSet(@Input() { name }: { name: string }, @Caller() person: Person): Promise<ColumnSet[]> {
     return this.sets.remove(name, person);
+  }
+
+  /** The list is the body. */
+  @Serve('POST /api/lists')
+  async bring(
+    @Input() { name }: { name: string },
+    @Req() request: Request,
+    @Caller() person: Person,
+  ): Promise<ListView> {
+    return this.lists.bring(name, await readUpload(request, MOST_LIST_BYTES), person);
+  }
+
+  @Serve('GET /api/lists/:id')
+  list(@Input() { id }: { id: string }, @Caller() person: Person): Promise<ListView> {
+    return this.lists.view(id, person);
+  }
+
+  @Serve('PUT /api/lists/:id')
+  map(
+    @Input() { id, ...request }: MapListRequest & { id: string },
+    @Caller() person: Person,
+  ): Promise<ListView> {
+    return this.lists.map(id, request, person);
   }
 }

@@ -8,11 +8,13 @@ import { AlternatesService } from './alternates.service.js';
 import { BillEditService } from './bill-edit.service.js';
 import { BomController } from './bom.controller.js';
 import { ColumnSetsService } from './column-sets.service.js';
+import { ListTreeService } from './list-tree.service.js';
+import { ListsService } from './lists.service.js';
 
 /** Bills of materials of what is in the store. */
 @Module({
   imports: [AccessModule, FeedModule, StoreModule, StructureModule, WorkModule],
   controllers: [BomController],
-  providers: [AlternatesService, BillEditService, ColumnSetsService],
+  providers: [AlternatesService, BillEditService, ColumnSetsService, ListTreeService, ListsService],
 })
 export class BomModule {}

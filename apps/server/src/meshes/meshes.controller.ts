@@ -2,8 +2,8 @@ import { Controller, Header, Req, StreamableFile } from '@nestjs/common';
 import type { LikeAnswer } from '@stem-trace/contract';
 import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
-import { ProblemError } from '../problems/problem.js';
 import { Asker } from '../serve/asker.js';
+import { readUpload } from '../serve/read-body.js';
 import type { JsonBytes } from '../serve/json-bytes.js';
 import { WorkHost } from '../work/work-host.js';
 import { MeshesService } from './meshes.service.js';
@@ -35,15 +35,7 @@ export class MeshesController {
   /** Of a STEP file in the body, which is not kept. */
   @Serve('POST /api/like')
   async likeFile(@Req() request: Request, @Caller() person: Person): Promise<LikeAnswer> {
-    const chunks: Buffer[] = [];
-    let size = 0;
-    for await (const chunk of request as AsyncIterable<Buffer>) {
-      size += chunk.length;
-      if (size > MOST_BYTES)
-        throw new ProblemError('FILE_TOO_LARGE', 'A file to compare shapes with has at most 64 MB.');
-      chunks.push(chunk);
-    }
-    return this.shapes.likeFile(Buffer.concat(chunks), person);
+    return this.shapes.likeFile(await readUpload(request, MOST_BYTES), person);
   }
 
   @Serve('GET /api/scene')

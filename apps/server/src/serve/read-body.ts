@@ -44,3 +44,15 @@ function tooLarge(mostBytes: number): ProblemError {
 function isTooLarge(error: unknown): boolean {
   return error instanceof Error && 'type' in error && error.type === 'entity.too.large';
 }
+
+/** The bytes of a body that is sent as it is. @throws ProblemError FILE_TOO_LARGE */
+export async function readUpload(request: Request, mostBytes: number): Promise<Uint8Array> {
+  const chunks: Buffer[] = [];
+  let size = 0;
+  for await (const chunk of request as AsyncIterable<Buffer>) {
+    size += chunk.length;
+    if (size > mostBytes) throw tooLarge(mostBytes);
+    chunks.push(chunk);
+  }
+  return Buffer.concat(chunks);
+}

@@ -5,6 +5,8 @@ import { AlternatesService } from '../bom/alternates.service.js';
 import { BillFileService } from '../bom/bill-file.service.js';
 import { BillService } from '../bom/bill.service.js';
 import { BomTreeService } from '../bom/bom-tree.service.js';
+import { ListTreeService } from '../bom/list-tree.service.js';
+import { CompareFileService } from '../compare/compare-file.service.js';
 import { CompareService } from '../compare/compare.service.js';
 import { WholesService } from '../compare/wholes.service.js';
 import { connect, dataSourceOptions } from '../database/data-source.js';
@@ -101,7 +103,15 @@ export async function composeWork(
   const alternates = new AlternatesService(database, catalogue);
   const bills = new BillService(catalogue, boms, rights, alternates);
   const billFiles = new BillFileService(catalogue, boms, rights, alternates, bills);
-  const comparisons = new CompareService(database, catalogue, boms, rights, new WholesService(database));
+  const comparisons = new CompareService(
+    database,
+    catalogue,
+    boms,
+    rights,
+    new WholesService(database),
+    new ListTreeService(database),
+  );
+  const compareFiles = new CompareFileService(comparisons);
   const scenes = new SceneService(catalogue, loader, rights);
   const derivations = new DeriveService(database, turn, catalogue, loader, rights);
   const readers = sharedReaders ?? new ReaderThreads();
@@ -132,6 +142,8 @@ export async function composeWork(
       bill: (input, person) => bills.bill(input, person),
       'bill file': (input, person) => billFiles.file(input, person),
       compare: (input, person) => comparisons.compare(input, person),
+      'compare file': (input, person) => compareFiles.file(input, person),
+      'compare three': (input, person) => comparisons.three(input, person),
       scene: (input, person) => scenes.sceneOf(input, person),
       'derive preview': (input, person) => derivations.preview(input, person),
       'derive proposal': (input, person) => derivations.propose(input, person),

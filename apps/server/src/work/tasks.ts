@@ -11,6 +11,7 @@ import type {
   DeriveResult,
   EffectAnswer,
   FileAnswer,
+  ThreeAnswer,
 } from '@stem-trace/contract';
 import type {
   ConfigurationsAnswer,
@@ -23,7 +24,8 @@ import type {
 import type { Proof } from '@stem-trace/core';
 import type { BillFileRequest } from '../bom/bill-file.service.js';
 import type { BillRequest } from '../bom/bill.service.js';
-import type { CompareRequest } from '../compare/compare.service.js';
+import type { CompareFileRequest } from '../compare/compare-file.service.js';
+import type { CompareRequest, CompareThreeRequest } from '../compare/compare.service.js';
 import type { CarriedOut } from '../intake/intake-carrier.js';
 import type { SceneRequest } from '../meshes/scene.service.js';
 import type { JobRef } from '../queue/job-progress.js';
@@ -40,6 +42,8 @@ export interface WorkTasks {
   bill: [input: BillRequest, answer: BillAnswer];
   'bill file': [input: BillFileRequest, answer: FileAnswer];
   compare: [input: CompareRequest, answer: CompareAnswer];
+  'compare file': [input: CompareFileRequest, answer: FileAnswer];
+  'compare three': [input: CompareThreeRequest, answer: ThreeAnswer];
   scene: [input: SceneRequest, answer: SceneAnswer];
   'derive preview': [input: DeriveRequest, answer: DerivePreview];
   'derive proposal': [input: { readonly item: string }, answer: DeriveProposal];
@@ -69,6 +73,8 @@ export const TIME_LIMITS_MS: Readonly<Partial<Record<WorkKind, number>>> = {
   bill: 30_000,
   'bill file': 60_000,
   compare: 60_000,
+  'compare file': 120_000,
+  'compare three': 60_000,
   scene: 30_000,
   'derive preview': 60_000,
   'derive proposal': 60_000,

@@ -22,3 +22,10 @@ export const columnSetsQuery = queryOptions({
   queryKey: ['column sets'],
   queryFn: ({ signal }) => get('/api/column-sets', {}, signal),
 });
+
+export const listQuery = (id: string) =>
+  queryOptions({
+    queryKey: ['list', id],
+    queryFn: ({ signal }) => get(`/api/lists/${id}`, {}, signal),
+    enabled: id !== '',
+  });

@@ -65,6 +65,23 @@ export const compareQuery = ({ fromLens, toLens, by, hand, columns, ...query }: 
     placeholderData: (before) => before,
   });
 
+export interface ThreeQuery {
+  /** Found by lineage where empty. */
+  readonly base: string;
+  readonly one: string;
+  readonly other: string;
+  readonly lens: LensText;
+  readonly columns: string;
+}
+
+export const threeQuery = (query: ThreeQuery, isWanted: boolean) =>
+  queryOptions({
+    queryKey: ['compare', 'three', query],
+    queryFn: ({ signal }) => get('/api/compare/three', { ...query }, signal),
+    enabled: isWanted && query.one !== '' && query.other !== '',
+    retry: false,
+  });
+
 /** States that change by themselves. */
 const UNDER_WAY: ReadonlySet<IntakeState | undefined> = new Set<IntakeState>(['unpacking', 'carrying out']);
 

@@ -147,6 +147,22 @@ export const Drop = styled(Popover)`
   padding: 4px;
 `;
 
+/** A menu that drops down from a button. */
+export const MenuDrop = styled(Drop)`
+  [role='menuitem'] {
+    display: block;
+    padding: 5px 10px;
+    border-radius: 3px;
+    color: ${colour.ink};
+    text-decoration: none;
+    cursor: default;
+  }
+  [role='menuitem'][data-focused] {
+    background: ${colour.petrolSoft};
+    outline: none;
+  }
+`;
+
 const PickBox = styled.label`
   display: flex;
   flex-direction: column;

@@ -1,6 +1,7 @@
 /** Changing what BOMs say. */
 import Joi from 'joi';
-import type { AlternateRequest, BillEditRequest, ColumnSet } from '../bom.js';
+import { LEVEL_KINDS, LIST_FIELDS, type TableMapping } from '@stem-trace/core';
+import type { AlternateRequest, BillEditRequest, ColumnSet, MapListRequest } from '../bom.js';
 import { comment, day, reference, text } from './common.js';
 
 const MOST_ROWS = 10_000;
@@ -42,3 +43,28 @@ export const columnSetSchema = Joi.object<Omit<ColumnSet, 'by'>>({
 });
 
 export const columnSetNameSchema = Joi.object({ name: setName.required() });
+
+const column = Joi.number().integer().min(0).max(500);
+
+const mappingSchema = Joi.object<TableMapping>({
+  sheet: text(200).allow('').required(),
+  header: Joi.number().integer().min(-1).max(10_000).required(),
+  decimal: Joi.string().valid('.', ',').required(),
+  levels: Joi.string()
+    .valid(...LEVEL_KINDS)
+    .required(),
+  columns: Joi.object(Object.fromEntries(LIST_FIELDS.map((field) => [field, column]))).required(),
+  further: Joi.array()
+    .items(Joi.object({ at: column.required(), name: text(80).trim().min(1).required() }))
+    .max(40)
+    .required(),
+});
+
+export const listNameSchema = Joi.object({ name: text(200).trim().min(1).required() });
+
+export const listIdSchema = Joi.object({ id: text(64).required() });
+
+export const mapListSchema = Joi.object<MapListRequest>({
+  mapping: mappingSchema.required(),
+  keepAs: text(80).trim().allow('').default(''),
+});

@@ -64,12 +64,22 @@ import {
   titleBlockSchema,
 } from './settings.js';
 import { jobSchema, proofSchema } from './jobs.js';
-import { alternateSchema, billEditSchema, columnSetNameSchema, columnSetSchema } from './bom.js';
+import {
+  alternateSchema,
+  billEditSchema,
+  columnSetNameSchema,
+  columnSetSchema,
+  listIdSchema,
+  listNameSchema,
+  mapListSchema,
+} from './bom.js';
 import {
   billFileSchema,
   billSchema,
   commonSchema,
+  compareFileSchema,
   compareSchema,
+  compareThreeSchema,
   configurationsSchema,
   effectSchema,
   netSchema,
@@ -90,6 +100,11 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'GET /api/audit': { query: auditSchema },
   'GET /api/audit.csv': { query: auditFileSchema },
   'GET /api/compare': { query: compareSchema },
+  'POST /api/lists': { query: listNameSchema },
+  'GET /api/lists/:id': { path: listIdSchema },
+  'PUT /api/lists/:id': { path: listIdSchema, body: mapListSchema },
+  'GET /api/compare/file': { query: compareFileSchema },
+  'GET /api/compare/three': { query: compareThreeSchema },
   'GET /api/bill': { query: billSchema },
   'GET /api/bill/file': { query: billFileSchema },
   'POST /api/bill/rows': { body: billEditSchema },

@@ -84,6 +84,21 @@ export const compareSchema = Joi.object({
   columns,
 });
 
+export const compareFileSchema = compareSchema.append({
+  format: Joi.string().valid('csv', 'xlsx', 'pdf').required(),
+  /** Whether rows that are the same stand there too. */
+  same: Joi.boolean().default(false),
+});
+
+export const compareThreeSchema = Joi.object({
+  /** What both come from; found by lineage where empty. */
+  base: reference.allow('').default(''),
+  one: reference.required(),
+  other: reference.required(),
+  lens,
+  columns,
+});
+
 export const billSchema = Joi.object({
   item: reference.required(),
   lens,

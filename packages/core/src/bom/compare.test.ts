@@ -167,7 +167,7 @@ describe('comparing trees', () => {
           said(compareTotals(two, one, options), false),
         );
       }),
-      { numRuns: 400 },
+      { numRuns: 1500 },
     );
   });
 

@@ -20,7 +20,12 @@ export interface CompareOptions {
   readonly hand?: readonly HandPair[];
   /** Columns of values that are compared; none where absent. */
   readonly columns?: readonly string[];
+  /** What a side says nothing of at all, and so not that it is otherwise: a list from outside has no placements. */
+  readonly silent?: readonly Aspect[];
 }
+
+/** What rows may differ in, besides columns of values. */
+export type Aspect = Exclude<keyof Differs, 'fields' | 'parent'>;
 
 /** One side of a row, without what lies below it. */
 export interface LineSide extends LineFacts {
@@ -74,6 +79,7 @@ interface Partner {
 class Comparison {
   private readonly by: readonly PairKey[];
   private readonly columns: readonly string[];
+  private readonly silent: readonly Aspect[];
   private readonly ways: readonly [Map<BomLine, string>, Map<BomLine, string>];
   private readonly parents = new Map<BomLine, BomLine>();
   /** By line of `from`, and by line of `to`. */
@@ -81,30 +87,36 @@ class Comparison {
   private readonly after = new Map<BomLine, Partner>();
   /** What somebody said: lines that are paired by hand, or stay alone. */
   private readonly said = new Set<BomLine>();
-  private readonly alone: [BomLine[], BomLine[]] = [[], []];
+  private readonly placed: readonly [Placed[], Placed[]];
 
   constructor(
     private readonly from: BomLine,
     private readonly to: BomLine,
-    { by = PAIR_KEYS, hand = [], columns = [] }: CompareOptions,
+    { by = PAIR_KEYS, hand = [], columns = [], silent = [] }: CompareOptions,
   ) {
     this.by = by;
     this.columns = columns;
+    this.silent = silent;
     this.ways = [waysOf(from), waysOf(to)];
-    for (const root of [from, to]) this.noteParents(root);
+    this.placed = [this.placesIn(from), this.placesIn(to)];
     const byHand = this.handPairs(hand);
     this.pairBelow(from, to);
     for (const [left, right] of byHand) this.pairBelow(left, right);
-    while (this.pairMoved());
+    for (let round = 0; round < MOST_ROUNDS && this.pairMoved(); round++);
   }
 
-  private noteParents(root: BomLine): void {
-    const stack = [root];
-    for (let line = stack.pop(); line; line = stack.pop())
-      for (const child of line.children) {
-        this.parents.set(child, line);
-        stack.push(child);
+  /** @returns all lines below, in the order of the tree */
+  private placesIn(root: BomLine): Placed[] {
+    const placed: Placed[] = [];
+    const stack: { readonly line: BomLine; readonly depth: number }[] = [{ line: root, depth: 0 }];
+    for (let top = stack.pop(); top; top = stack.pop()) {
+      if (top.line !== root) placed.push(top);
+      for (const child of [...top.line.children].reverse()) {
+        this.parents.set(child, top.line);
+        stack.push({ line: child, depth: top.depth + 1 });
       }
+    }
+    return placed;
   }
 
   private handPairs(hand: readonly HandPair[]): (readonly [BomLine, BomLine])[] {
@@ -143,8 +155,6 @@ class Comparison {
         this.join(before, after, by);
         stack.push([before, after]);
       }
-      this.alone[0].push(...left.children.filter((line) => this.isFree(line)));
-      this.alone[1].push(...right.children.filter((line) => this.isFree(line)));
     }
   }
 
@@ -155,7 +165,7 @@ class Comparison {
    * @returns whether there were any
    */
   private pairMoved(): boolean {
-    const [left, right] = this.alone.map((lines) => withBelow(lines, (line) => this.isFree(line)));
+    const [left, right] = this.placed.map((lines) => lines.filter(({ line }) => this.isFree(line)));
     if (!left || !right || left.length === 0 || right.length === 0) return false;
     let found = false;
     for (const [by, keyOf] of [
@@ -189,8 +199,6 @@ class Comparison {
         found = true;
       }
     }
-    this.alone[0] = this.alone[0].filter((line) => this.isFree(line));
-    this.alone[1] = this.alone[1].filter((line) => this.isFree(line));
     return found;
   }
 
@@ -233,7 +241,7 @@ class Comparison {
 
   private addPair(line: BomLine, { line: before, by }: Partner, level: number, rows: DifferenceRow[]): void {
     const isMoved = this.isMoved(before, line);
-    const differs = differencesOf(before, line, this.columns, isMoved);
+    const differs = withoutSilent(differencesOf(before, line, this.columns, isMoved), this.silent);
     rows.push({
       sign: signOf(before, line, differs),
       level,
@@ -278,22 +286,14 @@ class Comparison {
   }
 }
 
+/** A line with how far below the root it lies. */
 interface Placed {
   readonly line: BomLine;
   readonly depth: number;
 }
 
-/** Lines and what lies below them, in the order of the tree; not below one that has its partner. */
-function withBelow(lines: readonly BomLine[], isFree: (line: BomLine) => boolean): Placed[] {
-  const placed: Placed[] = [];
-  const visit = (line: BomLine, depth: number): void => {
-    if (!isFree(line)) return;
-    placed.push({ line, depth });
-    for (const child of line.children) visit(child, depth + 1);
-  };
-  for (const line of new Set(lines)) visit(line, 0);
-  return placed;
-}
+/** What moved within what moved, and so on: nobody nests moves deeper. */
+const MOST_ROUNDS = 20;
 
 function differencesOf(
   before: LineFacts,
@@ -312,6 +312,12 @@ function differencesOf(
     parent,
     fields: columns.filter((column) => !isSameText(before.values[column], after.values[column])),
   };
+}
+
+function withoutSilent(differs: Differs, silent: readonly Aspect[]): Differs {
+  return silent.length === 0
+    ? differs
+    : { ...differs, ...Object.fromEntries(silent.map((aspect) => [aspect, false])) };
 }
 
 /** A file that names no version says nothing about it. */
@@ -351,7 +357,7 @@ function signOf(before: LineFacts, after: LineFacts, differs: Differs): Differen
  * another nets out. `O(lines)`
  */
 export function compareTotals(from: BomLine, to: BomLine, options: CompareOptions = {}): DifferenceRow[] {
-  const { by = PAIR_KEYS, columns = [] } = options;
+  const { by = PAIR_KEYS, columns = [], silent = [] } = options;
   const [before, after] = [totals(from), totals(to)];
   const rows: DifferenceRow[] = [];
   const keys = by.filter((key) => key === 'item' || key === 'lineage');
@@ -377,12 +383,15 @@ export function compareTotals(from: BomLine, to: BomLine, options: CompareOption
     removedUpTo(position.get(pair.before) ?? 0);
     const left = pair.before as TotalLine;
     const right = line;
-    const differs: Differs = {
-      ...NOTHING,
-      quantity: !haveSameAmounts(left.amounts, right.amounts),
-      version: contentsDiffer(left, right),
-      fields: columns.filter((column) => !isSameText(left.values[column], right.values[column])),
-    };
+    const differs = withoutSilent(
+      {
+        ...NOTHING,
+        quantity: !haveSameAmounts(left.amounts, right.amounts),
+        version: contentsDiffer(left, right),
+        fields: columns.filter((column) => !isSameText(left.values[column], right.values[column])),
+      },
+      silent,
+    );
     rows.push({
       sign: signOf(left, right, differs),
       level: 1,

@@ -92,7 +92,8 @@ function summed(root: BomLine): Summed {
     const amount = value === '' ? 0 : Number(value);
     if (line.massKg === undefined) massUnknown++;
     if (line.cost === undefined) costUnknown++;
-    const key = itemKeyOf(line);
+    // A copy weighs in the place of what it was copied from.
+    const key = line.stem ?? itemKeyOf(line);
     const part = parts.get(key) ?? {
       number: line.number,
       name: line.name,

@@ -33,6 +33,8 @@ export interface LineFacts {
   /** Of one of it, where there is nothing below. */
   readonly massKg?: number;
   readonly cost?: number;
+  /** Nothing is there: the reference leads nowhere. */
+  readonly isGap?: boolean;
   /** Something is there that the asker may not see. */
   readonly isHidden?: boolean;
 }

@@ -18,6 +18,8 @@ export interface StepAssembly {
     readonly child: number;
     readonly name: string;
     readonly placement: Placement;
+    /** Reference designator; none where absent. */
+    readonly designator?: string;
     /** Names of the configurations that it belongs to; all where absent or empty. */
     readonly configurations?: readonly string[];
   }[];
@@ -54,7 +56,7 @@ export function writeStepAssembly(assembly: StepAssembly): Uint8Array {
     const child = children[use.child];
     if (!child) throw new RangeError(`use ${index} names child ${use.child} of ${children.length}`);
     const id = out.add(
-      `NEXT_ASSEMBLY_USAGE_OCCURRENCE('${index + 1}',${text(use.name)},'',${top.definition},${child.definition},$)`,
+      `NEXT_ASSEMBLY_USAGE_OCCURRENCE('${index + 1}',${text(use.name)},'',${top.definition},${child.definition},${use.designator === undefined ? '$' : text(use.designator)})`,
     );
     const shape = out.add(`PRODUCT_DEFINITION_SHAPE('Placement','Placement of an item',${id})`);
     const target = writeAxis(out, use.placement);

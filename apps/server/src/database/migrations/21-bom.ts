@@ -46,10 +46,11 @@ export class Bom1764000000021 implements MigrationInterface {
         id uuid PRIMARY KEY,
         person_id bigint NOT NULL REFERENCES person,
         name text NOT NULL,
-        sha256 text NOT NULL REFERENCES blob,
+        reading jsonb NOT NULL,
         mapping jsonb NOT NULL,
         brought_at timestamptz NOT NULL DEFAULT now()
       );
+      CREATE INDEX bom_file_brought ON bom_file (brought_at);
       CREATE TABLE bom_mapping (
         id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
         person_id bigint NOT NULL REFERENCES person,

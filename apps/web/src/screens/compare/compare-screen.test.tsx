@@ -16,7 +16,7 @@ type Side = NonNullable<CompareRow['after']>;
 function side(number: string, version: string, quantity: number): Side {
   return {
     ...{ number, name: `name of ${number}`, version, amount: String(quantity), find: '', designators: '' },
-    ...{ configurations: '', values: {}, way: number, in: '', state: 'draft', isHidden: false },
+    ...{ configurations: '', values: {}, way: number, in: '', state: 'draft', isGap: false, isHidden: false },
   };
 }
 
@@ -132,7 +132,8 @@ it('pairs two rows by hand, says so in the address, and takes it back', async ()
   expect(said()).toEqual([['FM-8', 'FM-7']]);
   await user.click(screen.getByRole('button', { name: /Pair FM-8 as the store does/ }));
   expect(said()).toEqual([]);
-  await user.keyboard('{ArrowDown}');
+  grid.focus();
+  await user.keyboard('{Home}{ArrowDown}{ArrowDown}');
   await user.click(screen.getByRole('button', { name: /FM-9 and FM-9 are no pair/ }));
   expect(said()).toEqual([['FM-9', '']]);
 });

@@ -1,36 +1,31 @@
 import type { CompareRow } from '@stem-trace/contract';
-import type { DifferenceSign } from '@stem-trace/core';
+import { sayPairedBy, sayWhat, type DifferenceSign } from '@stem-trace/core';
 import styled from 'styled-components';
 import { Mono, Soft } from '../../ui/controls.js';
 import { SIGN } from '../../ui/glyphs.js';
 import type { GridColumn } from '../../ui/grid.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import { colour } from '../../ui/theme.js';
-import { sayPairedBy, sayWhat } from './say-row.js';
 
 /** @param columns names of properties, each with a column of its own */
-export function differenceColumns(columns: readonly string[]): readonly GridColumn<CompareRow>[] {
+export function differenceColumns(
+  columns: readonly string[],
+  hasFinds: boolean,
+): readonly GridColumn<CompareRow>[] {
   return [
     {
       key: 'sign',
       title: '±',
-      width: '40px',
+      width: '36px',
       align: 'center',
       sortBy: ({ sign }) => sign,
       cell: ({ sign }) => <Sign sign={sign} />,
     },
-    {
-      key: 'find',
-      title: 'Find',
-      width: '52px',
-      isMinor: true,
-      sortBy: (row) => Number((row.after ?? row.before)?.find) || null,
-      cell: (row) => <Mono>{(row.after ?? row.before)?.find}</Mono>,
-    },
+    ...(hasFinds ? [FIND] : []),
     {
       key: 'number',
       title: 'Number',
-      width: 'minmax(150px, 1fr)',
+      width: 'minmax(124px, 0.9fr)',
       sortBy: ({ number }) => number,
       cell: (row) => (
         <span style={{ paddingLeft: (row.level - 1) * 16, minWidth: 0 }}>
@@ -43,17 +38,26 @@ export function differenceColumns(columns: readonly string[]): readonly GridColu
     {
       key: 'name',
       title: 'Name',
-      width: 'minmax(110px, 1fr)',
+      width: 'minmax(90px, 0.8fr)',
       isMinor: true,
       sortBy: (row) => (row.after ?? row.before)?.name ?? null,
       cell: (row) => <MiddleCut text={(row.after ?? row.before)?.name ?? ''} />,
     },
-    { key: 'before', title: 'From', width: '100px', cell: (row) => <SideCell row={row} side="before" /> },
-    { key: 'after', title: 'To', width: '100px', cell: (row) => <SideCell row={row} side="after" /> },
+    { key: 'before', title: 'From', width: '86px', cell: (row) => <SideCell row={row} side="before" /> },
+    { key: 'after', title: 'To', width: '86px', cell: (row) => <SideCell row={row} side="after" /> },
     ...columns.map(fieldColumn),
-    { key: 'what', title: 'What', width: 'minmax(140px, 1.2fr)', cell: (row) => <What row={row} /> },
+    { key: 'what', title: 'What', width: 'minmax(160px, 1.3fr)', cell: (row) => <What row={row} /> },
   ];
 }
+
+const FIND: GridColumn<CompareRow> = {
+  key: 'find',
+  title: 'Find',
+  width: '52px',
+  isMinor: true,
+  sortBy: (row) => Number((row.after ?? row.before)?.find) || null,
+  cell: (row) => <Mono>{(row.after ?? row.before)?.find}</Mono>,
+};
 
 function fieldColumn(name: string): GridColumn<CompareRow> {
   return {
@@ -76,7 +80,7 @@ function fieldColumn(name: string): GridColumn<CompareRow> {
 
 function What({ row }: { readonly row: CompareRow }): React.JSX.Element {
   const says = sayWhat(row).join('; ');
-  const by = sayPairedBy(row);
+  const by = sayPairedBy(row.by);
   return (
     <Soft title={[says, by].filter(Boolean).join(' · ')}>
       {says}
@@ -104,7 +108,7 @@ function SideCell({
 }): React.JSX.Element {
   const shown = row[side];
   if (!shown) return <Soft>–</Soft>;
-  const version = shown.version || (shown.isHidden ? '' : 'gap');
+  const version = shown.isGap ? 'gap' : shown.version;
   return (
     <>
       <Mono style={row.differs.version ? DIFFERS : undefined}>{version}</Mono>

@@ -42,7 +42,7 @@ export function Differences({ answer, comparison }: DifferencesProps): React.JSX
   const table = useTable(
     'compare',
     rows,
-    useMemo(() => differenceColumns(columns), [columns]),
+    useMemo(() => differenceColumns(columns, answer.rows.some(hasFind)), [columns, answer]),
   );
   const cursor = useGridCursor(table.rows, keyOfRow, { within: [by, ...hidden].join(' ') });
   useKeyHints(KEYS);
@@ -69,8 +69,8 @@ export function Differences({ answer, comparison }: DifferencesProps): React.JSX
           value={by}
           onChange={(next) => comparison.change({ by: next === 'totals' ? next : '' })}
         />
+        <ByHand row={cursor.row} comparison={comparison} />
       </Line>
-      <ByHand row={cursor.row} comparison={comparison} />
       <Body>
         <Main>
           <Table table={table} cursor={cursor} comparison={comparison} />
@@ -157,7 +157,7 @@ function ByHand({
     ({ from, to }) => (from !== '' && from === pair.from) || (to !== '' && to === pair.to),
   );
   return (
-    <Line>
+    <>
       {isSaid ? (
         <Button onPress={() => comparison.forget(pair)}>
           <Undo2 size={14} aria-hidden /> Pair {row.number} as the store does
@@ -175,7 +175,7 @@ function ByHand({
           <Link2 size={13} aria-hidden /> Press b here and then on another row to pair the two by hand.
         </Soft>
       )}
-    </Line>
+    </>
   );
 }
 
@@ -183,14 +183,21 @@ function Pictures({ row: { before, after } }: { readonly row: CompareRow }): Rea
   return <SideBySide left={before?.number ?? ''} right={after?.number ?? ''} />;
 }
 
+function hasFind({ before, after }: CompareRow): boolean {
+  return (before?.find ?? '') !== '' || (after?.find ?? '') !== '';
+}
+
 /** A line is told apart by the ways to it. */
 function keyOfRow({ before, after }: CompareRow): string {
   return `${before?.way ?? ''} | ${after?.way ?? ''}`;
 }
 
-function referenceOfSide(row: CompareRow): string {
-  const side = row.after ?? row.before;
-  return side && side.version !== '' && !side.version.includes(',') ? `${side.number}@${side.version}` : '';
+/** The item that a row is about, in the version that the row has; a list from outside may name none. */
+function referenceOfSide({ before, after }: CompareRow): string {
+  const side = [after, before].find((each) => each && each.version !== '' && !each.version.includes(','));
+  if (side) return `${side.number}@${side.version}`;
+  const known = [after, before].find((each) => each && each.state !== null);
+  return known?.number ?? '';
 }
 
 function toggled<T>(set: ReadonlySet<T>, value: T): ReadonlySet<T> {

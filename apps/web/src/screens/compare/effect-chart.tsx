@@ -69,8 +69,8 @@ function Figures({
         ]
       : []),
     { says: 'Pieces', of: (sum) => sum.pieces, show: DIGITS.format },
-    { says: 'Different parts', of: (sum) => sum.parts, show: DIGITS.format },
-    { says: 'Bought parts', of: (sum) => sum.bought, show: DIGITS.format },
+    { says: 'Kinds of part', of: (sum) => sum.parts, show: DIGITS.format },
+    { says: 'Bought kinds', of: (sum) => sum.bought, show: DIGITS.format },
     { says: 'Lines', of: (sum) => sum.lines, show: DIGITS.format },
   ];
   return (
@@ -176,9 +176,10 @@ function Waterfall({
       <figcaption>{`What changes the ${of}${unit}`}</figcaption>
       <div aria-hidden>
         <BarChart
-          width={206}
+          width={188}
           height={steps.length * BAR_PX + 6}
           layout="vertical"
+          accessibilityLayer={false}
           data={[...steps]}
           margin={{ left: 0, right: 4, top: 2, bottom: 0 }}
         >
@@ -186,7 +187,7 @@ function Waterfall({
           <YAxis
             type="category"
             dataKey="name"
-            width={66}
+            width={60}
             axisLine={false}
             tickLine={false}
             tick={{ fill: colour.inkSoft, fontSize: 10.5 }}
@@ -211,7 +212,7 @@ function Waterfall({
 }
 
 const Panel = styled.section`
-  flex: 0 0 232px;
+  flex: 0 0 214px;
   display: flex;
   flex-direction: column;
   gap: 10px;

@@ -4,6 +4,7 @@ import type { ReactNode } from 'react';
 import styled from 'styled-components';
 import { itemQuery } from '../../api/queries.js';
 import { useLooked } from '../../frame/desk.js';
+import { ListButton, ListChosen } from './list-side.js';
 import { ItemPicker } from '../../frame/item-picker.js';
 import { Soft } from '../../ui/controls.js';
 import { colour, font } from '../../ui/theme.js';
@@ -30,49 +31,59 @@ export function SidePicker({
   onLens,
   children,
 }: SidePickerProps): React.JSX.Element {
-  const { number, version } = parseReference(value);
+  const isList = value.startsWith(LIST);
+  const { number, version } = parseReference(isList ? '' : value);
   const item = useQuery(itemQuery(number));
   useLooked(item.data);
   const shown = version ?? item.data?.version ?? '';
   return (
     <Picker role="group" aria-label={label}>
       <Row>
-        <ItemPicker label={label} value={number} onChoose={onChange} width="210px" />
-        <label>
-          <Soft>Version</Soft>
-          <select
-            value={shown}
-            disabled={!item.data}
-            aria-label={`${label}: version`}
-            onChange={(event) => onChange(`${number}@${event.target.value}`)}
-          >
-            {item.data?.versions.map(({ version: label, comment }) => (
-              <option key={label} value={label} title={comment}>
-                {label}
-              </option>
-            ))}
-          </select>
-        </label>
-        <label>
-          <Soft>Lens</Soft>
-          <select
-            value={lens ?? ''}
-            aria-label={`${label}: lens`}
-            onChange={(event) => onLens(event.target.value)}
-          >
-            <option value="">of the screen</option>
-            <option value="recorded">as recorded</option>
-            <option value="newest">newest</option>
-            <option value="released">released</option>
-            {lens !== undefined && !LENSES.has(lens) ? <option value={lens}>{lens}</option> : null}
-          </select>
-        </label>
+        {isList ? (
+          <ListChosen id={value.slice(LIST.length)} onLeave={() => onChange('')} />
+        ) : (
+          <>
+            <ItemPicker label={label} value={number} onChoose={onChange} width="150px" />
+            <label>
+              <Soft>Version</Soft>
+              <select
+                value={shown}
+                disabled={!item.data}
+                aria-label={`${label}: version`}
+                onChange={(event) => onChange(`${number}@${event.target.value}`)}
+              >
+                {item.data?.versions.map(({ version: label, comment }) => (
+                  <option key={label} value={label} title={comment}>
+                    {label}
+                  </option>
+                ))}
+              </select>
+            </label>
+            <label>
+              <Soft>Lens</Soft>
+              <select
+                value={lens ?? ''}
+                aria-label={`${label}: lens`}
+                onChange={(event) => onLens(event.target.value)}
+              >
+                <option value="">screen’s</option>
+                <option value="recorded">as recorded</option>
+                <option value="newest">newest</option>
+                <option value="released">released</option>
+                {lens !== undefined && !LENSES.has(lens) ? <option value={lens}>{lens}</option> : null}
+              </select>
+            </label>
+          </>
+        )}
+        <ListButton label={label} onChoose={(id) => onChange(LIST + id)} />
       </Row>
       {children}
     </Picker>
   );
 }
 
+/** What addresses call a list that somebody sent. */
+const LIST = 'list:';
 const LENSES: ReadonlySet<string> = new Set(['recorded', 'newest', 'released']);
 
 const Row = styled.div`

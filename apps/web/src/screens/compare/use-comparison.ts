@@ -6,12 +6,15 @@ import { useSearchParams } from 'react-router';
 import type { CompareQuery } from '../../api/queries.js';
 import { useLens } from '../../frame/addresses.js';
 
-export type Sides = 'from' | 'to';
+/** In the address: the common origin is to be found by lineage. */
+export const AUTO = 'lineage';
 
 export interface Comparison {
   readonly query: CompareQuery;
   readonly hand: readonly HandPair[];
   readonly columns: readonly string[];
+  /** What both come from, where that is to stand beside them; empty where it is to be found. */
+  readonly origin: string | undefined;
   /** Empty takes a parameter out of the address. */
   change(changes: Readonly<Record<string, string>>): void;
   swap(): void;
@@ -51,6 +54,7 @@ export function useComparison(): Comparison {
     },
     hand,
     columns,
+    origin: at('base') === '' ? undefined : at('base') === AUTO ? '' : at('base'),
     change,
     swap: () =>
       change({

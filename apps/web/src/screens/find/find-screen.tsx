@@ -8,7 +8,7 @@ import styled from 'styled-components';
 import { findWordsQuery, tableAddress, type FindQuery } from '../../api/find.js';
 import { findAddress, useChangeSearch } from '../../frame/addresses.js';
 import { SaveDialog } from '../../frame/save-dialog.js';
-import { Button, Drop, Hint, Mono, Select, Soft, Trouble } from '../../ui/controls.js';
+import { Button, Hint, MenuDrop, Mono, Select, Soft, Trouble } from '../../ui/controls.js';
 import { colour } from '../../ui/theme.js';
 import { ColumnsDialog } from './columns-dialog.js';
 import { CountsPanel } from './counts-panel.js';
@@ -290,20 +290,6 @@ const Halves = styled.div`
 const Near = styled.span`
   margin-right: 14px;
   white-space: nowrap;
-`;
-const MenuDrop = styled(Drop)`
-  [role='menuitem'] {
-    display: block;
-    padding: 5px 10px;
-    border-radius: 3px;
-    color: ${colour.ink};
-    text-decoration: none;
-    cursor: default;
-  }
-  [role='menuitem'][data-focused] {
-    background: ${colour.petrolSoft};
-    outline: none;
-  }
 `;
 const ToggleButton = styled(AriaToggle)`
   display: inline-flex;

@@ -267,7 +267,7 @@ function structureColumn(net: Net<NetNodeRow>, outline: Outline): GridColumn<Out
   return {
     key: 'structure',
     title: 'Structure',
-    width: 'minmax(250px, 1fr)',
+    width: 'minmax(230px, 1fr)',
     hasPicture: true,
     cell: (row) => {
       const node = net.nodes[row.node];

@@ -1,11 +1,10 @@
 import type { BillAnswer, LensText } from '@stem-trace/contract';
 import { ClipboardCopy, Download, ListOrdered, Pencil } from 'lucide-react';
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import { Menu, MenuItem, MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
 import { addressOf } from '../../../api/client.js';
-import { Button, Drop, PrimaryButton, QuietButton, Soft, Trouble } from '../../../ui/controls.js';
-import { colour } from '../../../ui/theme.js';
+import { Button, MenuDrop, PrimaryButton, QuietButton, Soft, Trouble } from '../../../ui/controls.js';
 import type { BillColumn } from './bill-columns.js';
 import type { BillLine } from './bill-lines.js';
 import type { BillEdit } from './use-bill-edit.js';
@@ -16,10 +15,12 @@ export interface BillToolsProps {
   readonly columns: readonly BillColumn[];
   readonly edit: BillEdit;
   readonly lens: LensText;
+  /** What columns there are. */
+  readonly children: ReactNode;
 }
 
 /** What can be done with a BOM as it is shown. */
-export function BillTools({ bill, lines, columns, edit, lens }: BillToolsProps): React.JSX.Element {
+export function BillTools({ bill, lines, columns, edit, lens, children }: BillToolsProps): React.JSX.Element {
   const [said, say] = useState('');
   const count = lines.filter(({ kind }) => kind === 'row').length;
   const copy = async (): Promise<void> => {
@@ -34,6 +35,7 @@ export function BillTools({ bill, lines, columns, edit, lens }: BillToolsProps):
         {said || `${count.toLocaleString('en-GB')} of ${bill.rows.length.toLocaleString('en-GB')} rows`}
       </Soft>
       <Gap />
+      {children}
       {mayEdit ? (
         <Button onPress={edit.open}>
           <Pencil size={14} aria-hidden /> Edit rows
@@ -93,15 +95,15 @@ function Export({
       <Button aria-label="Export">
         <Download size={15} aria-hidden />
       </Button>
-      <Drop placement="bottom end">
-        <List aria-label="Export as">
+      <MenuDrop>
+        <Menu aria-label="Export as">
           {FORMATS.map(({ key, text }) => (
             <MenuItem key={key} href={address(key)} download="">
               {text}
             </MenuItem>
           ))}
-        </List>
-      </Drop>
+        </Menu>
+      </MenuDrop>
     </MenuTrigger>
   );
 }
@@ -129,20 +131,4 @@ const Line = styled.div`
 `;
 const Gap = styled.span`
   flex: 1;
-`;
-const List = styled(Menu)`
-  padding: 4px;
-  outline: none;
-  [role='menuitem'] {
-    display: block;
-    padding: 5px 12px;
-    color: ${colour.ink};
-    text-decoration: none;
-    border-radius: 3px;
-    cursor: default;
-  }
-  [role='menuitem'][data-focused] {
-    background: ${colour.petrolSoft};
-    outline: none;
-  }
 `;

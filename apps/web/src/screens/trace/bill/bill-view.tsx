@@ -87,10 +87,11 @@ function BillTable({ bill, lens, shown, onShow }: BillTableProps): React.JSX.Ele
           value={group}
           onChange={groupBy}
         />
+      </Line>
+      <BillTools {...{ bill, lines, edit, lens }} columns={values}>
         <ColumnSets shown={shown} onShow={onShow} />
         <Chosen shown={shown} onShow={onShow} />
-      </Line>
-      <BillTools {...{ bill, lines, edit, lens }} columns={values} />
+      </BillTools>
       <Faults bill={bill} />
       <BillGrid {...{ lines, lens, edit }} headings={headings.grid} />
     </>

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { send } from '../../../api/client.js';
 import { columnSetsQuery } from '../../../api/bom.js';
 import { AskDialog } from '../../../ui/ask-dialog.js';
-import { Button, Pick } from '../../../ui/controls.js';
+import { Button, Select } from '../../../ui/controls.js';
 
 const KEEP = '\u0000keep';
 
@@ -21,23 +21,23 @@ export function ColumnSets({
   const here = sets.find((set) => isSame(set.columns, shown));
   return (
     <>
-      <Pick
-        label="Set of columns"
-        options={[
-          { key: '', text: 'columns as chosen' },
-          ...sets.map((set) => ({
-            key: keyOf(set),
-            text: set.by === null ? set.name : `${set.name}, by ${set.by}`,
-          })),
-          { key: KEEP, text: 'keep these …' },
-        ]}
+      <Select
+        aria-label="Set of columns"
         value={here ? keyOf(here) : ''}
-        onChange={(key) => {
-          const set = sets.find((each) => keyOf(each) === key);
-          if (key === KEEP) keep(true);
+        onChange={({ target }) => {
+          const set = sets.find((each) => keyOf(each) === target.value);
+          if (target.value === KEEP) keep(true);
           else if (set) onShow(new Set(set.columns));
         }}
-      />
+      >
+        <option value="">columns as chosen</option>
+        {sets.map((set) => (
+          <option key={keyOf(set)} value={keyOf(set)}>
+            {set.by === null ? set.name : `${set.name}, by ${set.by}`}
+          </option>
+        ))}
+        <option value={KEEP}>keep these …</option>
+      </Select>
       {here?.by === null ? <Forget name={here.name} /> : null}
       {isKeeping ? <KeepDialog columns={[...shown]} onClose={() => keep(false)} /> : null}
     </>

@@ -1,10 +1,32 @@
 /** What is different in a row, in words. */
-import type { CompareRow } from '@stem-trace/contract';
-import { parseDesignators, sayDesignators } from '@stem-trace/core';
+import type { PairedBy } from './pair.js';
+import type { Differs } from './compare.js';
+import { parseDesignators, sayDesignators } from './designators.js';
 
-/** In the order in which it matters. */
-export function sayWhat({ sign, differs, before, after }: CompareRow): readonly string[] {
-  if (!before || !after) return [sign];
+/** What is told of one side of a row. */
+export interface SaidSideOfRow {
+  readonly number: string;
+  readonly version: string;
+  /** As it is said: `0.4 m`. */
+  readonly amount: string;
+  readonly find: string;
+  /** With ranges. */
+  readonly designators: string;
+  readonly configurations: string;
+  readonly values: Readonly<Record<string, string>>;
+  /** Number of what it lies in; empty on the first level. */
+  readonly in: string;
+}
+
+export interface SaidRow {
+  readonly before: SaidSideOfRow | null;
+  readonly after: SaidSideOfRow | null;
+  readonly differs: Differs;
+}
+
+/** In the order in which it matters; `added` or `removed` where there is one side alone. */
+export function sayWhat({ differs, before, after }: SaidRow): readonly string[] {
+  if (!before || !after) return [after ? 'added' : 'removed'];
   const said: string[] = [];
   const note = (isDifferent: boolean, words: string): void => {
     if (isDifferent) said.push(words);
@@ -43,15 +65,19 @@ function namesOf(text: string): ReadonlySet<string> {
 }
 
 /** By what two rows were taken to be one, where that is not plain. */
-export function sayPairedBy({ by, before, after }: CompareRow): string {
-  if (by === null || !before || !after) return '';
-  const says = {
-    item: '',
-    lineage: 'paired by lineage',
-    find: 'paired by find number',
-    designator: 'paired by designators',
-    place: 'paired by place',
-    hand: 'paired by hand',
-  } as const;
-  return says[by];
+export function sayPairedBy(by: PairedBy | null): string {
+  switch (by) {
+    case 'lineage':
+      return 'paired by lineage';
+    case 'find':
+      return 'paired by find number';
+    case 'designator':
+      return 'paired by designators';
+    case 'place':
+      return 'paired by place';
+    case 'hand':
+      return 'paired by hand';
+    default:
+      return '';
+  }
 }

@@ -1,0 +1,131 @@
+import { Injectable } from '@nestjs/common';
+import { mapTable, numberKey, type ListLine, type ListProblem, type TableMapping } from '@stem-trace/core';
+import type { ListReading } from '@stem-trace/formats';
+import { DataSource } from 'typeorm';
+import type { Rights } from '../access/rights.service.js';
+import { json, readRows, text, timeText, word } from '../database/read-rows.js';
+import { ProblemError } from '../problems/problem.js';
+import type { StoreLine } from './bom-tree.service.js';
+
+export const LIST = 'list:';
+
+/** A list that somebody sent, as it is kept. */
+export interface KeptList {
+  readonly id: string;
+  readonly name: string;
+  readonly reading: ListReading;
+  readonly mapping: TableMapping;
+  readonly at: string;
+  readonly author: string;
+}
+
+/** A list as rows, before the store is asked what it knows of them. */
+export interface ReadLines {
+  readonly lines: readonly ListLine[];
+  readonly problems: readonly ListProblem[];
+  readonly count: number;
+}
+
+interface Known {
+  readonly key: string;
+  readonly itemId: string;
+  readonly stem: string;
+  readonly number: string;
+  readonly name: string;
+  readonly kind: NonNullable<StoreLine['kind']>;
+  readonly state: NonNullable<StoreLine['state']>;
+}
+
+/** Lists from outside, as lines of a BOM. */
+@Injectable()
+export class ListTreeService {
+  constructor(private readonly database: DataSource) {}
+
+  /** @throws ProblemError NOT_FOUND */
+  async find(id: string): Promise<KeptList> {
+    const isId = /^[0-9a-f-]{36}$/.test(id);
+    const [list] = isId
+      ? await readRows<KeptList>(
+          this.database,
+          {
+            id: text,
+            name: text,
+            reading: json<ListReading>(),
+            mapping: json<TableMapping>(),
+            at: timeText,
+            author: text,
+          },
+          `SELECT f.id::text, f.name, f.reading, f.mapping, f.brought_at AS at, p.name AS author
+           FROM bom_file f JOIN person p ON p.id = f.person_id WHERE f.id = $1`,
+          [id],
+        )
+      : [];
+    if (!list)
+      throw new ProblemError(
+        'NOT_FOUND',
+        'This list is not there any more; lists are kept for 30 days. Choose the file again.',
+      );
+    return list;
+  }
+
+  linesOf({ reading, mapping }: Pick<KeptList, 'reading' | 'mapping'>): ReadLines {
+    if (reading.kind === 'lines')
+      return { lines: reading.lines, problems: [], count: countOf(reading.lines) };
+    const sheet = reading.sheets.find(({ name }) => name === mapping.sheet) ?? reading.sheets[0];
+    return mapTable(sheet?.rows ?? [], mapping);
+  }
+
+  /** What the store knows of the numbers, as far as the asker may see it, beside what the list says. */
+  async tree(list: KeptList, rights: Rights): Promise<StoreLine> {
+    const { lines } = this.linesOf(list);
+    const known = await this.known(numbersOf(lines), rights);
+    return {
+      ...storeLine({ number: list.name, name: '', version: '', amount: ONE, find: '', designators: [], values: {}, children: [] }, known), // prettier-ignore
+      children: lines.map((line) => storeLine(line, known)),
+    };
+  }
+
+  /** By number key. */
+  async known(numbers: readonly string[], rights: Rights): Promise<Map<string, Known>> {
+    const rows = await readRows<Known>(
+      this.database,
+      {
+        key: text,
+        itemId: text,
+        stem: text,
+        number: text,
+        name: text,
+        kind: word<Known['kind']>(),
+        state: word<Known['state']>(),
+      },
+      `SELECT number_key AS key, id::text AS "itemId", coalesce(stem_id, id)::text AS stem, number, name, kind, state
+       FROM item WHERE number_key = ANY($1::text[]) AND place_id <> ALL($2::bigint[]) AND newest_version_id IS NOT NULL`,
+      [[...new Set(numbers.map(numberKey))], rights.placesWithout('see')],
+    );
+    return new Map(rows.map((row) => [row.key, row]));
+  }
+}
+
+const ONE = { value: '1', unit: '', basis: 'each' } as const;
+
+/** All numbers of a list, in its order. */
+export function numbersOf(lines: readonly ListLine[]): string[] {
+  return lines.flatMap(({ number, children }) => [number, ...numbersOf(children)]);
+}
+
+function countOf(lines: readonly ListLine[]): number {
+  return lines.reduce((sum, { children }) => sum + 1 + countOf(children), 0);
+}
+
+function storeLine({ children, ...line }: ListLine, known: ReadonlyMap<string, Known>): StoreLine {
+  const item = known.get(numberKey(line.number));
+  return {
+    ...line,
+    ...(item
+      ? { itemId: item.itemId, stem: item.stem, number: item.number, kind: item.kind, state: item.state }
+      : {}),
+    name: line.name || (item?.name ?? ''),
+    ...{ originVersions: [], configurations: [], placements: [], isGap: false, heldBy: null },
+    children: children.map((child) => storeLine(child, known)),
+  };
+}

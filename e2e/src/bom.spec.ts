@@ -1,0 +1,97 @@
+/** BOMs: what an item is made of as a list, and lists from outside beside it. */
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { expect, test } from '@playwright/test';
+import { address, expectAccessible, signIn } from './desk.js';
+
+test('the BOM of an assembly is listed, numbered, saved, and taken away', async ({ page }) => {
+  await signIn(page);
+  // The board's designators come from its file.
+  await page.goto(address('/trace?item=FM-2310&view=bill'));
+  const bill = page.getByRole('treegrid', { name: 'Bill of materials' });
+  await expect(bill.getByRole('row', { name: /FM-9621/ })).toContainText('J1–J5');
+  await expectAccessible(page);
+  await page.getByText('Parts alone').click();
+  await expect(bill.getByRole('row', { name: /FM-9606/ })).toContainText('8');
+
+  await page.goto(address('/trace?item=FM-2300&view=bill'));
+  await page.getByRole('button', { name: 'Edit rows' }).click();
+  await page.getByRole('button', { name: 'Number the rows' }).click();
+  await expect(page.getByText('10 rows are changed and not saved.')).toBeVisible();
+  const quantity = page.getByLabel('Quantity of FM-9101');
+  await quantity.fill('some');
+  await quantity.press('Enter');
+  await page.getByRole('button', { name: 'Save as a version' }).click();
+  await expect(page.getByText(/FM-9101: “some” is no amount/)).toBeVisible();
+  await quantity.fill('4');
+  await quantity.press('Enter');
+  await expectAccessible(page);
+  await page.getByRole('button', { name: 'Save as a version' }).click();
+  await expect(page.getByRole('button', { name: 'Edit rows' })).toBeVisible();
+  await expect(
+    bill
+      .getByRole('row', { name: /FM-3302/ })
+      .getByRole('gridcell')
+      .first(),
+  ).toHaveText('2');
+
+  await page.getByRole('button', { name: 'Export' }).click();
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('menuitem', { name: 'Table (CSV)' }).click(),
+  ]);
+  expect(download.suggestedFilename()).toBe('FM-2300 C-2.csv');
+  expect(await readFile(await download.path(), 'utf8')).toContain('FM-3302');
+});
+
+test('a supplier’s list is compared with the store, its columns mapped, and two rows paired by hand', async ({
+  page,
+}) => {
+  await signIn(page);
+  const file = join(mkdtempSync(join(tmpdir(), 'stem-trace-list-')), 'supplier.csv');
+  writeFileSync(
+    file,
+    'Pos;Artikel-Nr.;Bezeichnung;Menge\n1;FM-3301;Body;1\n2;FM-3302;Door;1\n3;FM-9101;Gland;5,0\n4;DRY-1;Desiccant;1\n',
+  );
+  await page.goto(address('/compare?from=FM-2300@B/1'));
+  const [chooser] = await Promise.all([
+    page.waitForEvent('filechooser'),
+    page.getByRole('button', { name: 'To: a file' }).click(),
+  ]);
+  await chooser.setFiles(file);
+  const columns = page.getByRole('dialog', { name: 'Columns of supplier.csv' });
+  await expect(columns.getByLabel('Column 2 is')).toHaveValue('number');
+  await expect(columns.getByText(/4\s*rows, 1 number that the store does not know/)).toBeVisible();
+  await expectAccessible(page);
+  await columns.getByRole('button', { name: 'Compare' }).click();
+  await expect(
+    page.getByRole('heading', { name: /^From FM-2300 B\/1 to supplier\.csv: 1 added, / }),
+  ).toBeVisible();
+  const table = page.getByRole('treegrid', { name: 'Differences' });
+  await expect(table.getByRole('row', { name: /FM-9101/ })).toContainText(/quantity \d → 5/);
+
+  // By hand, and in the address.
+  await table.getByRole('row', { name: /DRY-1/ }).click();
+  await table.press('b');
+  await table.getByRole('row', { name: /FM-3303/ }).click();
+  await table.press('b');
+  await expect(table.getByRole('row', { name: /DRY-1/ })).toContainText('paired by hand');
+  expect(new URL(page.url()).searchParams.get('hand')).toContain('DRY-1');
+
+  // From the other side everything is the other way round.
+  await page.getByRole('button', { name: 'Swap sides' }).click();
+  await expect(page.getByRole('heading', { name: /^From supplier\.csv to FM-2300 B\/1: / })).toBeVisible();
+  await expect(table.getByRole('row', { name: /FM-9101/ })).toContainText(/quantity 5 → \d/);
+});
+
+test('a variant and its origin stand beside what both come from', async ({ page }) => {
+  await signIn(page);
+  await page.goto(address('/compare?from=FM-1000@C/1&to=FM-5000'));
+  await page.getByText('Beside what both come from').click();
+  await expect(page.getByRole('heading', { name: /^Since FM-1000 B\/1: / })).toBeVisible();
+  const three = page.getByRole('treegrid', { name: 'Three sides' });
+  await expect(three.getByRole('row', { name: /FM-9103/ })).toContainText('was FM-9102');
+  await expectAccessible(page);
+});
