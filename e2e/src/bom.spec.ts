@@ -20,12 +20,12 @@ test('the BOM of an assembly is listed, numbered, saved, and taken away', async 
   await page.getByRole('button', { name: 'Edit rows' }).click();
   await page.getByRole('button', { name: 'Number the rows' }).click();
   await expect(page.getByText('10 rows are changed and not saved.')).toBeVisible();
-  const quantity = page.getByLabel('Quantity of FM-9101');
+  const quantity = page.getByLabel('Quantity of FM-3302');
   await quantity.fill('some');
   await quantity.press('Enter');
   await page.getByRole('button', { name: 'Save as a version' }).click();
-  await expect(page.getByText(/FM-9101: “some” is no amount/)).toBeVisible();
-  await quantity.fill('4');
+  await expect(page.getByText(/FM-3302: “some” is no amount/)).toBeVisible();
+  await quantity.fill('2');
   await quantity.press('Enter');
   await expectAccessible(page);
   await page.getByRole('button', { name: 'Save as a version' }).click();
@@ -67,7 +67,9 @@ test('a supplier’s list is compared with the store, its columns mapped, and tw
   await expectAccessible(page);
   await columns.getByRole('button', { name: 'Compare' }).click();
   await expect(
-    page.getByRole('heading', { name: /^From FM-2300 B\/1 to supplier\.csv: 1 added, / }),
+    page.getByRole('heading', {
+      name: /^From FM-2300 B\/1 to supplier\.csv: 1 added, .* only first levels are compared\.$/,
+    }),
   ).toBeVisible();
   const table = page.getByRole('treegrid', { name: 'Differences' });
   await expect(table.getByRole('row', { name: /FM-9101/ })).toContainText(/quantity \d → 5/);

@@ -91,7 +91,8 @@ export async function tabTo(page: Page, name: RegExp | string): Promise<void> {
         ?.split(' ')
         .map((id) => document.getElementById(id)?.textContent ?? '')
         .join(' ');
-      return (active?.getAttribute('aria-label') ?? labelledBy ?? active?.textContent ?? '').trim();
+      const own = active instanceof HTMLInputElement ? active.labels?.[0]?.textContent : active?.textContent;
+      return (active?.getAttribute('aria-label') ?? labelledBy ?? own ?? '').trim();
     });
     if (isWanted(label)) return;
     await page.keyboard.press('Tab');

@@ -78,6 +78,9 @@ test('what happened, who waits and how things are shown are looked up by keys', 
 
   await press(page, 'History');
   await expect(page.getByRole('heading', { name: /^History of FM-2300/ })).toBeVisible();
+  // Focus begins in the table of versions; the choice stands before it.
+  await expect(page.getByRole('grid', { name: 'Versions' })).toBeFocused();
+  await page.keyboard.press('Tab');
   await tabTo(page, 'Versions');
   await page.keyboard.press('ArrowRight');
   await expect(page.getByRole('grid', { name: 'What happened' })).toBeVisible();

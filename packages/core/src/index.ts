@@ -177,7 +177,7 @@ export {
 } from './bom/table-mapping.js';
 export { sayPairedBy, sayWhat, type SaidRow } from './bom/say-row.js';
 export { billRows, partRows, type BillRow, type PartRow } from './bom/bill.js';
-export { effectOf, type BomSum, type Contribution, type Effect } from './bom/effect.js';
+export { effectOf, measureOf, type BomSum, type Contribution, type Effect } from './bom/effect.js';
 export {
   AmountSum,
   AS_REQUIRED,

@@ -1,9 +1,17 @@
 import { Injectable } from '@nestjs/common';
-import { mapTable, numberKey, type ListLine, type ListProblem, type TableMapping } from '@stem-trace/core';
+import {
+  mapTable,
+  numberKey,
+  type ListLine,
+  type ListProblem,
+  type ROLLED_UP,
+  type TableMapping,
+} from '@stem-trace/core';
 import type { ListReading } from '@stem-trace/formats';
 import { DataSource } from 'typeorm';
 import type { Rights } from '../access/rights.service.js';
-import { json, readRows, text, timeText, word } from '../database/read-rows.js';
+import { mayBeTold } from '../database/conditions.js';
+import { json, number, orNull, readRows, text, timeText, word } from '../database/read-rows.js';
 import { ProblemError } from '../problems/problem.js';
 import type { StoreLine } from './bom-tree.service.js';
 
@@ -34,6 +42,9 @@ interface Known {
   readonly name: string;
   readonly kind: NonNullable<StoreLine['kind']>;
   readonly state: NonNullable<StoreLine['state']>;
+  /** In kg; null where nobody knows it wholly. */
+  readonly massKg: number | null;
+  readonly cost: number | null;
 }
 
 /** Lists from outside, as lines of a BOM. */
@@ -97,13 +108,22 @@ export class ListTreeService {
         name: text,
         kind: word<Known['kind']>(),
         state: word<Known['state']>(),
+        massKg: orNull(number),
+        cost: orNull(number),
       },
-      `SELECT number_key AS key, id::text AS "itemId", coalesce(stem_id, id)::text AS stem, number, name, kind, state
-       FROM item WHERE number_key = ANY($1::text[]) AND place_id <> ALL($2::bigint[]) AND newest_version_id IS NOT NULL`,
+      `SELECT i.number_key AS key, i.id::text AS "itemId", coalesce(i.stem_id, i.id)::text AS stem, i.number, i.name, i.kind, i.state,
+         (${measure('mass')} AND p.unit = 'kg') AS "massKg", (${measure('cost')}) AS cost
+       FROM item i WHERE i.number_key = ANY($1::text[]) AND i.place_id <> ALL($2::bigint[]) AND i.newest_version_id IS NOT NULL`,
       [[...new Set(numbers.map(numberKey))], rights.placesWithout('see')],
     );
     return new Map(rows.map((row) => [row.key, row]));
   }
+}
+
+/** What one of an item (`i`) measures, as SQL: what it says itself, or the sum of what it is made of where all of that is known. */
+function measure(key: (typeof ROLLED_UP)[number]['key']): string {
+  return `SELECT p.number FROM item_property p LEFT JOIN roll_up u ON u.item_id = p.item_id AND u.key = p.key
+    WHERE p.item_id = i.id AND p.key = '${key}' AND (NOT p.rolled OR u.unknown = 0) AND ${mayBeTold('$2')}`;
 }
 
 const ONE = { value: '1', unit: '', basis: 'each' } as const;
@@ -124,6 +144,8 @@ function storeLine({ children, ...line }: ListLine, known: ReadonlyMap<string, K
     ...(item
       ? { itemId: item.itemId, stem: item.stem, number: item.number, kind: item.kind, state: item.state }
       : {}),
+    ...(typeof item?.massKg === 'number' ? { massKg: item.massKg } : {}),
+    ...(typeof item?.cost === 'number' ? { cost: item.cost } : {}),
     name: line.name || (item?.name ?? ''),
     ...{ originVersions: [], configurations: [], placements: [], isGap: false, heldBy: null },
     children: children.map((child) => storeLine(child, known)),

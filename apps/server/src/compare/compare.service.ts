@@ -14,6 +14,7 @@ import {
   countDifferences,
   countVerdicts,
   effectOf,
+  measureOf,
   sayAmount,
   sayDesignators,
   sayDifference,
@@ -83,10 +84,12 @@ export class CompareService {
   async compare(request: CompareRequest, person: Person): Promise<CompareAnswer> {
     const { net, lens, fromLens = lens, toLens = lens, by, hand, columns } = request;
     const rights = await this.rights.of(person);
-    const [from, to] = await Promise.all([
+    const both = await Promise.all([
       this.side(request.from, fromLens, { person, rights, columns }),
       this.side(request.to, toLens, { person, rights, columns }),
     ]);
+    const isCut = !net && isOneLevelBesideMore(...both);
+    const [from, to] = isCut ? [firstLevel(both[0]), firstLevel(both[1])] : both;
     const options = { hand, columns, silent: silentIn(from, to), ...(by ? { by } : {}) };
     const rows = net ? compareTotals(from.tree, to.tree, options) : compareTrees(from.tree, to.tree, options);
     const counts = countDifferences(rows);
@@ -95,7 +98,9 @@ export class CompareService {
     return {
       from: from.said,
       to: to.said,
-      sentence: sayDifference(from.said, to.said, counts, whole.length === 0),
+      sentence:
+        sayDifference(from.said, to.said, counts, whole.length === 0) +
+        (isCut ? ' The list has one level, so only first levels are compared.' : ''),
       counts,
       whole,
       effect: effectOf(from.tree, to.tree),
@@ -186,6 +191,18 @@ export class CompareService {
     const { number, name, label } = version;
     return { said: { number, name, version: label, lens, ...made }, tree, version };
   }
+}
+
+/** Whether a list from outside has one level, and that with which it is compared has more. */
+function isOneLevelBesideMore(...sides: readonly Side[]): boolean {
+  const isDeep = ({ tree }: Side): boolean => tree.children.some(({ children }) => children.length > 0);
+  return sides.some((side) => !side.version && !isDeep(side)) && sides.some(isDeep);
+}
+
+/** Without what lies below the first level, except what it adds up to. */
+function firstLevel(side: Side): Side {
+  const children = side.tree.children.map((line) => ({ ...line, ...measureOf(line), children: [] }));
+  return { ...side, tree: { ...side.tree, children } };
 }
 
 /** What a list from outside says nothing of, and what nobody has said yet of that with which it is compared. */

@@ -49,13 +49,13 @@ describe('a list that somebody sent', () => {
       columns: { number: 1, quantity: 3, find: 0 },
     });
     const there = await compare('BOX', `list:${list.id}`);
-    expect(said(there)).toEqual(['added WASHER', 'changed BOLT', 'changed NUT', 'removed LID']);
-    expect(there.sentence).toBe('From BOX A/1 to supplier.csv: 1 added, 1 removed, 2 changed.');
-    // The list has find numbers, and one nut less.
+    expect(said(there)).toEqual(['added WASHER', 'changed NUT', 'removed LID', 'same BOLT']);
+    expect(there.sentence).toBe('From BOX A/1 to supplier.csv: 1 added, 1 removed, 1 changed.');
+    // Nobody has given the store's rows find numbers yet, so that the list has some is no difference.
     const nut = there.rows.find(({ number }) => number === 'NUT');
     expect(nut).toMatchObject({ before: { amount: '4' }, after: { amount: '3', find: '2' }, by: 'item' });
     const back = await compare(`list:${list.id}`, 'BOX');
-    expect(said(back)).toEqual(['added LID', 'changed BOLT', 'changed NUT', 'removed WASHER']);
+    expect(said(back)).toEqual(['added LID', 'changed NUT', 'removed WASHER', 'same BOLT']);
   });
 
   it('is mapped anew, and the meaning is kept under a name for the next one', async () => {
@@ -90,6 +90,24 @@ describe('a list that somebody sent', () => {
     const list = await bring('offer.xlsx', new Uint8Array(await book.xlsx.writeBuffer()));
     expect(list).toMatchObject({ sheets: ['Offer'], rows: 3, unknown: 0 });
     expect((await compare('BOX', `list:${list.id}`)).counts).toMatchObject({ same: 3, changed: 0 });
+  });
+
+  it('of one level is compared with the first level, which counts with all that is below it', async () => {
+    await store.intake(
+      new Map([
+        ['CABINET.stp', stepFile({ id: 'CABINET', uses: [{ id: 'BOX', locator: 'BOX.stp', count: 2 }] })],
+      ]),
+      { place: '/box' },
+    );
+    const list = await bring('cabinet.csv', 'Part no,Qty\nBOX,2\n');
+    const answer = await compare('CABINET', `list:${list.id}`);
+    expect(answer.sentence).toBe(
+      'From CABINET A/1 to cabinet.csv: no difference. The list has one level, so only first levels are compared.',
+    );
+    expect(answer.effect.from).toMatchObject({ lines: 1, pieces: 2 });
+    // Totals go through all levels.
+    const totals = await compare('CABINET', `list:${list.id}`, '&net=true');
+    expect(said(totals)).toEqual(['removed BOLT', 'removed LID', 'removed NUT', 'same BOX']);
   });
 
   it('offers what is written like a number that the store does not know', async () => {

@@ -118,7 +118,10 @@ export class ItemViewService {
   }
 
   /** What its newest version adds up to, where it is that which is shown, and nothing of it is hidden from the asker. */
-  private async sumsOf({ id, itemId }: DescribedVersion, hidden: readonly string[]): Promise<ItemView['sums']> {
+  private async sumsOf(
+    { id, itemId }: DescribedVersion,
+    hidden: readonly string[],
+  ): Promise<ItemView['sums']> {
     return readRows(
       this.database,
       { name: text, shown: text },

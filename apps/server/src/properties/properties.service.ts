@@ -36,7 +36,9 @@ export class PropertiesService {
     return this.turn.take(async (manager) => {
       await lockItems(manager, itemIds);
       const changes = await this.parse(request, manager);
-      const free = request.checkOut ? await takeFree(manager, this.catalogue, itemIds, person, 'properties') : [];
+      const free = request.checkOut
+        ? await takeFree(manager, this.catalogue, itemIds, person, 'properties')
+        : [];
       await refuseNotHeld(manager, named, person);
       await this.setClass(manager, itemIds, request.class);
       const done: CustodyAnswer['done'][number][] = [];

@@ -46,7 +46,7 @@ export function SingleFileDialog({ picked, place, onClose }: SingleFileDialogPro
     setTrouble('');
     try {
       const outcome = await bringInOne(picked, answers);
-      await queries.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== 'session' });
+      void queries.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== 'session' });
       onClose();
       void navigate('sheet' in outcome ? `/intake?sheet=${outcome.sheet}` : traceAddress(outcome.number));
     } catch (error) {

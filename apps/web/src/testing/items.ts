@@ -16,7 +16,16 @@ export function itemView(more: Partial<ItemView> = {}): ItemView {
     ...{ number: 'FM-100', name: 'Tide station', kind: 'assembly', state: 'draft', version: newest },
     ...{ place: '/Projects', changedAt: '2026-03-01T08:00:00.000Z', changedBy: 'Ines Halvorsen' },
     ...{ shown: newest, comment: '', fileName: 'fm-100.stp', description: '', class: null },
-    ...{ format: 'step', properties: [], sums: [], derivatives: [], usedIn: 0, madeOf: 3, gaps: 0, beside: [] },
+    ...{
+      format: 'step',
+      properties: [],
+      sums: [],
+      derivatives: [],
+      usedIn: 0,
+      madeOf: 3,
+      gaps: 0,
+      beside: [],
+    },
     ...{ behindLinks: [], watched: false, heldBy: null, rights: ['see', 'fetch', 'change'], versions },
     ...more,
   } as ItemView;

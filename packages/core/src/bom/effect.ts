@@ -1,6 +1,7 @@
 /** What the differences of two BOMs add up to. */
 import { compareStates } from '../structure/net/roll-up.js';
 import type { LifecycleState } from '../lifecycle/lifecycle.js';
+import type { Amount } from '../model/amount.js';
 import { timesAmount } from './amount.js';
 import { itemKeyOf, type BomLine } from './line.js';
 
@@ -70,6 +71,20 @@ export function effectOf(from: BomLine, to: BomLine): Effect {
     cost: contributions(({ cost }) => cost),
   };
 }
+
+/**
+ * What one of a line weighs and costs: what it says, or what lies below it adds up to. Absent where something of it is not known.
+ * `O(lines)`
+ */
+export function measureOf(line: BomLine): Pick<BomLine, 'massKg' | 'cost'> {
+  const { massKg, cost, massUnknown, costUnknown } = summed({
+    ...line,
+    children: [{ ...line, amount: ONE }],
+  }).sum;
+  return { ...(massUnknown === 0 ? { massKg } : {}), ...(costUnknown === 0 ? { cost } : {}) };
+}
+
+const ONE: Amount = { value: '1', unit: '', basis: 'each' };
 
 function summed(root: BomLine): Summed {
   const parts = new Map<string, PartTotal>();

@@ -6,8 +6,9 @@ import type { OutBom, OutLine } from './model.js';
 export const BOM_NAMESPACE = 'urn:stem-trace:bom:1';
 
 /** Characters that XML 1.0 (2.2) has no place for, not even as references. */
-// eslint-disable-next-line no-control-regex -- these are what is meant
-const IMPOSSIBLE = /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g;
+const IMPOSSIBLE =
+  // eslint-disable-next-line no-control-regex -- these are what is meant
+  /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g;
 
 function text(value: string): string {
   return value.replace(IMPOSSIBLE, '\ufffd');
