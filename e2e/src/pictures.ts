@@ -41,6 +41,13 @@ test('outline, map and effect', async ({ page }) => {
   await picture(page, 'effect');
 });
 
+test('bill', async ({ page }) => {
+  await signIn(page);
+  await page.goto(address('/trace?item=FM-2310&view=bill'));
+  await expect(page.getByRole('row', { name: /FM-9621/ })).toContainText('J1–J5');
+  await picture(page, 'bill');
+});
+
 test('trace', async ({ page }) => {
   await signIn(page);
   await page.goto(address('/trace?item=FM-2300'));
