@@ -13,6 +13,23 @@ test('the BOM of an assembly is listed, numbered, saved, and taken away', async 
   const bill = page.getByRole('treegrid', { name: 'Bill of materials' });
   await expect(bill.getByRole('row', { name: /FM-9621/ })).toContainText('J1–J5');
   await expectAccessible(page);
+  // What may be used instead is said beside the row, and approved by somebody else's right.
+  await bill.getByRole('row', { name: /FM-9621/ }).click();
+  await page.getByRole('button', { name: 'Instead of it …' }).click();
+  const instead = page.getByRole('dialog', { name: 'Instead of FM-9621' });
+  await instead.getByRole('combobox', { name: 'Other item' }).fill('FM-9622');
+  await page.getByRole('option', { name: /FM-9622/ }).click();
+  await expectAccessible(page);
+  await instead.getByRole('button', { name: 'Add' }).click();
+  await expect(instead).toBeHidden();
+  await page.getByRole('button', { name: 'Instead of it …' }).click();
+  // Away from the field, whose suggestions cover the rest.
+  await page.keyboard.press('Tab');
+  await expect(instead.getByRole('listitem')).toContainText(/FM-9622.*anywhere · not approved yet/);
+  await instead.getByRole('button', { name: 'Take FM-9622 back' }).click();
+  await expect(instead).toContainText('So far nothing may be used instead of it.');
+  await page.keyboard.press('Escape');
+
   await page.getByText('Parts alone').click();
   await expect(bill.getByRole('row', { name: /FM-9606/ })).toContainText('8');
 

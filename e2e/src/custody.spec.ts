@@ -163,6 +163,11 @@ test('a session that ended asks for the password in place, and goes on', async (
   await signIn(page, 'teodor');
   await page.goto(address('/trace?item=FM-4401'));
   await expect(page.getByRole('button', { name: 'Check out …' })).toBeVisible();
+  // Nothing asks the server any more by itself: it is the click that learns of it.
+  await expect(page.getByRole('img', { name: /^FM-4401.* in three dimensions/ })).toBeVisible({
+    timeout: 45_000,
+  });
+  await expect(page.getByText('Making the picture')).toBeHidden({ timeout: 45_000 });
   await page.context().clearCookies();
   await page.getByRole('button', { name: 'Check out …' }).click();
   const dialog = page.getByRole('dialog', { name: 'Your session has ended' });

@@ -83,13 +83,16 @@ test('what happened, who waits and how things are shown are looked up by keys', 
   await page.keyboard.press('Tab');
   await tabTo(page, 'Versions');
   await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('Enter');
   await expect(page.getByRole('grid', { name: 'What happened' })).toBeVisible();
 
   // The effect of a change, from the part to what uses it.
   await page.goto(address('/trace?item=FM-3402&view=effect'));
   await expect(page.getByRole('grid').first()).toBeFocused();
   await page.keyboard.press('ArrowDown');
-  await expect(page.getByLabel('About the item under the cursor').getByRole('heading')).toBeVisible();
+  await expect(
+    page.getByLabel('About the item under the cursor').getByRole('heading', { level: 1 }),
+  ).toBeVisible();
 
   // Another heading sorts the outline, and structure order comes back.
   await page.goto(address('/trace?item=FM-2300&view=outline'));

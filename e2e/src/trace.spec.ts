@@ -61,6 +61,8 @@ test('views change by a key and keep the focus; chains multiply quantities', asy
   await page.keyboard.press('v');
   await expect(page.getByRole('treegrid', { name: 'Structure' })).toBeVisible();
   await page.keyboard.press('v');
+  await expect(page.getByRole('treegrid', { name: 'Bill of materials' })).toBeVisible();
+  await page.keyboard.press('v');
   await expect(page).toHaveURL(/view=map/);
   await page.keyboard.press('v');
   await expect(page).toHaveURL(/view=chains/);

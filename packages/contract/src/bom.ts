@@ -30,6 +30,8 @@ export interface BillRow {
   readonly configurations: string;
   readonly source: string;
   readonly values: Readonly<Record<string, string>>;
+  /** What uses it at this row; empty in a list of parts alone. */
+  readonly user: string;
   /** What tells the row from all others. */
   readonly way: string;
   /** Of its link in its user, for changing what the row says; null in a list of parts alone. */

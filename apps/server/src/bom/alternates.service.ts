@@ -10,6 +10,17 @@ import { ProblemError } from '../problems/problem.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { record } from '../trail/record.js';
 
+interface NamedItem {
+  readonly itemId: string;
+  readonly number: string;
+}
+
+interface Named {
+  readonly item: NamedItem;
+  readonly other: NamedItem;
+  readonly user?: NamedItem;
+}
+
 /** Items that may be used instead of others: anywhere, or in one user alone. They never add to totals. */
 @Injectable()
 export class AlternatesService {
@@ -79,6 +90,7 @@ export class AlternatesService {
           kind: 'properties',
           itemId: item.itemId,
           says: `${person.name} said that ${other.number} may be used instead of ${item.number}${where}`,
+          tells: tellOf(person, item),
         },
       ]);
       await announce(manager, 'items');
@@ -87,37 +99,73 @@ export class AlternatesService {
 
   /** @throws ProblemError ITEM_UNKNOWN, NOT_ALLOWED */
   async approve(request: AlternateRequest, person: Person): Promise<void> {
-    const { item, other, user } = await this.named(request, person, 'release');
-    await this.database.query(
-      `UPDATE alternate SET approved_by = $4, approved_at = now()
-       WHERE item_id = $1 AND other_id = $2 AND user_id IS NOT DISTINCT FROM $3`,
-      [item.itemId, other.itemId, user?.itemId ?? null, person.id],
-    );
-    await announce(this.database, 'items');
+    await this.change(await this.named(request, person, 'release'), person, {
+      sql: 'UPDATE alternate SET approved_by = $4, approved_at = now()',
+      values: [person.id],
+      says: 'approved',
+    });
   }
 
   async remove(request: AlternateRequest, person: Person): Promise<void> {
-    const { item, other, user } = await this.named(request, person);
-    await this.database.query(
-      'DELETE FROM alternate WHERE item_id = $1 AND other_id = $2 AND user_id IS NOT DISTINCT FROM $3',
-      [item.itemId, other.itemId, user?.itemId ?? null],
-    );
-    await announce(this.database, 'items');
+    await this.change(await this.named(request, person), person, {
+      sql: 'DELETE FROM alternate',
+      values: [],
+      says: 'took back',
+    });
+  }
+
+  /** Changes the one that is named, and writes the trail. @throws ProblemError NOT_FOUND */
+  private async change(
+    { item, other, user }: Named,
+    person: Person,
+    {
+      sql,
+      values,
+      says,
+    }: { readonly sql: string; readonly values: readonly string[]; readonly says: string },
+  ): Promise<void> {
+    await this.database.transaction(async (manager) => {
+      const changed = await readRows(
+        manager,
+        { one: number },
+        `WITH changed AS (
+           ${sql} WHERE item_id = $1 AND other_id = $2 AND user_id IS NOT DISTINCT FROM $3 RETURNING 1 AS one)
+         SELECT one FROM changed`,
+        [item.itemId, other.itemId, user?.itemId ?? null, ...values],
+      );
+      if (changed.length === 0)
+        throw new ProblemError(
+          'NOT_FOUND',
+          `Nobody says (any more) that ${other.number} may be used instead of ${item.number}. Look at the row again.`,
+        );
+      const where = user ? ` in ${user.number}` : '';
+      await record(manager, [
+        {
+          personId: person.id,
+          kind: 'properties',
+          itemId: item.itemId,
+          says: `${person.name} ${says} ${other.number} as an alternate of ${item.number}${where}`,
+          tells: tellOf(person, item),
+        },
+      ]);
+      await announce(manager, 'items');
+    });
   }
 
   private async named(
     { item, other, onlyIn }: AlternateRequest,
     person: Person,
     right: 'change' | 'release' = 'change',
-  ): Promise<
-    Record<'item' | 'other', { itemId: string; number: string }> & {
-      user?: { itemId: string; number: string };
-    }
-  > {
+  ): Promise<Named> {
     return {
       item: await this.catalogue.resolve(item, person, right),
       other: await this.catalogue.resolve(other, person),
       ...(onlyIn === '' ? {} : { user: await this.catalogue.resolve(onlyIn, person) }),
     };
   }
+}
+
+/** Whoever watches the item need not be able to see the other one, nor the user. */
+function tellOf({ name }: Person, { number: of }: NamedItem): string {
+  return `${name} changed what may be used instead of ${of}`;
 }

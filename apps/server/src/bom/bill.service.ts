@@ -53,10 +53,10 @@ export class BillService {
       },
       lens,
       isFlat: flat,
-      rows: rows.map(({ line, user, ...row }) => ({
+      rows: rows.map(({ line, ...row }) => ({
         ...row,
         alternates: (others.get(line.itemId ?? '') ?? []).filter(
-          ({ onlyIn }) => onlyIn === null || onlyIn === user,
+          ({ onlyIn }) => onlyIn === null || onlyIn === row.user,
         ),
       })),
       faults: faultsOf(tree),
@@ -64,8 +64,8 @@ export class BillService {
   }
 }
 
-/** A row, with the line that it is of, and the number of its user. */
-type Row = Omit<BillRow, 'alternates'> & { readonly line: StoreLine; readonly user: string };
+/** A row, with the line that it is of. */
+type Row = Omit<BillRow, 'alternates'> & { readonly line: StoreLine };
 
 function levelRows(tree: StoreLine): Row[] {
   const ways = waysOf(tree);
@@ -92,7 +92,7 @@ function flatRows(tree: StoreLine): Row[] {
   }));
 }
 
-function rowOf(line: StoreLine): Omit<BillRow, 'alternates' | 'level' | 'way' | 'total'> {
+function rowOf(line: StoreLine): Omit<BillRow, 'alternates' | 'level' | 'way' | 'total' | 'user'> {
   const { find, number, name, version, kind, state, values, source, position, isGap, heldBy } = line;
   return {
     ...{ find, number, name, version, values, isGap, heldBy },

@@ -196,6 +196,17 @@ it('names what may be used instead, anywhere or in one user, and never adds it u
   expect(rowOf(await bill('BOARD'), 'R10K').alternates[0]?.approvedBy).toBe('maren');
   await store.call('POST', '/api/alternates/remove', alternate);
   expect(rowOf(await bill('BOARD'), 'R10K').alternates).toEqual([]);
+  await expect(store.call('POST', '/api/alternates/remove', alternate)).rejects.toThrow(
+    /Nobody says \(any more\) that C1U/,
+  );
+  const told = await store.database.query(
+    `SELECT detail->>'says' AS says FROM event WHERE detail->>'says' LIKE '%C1U%R10K%' ORDER BY id`,
+  );
+  expect(told).toMatchObject([
+    { says: expect.stringContaining('said that C1U may be used instead of R10K') as string },
+    { says: 'maren approved C1U as an alternate of R10K' },
+    { says: expect.stringContaining('took back C1U as an alternate of R10K') as string },
+  ]);
   await expect(store.call('PUT', '/api/alternates', { ...alternate, other: 'R10K' })).rejects.toThrow(
     /no alternate of itself/,
   );

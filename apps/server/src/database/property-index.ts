@@ -56,7 +56,8 @@ export async function indexProperties(manager: EntityManager, versionIds: readon
     'item_id bigint, key text, name text, kind text, number float8, unit text, said text, shown text';
   await manager.query(
     `INSERT INTO item_property (item_id, key, number, unit, said, shown)
-     SELECT item_id, key, number, unit, said, shown FROM jsonb_to_recordset($1::jsonb) AS r(${shape}) ON CONFLICT DO NOTHING`,
+     SELECT item_id, key, number, unit, said, shown FROM jsonb_to_recordset($1::jsonb) AS r(${shape})
+     ORDER BY item_id, key ON CONFLICT DO NOTHING`,
     [JSON.stringify(rows)],
   );
   // The unit that a property is first entered in is the one that a bare number means.

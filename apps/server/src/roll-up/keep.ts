@@ -80,10 +80,15 @@ async function keepProperties(
     [sums.map(({ item }) => item), ROLLED_UP.map(({ key }) => key)],
   );
   if (rows.length === 0) return;
+  // Whoever brings in a newer version meanwhile has left a note, so that what they wrote is worked out once more. All write in
+  // one order: nobody waits for somebody who waits for them.
   await manager.query(
     `INSERT INTO item_property (item_id, key, number, unit, said, shown, rolled)
      SELECT item_id, key, number, unit, said, shown, rolled FROM jsonb_to_recordset($1::jsonb)
-       AS r(item_id bigint, key text, number float8, unit text, said text, shown text, rolled boolean)`,
+       AS r(item_id bigint, key text, number float8, unit text, said text, shown text, rolled boolean)
+     ORDER BY item_id, key
+     ON CONFLICT (item_id, key) DO UPDATE SET number = EXCLUDED.number, unit = EXCLUDED.unit, said = EXCLUDED.said,
+       shown = EXCLUDED.shown, rolled = EXCLUDED.rolled`,
     [JSON.stringify(rows)],
   );
 }

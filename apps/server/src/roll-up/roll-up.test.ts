@@ -1,7 +1,7 @@
 /** What assemblies weigh, kept beside them: against a walk through what the files were made of. */
 import type { FindAnswer, ItemView, VerifyAnswer } from '@stem-trace/contract';
 import fc from 'fast-check';
-import { afterAll, beforeAll, expect, it } from 'vitest';
+import { afterAll, beforeAll, expect, it, vi } from 'vitest';
 import { stepFile } from '../../../../packages/formats/src/testing/step-sets.js';
 import { TestStore, type Files } from '../testing/test-store.js';
 import { RollUpsService } from './roll-ups.service.js';
@@ -193,4 +193,34 @@ it('is found out by the check of the store where it is wrong', async () => {
   expect(verified.faults.join('\n')).toMatch(
     /^A-BODY: violates: an assembly weighs and costs what it is made of/,
   );
+});
+
+it('goes on where somebody writes the same property at the same moment', async () => {
+  await store.intake(pump('RACE-'), { place: '/race' });
+  await weigh('RACE-LID', '3 kg');
+  await catchUp();
+  // Made anew while another writer has put in the row that it is about to put in, and not yet said so.
+  await store.database.query(
+    `INSERT INTO roll_up_due (item_id) SELECT id FROM item WHERE number = 'RACE-LID'`,
+  );
+  await store.database.query(
+    `DELETE FROM item_property WHERE key = 'mass' AND item_id = (SELECT id FROM item WHERE number = 'RACE-LID')`,
+  );
+  const writer = store.database.createQueryRunner();
+  await writer.startTransaction();
+  await writer.query(
+    `INSERT INTO item_property (item_id, key, said, shown) SELECT id, 'mass', 'unsaid', 'unsaid' FROM item WHERE number = 'RACE-LID'`,
+  );
+  const caughtUp = catchUp();
+  const isWaiting = async (): Promise<boolean> => {
+    const [{ count }] = (await store.database.query(
+      `SELECT count(*)::int AS count FROM pg_locks WHERE NOT granted AND locktype = 'transactionid'`,
+    )) as [{ count: number }];
+    return count > 0;
+  };
+  await vi.waitUntil(isWaiting, { timeout: 10_000 });
+  await writer.commitTransaction();
+  await writer.release();
+  await caughtUp;
+  expect((await masses('RACE-LID'))['RACE-LID']).toBe('3 kg');
 });

@@ -24,15 +24,23 @@ export interface DayFieldProps {
   readonly onChange: (day: string) => void;
   /** Whether the label is for screen readers alone. */
   readonly isBare?: boolean;
+  /** Whether a day after today makes sense. */
+  readonly mayBeLater?: boolean;
 }
 
 /** A day, typed part by part or picked from a calendar. */
-export function DayField({ label, value, onChange, isBare = false }: DayFieldProps): React.JSX.Element {
+export function DayField({
+  label,
+  value,
+  onChange,
+  isBare = false,
+  mayBeLater = false,
+}: DayFieldProps): React.JSX.Element {
   return (
     <Picker
       aria-label={isBare ? label : undefined}
       value={dayOf(value)}
-      maxValue={today(getLocalTimeZone())}
+      {...(mayBeLater ? {} : { maxValue: today(getLocalTimeZone()) })}
       onChange={(day) => onChange(day?.toString() ?? '')}
       shouldForceLeadingZeros
     >

@@ -4,7 +4,7 @@ import type { Amount } from '../model/amount.js';
 import { areCompatible, toSi } from '../quantity/quantity.js';
 
 /** Digits that a number may have, before and after the point together. */
-export const MOST_DIGITS = 30;
+const MOST_DIGITS = 30;
 const DECIMAL = /^-?\d+(\.\d+)?$/;
 
 /** @returns the decimal in its one spelling; undefined where it is none, or longer than anybody needs */
@@ -98,7 +98,7 @@ export function grossAmount(amount: Amount): Amount {
 }
 
 /** Whether two amounts add up to one: counted by the same, lost and bought alike, in units that can be compared. */
-export function addsTo(a: Amount, b: Amount): boolean {
+function addsTo(a: Amount, b: Amount): boolean {
   return (
     a.basis === b.basis &&
     (a.scrap ?? '0') === (b.scrap ?? '0') &&

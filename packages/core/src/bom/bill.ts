@@ -4,7 +4,7 @@ import { AmountSum, timesAmount } from './amount.js';
 import { itemKeyOf, type LineFacts } from './line.js';
 
 /** A line with what lies below it, whatever else is known of it. */
-export type Tree<L> = LineFacts & { readonly children: readonly L[] };
+type Tree<L> = LineFacts & { readonly children: readonly L[] };
 
 export interface BillRow<L> {
   readonly line: L;
@@ -31,7 +31,7 @@ export function billRows<L extends Tree<L>>(root: L): BillRow<L>[] {
 }
 
 /** How many there are to look into: of what is fixed, per batch or as required, one. */
-export function insideOf({ basis, value }: Amount): string {
+function insideOf({ basis, value }: Amount): string {
   return basis === 'each' ? value : '1';
 }
 

@@ -1,7 +1,7 @@
 /** Reference designators: the names of places in a circuit or a diagram, `R1`, `C12`, `X3A` (IEC 81346-2, IEEE 315). */
 
 /** More are not read of one text. */
-export const MOST_DESIGNATORS = 20_000;
+const MOST_DESIGNATORS = 20_000;
 const NUMBERED = /^(.*?)(\d{1,9})([A-Za-z]?)$/;
 const RANGE = /^(.*\d[A-Za-z]?)([–-])([A-Za-z_]*\d{1,9}[A-Za-z]?)$/;
 

@@ -14,7 +14,7 @@ export interface KnownUse {
   readonly amount?: Amount;
 }
 
-export interface MatchedUse {
+interface MatchedUse {
   readonly find: string;
   readonly amount?: Amount;
   /** As given, with the designators of the occurrences that they were before, where the file says none itself. */

@@ -4,7 +4,7 @@ import type { Differs } from './compare.js';
 import { parseDesignators, sayDesignators } from './designators.js';
 
 /** What is told of one side of a row. */
-export interface SaidSideOfRow {
+interface SaidSideOfRow {
   readonly number: string;
   readonly version: string;
   /** As it is said: `0.4 m`. */

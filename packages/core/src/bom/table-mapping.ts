@@ -64,8 +64,8 @@ export interface MappedTable {
 }
 
 /** Deeper lists are not built by anybody. */
-export const MOST_LIST_LEVELS = 60;
-export const MOST_LIST_ROWS = 100_000;
+const MOST_LIST_LEVELS = 60;
+const MOST_LIST_ROWS = 100_000;
 const MOST_PROBLEMS = 200;
 
 type Growing = Omit<ListLine, 'children'> & { readonly children: Growing[] };

@@ -3,7 +3,7 @@ import type { Amount, Basis } from '@stem-trace/core';
 import { XMLBuilder } from 'fast-xml-parser';
 import type { OutBom, OutLine } from './model.js';
 
-export const BOM_NAMESPACE = 'urn:stem-trace:bom:1';
+const BOM_NAMESPACE = 'urn:stem-trace:bom:1';
 
 /** Characters that XML 1.0 (2.2) has no place for, not even as references. */
 const IMPOSSIBLE =

@@ -17,7 +17,7 @@ export function EffectChart({ effect }: { readonly effect: Effect }): React.JSX.
   const hasCost = effect.from.cost > 0 || effect.to.cost > 0;
   const steps = stepsOf(effect, of);
   return (
-    <Panel aria-label="Effect">
+    <Panel aria-label="Effect" tabIndex={0} role="region">
       <h2>Effect</h2>
       <Figures effect={effect} hasCost={hasCost} />
       {hasCost ? (

@@ -7,7 +7,7 @@ import { HolderTag } from '../../../ui/holder-tag.js';
 import { MiddleCut } from '../../../ui/middle-cut.js';
 import { Thumb } from '../../../pictures/thumb.js';
 
-export const PROPERTY = 'property:';
+const PROPERTY = 'property:';
 
 /** Told of a row in a spreadsheet too. */
 export interface BillColumn extends GridColumn<BillRow> {
@@ -27,7 +27,7 @@ const plain = (
   ...more,
 });
 
-export function sayTotal(amounts: readonly AmountView[]): string {
+function sayTotal(amounts: readonly AmountView[]): string {
   return amounts.map(({ said }) => said).join(' and ');
 }
 

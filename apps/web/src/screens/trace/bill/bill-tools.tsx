@@ -1,10 +1,11 @@
-import type { BillAnswer, LensText } from '@stem-trace/contract';
-import { ClipboardCopy, Download, ListOrdered, Pencil } from 'lucide-react';
+import type { BillAnswer, BillRow, LensText } from '@stem-trace/contract';
+import { ClipboardCopy, Download, ListOrdered, Pencil, Replace } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import { Menu, MenuItem, MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
 import { addressOf } from '../../../api/client.js';
 import { Button, MenuDrop, PrimaryButton, QuietButton, Soft, Trouble } from '../../../ui/controls.js';
+import { AlternatesDialog } from './alternates-dialog.js';
 import type { BillColumn } from './bill-columns.js';
 import type { BillLine } from './bill-lines.js';
 import type { BillEdit } from './use-bill-edit.js';
@@ -15,12 +16,22 @@ export interface BillToolsProps {
   readonly columns: readonly BillColumn[];
   readonly edit: BillEdit;
   readonly lens: LensText;
+  /** Where the cursor stands. */
+  readonly under: BillRow | undefined;
   /** What columns there are. */
   readonly children: ReactNode;
 }
 
 /** What can be done with a BOM as it is shown. */
-export function BillTools({ bill, lines, columns, edit, lens, children }: BillToolsProps): React.JSX.Element {
+export function BillTools({
+  bill,
+  lines,
+  columns,
+  edit,
+  lens,
+  under,
+  children,
+}: BillToolsProps): React.JSX.Element {
   const [said, say] = useState('');
   const count = lines.filter(({ kind }) => kind === 'row').length;
   const copy = async (): Promise<void> => {
@@ -36,6 +47,7 @@ export function BillTools({ bill, lines, columns, edit, lens, children }: BillTo
       </Soft>
       <Gap />
       {children}
+      <Alternates bill={bill} under={under} />
       {mayEdit ? (
         <Button onPress={edit.open}>
           <Pencil size={14} aria-hidden /> Edit rows
@@ -46,6 +58,19 @@ export function BillTools({ bill, lines, columns, edit, lens, children }: BillTo
       </Button>
       <Export bill={bill} columns={columns} lens={lens} />
     </Line>
+  );
+}
+
+function Alternates({ bill, under }: Pick<BillToolsProps, 'bill' | 'under'>): React.JSX.Element {
+  const [of, open] = useState('');
+  const isItem = under !== undefined && !under.isGap && !under.isHidden;
+  return (
+    <>
+      <Button isDisabled={!isItem} onPress={() => open(under?.way ?? '')}>
+        <Replace size={15} aria-hidden /> Instead of it …
+      </Button>
+      {of === '' ? null : <AlternatesDialog bill={bill} way={of} onClose={() => open('')} />}
+    </>
   );
 }
 

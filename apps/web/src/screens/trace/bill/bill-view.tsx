@@ -48,6 +48,7 @@ function BillTable({ bill, lens, shown, onShow }: BillTableProps): React.JSX.Ele
   const [words, seek] = useState('');
   const [levels, showLevels] = useState<(typeof LEVELS)[number]>('all');
   const [group, groupBy] = useState('');
+  const [under, setUnder] = useState<BillRow>();
   const values = useMemo(() => billColumns(shown), [shown]);
   const headings = useHeadings('bill', values);
   const { sort } = headings;
@@ -88,12 +89,12 @@ function BillTable({ bill, lens, shown, onShow }: BillTableProps): React.JSX.Ele
           onChange={groupBy}
         />
       </Line>
-      <BillTools {...{ bill, lines, edit, lens }} columns={values}>
+      <BillTools {...{ bill, lines, edit, lens, under }} columns={values}>
         <ColumnSets shown={shown} onShow={onShow} />
         <Chosen shown={shown} onShow={onShow} />
       </BillTools>
       <Faults bill={bill} />
-      <BillGrid {...{ lines, lens, edit }} headings={headings.grid} />
+      <BillGrid {...{ lines, lens, edit }} headings={headings.grid} onCursor={setUnder} />
     </>
   );
 }
@@ -149,15 +150,18 @@ interface BillGridProps {
   readonly lens: LensText;
   readonly edit: BillEdit;
   readonly headings: ReturnType<typeof useHeadings<BillRow>>['grid'];
+  readonly onCursor: (row: BillRow | undefined) => void;
 }
 
-function BillGrid({ lines, lens, edit, headings }: BillGridProps): React.JSX.Element {
+function BillGrid({ lines, lens, edit, headings, onCursor }: BillGridProps): React.JSX.Element {
   const desk = useDesk();
   const { pointAt } = desk;
   const navigate = useNavigate();
   const cursor = useGridCursor(lines, keyOf);
-  const under = cursor.row?.kind === 'row' ? referenceOf(cursor.row.row) : '';
+  const row = cursor.row?.kind === 'row' ? cursor.row.row : undefined;
+  const under = row ? referenceOf(row) : '';
   useEffect(() => pointAt(under), [pointAt, under]);
+  useEffect(() => onCursor(row), [onCursor, row]);
   const { columns, sort, onSort, onResize } = headings;
   return (
     <Grid

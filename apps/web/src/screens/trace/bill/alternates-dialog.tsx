@@ -1,0 +1,152 @@
+import type { AlternateRequest, AlternateRow, BillAnswer, BillRow } from '@stem-trace/contract';
+import { useState } from 'react';
+import styled from 'styled-components';
+import { send } from '../../../api/client.js';
+import { ItemPicker } from '../../../frame/item-picker.js';
+import { AskDialog, type AskedField } from '../../../ui/ask-dialog.js';
+import { Mono, QuietButton, Soft, Trouble } from '../../../ui/controls.js';
+import { DayField } from '../../../ui/day-field.js';
+
+export interface AlternatesDialogProps {
+  readonly bill: BillAnswer;
+  /** `way` of the row that they are of. */
+  readonly way: string;
+  readonly onClose: () => void;
+}
+
+/** What may be used instead of a row's item: what is said, approving it, taking it back, and saying more. */
+export function AlternatesDialog({ bill, way, onClose }: AlternatesDialogProps): React.JSX.Element | null {
+  const row = bill.rows.find((each) => each.way === way);
+  if (!row) return null;
+  return (
+    <AskDialog
+      title={`Instead of ${row.number}`}
+      action="Add"
+      says={<Said row={row} />}
+      fields={fieldsOf(row)}
+      onAnswer={({ other = '', where = '', rank = '', note = '', from = '', to = '' }) =>
+        send('PUT', '/api/alternates', {
+          ...{ item: row.number, other, onlyIn: where, rank: Number(rank), note },
+          from: from || null,
+          to: to || null,
+        })
+      }
+      onClose={onClose}
+    />
+  );
+}
+
+function fieldsOf({ number, user, alternates }: BillRow): AskedField[] {
+  return [
+    {
+      key: 'other',
+      label: 'Other item',
+      value: '',
+      render: (_, onChange) => (
+        <ItemPicker
+          label="Other item"
+          value=""
+          onChoose={onChange}
+          onType={onChange}
+          width="100%"
+          takesFocus
+        />
+      ),
+    },
+    {
+      key: 'where',
+      label: 'Where',
+      value: '',
+      options: [
+        { key: '', text: `anywhere that ${number} is used` },
+        ...(user === '' ? [] : [{ key: user, text: `in ${user} alone` }]),
+      ],
+    },
+    { key: 'rank', label: 'Rank; 1 is the first choice', value: String(alternates.length + 1) },
+    { key: 'note', label: 'Note', value: '' },
+    ...(['from', 'to'] as const).map((key): AskedField => ({
+      key,
+      label: key,
+      value: '',
+      render: (value, onChange) => (
+        <DayField
+          label={key === 'from' ? 'From (no day: from now on)' : 'Until (no day: for good)'}
+          value={value}
+          onChange={onChange}
+          mayBeLater
+        />
+      ),
+    })),
+  ];
+}
+
+function Said({ row: { number, alternates } }: { readonly row: BillRow }): React.JSX.Element {
+  const [trouble, setTrouble] = useState('');
+  const change = async (
+    path: '/api/alternates/approve' | '/api/alternates/remove',
+    of: AlternateRow,
+  ): Promise<void> => {
+    try {
+      await send('POST', path, requestOf(number, of));
+      setTrouble('');
+    } catch (error) {
+      setTrouble(error instanceof Error ? error.message : String(error));
+    }
+  };
+  if (alternates.length === 0) return <Soft>So far nothing may be used instead of it.</Soft>;
+  return (
+    <>
+      <List aria-label="May be used instead">
+        {alternates.map((each) => (
+          <li key={`${each.number} ${each.onlyIn ?? ''}`}>
+            <span>
+              {each.rank}. <Mono>{each.number}</Mono> {each.name} <Soft>{saidOf(each)}</Soft>
+            </span>
+            {each.approvedBy === null ? (
+              <QuietButton onPress={() => void change('/api/alternates/approve', each)}>
+                Approve {each.number}
+              </QuietButton>
+            ) : null}
+            <QuietButton onPress={() => void change('/api/alternates/remove', each)}>
+              Take {each.number} back
+            </QuietButton>
+          </li>
+        ))}
+      </List>
+      {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
+    </>
+  );
+}
+
+function requestOf(item: string, { number, onlyIn, rank, note, from, to }: AlternateRow): AlternateRequest {
+  return { item, other: number, onlyIn: onlyIn ?? '', rank, note, from, to };
+}
+
+function saidOf({ onlyIn, note, from, to, approvedBy }: AlternateRow): string {
+  return [
+    onlyIn === null ? 'anywhere' : `in ${onlyIn} alone`,
+    from === null ? '' : `from ${from}`,
+    to === null ? '' : `until ${to}`,
+    note,
+    approvedBy === null ? 'not approved yet' : `approved by ${approvedBy}`,
+  ]
+    .filter(Boolean)
+    .join(' · ');
+}
+
+const List = styled.ul`
+  display: grid;
+  gap: 6px;
+  margin: 0;
+  padding: 0;
+  list-style: none;
+  li {
+    display: flex;
+    flex-wrap: wrap;
+    align-items: baseline;
+    gap: 4px 10px;
+  }
+  li > span {
+    flex: 1 1 220px;
+  }
+`;
