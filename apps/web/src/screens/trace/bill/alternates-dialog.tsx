@@ -1,5 +1,5 @@
 import type { AlternateRequest, AlternateRow, BillAnswer, BillRow } from '@stem-trace/contract';
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 import styled from 'styled-components';
 import { send } from '../../../api/client.js';
 import { ItemPicker } from '../../../frame/item-picker.js';
@@ -82,6 +82,7 @@ function fieldsOf({ number, user, alternates }: BillRow): AskedField[] {
 
 function Said({ row: { number, alternates } }: { readonly row: BillRow }): React.JSX.Element {
   const [trouble, setTrouble] = useState('');
+  const whole = useRef<HTMLDivElement>(null);
   const change = async (
     path: '/api/alternates/approve' | '/api/alternates/remove',
     of: AlternateRow,
@@ -89,32 +90,37 @@ function Said({ row: { number, alternates } }: { readonly row: BillRow }): React
     try {
       await send('POST', path, requestOf(number, of));
       setTrouble('');
+      // The button that was pressed goes with what it was for; the keyboard stays in the dialog.
+      whole.current?.focus();
     } catch (error) {
       setTrouble(error instanceof Error ? error.message : String(error));
     }
   };
-  if (alternates.length === 0) return <Soft>So far nothing may be used instead of it.</Soft>;
   return (
-    <>
-      <List aria-label="May be used instead">
-        {alternates.map((each) => (
-          <li key={`${each.number} ${each.onlyIn ?? ''}`}>
-            <span>
-              {each.rank}. <Mono>{each.number}</Mono> {each.name} <Soft>{saidOf(each)}</Soft>
-            </span>
-            {each.approvedBy === null ? (
-              <QuietButton onPress={() => void change('/api/alternates/approve', each)}>
-                Approve {each.number}
+    <div ref={whole} tabIndex={-1}>
+      {alternates.length === 0 ? (
+        <Soft>So far nothing may be used instead of it.</Soft>
+      ) : (
+        <List aria-label="May be used instead">
+          {alternates.map((each) => (
+            <li key={`${each.number} ${each.onlyIn ?? ''}`}>
+              <span>
+                {each.rank}. <Mono>{each.number}</Mono> {each.name} <Soft>{saidOf(each)}</Soft>
+              </span>
+              {each.approvedBy === null ? (
+                <QuietButton onPress={() => void change('/api/alternates/approve', each)}>
+                  Approve {each.number}
+                </QuietButton>
+              ) : null}
+              <QuietButton onPress={() => void change('/api/alternates/remove', each)}>
+                Take {each.number} back
               </QuietButton>
-            ) : null}
-            <QuietButton onPress={() => void change('/api/alternates/remove', each)}>
-              Take {each.number} back
-            </QuietButton>
-          </li>
-        ))}
-      </List>
+            </li>
+          ))}
+        </List>
+      )}
       {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
-    </>
+    </div>
   );
 }
 
