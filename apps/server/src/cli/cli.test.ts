@@ -158,7 +158,7 @@ describe('from a folder to a variant', () => {
       sentence: 'From S-TAIL_ASM A/1 to V-TAIL_ASM A/1: no difference.',
       counts: { added: 0, removed: 0, changed: 0, replaced: 0, moved: 0, same: 2 },
       rows: [
-        { sign: 'same', chain: ['S-TAIL_MIDDLE_PART'] },
+        { sign: 'same', number: 'S-TAIL_MIDDLE_PART', by: 'item' },
         { sign: 'same', before: { number: 'S-TAIL_TURBINE' }, after: { number: 'V-TAIL_TURBINE' } },
       ],
     });

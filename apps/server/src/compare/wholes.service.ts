@@ -21,11 +21,13 @@ export class WholesService {
     const note = (what: string, before: string, after: string): void => {
       if (!isSameText(before, after)) differences.push({ what, before, after });
     };
-    const isVariant = from.itemId !== to.itemId;
-    if (!isVariant) note('name in the file', from.nameInFile, to.nameInFile);
-    note('name', from.name, to.name);
+    // Another item, such as a variant, is called otherwise; the sentence names both.
+    if (from.itemId === to.itemId) {
+      note('name in the file', from.nameInFile, to.nameInFile);
+      note('name', from.name, to.name);
+      note('version text in the file', from.facts.versionText, to.facts.versionText);
+    }
     note('description', from.facts.description, to.facts.description);
-    if (!isVariant) note('version text in the file', from.facts.versionText, to.facts.versionText);
     const [before, after] = [byName(from.facts.properties), byName(to.facts.properties)];
     const names = [...new Set([...before.keys(), ...after.keys()])].sort();
     for (const name of names) note(name, sayOf(before.get(name)), sayOf(after.get(name)));

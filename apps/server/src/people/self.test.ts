@@ -24,7 +24,7 @@ it('a password is changed by whoever knows the present one, and is in force at o
 
 it('preferences are one’s own, and stay', async () => {
   const usual = await store.json<Preferences>('GET', '/api/preferences');
-  expect(usual).toEqual({ theme: 'system', density: 'usual', dates: 'said', mass: 'kg' });
+  expect(usual).toEqual({ theme: 'system', density: 'usual', dates: 'said', mass: 'kg', pictures: 'none' });
   const wanted = { ...usual, theme: 'dark', density: 'dense' };
   await store.json('PUT', '/api/preferences', wanted);
   expect(await store.json('GET', '/api/preferences')).toEqual(wanted);
