@@ -308,3 +308,81 @@ export {
   type Likeness,
   type ShapeDescriptor,
 } from './shape/likeness.js';
+export {
+  BUILD_ROW_KINDS,
+  COLUMN_TYPES,
+  endOf,
+  FIRST_BUILD_COLUMNS,
+  parentsOf,
+  type BuildBill,
+  type BuildColumn,
+  type BuildRow,
+  type BuildRowKind,
+  type ColumnType,
+  type EngineeringBase,
+  type EngineeringRow,
+  type MeantDifference,
+} from './build/model.js';
+export { billTree, engineeringRows, newBill, treeOf, withKeys } from './build/make.js';
+export {
+  cellOf,
+  combine,
+  countsOf,
+  dissolve,
+  divide,
+  insertRows,
+  moveRow,
+  moveTo,
+  pasteBlock,
+  refuseValue,
+  removeRows,
+  replaceText,
+  ROW_FIELDS,
+  setCell,
+  setCells,
+  takeWhole,
+  wrap,
+  type CellProblem,
+  type Edited,
+  type Direction,
+  type Pasted,
+  type Where,
+} from './build/edit.js';
+export {
+  accountOf,
+  countAccount,
+  isClosed,
+  type AccountCounts,
+  type AccountRow,
+  type AccountStatus,
+} from './build/account.js';
+export {
+  changesFromEngineering,
+  changesSince,
+  type BillChanges,
+  type RowChange,
+  type RowChanges,
+} from './build/changes.js';
+export { carryOver, saySide, type Brought, type CarriedOver, type Newer } from './build/carry.js';
+export {
+  DELETED,
+  keyOfContradiction,
+  LIES_IN,
+  mergeRows,
+  ORDER,
+  type Contradiction,
+  type Decisions,
+  type Merged,
+  type MergeOptions,
+  type MergeRow,
+  type Side,
+} from './build/merge.js';
+export { refuseBill } from './build/refuse.js';
+export {
+  ALL_RULES,
+  checkReadiness,
+  READINESS_RULES,
+  type ReadinessFacts,
+  type ReadinessFailure,
+  type ReadinessRule,
+} from './build/readiness.js';

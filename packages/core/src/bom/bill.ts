@@ -1,4 +1,4 @@
-/** A BOM laid out in rows: level by level, or its parts alone with everything multiplied. */
+/** A BOM laid out in rows: level by level, or parts only with everything multiplied. */
 import type { Amount } from '../model/amount.js';
 import { AmountSum, timesAmount } from './amount.js';
 import { itemKeyOf, type LineFacts } from './line.js';

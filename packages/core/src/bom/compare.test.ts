@@ -292,7 +292,7 @@ describe('the sentence', () => {
   it('says no difference only where nothing at all differs', () => {
     expect(
       sayDifference({ number: 'R', version: 'A/1' }, { number: 'R', version: 'A/2' }, counts, false),
-    ).toBe('R from A/1 to A/2: no row differs, but the two themselves do.');
+    ).toBe('R from A/1 to A/2: no row differs, but the versions themselves do.');
     expect(
       sayDifference({ number: 'R', version: 'A/1' }, { number: 'supplier.xlsx', version: '' }, counts),
     ).toBe('From R A/1 to supplier.xlsx: no difference.');

@@ -59,6 +59,7 @@ export function contentOf({ versionId, originVersions, version }: LineFacts): st
 
 /** Places as one text; the same for the same places, in whatever order. */
 export function placesOf({ placements }: Pick<LineFacts, 'placements'>): string {
+  if (placements.length === 0) return '';
   return placements
     .map((placement) => placement.map((value) => Math.round(value * 1e6)).join(' '))
     .sort()

@@ -57,7 +57,9 @@ export function pairSiblings(
     if (left.length === 0 || right.length === 0) break;
     if (key === 'designator') take(key, byDesignators(left, right));
     else if (key === 'find' || key === 'place') take(key, byUnique(left, right, KEYS[key]));
-    else
+    else {
+      // What both sides have once needs no details to be told apart.
+      take(key, onlyOnce(left, right, KEYS[key]));
       for (const detail of DETAILS) {
         const keyOf: KeyOf = (line) => {
           const own = KEYS[key](line);
@@ -66,6 +68,29 @@ export function pairSiblings(
         };
         take(key, inOrder(left, right, keyOf));
       }
+    }
+  }
+  return pairs;
+}
+
+/** Lines whose key no other line of their side has. */
+function onlyOnce(
+  left: readonly BomLine[],
+  right: readonly BomLine[],
+  keyOf: KeyOf,
+): (readonly [BomLine, BomLine])[] {
+  const [before, after] = [left, right].map((lines) => {
+    const known = new Map<string, BomLine | undefined>();
+    for (const line of lines) {
+      const key = keyOf(line);
+      if (key !== undefined) known.set(key, known.has(key) ? undefined : line);
+    }
+    return known;
+  });
+  const pairs: (readonly [BomLine, BomLine])[] = [];
+  for (const [key, line] of after ?? []) {
+    const partner = line && before?.get(key);
+    if (partner) pairs.push([partner, line]);
   }
   return pairs;
 }

@@ -119,6 +119,13 @@ function statusOf(
       reason: `number '${draft.number}' is taken by something that is not visible to you; choose another`,
     };
   }
+  if (known.kind === 'bill') {
+    return {
+      kind: 'problem',
+      line: 0,
+      reason: `number '${draft.number}' is that of a bill, which is edited in Build and not by files; give this ${draft.product.kind} a number of its own`,
+    };
+  }
   if (isModel(known.kind) !== isModel(draft.product.kind)) {
     return {
       kind: 'problem',

@@ -4,7 +4,8 @@
  */
 import type { Placement, Relation } from './link.js';
 
-export type ItemKind = 'assembly' | 'part' | 'drawing' | 'document';
+/** What an item is. No file is a bill: bills are made in the store. */
+export type ItemKind = 'assembly' | 'part' | 'drawing' | 'document' | 'bill';
 
 /** What a file was recognised as, by its contents where they tell. */
 export type FileFormat =

@@ -41,7 +41,7 @@ describe('a rule', () => {
     expect(sayRule(replace('start', 'FM', 'FT'))).toBe('“FM” at the start becomes “FT”');
     expect(sayRule(replace('word', ' old', ''))).toBe('“ old” as a word is left out');
     expect(sayRule({ kind: 'put', of: 'numbers', at: 'count', text: '-B' })).toBe(
-      '“-B” is put behind the last count',
+      '“-B” is put after the last number',
     );
     expect(sayRule({ kind: 'count', of: 'numbers', run: 'last', by: -10 })).toBe('−10 on the last count');
     expect(sayRule({ kind: 'case', of: 'names', to: 'upper' })).toBe('all in capitals');

@@ -71,7 +71,7 @@ export function sayRule(rule: NameRule): string {
     case 'count':
       return `${rule.by < 0 ? '−' : '+'}${Math.abs(rule.by)} on the ${rule.run} count`;
     case 'case':
-      return rule.to === 'upper' ? 'all in capitals' : 'all in small letters';
+      return rule.to === 'upper' ? 'all in capitals' : 'all in lower case';
   }
 }
 
@@ -84,7 +84,7 @@ const SPOT_WORDS: Readonly<Record<RuleSpot, string>> = {
 const PUT_WORDS: Readonly<Record<PutSpot, string>> = {
   start: 'at the start',
   end: 'at the end',
-  count: 'behind the last count',
+  count: 'after the last number',
 };
 
 function replaceAt(

@@ -12,7 +12,7 @@ export const TEXT_FIELDS: Readonly<Record<TextField, string>> = {
 };
 
 export const OPTION_FIELDS: Readonly<Record<Exclude<OptionField, 'class'>, readonly string[]>> = {
-  kind: ['part', 'assembly', 'drawing', 'document'],
+  kind: ['part', 'assembly', 'drawing', 'document', 'bill'],
   state: ['draft', 'in check', 'released', 'superseded', 'withdrawn'],
   format: ['step', 'dxf', 'pdf', 'workbook', 'text document', 'table', 'text', 'image', 'other'],
 };
