@@ -15,6 +15,7 @@ export { BOM_XSD, writeBomXml } from './bom/bom-xml.js';
 export { writeCycloneDx } from './bom/cyclonedx.js';
 export type { OutBom, OutLine } from './bom/model.js';
 export { writeCsv } from './tables/write-csv.js';
-export { writePdf, writeXlsx } from './tables/lazy.js';
+export { fillTemplate, standardTemplate, writePdf, writeXlsx } from './tables/lazy.js';
+export type { Filled, TemplateData } from './tables/template.js';
 export type { Cell, Mark, OutColumn, OutRow, OutTable } from './tables/table.js';
 export { readList, type ListReading, type ListSheet } from './bom/read-list.js';
