@@ -41,6 +41,8 @@ export interface Preferences {
   readonly dates: 'said' | 'exact';
   /** Unit in which masses are shown. */
   readonly mass: 'kg' | 'g' | 'lb';
+  /** Unit in which sizes are shown, and areas and volumes with it. */
+  readonly length: 'mm' | 'in';
 }
 
 export interface PlaceAccessView {

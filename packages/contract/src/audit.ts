@@ -21,6 +21,7 @@ export const AUDIT_KINDS = [
   'setting',
   'properties',
   'align',
+  'bill',
   'export',
   'sign in',
 ] as const;

@@ -13,7 +13,7 @@ export interface AmountView {
 }
 
 export interface BillRow {
-  /** 1 and up; 1 everywhere in a list of parts alone. */
+  /** 1 and up; 1 everywhere in a list of parts only. */
   readonly level: number;
   readonly find: string;
   readonly number: string;
@@ -30,16 +30,16 @@ export interface BillRow {
   readonly configurations: string;
   readonly source: string;
   readonly values: Readonly<Record<string, string>>;
-  /** What uses it at this row; empty in a list of parts alone. */
+  /** What uses it at this row; empty in a list of parts only. */
   readonly user: string;
   /** What tells the row from all others. */
   readonly way: string;
-  /** Of its link in its user, for changing what the row says; null in a list of parts alone. */
+  /** Of its link in its user, for changing what the row says; null in a list of parts only. */
   readonly position: number | null;
   readonly isGap: boolean;
   readonly isHidden: boolean;
   readonly heldBy: HolderView | null;
-  /** In a list of parts alone: what each user needs in all. */
+  /** In a list of parts only: what each user needs in all. */
   readonly from: readonly { readonly number: string; readonly said: string }[];
   /** What may be used instead, the first choice first. */
   readonly alternates: readonly AlternateRow[];
@@ -83,6 +83,8 @@ export interface BillAnswer {
 /** What a BOM is to say of rows of a held assembly from now on. */
 export interface BillEditRequest {
   readonly item: string;
+  /** `B/3`: in which the rows were seen; refused where the item has moved on. */
+  readonly version: string;
   readonly rows: readonly BillRowEdit[];
   readonly comment: string;
   /** Holds it for this one save, where nobody does. */

@@ -19,6 +19,7 @@ export {
 } from './reference.js';
 export type * from './properties.js';
 export type * from './bom.js';
+export type * from './build.js';
 export type * from './compare.js';
 export type * from './custody.js';
 export type * from './history.js';

@@ -1,7 +1,16 @@
 /** Work that goes on while nobody waits for it: done once, by whichever server, and begun anew where a server ended. */
 import type { Proof } from '@stem-trace/core';
 
-export const JOB_KINDS = ['intake', 'unpack', 'proof', 'mesh', 'shape', 'likeness', 'roll-up'] as const;
+export const JOB_KINDS = [
+  'intake',
+  'unpack',
+  'proof',
+  'mesh',
+  'shape',
+  'likeness',
+  'roll-up',
+  'issue',
+] as const;
 export type JobKind = (typeof JOB_KINDS)[number];
 
 export type JobState = 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';

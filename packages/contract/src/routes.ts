@@ -8,6 +8,14 @@ import type { Proof, QueryWords, RevisionScheme, Right, TitleBlockRule } from '@
 import type { BinRow, EntryRow, PersonRow, PlaceAccessView, Preferences } from './access.js';
 import type { AuditAnswer } from './audit.js';
 import type { BillAnswer, BillRowEdit, ColumnSet, ListView } from './bom.js';
+import type {
+  BillRelease,
+  BillSummary,
+  BuildAnswer,
+  CarryAnswer,
+  ReadinessAnswer,
+  ReadinessSetting,
+} from './build.js';
 import type { CompareAnswer, ThreeAnswer } from './compare.js';
 import type { AlignAnswer, CheckRow, CustodyAnswer, HoldRow, NoticesAnswer, StepPreview } from './custody.js';
 import type { HistoryAnswer } from './history.js';
@@ -73,6 +81,18 @@ export interface RouteAnswers {
   'POST /api/lists': ListView;
   'GET /api/lists/:id': ListView;
   'PUT /api/lists/:id': ListView;
+  'GET /api/bills': readonly BillSummary[];
+  'POST /api/bills': VersionMade;
+  'GET /api/build': BuildAnswer;
+  'PUT /api/build': VersionMade;
+  'GET /api/build/carry': CarryAnswer;
+  'POST /api/build/carry': VersionMade;
+  'GET /api/build/check': ReadinessAnswer;
+  'GET /api/build/releases': readonly BillRelease[];
+  'GET /api/build/releases/file': Uint8Array;
+  'GET /api/build/template': Uint8Array;
+  'GET /api/settings/readiness': ReadinessSetting;
+  'PUT /api/settings/readiness': ReadinessSetting;
   'GET /api/bill': BillAnswer;
   'GET /api/bill/file': Uint8Array;
   'GET /api/bill.xsd': string;
@@ -210,6 +230,7 @@ export type AnswerTo<M extends string, A extends string> = `${M} ${A}` extends k
 export type RouteRoom =
   | 'access'
   | 'audit'
+  | 'build'
   | 'structure'
   | 'custody'
   | 'running'
@@ -359,8 +380,94 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     wants: 'signed in',
     answer: 'ListView',
   },
+  'GET /api/bills': {
+    does: 'Bills, of one item or all',
+    room: 'build',
+    status: 200,
+    wants: 'signed in',
+    answer: 'BillSummary',
+    isList: true,
+  },
+  'POST /api/bills': {
+    does: 'Make a bill of an item under a lens',
+    room: 'build',
+    status: 201,
+    wants: 'see',
+    answer: 'VersionMade',
+  },
+  'GET /api/build': {
+    does: 'A bill with its rows, columns and what engineering said',
+    room: 'build',
+    status: 200,
+    wants: 'see',
+    answer: 'BuildAnswer',
+  },
+  'PUT /api/build': {
+    does: 'Save a held bill as a new version',
+    room: 'build',
+    status: 200,
+    wants: 'change',
+    answer: 'VersionMade',
+  },
+  'GET /api/build/carry': {
+    does: 'What carrying later engineering over would bring',
+    room: 'build',
+    status: 200,
+    wants: 'see',
+    answer: 'CarryAnswer',
+  },
+  'POST /api/build/carry': {
+    does: 'Carry later engineering over into a held bill',
+    room: 'build',
+    status: 200,
+    wants: 'change',
+    answer: 'VersionMade',
+  },
+  'GET /api/build/check': {
+    does: 'What stands in the way of releasing a bill',
+    room: 'build',
+    status: 200,
+    wants: 'see',
+    answer: 'ReadinessAnswer',
+  },
+  'GET /api/build/releases': {
+    does: 'Releases of a bill, newest first',
+    room: 'build',
+    status: 200,
+    wants: 'see',
+    answer: 'BillRelease',
+    isList: true,
+  },
+  'GET /api/build/releases/file': {
+    does: 'A file that was made for a release',
+    room: 'build',
+    status: 200,
+    wants: 'fetch',
+    answer: { media: 'application/octet-stream' },
+  },
+  'GET /api/build/template': {
+    does: 'The spreadsheet template that ships',
+    room: 'build',
+    status: 200,
+    wants: 'signed in',
+    answer: { media: 'application/octet-stream' },
+  },
+  'GET /api/settings/readiness': {
+    does: 'What bills are checked for before their release',
+    room: 'build',
+    status: 200,
+    wants: 'signed in',
+    answer: 'ReadinessSetting',
+  },
+  'PUT /api/settings/readiness': {
+    does: 'Set what bills are checked for before their release',
+    room: 'build',
+    status: 200,
+    wants: 'administrator',
+    answer: 'ReadinessSetting',
+  },
   'GET /api/bill': {
-    does: 'The BOM of an item, level by level or its parts alone',
+    does: 'The BOM of an item, level by level or parts only',
     room: 'structure',
     status: 200,
     wants: 'see',

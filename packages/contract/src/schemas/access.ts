@@ -33,6 +33,7 @@ export const preferencesSchema = Joi.object<Preferences>({
   pictures: Joi.string().valid('none', 'small', 'large').default('none'),
   dates: Joi.string().valid('said', 'exact').required(),
   mass: Joi.string().valid('kg', 'g', 'lb').required(),
+  length: Joi.string().valid('mm', 'in').default('mm'),
 });
 
 const role = Joi.string().valid('engineer', 'checker', 'planner', 'viewer', 'administrator');

@@ -8,6 +8,7 @@ const MOST_ROWS = 10_000;
 
 export const billEditSchema = Joi.object<BillEditRequest>({
   item: reference.required(),
+  version: text(20).required(),
   rows: Joi.array()
     .items(
       Joi.object({

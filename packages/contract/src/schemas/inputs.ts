@@ -13,6 +13,15 @@ import {
   signInSchema,
   tokenSchema,
 } from './access.js';
+import {
+  billReferenceSchema,
+  billsSchema,
+  carrySchema,
+  newBillSchema,
+  readinessSchema,
+  releaseFileSchema,
+  saveBillSchema,
+} from './build.js';
 import { auditFileSchema, auditSchema } from './audit.js';
 import {
   alignSchema,
@@ -105,6 +114,16 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'PUT /api/lists/:id': { path: listIdSchema, body: mapListSchema },
   'GET /api/compare/file': { query: compareFileSchema },
   'GET /api/compare/three': { query: compareThreeSchema },
+  'GET /api/bills': { query: billsSchema },
+  'POST /api/bills': { body: newBillSchema },
+  'GET /api/build': { query: billReferenceSchema },
+  'PUT /api/build': { body: saveBillSchema },
+  'GET /api/build/carry': { query: billReferenceSchema },
+  'POST /api/build/carry': { body: carrySchema },
+  'GET /api/build/check': { query: billReferenceSchema },
+  'GET /api/build/releases': { query: billReferenceSchema },
+  'GET /api/build/releases/file': { query: releaseFileSchema },
+  'PUT /api/settings/readiness': { body: readinessSchema },
   'GET /api/bill': { query: billSchema },
   'GET /api/bill/file': { query: billFileSchema },
   'POST /api/bill/rows': { body: billEditSchema },
