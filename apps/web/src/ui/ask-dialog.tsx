@@ -3,6 +3,7 @@ import { Form } from 'react-aria-components';
 import styled from 'styled-components';
 import { Button, Field, Pick, PrimaryButton, Trouble } from './controls.js';
 import { DialogFrame } from './dialog-frame.js';
+import { isTexts, Restored, useDraft } from './draft.js';
 
 export interface AskedField {
   readonly key: string;
@@ -35,13 +36,18 @@ export function AskDialog({
   onAnswer,
   onClose,
 }: AskDialogProps): React.JSX.Element {
-  const [answers, setAnswers] = useState(() =>
+  const isSecret = fields.some(({ type }) => type === 'password');
+  const draft = useDraft(
+    isSecret ? undefined : title,
+    isTexts,
     Object.fromEntries(fields.map(({ key, value }) => [key, value])),
   );
+  const answers = draft.value;
   const [trouble, setTrouble] = useState('');
   const submit = async (): Promise<void> => {
     try {
       await onAnswer(answers);
+      draft.forget();
       onClose();
     } catch (error) {
       setTrouble(error instanceof Error ? error.message : String(error));
@@ -56,10 +62,11 @@ export function AskDialog({
         }}
       >
         {says === undefined ? null : <div>{says}</div>}
+        <Restored draft={draft} />
         {fields.map(({ key, label, type = 'text', options, render }, index) => {
           const answer = {
             value: answers[key] ?? '',
-            onChange: (value: string) => setAnswers({ ...answers, [key]: value }),
+            onChange: (value: string) => draft.set({ ...answers, [key]: value }),
           };
           if (render) return <div key={key}>{render(answer.value, answer.onChange)}</div>;
           return options ? (
@@ -70,7 +77,14 @@ export function AskDialog({
         })}
         {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
         <Buttons>
-          <Button onPress={onClose}>Cancel</Button>
+          <Button
+            onPress={() => {
+              draft.forget();
+              onClose();
+            }}
+          >
+            Cancel
+          </Button>
           <PrimaryButton type="submit">{action}</PrimaryButton>
         </Buttons>
       </Fields>

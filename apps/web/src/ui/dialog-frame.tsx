@@ -1,4 +1,4 @@
-import type { ReactNode } from 'react';
+import { useEffect, useRef, type ReactNode } from 'react';
 import { Dialog, Heading, Modal, ModalOverlay } from 'react-aria-components';
 import styled from 'styled-components';
 import { colour, size } from './theme.js';
@@ -22,12 +22,15 @@ export function DialogFrame({
   onClose,
   children,
 }: DialogFrameProps): React.JSX.Element {
+  const beginsBeside = useBeginsBeside();
   return (
     <Overlay
+      {...{ [SHADE]: '' }}
       data-beside={isBesideMargin || undefined}
       isOpen={isOpen}
       onOpenChange={(open) => (open ? undefined : onClose())}
       isDismissable
+      shouldCloseOnInteractOutside={beginsBeside}
     >
       <Modal>
         <Dialog style={{ width: widthPx }}>
@@ -38,6 +41,24 @@ export function DialogFrame({
     </Overlay>
   );
 }
+
+/**
+ * Whether a click began on the shade around the dialog. A list above the dialog may close in the midst of a click on it, whose end
+ * then falls on the shade; that is no wish to close the dialog.
+ */
+function useBeginsBeside(): () => boolean {
+  const began = useRef<EventTarget | null>(null);
+  useEffect(() => {
+    const begin = ({ target }: PointerEvent): void => {
+      began.current = target;
+    };
+    document.addEventListener('pointerdown', begin, true);
+    return () => document.removeEventListener('pointerdown', begin, true);
+  }, []);
+  return () => began.current instanceof Element && began.current.matches(`[${SHADE}]`);
+}
+
+const SHADE = 'data-dialog-shade';
 
 const Overlay = styled(ModalOverlay)`
   position: fixed;

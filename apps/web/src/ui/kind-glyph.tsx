@@ -1,5 +1,5 @@
 import type { ItemKind } from '@stem-trace/core';
-import { Box, Boxes, FileText, Ruler } from 'lucide-react';
+import { Blocks, Box, Boxes, FileText, Ruler } from 'lucide-react';
 import { colour } from './theme.js';
 
 const KINDS: Readonly<Record<ItemKind, typeof Box>> = {
@@ -7,6 +7,7 @@ const KINDS: Readonly<Record<ItemKind, typeof Box>> = {
   assembly: Boxes,
   drawing: Ruler,
   document: FileText,
+  bill: Blocks,
 };
 
 /** What kind of item it is, in a picture and in words. */

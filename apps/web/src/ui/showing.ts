@@ -10,6 +10,7 @@ export interface Showing {
   /** `said`: “yesterday”, with the exact time on hover; `exact`: as ISO 8601 writes it. */
   readonly dates: 'said' | 'exact';
   readonly mass: 'kg' | 'g' | 'lb';
+  readonly length: 'mm' | 'in';
 }
 
 const ShowingContext = createContext<Showing>({
@@ -17,6 +18,7 @@ const ShowingContext = createContext<Showing>({
   pictures: 'none',
   dates: 'said',
   mass: 'kg',
+  length: 'mm',
 });
 
 export const ShowingProvider = ShowingContext.Provider;
@@ -40,4 +42,22 @@ const DIGITS = new Intl.NumberFormat('en-GB', { maximumSignificantDigits: 4 });
 export function sayMass(kg: number, unit: Showing['mass']): string {
   const inUnit = { kg, g: kg * 1000, lb: kg / KG_PER_LB }[unit];
   return `${DIGITS.format(inUnit)} ${unit}`;
+}
+
+/** By definition (NIST SP 811, B.8). */
+const MM_PER_INCH = 25.4;
+
+/** The sides of a box, in mm, in the unit in which somebody wants them: `160 × 100 × 1.6 mm`. */
+export function saySize(sidesMm: readonly number[], unit: Showing['length']): string {
+  const sides = sidesMm.map((mm) => Number((unit === 'in' ? mm / MM_PER_INCH : mm).toPrecision(4)));
+  return `${sides.join(' × ')} ${unit}`;
+}
+
+/** A volume and a surface: in cm³ and cm² where lengths are in mm. */
+export function saySolid(volumeMm3: number, areaMm2: number, unit: Showing['length']): string {
+  const [per, name] = unit === 'in' ? [MM_PER_INCH, 'in'] : [10, 'cm'];
+  const [cubic, square] = [volumeMm3 / per ** 3, areaMm2 / per ** 2].map((value) =>
+    Number(value.toPrecision(4)),
+  );
+  return `${cubic} ${name}³, ${square} ${name}²`;
 }
