@@ -10,6 +10,7 @@ import { PersonContext } from './frame/person.js';
 import { Frame } from './frame/frame.js';
 import { FindScreen } from './screens/find/find-screen.js';
 import { SignIn } from './screens/sign-in/sign-in.js';
+import { DraftOwner } from './ui/draft.js';
 import { GlobalStyle } from './ui/theme.js';
 import { Trouble } from './ui/controls.js';
 
@@ -24,6 +25,9 @@ const CompareScreen = lazy(() =>
 );
 const DeriveScreen = lazy(() =>
   import('./screens/derive/derive-screen.js').then((module) => ({ default: module.DeriveScreen })),
+);
+const BuildScreen = lazy(() =>
+  import('./screens/build/build-screen.js').then((module) => ({ default: module.BuildScreen })),
 );
 const WorkScreen = lazy(() =>
   import('./screens/work/work-screen.js').then((module) => ({ default: module.WorkScreen })),
@@ -72,27 +76,30 @@ function Gate(): React.JSX.Element | null {
   return (
     <PersonContext value={session.data}>
       <PreferencesProvider>
-        <DeskProvider>
-          <UndoProvider>
-            <Suspense>
-              <Routes>
-                <Route element={<Frame person={session.data} />}>
-                  <Route path="/desk" element={<DeskScreen />} />
-                  <Route path="/find" element={<FindScreen />} />
-                  <Route path="/trace" element={<TraceScreen />} />
-                  <Route path="/compare" element={<CompareScreen />} />
-                  <Route path="/derive" element={<DeriveScreen />} />
-                  <Route path="/history" element={<HistoryScreen />} />
-                  <Route path="/settings/:section?" element={<SettingsScreen />} />
-                  <Route path="/look" element={<LookScreen />} />
-                  <Route path="/work" element={<WorkScreen />} />
-                  <Route path="/intake" element={<IntakeScreen />} />
-                  <Route path="*" element={<Navigate to="/desk" replace />} />
-                </Route>
-              </Routes>
-            </Suspense>
-          </UndoProvider>
-        </DeskProvider>
+        <DraftOwner value={session.data.login}>
+          <DeskProvider>
+            <UndoProvider>
+              <Suspense>
+                <Routes>
+                  <Route element={<Frame person={session.data} />}>
+                    <Route path="/desk" element={<DeskScreen />} />
+                    <Route path="/find" element={<FindScreen />} />
+                    <Route path="/trace" element={<TraceScreen />} />
+                    <Route path="/compare" element={<CompareScreen />} />
+                    <Route path="/derive" element={<DeriveScreen />} />
+                    <Route path="/history" element={<HistoryScreen />} />
+                    <Route path="/settings/:section?" element={<SettingsScreen />} />
+                    <Route path="/look" element={<LookScreen />} />
+                    <Route path="/build" element={<BuildScreen />} />
+                    <Route path="/work" element={<WorkScreen />} />
+                    <Route path="/intake" element={<IntakeScreen />} />
+                    <Route path="*" element={<Navigate to="/desk" replace />} />
+                  </Route>
+                </Routes>
+              </Suspense>
+            </UndoProvider>
+          </DeskProvider>
+        </DraftOwner>
       </PreferencesProvider>
     </PersonContext>
   );

@@ -1,6 +1,6 @@
 import type { ItemView } from '@stem-trace/contract';
 import { quoted, sayValue, type PropertyValue, type Relation } from '@stem-trace/core';
-import { ArrowLeftRight, Download, Expand, GitFork, Route, Shapes } from 'lucide-react';
+import { ArrowLeftRight, Blocks, Download, Expand, GitFork, Route, Shapes } from 'lucide-react';
 import { useState } from 'react';
 import { Link, useLocation } from 'react-router';
 import styled from 'styled-components';
@@ -12,6 +12,7 @@ import { sayMass, useShowing, type Showing } from '../ui/showing.js';
 import { colour, font } from '../ui/theme.js';
 import { When } from '../ui/when.js';
 import {
+  buildAddress,
   compareAddress,
   deriveAddress,
   findAddress,
@@ -76,9 +77,15 @@ function Ways({ item, canLook }: { readonly item: ItemView; readonly canLook: bo
           <ArrowLeftRight size={15} aria-hidden /> Compare with {previous.version}
         </Link>
       ) : null}
-      <Link to={deriveAddress(reference)}>
-        <GitFork size={15} aria-hidden /> Derive a variant
-      </Link>
+      {item.kind === 'bill' ? (
+        <Link to={buildAddress(reference)}>
+          <Blocks size={15} aria-hidden /> Open in Build
+        </Link>
+      ) : (
+        <Link to={deriveAddress(reference)}>
+          <GitFork size={15} aria-hidden /> Derive a variant
+        </Link>
+      )}
       {isModel(item) ? (
         <LikeButton type="button" onClick={() => showLike(true)}>
           <Shapes size={15} aria-hidden /> Designs like this

@@ -23,6 +23,11 @@ export function lookAddress(item: string): string {
   return `/look?item=${encodeURIComponent(item)}`;
 }
 
+/** @param bill `NUMBER` or `NUMBER@A/3` */
+export function buildAddress(bill: string): string {
+  return `/build?bill=${encodeURIComponent(bill)}`;
+}
+
 export function deriveAddress(item: string): string {
   return `/derive?item=${encodeURIComponent(item)}`;
 }

@@ -40,7 +40,7 @@ export function AlignDialog({ items, onClose }: AlignDialogProps): React.JSX.Ele
       onClose={onClose}
     >
       <Field
-        label="First revision of each; the scheme’s first where empty"
+        label="First revision (empty: the first of the scheme)"
         mono
         value={start}
         onChange={setStart}

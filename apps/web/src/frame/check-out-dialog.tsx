@@ -8,6 +8,7 @@ import { get } from '../api/client.js';
 import { itemQuery } from '../api/queries.js';
 import { Button, Field, Mono, PrimaryButton, Soft, Trouble } from '../ui/controls.js';
 import { DialogFrame } from '../ui/dialog-frame.js';
+import { isText, useDraft } from '../ui/draft.js';
 import { AttentionMark, StateGlyph } from '../ui/glyphs.js';
 import { HolderTag } from '../ui/holder-tag.js';
 import { colour } from '../ui/theme.js';
@@ -19,7 +20,7 @@ export interface CheckOutLine {
   readonly state: StructureRow['state'];
   readonly heldBy: StructureRow['heldBy'];
   readonly behind: number;
-  /** Why it cannot be had; undefined where it can. */
+  /** Why it is not available; undefined where it can. */
   readonly refusal: string | undefined;
 }
 
@@ -77,7 +78,7 @@ interface DialogProps extends Omit<CheckOutDialogProps, 'lines'> {
 
 function Dialog({ title, lines, first, error, onClose, onChosen }: DialogProps): React.JSX.Element {
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set(first));
-  const [reason, setReason] = useState('');
+  const reason = useDraft(title, isText, '');
   const toggle = (number: string): void => {
     const next = new Set(chosen);
     if (!next.delete(number)) next.add(number);
@@ -91,8 +92,8 @@ function Dialog({ title, lines, first, error, onClose, onChosen }: DialogProps):
       <Choosing lines={lines} chosen={chosen} onToggle={toggle} />
       <Field
         label="Reason (visible to everyone)"
-        value={reason}
-        onChange={setReason}
+        value={reason.value}
+        onChange={reason.set}
         placeholder="e.g. longer arm for the tide station"
         takesFocus
       />
@@ -100,15 +101,23 @@ function Dialog({ title, lines, first, error, onClose, onChosen }: DialogProps):
         <Button onPress={() => setChosen(new Set(free.map(({ number }) => number)))}>
           Select all available
         </Button>
-        <Soft>{lines.length > free.length ? `${lines.length - free.length} cannot be had` : ''}</Soft>
+        <Soft>{lines.length > free.length ? `${lines.length - free.length} not available` : ''}</Soft>
         <span />
-        <Button onPress={onClose}>Cancel</Button>
+        <Button
+          onPress={() => {
+            reason.forget();
+            onClose();
+          }}
+        >
+          Cancel
+        </Button>
         <PrimaryButton
           isDisabled={taken.length === 0}
           onPress={() => {
+            reason.forget();
             onChosen(
               taken.map(({ number }) => number),
-              reason.trim(),
+              reason.value.trim(),
             );
             onClose();
           }}

@@ -32,7 +32,7 @@ it('lists what holds all of them under the lens, and opens one by Enter', async 
 
 it('says that nothing does, and leads to Find with all of them', async () => {
   ask({ rows: [], hidden: 0 });
-  expect(await screen.findByText('Nothing holds all of them.')).toBeDefined();
+  expect(await screen.findByText('No assembly contains all of them.')).toBeDefined();
   const words = new URL(
     screen.getByRole('link', { name: /in Find/ }).getAttribute('href') ?? '',
     'http://here',

@@ -27,13 +27,13 @@ export function CommonDialog({ items, onClose }: CommonDialogProps): React.JSX.E
       widthPx={560}
       label="Nearest assemblies"
       kind="common"
-      waiting="Looking upwards …"
-      nothing="Nothing holds all of them."
+      waiting="Searching …"
+      nothing="No assembly contains all of them."
       columns={COLUMNS}
       {...{ answer, lens, onClose }}
     >
       <Link to={findAddress(items.map((number) => `made of ${quoted(number)}`).join(' '))} onClick={onClose}>
-        All that hold them, in Find
+        Show all in Find
       </Link>
       {answer.data && answer.data.hidden > 0 ? <Soft>{answer.data.hidden} not visible to you</Soft> : null}
     </ItemsDialog>

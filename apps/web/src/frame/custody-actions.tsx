@@ -199,7 +199,7 @@ const REASONED: Readonly<
   Record<Reasoned, { readonly title: string; readonly action: string; readonly says: string }>
 > = {
   'why it is held': {
-    title: 'Why you hold',
+    title: 'Reason for holding',
     action: 'Save',
     says: 'Everybody who looks at it sees the reason.',
   },
@@ -256,7 +256,7 @@ function ReasonDialog({
           case 'whether to let go':
             deeds.carryOut({ kind: 'let go', items });
             offerUndo({
-              says: `${number} is let go.`,
+              says: `${number} was let go.`,
               undo: () => send('POST', '/api/holds', { items, reason: before }),
             });
         }
@@ -283,7 +283,7 @@ function BelongingDialog({
       fields={[
         {
           key: 'model',
-          label: 'Number of the part or assembly; nothing where empty',
+          label: 'Number of the part or assembly (empty: none)',
           value: item.beside.find(({ isUser }) => !isUser)?.number ?? '',
         },
       ]}

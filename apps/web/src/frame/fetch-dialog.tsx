@@ -51,7 +51,7 @@ export function FetchDialog({
         ) : null}
       </Row>
       <Tick isSelected={drawings} onChange={takeDrawings}>
-        Take drawings of everything in it along
+        Include the drawings of everything in it
       </Tick>
       {plan.error ? <Trouble>{plan.error.message}</Trouble> : null}
       <Soft role="status">

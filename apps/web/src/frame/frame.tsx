@@ -1,6 +1,7 @@
 import type { PersonView } from '@stem-trace/contract';
 import {
   ArrowLeftRight,
+  Blocks,
   ClipboardList,
   FolderInput,
   GitFork,
@@ -41,8 +42,9 @@ const SCREENS = [
   { to: '/trace', key: '2', title: 'Trace', icon: Route },
   { to: '/compare', key: '3', title: 'Compare', icon: ArrowLeftRight },
   { to: '/derive', key: '4', title: 'Derive', icon: GitFork },
-  { to: '/work', key: '5', title: 'Work', icon: ClipboardList },
-  { to: '/intake', key: '6', title: 'Intake', icon: FolderInput },
+  { to: '/build', key: '5', title: 'Build', icon: Blocks },
+  { to: '/work', key: '6', title: 'Work', icon: ClipboardList },
+  { to: '/intake', key: '7', title: 'Intake', icon: FolderInput },
 ] as const;
 
 /** Rail, top line, sheet, margin and tray: what stays while places change. */

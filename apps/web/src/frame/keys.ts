@@ -13,6 +13,8 @@ export type KeyHint = Omit<KeyBinding, 'run'>;
 export function useKeys(bindings: readonly KeyBinding[]): void {
   useEffect(() => {
     const listen = (event: KeyboardEvent): void => {
+      // A table that takes typing has had the key already.
+      if (event.defaultPrevented) return;
       if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target)) return;
       const binding = bindings.find(({ key }) => key === event.key);
       if (!binding) return;

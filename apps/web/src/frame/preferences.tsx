@@ -12,6 +12,7 @@ const USUAL: Preferences = {
   pictures: 'none',
   dates: 'said',
   mass: 'kg',
+  length: 'mm',
 };
 
 const preferencesQuery = queryOptions({
@@ -45,10 +46,10 @@ export function PreferencesProvider({ children }: { readonly children: ReactNode
     dataset.theme = theme;
     dataset.density = density;
   }, [theme, density]);
-  const { dates, mass, pictures } = preferences;
+  const { dates, mass, length, pictures } = preferences;
   const showing = useMemo(
-    () => ({ rowPx: density === 'dense' ? size.denseRow : size.row, dates, mass, pictures }),
-    [density, dates, mass, pictures],
+    () => ({ rowPx: density === 'dense' ? size.denseRow : size.row, dates, mass, length, pictures }),
+    [density, dates, mass, length, pictures],
   );
   return (
     <PreferencesContext value={preferences}>

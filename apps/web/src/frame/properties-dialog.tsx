@@ -6,6 +6,7 @@ import { send } from '../api/client.js';
 import { propertiesQuery } from '../api/properties.js';
 import { Button, Field, Pick, PrimaryButton, Soft, Trouble } from '../ui/controls.js';
 import { DialogFrame } from '../ui/dialog-frame.js';
+import { isText, isTexts, Restored, useDraft } from '../ui/draft.js';
 import { Tick } from '../ui/tick.js';
 
 export interface PropertiesDialogProps {
@@ -30,6 +31,23 @@ export function PropertiesDialog(props: PropertiesDialogProps): React.JSX.Elemen
   );
 }
 
+/** What is entered: a class, and values by name. */
+interface Entered {
+  readonly class: string;
+  readonly set: Readonly<Record<string, string>>;
+}
+
+function isEntered(value: unknown): value is Entered {
+  return (
+    typeof value === 'object' &&
+    value !== null &&
+    'class' in value &&
+    isText(value.class) &&
+    'set' in value &&
+    isTexts(value.set)
+  );
+}
+
 interface EditingProps extends PropertiesDialogProps {
   readonly definitions: readonly PropertyDefinition[];
   readonly classes: readonly ItemClass[];
@@ -37,28 +55,34 @@ interface EditingProps extends PropertiesDialogProps {
 
 function Editing(props: EditingProps): React.JSX.Element {
   const { items, values, itemClass, definitions, classes, onClose } = props;
-  const [chosen, setChosen] = useState(itemClass ?? '');
-  const [entered, setEntered] = useState<Readonly<Record<string, string>>>({});
+  const draft = useDraft(`properties ${items.join(' ')}`, isEntered, { class: itemClass ?? '', set: {} });
+  const { class: chosen, set: entered } = draft.value;
   const [added, setAdded] = useState<readonly string[]>([]);
   const [takesOut, takeOut] = useState(items.length > 1);
   const hasOtherClass = chosen !== (itemClass ?? '');
+  const end = (): void => {
+    draft.forget();
+    onClose();
+  };
   const { save, trouble } = useSaving(
     { items, set: entered, checkOut: takesOut, ...(hasOtherClass ? { class: chosen } : {}) },
-    onClose,
+    end,
   );
   const own = classes.find(({ name }) => name === chosen);
   const names = unique([
     ...(own?.properties.map(({ name }) => name) ?? []),
     ...values.map(({ name }) => name),
+    ...Object.keys(entered),
     ...added,
   ]);
   return (
     <>
+      <Restored draft={draft} />
       <Pick
         label="Class"
         options={[{ key: '', text: 'none' }, ...classes.map(({ name }) => ({ key: name, text: name }))]}
         value={chosen}
-        onChange={setChosen}
+        onChange={(key) => draft.set({ class: key, set: entered })}
       />
       <Fields>
         {names.map((name) => (
@@ -67,7 +91,7 @@ function Editing(props: EditingProps): React.JSX.Element {
             label={isRequired(own, name) ? `${name}, required` : name}
             definition={definitions.find(isNamed(name))}
             value={entered[name] ?? saidBefore(values.find(isNamed(name)))}
-            onChange={(text) => setEntered({ ...entered, [name]: text })}
+            onChange={(text) => draft.set({ class: chosen, set: { ...entered, [name]: text } })}
           />
         ))}
       </Fields>
@@ -78,7 +102,7 @@ function Editing(props: EditingProps): React.JSX.Element {
       {items.length > 1 ? <ForSeveral takesOut={takesOut} onTakeOut={takeOut} /> : null}
       {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
       <Line>
-        <Button slot="close">Cancel</Button>
+        <Button onPress={end}>Cancel</Button>
         <PrimaryButton
           isDisabled={Object.keys(entered).length === 0 && !hasOtherClass}
           onPress={() => void save()}

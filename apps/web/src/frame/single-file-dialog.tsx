@@ -82,7 +82,7 @@ function Questions({ answers, onChange }: QuestionsProps): React.JSX.Element {
       <Pick
         label="Number"
         options={[
-          { key: '', text: 'as the file says, or as written below' },
+          { key: '', text: 'from the file, or typed below' },
           ...schemes.map(({ name, next }) => ({ key: name, text: `next of ${name}: ${next}` })),
         ]}
         value={answers.scheme}
@@ -90,14 +90,14 @@ function Questions({ answers, onChange }: QuestionsProps): React.JSX.Element {
       />
       {answers.scheme === '' ? (
         <Field
-          label="Another number (the file’s own where empty)"
+          label="Number (empty: from the file)"
           value={answers.number}
           onChange={(number) => onChange({ number })}
           mono
         />
       ) : null}
       <Field
-        label="Name (the file’s own where empty)"
+        label="Name (empty: from the file)"
         value={answers.name}
         onChange={(name) => onChange({ name })}
       />

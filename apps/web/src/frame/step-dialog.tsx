@@ -1,12 +1,12 @@
 import type { StepPreview } from '@stem-trace/contract';
 import type { LifecycleStep } from '@stem-trace/core';
 import { useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
 import styled from 'styled-components';
 import { send } from '../api/client.js';
 import { capital } from '../ui/capital.js';
 import { Button, Field, Mono, PrimaryButton, Soft, Trouble } from '../ui/controls.js';
 import { DialogFrame } from '../ui/dialog-frame.js';
+import { isText, useDraft } from '../ui/draft.js';
 import { StateGlyph } from '../ui/glyphs.js';
 import { colour } from '../ui/theme.js';
 
@@ -28,30 +28,39 @@ const MEANS: Readonly<Record<LifecycleStep['name'], string>> = {
 
 /** Before a step: what it will do, to how many, and what stands against it. */
 export function StepDialog({ items, step, onReason, onClose }: StepDialogProps): React.JSX.Element {
-  const [reason, setReason] = useState('');
   const preview = useQuery({
     queryKey: ['items', 'step', step.name, items],
     queryFn: () => send('POST', '/api/steps/preview', { items, step: step.name, reason: '' }),
   });
   const isRefused = (preview.data?.refused.length ?? 0) > 0;
   const what = items.length === 1 ? items[0] : `${items.length} items`;
+  const title = `${capital(step.name)}: ${what}`;
+  const reason = useDraft(title, isText, '');
   return (
-    <DialogFrame title={`${capital(step.name)}: ${what}`} widthPx={520} onClose={onClose}>
+    <DialogFrame title={title} widthPx={520} onClose={onClose}>
       <p>{MEANS[step.name]}</p>
       {preview.error ? <Trouble>{preview.error.message}</Trouble> : null}
       {preview.data ? <Consequences preview={preview.data} /> : <Soft>Working out what it touches …</Soft>}
       <Field
         label={step.needsReason ? 'Reason (needed, visible to everyone)' : 'Reason (visible to everyone)'}
-        value={reason}
-        onChange={setReason}
+        value={reason.value}
+        onChange={reason.set}
         takesFocus
       />
       <Buttons>
-        <Button onPress={onClose}>Cancel</Button>
-        <PrimaryButton
-          isDisabled={!preview.data || isRefused || (step.needsReason && reason.trim() === '')}
+        <Button
           onPress={() => {
-            onReason(reason.trim());
+            reason.forget();
+            onClose();
+          }}
+        >
+          Cancel
+        </Button>
+        <PrimaryButton
+          isDisabled={!preview.data || isRefused || (step.needsReason && reason.value.trim() === '')}
+          onPress={() => {
+            reason.forget();
+            onReason(reason.value.trim());
             onClose();
           }}
         >

@@ -48,7 +48,7 @@ export default function PagePicture({ item, file, isLarge }: FilePictureProps): 
           {isLarge ? (
             <>
               <Button isDisabled={page <= 1} onPress={() => setPage(page - 1)}>
-                Page before
+                Previous page
               </Button>
               <Button isDisabled={page >= pages} onPress={() => setPage(page + 1)}>
                 Next page

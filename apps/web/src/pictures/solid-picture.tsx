@@ -7,6 +7,7 @@ import { useEffect, useMemo, useRef } from 'react';
 import { Box3, Group, Vector3, type Object3D } from 'three';
 import { addressOf, get } from '../api/client.js';
 import { Soft } from '../ui/controls.js';
+import { saySize, saySolid, useShowing, type Showing } from '../ui/showing.js';
 import { Figure, PictureFrame } from './picture-frame.js';
 import { assemble, loadMesh } from './solid-model.js';
 import { Stage } from './solid-stage.js';
@@ -29,6 +30,7 @@ export default function SolidPicture({
   isLarge,
   saysMass,
 }: SolidPictureProps): React.JSX.Element | null {
+  const { length } = useShowing();
   const scene = useQuery({
     queryKey: ['scene', item, lens],
     queryFn: ({ signal }) => get('/api/scene', { item, lens }, signal),
@@ -70,7 +72,7 @@ export default function SolidPicture({
         <Soft>
           {done < placed.length || !scene.data
             ? `Making the picture: ${done} of ${placed.length} parts`
-            : [sayBox(model), saysMass ? sayMass(loaded) : ''].filter(Boolean).join(' · ')}
+            : [sayBox(model, length), saysMass ? sayMass(loaded, length) : ''].filter(Boolean).join(' · ')}
         </Soft>
       </figcaption>
     </Figure>
@@ -89,16 +91,17 @@ function combine(results: readonly UseQueryResult<Object3D | null>[]): {
 }
 
 /** Volume and surface of a single part, as its mesh has them. */
-function sayMass(meshes: readonly (Object3D | undefined)[]): string {
+function sayMass(meshes: readonly (Object3D | undefined)[], unit: Showing['length']): string {
   const mass = (meshes.length === 1 ? meshes[0]?.userData.mass : undefined) as MeshMass | undefined;
   if (!mass) return '';
-  const cubic = Number((mass.volumeMm3 / 1000).toPrecision(4));
-  const square = Number((mass.areaMm2 / 100).toPrecision(4));
-  return `${cubic} cm³, ${square} cm² from the mesh, as the file states none`;
+  return `${saySolid(mass.volumeMm3, mass.areaMm2, unit)} from the mesh, as the file states none`;
 }
 
 /** Width, depth and height as the design has them. */
-function sayBox(model: Object3D): string {
+function sayBox(model: Object3D, unit: Showing['length']): string {
   const { x, y, z } = new Box3().setFromObject(model).getSize(new Vector3());
-  return `${[x, z, y].map((metres) => Number((metres * 1000).toPrecision(4))).join(' × ')} mm`;
+  return saySize(
+    [x, z, y].map((metres) => metres * 1000),
+    unit,
+  );
 }

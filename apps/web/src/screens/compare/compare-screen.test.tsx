@@ -102,7 +102,7 @@ it('says the difference in words, shows what is not the same, and what differs i
   const grid = screen.getByRole('treegrid', { name: 'Differences' });
   expect(within(grid).getByText('quantity 4 → 6; version A/1 → A/2')).toBeDefined();
   expect(within(grid).getByText('was FM-5')).toBeDefined();
-  expect(screen.getByText(/The two themselves differ in 1 thing/)).toBeDefined();
+  expect(screen.getByText(/The versions themselves differ in 1 thing/)).toBeDefined();
 });
 
 it('shows the kinds of difference that are wanted', async () => {
@@ -130,10 +130,10 @@ it('pairs two rows by hand, says so in the address, and takes it back', async ()
   await user.keyboard('b{ArrowDown}b');
   const said = (): unknown => JSON.parse(new URL(address(), 'http://here').searchParams.get('hand') ?? '[]');
   expect(said()).toEqual([['FM-8', 'FM-7']]);
-  await user.click(screen.getByRole('button', { name: /Pair FM-8 as the store does/ }));
+  await user.click(screen.getByRole('button', { name: /Pair FM-8 automatically/ }));
   expect(said()).toEqual([]);
   grid.focus();
   await user.keyboard('{Home}{ArrowDown}{ArrowDown}');
-  await user.click(screen.getByRole('button', { name: /FM-9 and FM-9 are no pair/ }));
+  await user.click(screen.getByRole('button', { name: /Unpair FM-9 and FM-9/ }));
   expect(said()).toEqual([['FM-9', '']]);
 });

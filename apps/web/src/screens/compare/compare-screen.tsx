@@ -107,7 +107,7 @@ function Origin({
   return (
     <>
       <Tick isSelected={origin !== undefined} onChange={(on) => change({ base: on ? AUTO : '' })}>
-        Beside what both come from
+        With the common origin
       </Tick>
       {origin === undefined ? null : (
         <>

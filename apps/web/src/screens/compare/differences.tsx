@@ -23,8 +23,8 @@ const SIGNS: readonly DifferenceSign[] = ['added', 'removed', 'changed', 'replac
 
 const KEYS: readonly KeyHint[] = [
   { key: 'n', says: 'Next difference' },
-  { key: 'p', says: 'Difference before' },
-  { key: 'b', says: 'Pair a row by hand: on the one, then on the other' },
+  { key: 'p', says: 'Previous difference' },
+  { key: 'b', says: 'Pair two rows by hand: press it on each' },
 ];
 
 export interface DifferencesProps {
@@ -160,7 +160,7 @@ function ByHand({
     <>
       {isSaid ? (
         <Button onPress={() => comparison.forget(pair)}>
-          <Undo2 size={14} aria-hidden /> Pair {row.number} as the store does
+          <Undo2 size={14} aria-hidden /> Pair {row.number} automatically
         </Button>
       ) : row.before && row.after ? (
         <Button
@@ -168,11 +168,11 @@ function ByHand({
             comparison.pair({ from: pair.from, to: '' });
           }}
         >
-          <Link2Off size={14} aria-hidden /> {row.before.number} and {row.after.number} are no pair
+          <Link2Off size={14} aria-hidden /> Unpair {row.before.number} and {row.after.number}
         </Button>
       ) : (
         <Soft>
-          <Link2 size={13} aria-hidden /> Press b here and then on another row to pair the two by hand.
+          <Link2 size={13} aria-hidden /> Press b on two rows to pair them by hand.
         </Soft>
       )}
     </>

@@ -69,8 +69,8 @@ function Figures({
         ]
       : []),
     { says: 'Pieces', of: (sum) => sum.pieces, show: DIGITS.format },
-    { says: 'Kinds of part', of: (sum) => sum.parts, show: DIGITS.format },
-    { says: 'Bought kinds', of: (sum) => sum.bought, show: DIGITS.format },
+    { says: 'Different parts', of: (sum) => sum.parts, show: DIGITS.format },
+    { says: 'Different bought parts', of: (sum) => sum.bought, show: DIGITS.format },
     { says: 'Lines', of: (sum) => sum.lines, show: DIGITS.format },
   ];
   return (
@@ -173,7 +173,7 @@ function Waterfall({
   const unit = of === 'mass' ? ', kg' : '';
   return (
     <figure>
-      <figcaption>{`What changes the ${of}${unit}`}</figcaption>
+      <figcaption>{`Contributions to ${of}${unit}`}</figcaption>
       <div aria-hidden>
         <BarChart
           width={188}
@@ -200,7 +200,7 @@ function Waterfall({
           </Bar>
         </BarChart>
       </div>
-      <Steps aria-label={`What changes the ${of}`}>
+      <Steps aria-label={`Contributions to ${of}`}>
         {steps.map(({ name, says }) => (
           <li key={name}>
             <Mono>{name}</Mono> <Mono>{says}</Mono>

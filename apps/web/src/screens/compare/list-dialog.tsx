@@ -21,10 +21,10 @@ const SAYS: Readonly<Record<ListField, string>> = {
   level: 'level',
 };
 const LEVELS: readonly { readonly key: LevelKind; readonly text: string }[] = [
-  { key: 'none', text: 'all on one' },
+  { key: 'none', text: 'one level' },
   { key: 'number', text: '1, 2, 3 in the level column' },
   { key: 'dotted', text: '1, 1.1, 1.1.1' },
-  { key: 'indent', text: 'the number moved in' },
+  { key: 'indent', text: 'indented numbers' },
 ];
 const SHOWN_ROWS = 12;
 
@@ -73,7 +73,7 @@ function Mapping({
       <Read list={list} />
       {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
       <Line>
-        <Field label="Keep this meaning as" value={keepAs} onChange={setKeepAs} width="200px" />
+        <Field label="Save this mapping as" value={keepAs} onChange={setKeepAs} width="200px" />
         <Button isDisabled={keepAs.trim() === ''} onPress={() => void map(mapping, keepAs.trim())}>
           Keep
         </Button>

@@ -72,7 +72,7 @@ export function ListChosen({
       <span title={list.data?.name}>{list.data?.name ?? '…'}</span>
       <Soft>{list.data ? `${list.data.rows.toLocaleString('en-GB')} rows` : ''}</Soft>
       {list.data && list.data.preview.length > 0 ? (
-        <QuietButton aria-label="What its columns mean" onPress={() => map(true)}>
+        <QuietButton aria-label="Column mapping" onPress={() => map(true)}>
           <SlidersHorizontal size={14} />
         </QuietButton>
       ) : null}

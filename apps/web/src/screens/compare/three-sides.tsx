@@ -18,11 +18,11 @@ interface Told {
 }
 
 const VERDICTS: Readonly<Record<Verdict, Told>> = {
-  one: { mark: '◧', word: 'in the first alone', ground: colour.addedSoft, ink: colour.added },
-  other: { mark: '◨', word: 'in the second alone', ground: colour.addedSoft, ink: colour.added },
-  alike: { mark: '◼', word: 'in both alike', ground: colour.petrolSoft, ink: colour.petrol },
-  apart: { mark: '◫', word: 'in both, in different things', ground: colour.changedSoft, ink: colour.changed },
-  contradict: { mark: '≠', word: 'in contradiction', ground: colour.copperSoft, ink: colour.copper },
+  one: { mark: '◧', word: 'only in the first', ground: colour.addedSoft, ink: colour.added },
+  other: { mark: '◨', word: 'only in the second', ground: colour.addedSoft, ink: colour.added },
+  alike: { mark: '◼', word: 'same in both', ground: colour.petrolSoft, ink: colour.petrol },
+  apart: { mark: '◫', word: 'in both, compatible', ground: colour.changedSoft, ink: colour.changed },
+  contradict: { mark: '≠', word: 'in conflict', ground: colour.copperSoft, ink: colour.copper },
   same: { mark: '=', word: 'the same', ink: colour.inkSoft },
 };
 const ORDER: readonly Verdict[] = ['contradict', 'apart', 'alike', 'one', 'other', 'same'];

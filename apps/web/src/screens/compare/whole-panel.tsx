@@ -13,8 +13,8 @@ export function WholePanel({
   return (
     <Details>
       <summary>
-        The two themselves differ in {differences.length} {differences.length === 1 ? 'thing' : 'things'}:{' '}
-        <Soft>{differences.map(({ what }) => what).join(', ')}</Soft>
+        The versions themselves differ in {differences.length} {differences.length === 1 ? 'thing' : 'things'}
+        : <Soft>{differences.map(({ what }) => what).join(', ')}</Soft>
       </summary>
       <dl>
         {differences.map(({ what, before, after }) => (

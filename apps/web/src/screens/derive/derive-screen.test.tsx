@@ -85,7 +85,7 @@ it('rules are moved, edited and removed', async () => {
   const becomes = screen.getByRole('textbox', { name: 'Becomes' });
   await user.clear(becomes);
   await user.type(becomes, 'FV');
-  await user.click(screen.getByRole('button', { name: 'Keep' }));
+  await user.click(screen.getByRole('button', { name: 'Save' }));
   await vi.waitFor(() => expect(valueOf('FM-2100')).toBe('FV-2100'));
   await user.click(screen.getByRole('button', { name: 'Remove rule 1' }));
   await vi.waitFor(() => expect(valueOf('FM-2100')).toBe('FM-2100'));

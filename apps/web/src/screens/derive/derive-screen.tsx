@@ -178,7 +178,7 @@ function Plan({
           onChange={(place) => kept.change({ place })}
         />
         <Spacer />
-        <PrimaryButton onPress={onCheck}>On to the check</PrimaryButton>
+        <PrimaryButton onPress={onCheck}>Next: check</PrimaryButton>
       </Row>
       <RuleList draft={draft} onChange={kept.change} onPropose={() => void kept.propose()} />
       <NamingBar naming={naming} />

@@ -103,9 +103,9 @@ it('says how far it is, can be ended, and proves again', async () => {
   );
   render(sheet());
   expect((await screen.findByRole('progressbar')).textContent).toMatch(/5 of 12/);
-  screen.getByRole('button', { name: 'End the proof' }).click();
+  screen.getByRole('button', { name: 'Stop the proof' }).click();
   expect(await screen.findByText('Somebody ended this.')).toBeDefined();
-  screen.getByRole('button', { name: 'Prove it again' }).click();
+  screen.getByRole('button', { name: 'Run the proof again' }).click();
   expect(await screen.findByText(/its files hold together/)).toBeDefined();
   expect(sent).toContain('/api/jobs/cancel {"kind":"proof","id":"j"}');
 });

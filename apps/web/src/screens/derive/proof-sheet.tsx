@@ -42,13 +42,13 @@ export function ProofSheet({ result }: { readonly result: DeriveResult }): React
       {isPending && job ? (
         <Waiting>
           <Bar label="Files read back" {...job.progress} />
-          <Button onPress={() => void end()}>End the proof</Button>
+          <Button onPress={() => void end()}>Stop the proof</Button>
         </Waiting>
       ) : null}
       {error ? (
         <Waiting>
           <Trouble>{error.message}</Trouble>
-          <Button onPress={() => void proveAgain()}>Prove it again</Button>
+          <Button onPress={() => void proveAgain()}>Run the proof again</Button>
         </Waiting>
       ) : null}
       {proof ? <Counted proof={proof} /> : null}

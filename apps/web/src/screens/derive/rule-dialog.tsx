@@ -12,7 +12,7 @@ export function RuleDialog({ rule, onChange, onClose }: RuleDialogProps): React.
   return (
     <AskDialog
       title="Edit the rule"
-      action="Keep"
+      action="Save"
       fields={[...fieldsOf(rule), choice('of', 'Applies to', rule.of, RULE_SUBJECTS)]}
       onAnswer={(answers) => {
         const changed = changedRule(rule, answers);
@@ -28,13 +28,13 @@ export function RuleDialog({ rule, onChange, onClose }: RuleDialogProps): React.
 const SPOTS: Readonly<Record<string, string>> = {
   start: 'at the start',
   end: 'at the end',
-  word: 'as a word by itself',
+  word: 'as a whole word',
   anywhere: 'anywhere',
-  count: 'behind the last count',
-  first: 'the first count',
-  last: 'the last count',
+  count: 'after the last number',
+  first: 'the first number',
+  last: 'the last number',
   upper: 'capitals',
-  lower: 'small letters',
+  lower: 'lower case',
   numbers: 'numbers',
   names: 'names',
   both: 'numbers and names',
@@ -55,7 +55,7 @@ function fieldsOf(rule: NameRule): AskedField[] {
     case 'put':
       return [
         { key: 'text', label: 'This text', value: rule.text },
-        choice('at', 'Is put', rule.at, PUT_SPOTS),
+        choice('at', 'Position', rule.at, PUT_SPOTS),
       ];
     case 'count':
       return [
@@ -73,7 +73,7 @@ function changedRule(rule: NameRule, answers: Readonly<Record<string, string>>):
   switch (rule.kind) {
     case 'replace':
       return answers.from === ''
-        ? 'Say which text is replaced.'
+        ? 'Enter the text to replace.'
         : {
             ...rule,
             of,
@@ -83,7 +83,7 @@ function changedRule(rule: NameRule, answers: Readonly<Record<string, string>>):
           };
     case 'put':
       return answers.text === ''
-        ? 'Say which text is put there.'
+        ? 'Enter the text to insert.'
         : {
             ...rule,
             of,
@@ -98,7 +98,7 @@ function changedRule(rule: NameRule, answers: Readonly<Record<string, string>>):
             by: Number((answers.by ?? '').replace('−', '-')),
             run: answers.run === 'first' ? 'first' : 'last',
           }
-        : 'Say how much is added, as a whole number.';
+        : 'Enter a whole number to add.';
     case 'case':
       return { ...rule, of, to: answers.to === 'lower' ? 'lower' : 'upper' };
   }

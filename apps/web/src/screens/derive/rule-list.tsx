@@ -39,11 +39,7 @@ export function RuleList({ draft, onChange, onPropose }: RuleListProps): React.J
       {byHand === 0 ? null : (
         <Rule role="group" aria-label="By hand">
           {byHand} by hand
-          <IconButton
-            label="Forget what was named by hand"
-            icon={X}
-            onPress={() => onChange({ renamed: {} })}
-          />
+          <IconButton label="Clear names set by hand" icon={X} onPress={() => onChange({ renamed: {} })} />
         </Rule>
       )}
       <QuietButton onPress={onPropose}>Propose names</QuietButton>

@@ -217,7 +217,7 @@ function GrantLine({ grant, name, onRights }: GrantLineProps): React.JSX.Element
       ))}
       <td>
         {onRights ? (
-          <QuietButton aria-label={`Take the grant of ${name} away`} onPress={() => onRights([])}>
+          <QuietButton aria-label={`Remove the grant of ${name}`} onPress={() => onRights([])}>
             <X size={14} aria-hidden />
           </QuietButton>
         ) : null}

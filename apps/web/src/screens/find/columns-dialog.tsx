@@ -75,7 +75,7 @@ export function ColumnsDialog({
       </Others>
       <Pictures />
       <Line>
-        <QuietButton onPress={() => onChoose(DEFAULT_COLUMNS)}>As they were first</QuietButton>
+        <QuietButton onPress={() => onChoose(DEFAULT_COLUMNS)}>Default columns</QuietButton>
         <Button slot="close">Done</Button>
       </Line>
     </DialogFrame>

@@ -74,7 +74,7 @@ it('writes a filter into the search, and takes it out again', async () => {
   await vi.waitFor(() =>
     expect(sentTo('/api/find/counts').at(-1)?.search.get('words')).toBe('bolt state = "in check"'),
   );
-  await user.click(screen.getByRole('button', { name: 'No longer only in check, 34' }));
+  await user.click(screen.getByRole('button', { name: 'Remove the filter in check, 34' }));
   expect(words()).toBe('bolt');
 });
 

@@ -81,7 +81,7 @@ function Counts({ title, rows, lineOf, words, onWords }: CountsProps): React.JSX
             <li key={text}>
               <Count
                 data-on={isOn || undefined}
-                aria-label={`${isOn ? 'No longer only' : 'Only'} ${text}, ${row.count}`}
+                aria-label={`${isOn ? 'Remove the filter' : 'Only'} ${text}, ${row.count}`}
                 onPress={() => onWords(toggledClause(words, filter))}
               >
                 <MiddleCut text={text} />

@@ -103,7 +103,7 @@ function Dialogs({ dialog, chosen, choose, words, onClose }: DialogsProps): Reac
 }
 
 function headingOf({ isThere, error, total }: Found, words: string, place: string | undefined): string {
-  if (error) return 'Nothing was looked for yet';
+  if (error) return 'No search yet';
   return isThere ? sayCount(total, words, place) : 'Finding …';
 }
 

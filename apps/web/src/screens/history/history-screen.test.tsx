@@ -36,7 +36,7 @@ it('lists every version with its comment and what it is behind', async () => {
 });
 
 it.each([
-  [/the one before/, ['FM-100@A/1', 'FM-100@A/2']],
+  [/the previous version/, ['FM-100@A/1', 'FM-100@A/2']],
   [/with the newest/, ['FM-100@A/2', 'FM-100@B/1']],
 ])('compares a version with %s', async (name, sides) => {
   const { user, address } = open(false);

@@ -171,7 +171,7 @@ function VersionButtons({ item, at, deeds }: VersionButtonsProps): React.JSX.Ele
         <Route size={15} aria-hidden /> Trace {chosen?.version}
       </Button>
       <Button isDisabled={!chosen || !older} onPress={() => compare(referenceOf(older), reference)}>
-        <ArrowLeftRight size={15} aria-hidden /> Compare with the one before
+        <ArrowLeftRight size={15} aria-hidden /> Compare with the previous version
       </Button>
       <Button isDisabled={at <= 0} onPress={() => compare(reference, referenceOf(newest))}>
         Compare with the newest

@@ -28,7 +28,7 @@ export function Choosing({ onReady }: { readonly onReady: (id: string) => void }
       <h1>Bring in files</h1>
       <Line>
         <PlacePicker
-          label="Place in the store (a new one, called like the folder, where empty)"
+          label="Place in the store (empty: a new one named like the folder)"
           value={place}
           onChange={setPlace}
           width="380px"

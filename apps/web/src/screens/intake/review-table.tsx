@@ -58,7 +58,7 @@ export function ReviewTable({ view, onCorrect, onReplaceNewer }: ReviewTableProp
           value={filter}
           onChange={setFilter}
         />
-        <Field label="With these words" value={words} onChange={setWords} width="150px" />
+        <Field label="Filter" value={words} onChange={setWords} width="150px" />
         <BulkCorrection rows={rows} onCorrect={onCorrect} />
       </Line>
       {unreadable.map((problem) => (

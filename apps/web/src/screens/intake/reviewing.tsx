@@ -148,7 +148,7 @@ function CarryOut({ view, acts, onAgain }: SheetProps): React.JSX.Element {
         Later
       </Button>
       <Button isDisabled={isBusy} onPress={() => acts.giveUp.mutate()}>
-        Throw this sheet away
+        Discard this sheet
       </Button>
       {expected.versions === 0 ? <Soft>Nothing here is new or changed.</Soft> : null}
     </Line>
@@ -158,7 +158,7 @@ function CarryOut({ view, acts, onAgain }: SheetProps): React.JSX.Element {
 function GivenUp({ onAgain }: { readonly onAgain: () => void }): React.JSX.Element {
   return (
     <Line>
-      <Soft>This sheet was thrown away; the store is as it was.</Soft>
+      <Soft>This sheet was discarded; nothing in the store was changed.</Soft>
       <Button onPress={onAgain}>Bring in something else</Button>
     </Line>
   );

@@ -50,11 +50,11 @@ describe('rows of a review', () => {
   it('are counted for each choice that there is', () => {
     expect(filterOptions(ROWS).map(({ text }) => text)).toEqual([
       'All 4',
-      'Wanting attention 2',
+      'Needs attention 2',
       'Problems 1',
       'Gaps 1',
       'New 2',
-      'Stay out 1',
+      'Left out 1',
     ]);
   });
 });

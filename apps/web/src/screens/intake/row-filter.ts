@@ -22,13 +22,13 @@ const FITS: Readonly<Record<RowFilter, (row: IntakeRowView) => boolean>> = {
 
 const TEXTS: Readonly<Record<RowFilter, string>> = {
   all: 'All',
-  attention: 'Wanting attention',
+  attention: 'Needs attention',
   problem: 'Problems',
   gap: 'Gaps',
   guess: 'Guesses',
   new: 'New',
   'new version': 'New versions',
-  unchanged: 'Stay out',
+  unchanged: 'Left out',
 };
 
 /** All and those wanting attention always; the others where there are any. */

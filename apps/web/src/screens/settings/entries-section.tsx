@@ -145,7 +145,7 @@ function TokenDialog({
           value: 'read',
           options: [
             { key: 'read', text: 'read only' },
-            { key: 'all', text: 'do all that I may' },
+            { key: 'all', text: 'everything I may do' },
           ],
         },
         {
@@ -156,7 +156,7 @@ function TokenDialog({
             { key: '7', text: 'in 7 days' },
             { key: '90', text: 'in 90 days' },
             { key: '365', text: 'in a year' },
-            { key: 'never', text: 'not by itself' },
+            { key: 'never', text: 'never' },
           ],
         },
       ]}

@@ -16,6 +16,7 @@ const WORK: Readonly<Record<JobKind, string>> = {
   shape: 'Shape',
   likeness: 'Likeness',
   'roll-up': 'Sums',
+  issue: 'Issued files',
 };
 
 const COLUMNS: readonly GridColumn<JobView>[] = [
@@ -58,7 +59,7 @@ const COLUMNS: readonly GridColumn<JobView>[] = [
     key: 'says',
     title: 'What happened',
     width: 'minmax(160px, 1fr)',
-    cell: ({ failure, tries }) => failure ?? (tries > 1 ? `begun ${tries} times` : ''),
+    cell: ({ failure, tries }) => failure ?? (tries > 1 ? `started ${tries} times` : ''),
   },
 ];
 
@@ -96,9 +97,9 @@ export function JobsSection(): React.JSX.Element {
           isDisabled={!under || !CAN_BE_DONE_AGAIN.has(under.state)}
           onPress={() => under && void act('/api/jobs/retry', under)}
         >
-          Do it again
+          Try again
         </Button>
-        <Soft>What goes on while nobody waits for it. An administrator sees everybody’s.</Soft>
+        <Soft>Work in the background. An administrator sees everybody’s.</Soft>
       </Line>
       {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
       {jobs.isSuccess && table.rows.length === 0 ? (

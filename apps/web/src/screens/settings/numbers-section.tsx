@@ -50,9 +50,9 @@ export function NumbersSection(): React.JSX.Element {
           action="Save"
           fields={[
             { key: 'name', label: 'Name', value: under?.name ?? '' },
-            { key: 'prefix', label: 'Before the count', value: under?.prefix ?? '' },
+            { key: 'prefix', label: 'Text before the number', value: under?.prefix ?? '' },
             { key: 'digits', label: 'Digits', value: String(under?.digits ?? 5) },
-            { key: 'suffix', label: 'Behind the count', value: under?.suffix ?? '' },
+            { key: 'suffix', label: 'Text after the number', value: under?.suffix ?? '' },
             {
               key: 'class',
               label: 'For the class',

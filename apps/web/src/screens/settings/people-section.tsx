@@ -77,7 +77,7 @@ export function PeopleSection(): React.JSX.Element {
           New password …
         </Button>
         <Button isDisabled={!under} onPress={() => under && void toggle(under)}>
-          {under?.isActive === false ? 'Let in again' : 'Let in no more'}
+          {under?.isActive === false ? 'Allow sign-in' : 'Block sign-in'}
         </Button>
       </Line>
       {trouble === '' ? null : <Trouble>{trouble}</Trouble>}

@@ -81,14 +81,14 @@ describe('settings', () => {
       ADMINISTRATOR,
     );
     await user.click(await screen.findByText('Ines'));
-    await user.click(screen.getByRole('button', { name: 'Let in no more' }));
+    await user.click(screen.getByRole('button', { name: 'Block sign-in' }));
     expect(sentTo('/api/people').find(({ method }) => method === 'PATCH')?.body).toEqual({
       login: 'ines',
       isActive: false,
     });
     expect(await screen.findByText(problem.detail)).toBeDefined();
     await user.click(screen.getByText('Ben'));
-    expect(screen.getByRole('button', { name: 'Let in again' })).toBeDefined();
+    expect(screen.getByRole('button', { name: 'Allow sign-in' })).toBeDefined();
   });
 
   it('makes properties and classes from what is typed', async () => {
@@ -164,12 +164,12 @@ describe('background work', () => {
     const grid = await screen.findByRole('grid', { name: 'Background work' });
     expect(await within(grid).findAllByText('3 of 9')).toHaveLength(3);
     expect(within(grid).getByText('the store itself')).toBeDefined();
-    expect(within(grid).getByText('begun 2 times')).toBeDefined();
+    expect(within(grid).getByText('started 2 times')).toBeDefined();
     await user.click(screen.getByRole('button', { name: 'End it' }));
     expect(sentTo('/api/jobs/cancel')[0]?.body).toEqual({ kind: 'proof', id: 'V-1' });
     await user.click(screen.getByText('Too much.'));
     expect(screen.getByRole('button', { name: 'End it' }).hasAttribute('disabled')).toBe(true);
-    await user.click(screen.getByRole('button', { name: 'Do it again' }));
+    await user.click(screen.getByRole('button', { name: 'Try again' }));
     expect(sentTo('/api/jobs/retry')[0]?.body).toEqual({ kind: 'proof', id: 'V-2' });
   });
 

@@ -13,7 +13,7 @@ const MEANINGS: Readonly<Record<FieldMeaning, string>> = {
   description: 'description',
   depicts: 'number of what it shows',
   property: 'a property',
-  nothing: 'nothing, pass it over',
+  nothing: 'nothing, ignore it',
 };
 
 /** What the fields of a drawing's title block mean. */

@@ -29,7 +29,7 @@ export function YouSection(): React.JSX.Element {
           action="Change"
           says={<Hint>At least 10 characters. Sessions and tokens that you have go on.</Hint>}
           fields={[
-            { key: 'old', label: 'Present password', value: '', type: 'password' },
+            { key: 'old', label: 'Current password', value: '', type: 'password' },
             { key: 'password', label: 'New password', value: '', type: 'password' },
             { key: 'again', label: 'New password again', value: '', type: 'password' },
           ]}
@@ -81,13 +81,23 @@ function Showing(): React.JSX.Element {
         <Choice
           label="Dates"
           options={[
-            { key: 'said', text: 'As people say them' },
+            { key: 'said', text: 'Relative: today, 3 Feb' },
             { key: 'exact', text: 'Exact' },
           ]}
           value={preferences.dates}
           onChange={(dates) => set({ ...preferences, dates })}
         />
       </Setting>
+      <Units />
+    </>
+  );
+}
+
+function Units(): React.JSX.Element {
+  const preferences = usePreferences();
+  const set = useSetPreferences();
+  return (
+    <>
       <Setting title="Masses">
         <Choice
           label="Masses"
@@ -98,6 +108,17 @@ function Showing(): React.JSX.Element {
           ]}
           value={preferences.mass}
           onChange={(mass) => set({ ...preferences, mass })}
+        />
+      </Setting>
+      <Setting title="Sizes">
+        <Choice
+          label="Sizes"
+          options={[
+            { key: 'mm', text: 'mm' },
+            { key: 'in', text: 'in' },
+          ]}
+          value={preferences.length}
+          onChange={(length) => set({ ...preferences, length })}
         />
       </Setting>
     </>

@@ -20,7 +20,7 @@ export function ChainLine({ chain }: { readonly chain: readonly ChainLink[] }): 
           = {totalOf(chain)} per {chain[0]?.number}
         </Total>
       ) : (
-        <Soft>the focus; ← what uses it, → what it is made of</Soft>
+        <Soft>the focus; ← used in, → components</Soft>
       )}
     </Line>
   );

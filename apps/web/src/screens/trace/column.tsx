@@ -186,7 +186,7 @@ function Row({ row, column, trace, shown, start, isChosen, isUnderCursor }: RowP
 
 function emptyText(column: TraceColumn, filter: string): string {
   if (filter !== '') return 'Nothing here fits the filter.';
-  return column.side === 'left' ? 'Nothing uses it: a top-level product.' : 'Made of nothing further.';
+  return column.side === 'left' ? 'Nothing uses it: a top-level product.' : 'No components.';
 }
 
 const Brief = styled.span`

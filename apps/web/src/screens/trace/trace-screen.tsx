@@ -31,7 +31,7 @@ const VIEWS: readonly { readonly key: TraceView; readonly text: string }[] = [
 const KEYS: readonly KeyHint[] = [
   { key: 'v', says: 'Next view' },
   { key: '← →', says: 'Along the stem; in an outline: close and open' },
-  { key: 'Backspace', says: 'Back to the focus before' },
+  { key: 'Backspace', says: 'Back to the previous focus' },
   { key: 'f', says: 'On a plate of the map: fold and unfold' },
   { key: 'm', says: 'In an outline: the next part without mass, where a sum says ≥' },
   { key: 'Ctrl C', says: 'In an outline: copy it as a table' },

@@ -103,7 +103,7 @@ function HoldButtons({
   const letGo = ({ number, reason }: HoldRow): void => {
     deeds.carryOut({ kind: 'let go', items: [number] });
     offerUndo({
-      says: `${number} is let go.`,
+      says: `${number} was let go.`,
       undo: () => send('POST', '/api/holds', { items: [number], reason }),
     });
   };
@@ -125,7 +125,7 @@ function HoldButtons({
       <Link to="/intake">Check in a working copy</Link>
       {isAsking && under ? (
         <AskDialog
-          title={`Why you hold ${under.number}`}
+          title={`Reason for holding ${under.number}`}
           action="Save"
           fields={[{ key: 'reason', label: 'Reason (visible to everyone)', value: under.reason }]}
           onAnswer={({ reason = '' }) => {

@@ -20,7 +20,7 @@ export function AlternatesDialog({ bill, way, onClose }: AlternatesDialogProps):
   if (!row) return null;
   return (
     <AskDialog
-      title={`Instead of ${row.number}`}
+      title={`Alternates of ${row.number}`}
       action="Add"
       says={<Said row={row} />}
       fields={fieldsOf(row)}
@@ -58,8 +58,8 @@ function fieldsOf({ number, user, alternates }: BillRow): AskedField[] {
       label: 'Where',
       value: '',
       options: [
-        { key: '', text: `anywhere that ${number} is used` },
-        ...(user === '' ? [] : [{ key: user, text: `in ${user} alone` }]),
+        { key: '', text: `anywhere ${number} is used` },
+        ...(user === '' ? [] : [{ key: user, text: `only in ${user}` }]),
       ],
     },
     { key: 'rank', label: 'Rank; 1 is the first choice', value: String(alternates.length + 1) },
@@ -70,7 +70,7 @@ function fieldsOf({ number, user, alternates }: BillRow): AskedField[] {
       value: '',
       render: (value, onChange) => (
         <DayField
-          label={key === 'from' ? 'From (no day: from now on)' : 'Until (no day: for good)'}
+          label={key === 'from' ? 'Valid from (empty: now)' : 'Valid until (empty: no end)'}
           value={value}
           onChange={onChange}
           mayBeLater
@@ -99,9 +99,9 @@ function Said({ row: { number, alternates } }: { readonly row: BillRow }): React
   return (
     <div ref={whole} tabIndex={-1}>
       {alternates.length === 0 ? (
-        <Soft>So far nothing may be used instead of it.</Soft>
+        <Soft>No alternates yet.</Soft>
       ) : (
-        <List aria-label="May be used instead">
+        <List aria-label="Alternates">
           {alternates.map((each) => (
             <li key={`${each.number} ${each.onlyIn ?? ''}`}>
               <span>
@@ -113,7 +113,7 @@ function Said({ row: { number, alternates } }: { readonly row: BillRow }): React
                 </QuietButton>
               ) : null}
               <QuietButton onPress={() => void change('/api/alternates/remove', each)}>
-                Take {each.number} back
+                Remove {each.number}
               </QuietButton>
             </li>
           ))}
@@ -130,7 +130,7 @@ function requestOf(item: string, { number, onlyIn, rank, note, from, to }: Alter
 
 function saidOf({ onlyIn, note, from, to, approvedBy }: AlternateRow): string {
   return [
-    onlyIn === null ? 'anywhere' : `in ${onlyIn} alone`,
+    onlyIn === null ? 'anywhere' : `only in ${onlyIn}`,
     from === null ? '' : `from ${from}`,
     to === null ? '' : `until ${to}`,
     note,

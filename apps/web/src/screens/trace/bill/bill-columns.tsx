@@ -32,7 +32,7 @@ function sayTotal(amounts: readonly AmountView[]): string {
 }
 
 const BUILT_IN: readonly BillColumn[] = [
-  plain('find', 'Find', '60px', ({ find }) => find, {
+  plain('find', 'Find no.', '60px', ({ find }) => find, {
     sortBy: ({ find }) => (find === '' ? null : Number.isNaN(Number(find)) ? find : Number(find)),
     cell: ({ find }) => <Mono>{find}</Mono>,
   }),
@@ -41,7 +41,7 @@ const BUILT_IN: readonly BillColumn[] = [
     sortBy: ({ amount }) => Number(amount.value),
     cell: ({ amount }) => <Mono>{amount.said}</Mono>,
   }),
-  plain('total', 'In all', '96px', ({ total }) => sayTotal(total), {
+  plain('total', 'Total', '96px', ({ total }) => sayTotal(total), {
     align: 'right',
     sortBy: ({ total }) => Number(total[0]?.value ?? 0),
     cell: ({ total }) => <Mono>{sayTotal(total)}</Mono>,
@@ -54,7 +54,7 @@ const BUILT_IN: readonly BillColumn[] = [
   }),
   plain('kind', 'Kind', '84px', ({ kind }) => kind ?? ''),
   plain('source', 'Made or bought', '104px', ({ source }) => source),
-  plain('configurations', 'Only in', '110px', ({ configurations }) => configurations),
+  plain('configurations', 'Configurations', '110px', ({ configurations }) => configurations),
   plain('from', 'Used in', 'minmax(140px, 1fr)', ({ from }) => from.map(({ number, said }) => `${number} ×${said}`).join(', ')), // prettier-ignore
   plain('alternates', 'Alternates', 'minmax(110px, 0.7fr)', ({ alternates }) =>
     alternates.map(({ number, onlyIn }) => (onlyIn === null ? number : `${number} (only here)`)).join(', '),

@@ -39,7 +39,6 @@ export function BillTools({
     say(`${count.toLocaleString('en-GB')} rows copied; paste them into a spreadsheet.`);
   };
   if (edit.isOpen) return <Editing edit={edit} />;
-  const mayEdit = !bill.isFlat && bill.item.kind === 'assembly' && bill.item.state === 'draft';
   return (
     <Line>
       <Soft aria-live="polite">
@@ -48,7 +47,7 @@ export function BillTools({
       <Gap />
       {children}
       <Alternates bill={bill} under={under} />
-      {mayEdit ? (
+      {edit.mayOpen ? (
         <Button onPress={edit.open}>
           <Pencil size={14} aria-hidden /> Edit rows
         </Button>
@@ -67,7 +66,7 @@ function Alternates({ bill, under }: Pick<BillToolsProps, 'bill' | 'under'>): Re
   return (
     <>
       <Button isDisabled={!isItem} onPress={() => open(under?.way ?? '')}>
-        <Replace size={15} aria-hidden /> Instead of it …
+        <Replace size={15} aria-hidden /> Alternates …
       </Button>
       {of === '' ? null : <AlternatesDialog bill={bill} way={of} onClose={() => open('')} />}
     </>
@@ -90,8 +89,13 @@ function Editing({ edit }: { readonly edit: BillEdit }): React.JSX.Element {
         <PrimaryButton isDisabled={edit.count === 0} onPress={() => void edit.save()}>
           Save as a version
         </PrimaryButton>
-        <QuietButton onPress={edit.close}>Leave as it was</QuietButton>
+        <QuietButton onPress={edit.close}>Discard changes</QuietButton>
       </Line>
+      {edit.gone.length === 0 ? null : (
+        <Trouble>
+          No longer in the BOM, so that your changes to them are left out: {edit.gone.join(', ')}.
+        </Trouble>
+      )}
       {edit.trouble === '' ? null : <Trouble>{edit.trouble}</Trouble>}
     </>
   );

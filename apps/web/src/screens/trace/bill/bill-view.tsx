@@ -17,9 +17,9 @@ import { billColumns, choosable, FIRST_COLUMNS, propertiesOf } from './bill-colu
 import { linesOf, type BillLine } from './bill-lines.js';
 import { BillTools } from './bill-tools.js';
 import { ColumnSets } from './column-sets.js';
-import { useBillEdit, type BillEdit, type EditedField } from './use-bill-edit.js';
+import { isEditable, useBillEdit, type BillEdit, type EditedField } from './use-bill-edit.js';
 
-/** The BOM of an item: level by level, or its parts alone with everything multiplied. */
+/** The BOM of an item: level by level, or parts only, with everything multiplied. */
 export function BillView({ focus }: { readonly focus: string }): React.JSX.Element {
   const [lens] = useLens();
   const [search] = useSearchParams();
@@ -27,10 +27,13 @@ export function BillView({ focus }: { readonly focus: string }): React.JSX.Eleme
   const [shown, show] = useShownColumns('bill', FIRST_COLUMNS);
   const properties = useMemo(() => propertiesOf(shown), [shown]);
   const answer = useQuery(billQuery({ item: focus, lens, flat, columns: properties }));
-  if (answer.error) return <Trouble>{answer.error.message}</Trouble>;
+  if (answer.error && !answer.data) return <Trouble>{answer.error.message}</Trouble>;
   if (!answer.data) return <Hint role="status">Reading the BOM …</Hint>;
   return (
-    <BillTable key={`${focus} ${lens} ${flat}`} bill={answer.data} lens={lens} shown={shown} onShow={show} />
+    <>
+      {answer.error ? <Trouble>{answer.error.message}</Trouble> : null}
+      <BillTable key={`${focus} ${lens} ${flat}`} {...{ bill: answer.data, lens, shown }} onShow={show} />
+    </>
   );
 }
 
@@ -44,7 +47,7 @@ interface BillTableProps {
 const LEVELS = ['1', '2', '3', 'all'] as const;
 
 function BillTable({ bill, lens, shown, onShow }: BillTableProps): React.JSX.Element {
-  const edit = useBillEdit(bill.item.number);
+  const edit = useBillEdit(bill);
   const [words, seek] = useState('');
   const [levels, showLevels] = useState<(typeof LEVELS)[number]>('all');
   const [group, groupBy] = useState('');
@@ -74,8 +77,8 @@ function BillTable({ bill, lens, shown, onShow }: BillTableProps): React.JSX.Ele
           />
         )}
         <Seek
-          aria-label="With these words"
-          placeholder="With these words"
+          aria-label="Filter"
+          placeholder="Filter"
           value={words}
           onChange={(event) => seek(event.target.value)}
         />
@@ -103,10 +106,10 @@ function FlatChoice({ isFlat }: { readonly isFlat: boolean }): React.JSX.Element
   const change = useChangeSearch();
   return (
     <Choice
-      label="What the BOM lists"
+      label="Rows of the BOM"
       options={[
         { key: 'levels', text: 'Level by level' },
-        { key: 'alone', text: 'Parts alone' },
+        { key: 'alone', text: 'Parts only' },
       ]}
       value={isFlat ? 'alone' : 'levels'}
       onChange={(key) => change({ parts: key === 'alone' ? 'alone' : '' })}
@@ -199,7 +202,7 @@ function lineColumn(column: GridColumn<BillRow>, edit: BillEdit): GridColumn<Bil
     cell: (line, index) => {
       if (line.kind === 'head') return null;
       const { row } = line;
-      if (!edit.isOpen || !field || row.level > 1 || row.position === null) return cell(row, index);
+      if (!edit.isOpen || !field || !isEditable(row)) return cell(row, index);
       return (
         <EditCell
           mono

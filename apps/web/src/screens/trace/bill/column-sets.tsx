@@ -30,13 +30,13 @@ export function ColumnSets({
           else if (set) onShow(new Set(set.columns));
         }}
       >
-        <option value="">columns as chosen</option>
+        <option value="">custom columns</option>
         {sets.map((set) => (
           <option key={keyOf(set)} value={keyOf(set)}>
             {set.by === null ? set.name : `${set.name}, by ${set.by}`}
           </option>
         ))}
-        <option value={KEEP}>keep these …</option>
+        <option value={KEEP}>save as a set …</option>
       </Select>
       {here?.by === null ? <Forget name={here.name} /> : null}
       {isKeeping ? <KeepDialog columns={[...shown]} onClose={() => keep(false)} /> : null}
@@ -53,7 +53,7 @@ function Forget({ name }: { readonly name: string }): React.JSX.Element {
     );
     queries.setQueryData(columnSetsQuery.queryKey, left);
   };
-  return <Button onPress={() => void forget()}>Forget “{name}”</Button>;
+  return <Button onPress={() => void forget()}>Delete “{name}”</Button>;
 }
 
 function KeepDialog({
@@ -66,8 +66,8 @@ function KeepDialog({
   const queries = useQueryClient();
   return (
     <AskDialog
-      title="Keep these columns"
-      action="Keep"
+      title="Save column set"
+      action="Save"
       fields={[
         { key: 'name', label: 'Name, such as: for purchasing', value: '' },
         {
@@ -75,7 +75,7 @@ function KeepDialog({
           label: 'For',
           value: 'mine',
           options: [
-            { key: 'mine', text: 'me alone' },
+            { key: 'mine', text: 'only me' },
             { key: 'all', text: 'everybody' },
           ],
         },

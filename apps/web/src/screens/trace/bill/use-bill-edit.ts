@@ -1,13 +1,18 @@
 /** Find numbers, designators and quantities that were changed in a BOM and are not saved yet. */
-import type { BillRow, BillRowEdit } from '@stem-trace/contract';
+import type { BillAnswer, BillRow, BillRowEdit } from '@stem-trace/contract';
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { get, send } from '../../../api/client.js';
+import { isTexts, useDraft } from '../../../ui/draft.js';
 
 export interface BillEdit {
   readonly isOpen: boolean;
+  /** Whether its rows can be changed at all: those of a draft, level by level. */
+  readonly mayOpen: boolean;
   /** Rows that say something else than what is saved. */
   readonly count: number;
+  /** Numbers of rows that were changed here and are in the BOM no more. */
+  readonly gone: readonly string[];
   readonly trouble: string;
   open(): void;
   /** Forgets what was changed. */
@@ -21,13 +26,68 @@ export interface BillEdit {
 
 export type EditedField = 'find' | 'designators' | 'amount';
 
-export function useBillEdit(item: string): BillEdit {
+type RowEdit = Readonly<Partial<Record<EditedField, string>>>;
+/** By the way to the row, which stays what it is when somebody else saves another version meanwhile; nothing while nobody edits. */
+type Edits = Readonly<Record<string, RowEdit>>;
+
+export function useBillEdit({ item, rows, isFlat }: BillAnswer): BillEdit {
   const queries = useQueryClient();
-  const [isOpen, setOpen] = useState(false);
-  const [edits, setEdits] = useState<ReadonlyMap<number, Omit<BillRowEdit, 'position'>>>(new Map());
+  const {
+    value: edits,
+    set: setEdits,
+    forget,
+  } = useDraft<Edits | null>(`bill ${item.number}`, isEdits, null);
+  const { trouble, setTrouble, attempt } = useAttempt();
+  const mayOpen = !isFlat && item.kind === 'assembly' && item.state === 'draft';
+  const own = new Map(rows.flatMap((row) => (isEditable(row) ? [[row.way, row]] : [])));
+  const changed = changesOf(edits ?? {}, own);
+  const put = (added: Edits): void => {
+    const next: Record<string, RowEdit> = { ...edits };
+    for (const [way, edit] of Object.entries(added)) next[way] = { ...next[way], ...edit };
+    setEdits(next);
+  };
+  return {
+    isOpen: edits !== null && mayOpen,
+    mayOpen,
+    count: changed.length,
+    gone: Object.keys(edits ?? {}).filter((way) => !own.has(way)),
+    trouble,
+    open: () => setEdits({}),
+    close: () => {
+      forget();
+      setTrouble('');
+    },
+    valueOf: (row, field) => edits?.[row.way]?.[field] ?? savedOf(row, field),
+    set: (row, field, value) => {
+      if (value !== (edits?.[row.way]?.[field] ?? savedOf(row, field)))
+        put({ [row.way]: { [field]: value } });
+    },
+    propose: () =>
+      attempt(async () => {
+        put(await proposedFinds(item.number, own));
+      }),
+    save: () =>
+      attempt(async () => {
+        const { number, version } = item;
+        await send('POST', '/api/bill/rows', {
+          item: number,
+          version,
+          rows: changed,
+          comment: '',
+          checkOut: true,
+        });
+        forget();
+        await queries.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== 'session' });
+      }),
+  };
+}
+
+function useAttempt(): {
+  readonly trouble: string;
+  setTrouble(trouble: string): void;
+  attempt(act: () => Promise<void>): Promise<void>;
+} {
   const [trouble, setTrouble] = useState('');
-  const put = (position: number, change: Omit<BillRowEdit, 'position'>): void =>
-    setEdits((before) => new Map(before).set(position, { ...before.get(position), ...change }));
   const attempt = async (act: () => Promise<void>): Promise<void> => {
     try {
       setTrouble('');
@@ -36,35 +96,46 @@ export function useBillEdit(item: string): BillEdit {
       setTrouble(error instanceof Error ? error.message : String(error));
     }
   };
-  const close = (): void => {
-    setOpen(false);
-    setEdits(new Map());
-    setTrouble('');
-  };
-  return {
-    isOpen,
-    count: edits.size,
-    trouble,
-    open: () => setOpen(true),
-    close,
-    valueOf: (row, field) => edits.get(row.position ?? -1)?.[field] ?? savedOf(row, field),
-    set: (row, field, value) => {
-      if (row.position !== null && value !== savedOf(row, field)) put(row.position, { [field]: value });
-    },
-    propose: () =>
-      attempt(async () => {
-        for (const { position, find = '' } of await get('/api/bill/finds', { item })) put(position, { find });
-      }),
-    save: () =>
-      attempt(async () => {
-        const rows = [...edits].map(([position, edit]) => ({ position, ...edit }));
-        await send('POST', '/api/bill/rows', { item, rows, comment: '', checkOut: true });
-        close();
-        await queries.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== 'session' });
-      }),
-  };
+  return { trouble, setTrouble, attempt };
+}
+
+/** What differs from what is saved, by the position of its link. */
+function changesOf(edits: Edits, own: ReadonlyMap<string, BillRow>): BillRowEdit[] {
+  return Object.entries(edits).flatMap(([way, edit]) => {
+    const row = own.get(way);
+    if (!row || row.position === null) return [];
+    const different = FIELDS.filter(
+      (field) => edit[field] !== undefined && edit[field] !== savedOf(row, field),
+    );
+    if (different.length === 0) return [];
+    return [
+      { position: row.position, ...Object.fromEntries(different.map((field) => [field, edit[field]])) },
+    ];
+  });
+}
+
+async function proposedFinds(number: string, own: ReadonlyMap<string, BillRow>): Promise<Edits> {
+  const proposed = await get('/api/bill/finds', { item: number });
+  const byPosition = new Map([...own.values()].map((row) => [row.position, row.way]));
+  return Object.fromEntries(
+    proposed.flatMap(({ position, find = '' }) => {
+      const way = byPosition.get(position);
+      return way === undefined ? [] : [[way, { find }]];
+    }),
+  );
+}
+
+const FIELDS: readonly EditedField[] = ['find', 'designators', 'amount'];
+
+/** Only the rows that the item itself has. */
+export function isEditable(row: BillRow): boolean {
+  return row.level === 1 && row.position !== null;
 }
 
 function savedOf(row: BillRow, field: EditedField): string {
   return field === 'amount' ? row.amount.said : row[field];
+}
+
+function isEdits(value: unknown): value is Edits {
+  return typeof value === 'object' && value !== null && Object.values(value).every(isTexts);
 }
