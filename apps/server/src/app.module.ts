@@ -8,6 +8,7 @@ import { InlineWork } from './work/inline-work.js';
 import { AccessModule } from './access/access.module.js';
 import { AuditModule } from './audit/audit.module.js';
 import { BomModule } from './bom/bom.module.js';
+import { BuildModule } from './build/build.module.js';
 import { CompareModule } from './compare/compare.module.js';
 import { CustodyModule } from './custody/custody.module.js';
 import { DemoModule } from './demo/demo.module.js';
@@ -78,6 +79,7 @@ export class AppModule {
         AuditModule,
         FilesModule,
         BomModule,
+        BuildModule,
         CompareModule,
         CustodyModule,
         ItemsModule,

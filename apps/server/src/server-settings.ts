@@ -10,6 +10,8 @@ export class ServerSettings {
   readonly logsRequests: boolean;
   /** Bytes that one person may have on sheets that were not carried out. */
   readonly quotaBytes: number;
+  /** Where released bills are sent; empty for nowhere. */
+  readonly planningAddress: string;
 
   constructor(given: Partial<ServerSettings> = {}) {
     this.address = given.address ?? '127.0.0.1';
@@ -17,17 +19,25 @@ export class ServerSettings {
     this.trustProxy = given.trustProxy ?? false;
     this.logsRequests = given.logsRequests ?? false;
     this.quotaBytes = given.quotaBytes ?? 50e9;
+    this.planningAddress = given.planningAddress ?? '';
   }
 
   /** @throws Error that names the variable whose value cannot be understood */
   static from(environment: Readonly<Record<string, string | undefined>>): ServerSettings {
-    const { STEM_ADDRESS, STEM_SECURE_COOKIES, STEM_TRUST_PROXY, STEM_LOG_REQUESTS, STEM_QUOTA_GB } =
-      environment;
+    const {
+      STEM_ADDRESS,
+      STEM_SECURE_COOKIES,
+      STEM_TRUST_PROXY,
+      STEM_LOG_REQUESTS,
+      STEM_QUOTA_GB,
+      STEM_PLANNING,
+    } = environment;
     return new ServerSettings({
       ...(STEM_ADDRESS ? { address: STEM_ADDRESS } : {}),
       secureCookies: readSwitch('STEM_SECURE_COOKIES', STEM_SECURE_COOKIES),
       trustProxy: readProxy(STEM_TRUST_PROXY),
       logsRequests: readSwitch('STEM_LOG_REQUESTS', STEM_LOG_REQUESTS),
+      ...(STEM_PLANNING ? { planningAddress: readAddress('STEM_PLANNING', STEM_PLANNING) } : {}),
       ...(STEM_QUOTA_GB ? { quotaBytes: readNumber('STEM_QUOTA_GB', STEM_QUOTA_GB) * 1e9 } : {}),
     });
   }
@@ -43,6 +53,11 @@ function readSwitch(name: string, text: string | undefined): boolean {
 function readProxy(text: string | undefined): boolean | number | string {
   if (text === undefined || text === '' || text === '0') return false;
   return /^\d+$/.test(text) ? Number(text) : text;
+}
+
+function readAddress(name: string, text: string): string {
+  if (URL.canParse(text) && /^https?:$/.test(new URL(text).protocol)) return text;
+  throw new Error(`${name} is '${text}'; say an address such as http://127.0.0.1:4173.`);
 }
 
 function readNumber(name: string, text: string): number {

@@ -1,14 +1,19 @@
 import { writeFile } from 'node:fs/promises';
 import { parseVerb } from '../arguments.js';
 import { CliError } from '../client.js';
+import { BILL_VERBS } from './build.js';
 import { table, type Answer, type Verb } from './verb.js';
 
 const FORMATS = ['csv', 'xlsx', 'pdf', 'xml', 'cyclonedx'] as const;
 
 export const bill: Verb = {
-  usage: 'bill NUMBER[@VERSION] [--flat] [--lens L] [--columns "find;amount;property:material"] [--out FILE]',
+  usage:
+    'bill NUMBER[@VERSION] [--flat] [--lens L] [--columns "find;amount;property:material"] [--out FILE]\n       stem bill new|show|set|carry|check|release|releases …',
   about: 'The BOM of an item, on the screen or as CSV, XLSX, PDF, XML or CycloneDX (JSON)',
-  async run(args, { connect, fromHere }): Promise<Answer> {
+  async run(args, terminal): Promise<Answer> {
+    const verb = BILL_VERBS.get(args[0] ?? '');
+    if (verb) return verb.run(args.slice(1), terminal);
+    const { connect, fromHere } = terminal;
     const parsed = parseVerb(
       args,
       {
@@ -41,7 +46,7 @@ export const bill: Verb = {
     return {
       json: answer,
       lines: [
-        `BOM of ${answer.item.number} ${answer.item.version}, ${answer.isFlat ? 'parts alone' : 'level by level'}:`,
+        `BOM of ${answer.item.number} ${answer.item.version}, ${answer.isFlat ? 'parts only' : 'level by level'}:`,
         ...table(
           answer.rows.map((row) => [
             row.find,

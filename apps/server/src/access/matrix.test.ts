@@ -30,10 +30,21 @@ const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
   'GET /api/compare': (item) => ({ query: `from=${item}&to=SEEN` }),
   'GET /api/compare/file': (item) => ({ query: `from=${item}&to=SEEN&format=csv` }),
   'GET /api/compare/three': (item) => ({ query: `one=${item}&other=SEEN&base=SEEN` }),
+  'GET /api/bills': about,
+  'POST /api/bills': (item) => ({ body: { item, number: 'M-BILL', name: 'Bill', place: '/open' } }),
+  'GET /api/build': (item) => ({ query: `bill=${item}` }),
+  'PUT /api/build': (item) => ({
+    body: { bill: item, version: 'A/1', columns: [], rows: [], reasons: {}, outputs: [] },
+  }),
+  'GET /api/build/carry': (item) => ({ query: `bill=${item}` }),
+  'POST /api/build/carry': (item) => ({ body: { bill: item, version: 'A/1', to: 'A/1', decisions: {} } }),
+  'GET /api/build/check': (item) => ({ query: `bill=${item}` }),
+  'GET /api/build/releases': (item) => ({ query: `bill=${item}` }),
+  'GET /api/build/releases/file': (item) => ({ query: `bill=${item}&file=x.xml` }),
   'GET /api/bill': about,
   'GET /api/bill/file': (item) => ({ query: `item=${item}&format=csv` }),
   'GET /api/bill/finds': about,
-  'POST /api/bill/rows': (item) => ({ body: { item, rows: [{ position: 0, find: '1' }] } }),
+  'POST /api/bill/rows': (item) => ({ body: { item, version: 'A/1', rows: [{ position: 0, find: '1' }] } }),
   'PUT /api/alternates': (item) => ({ body: { item, other: 'SEEN' } }),
   'POST /api/alternates/approve': (item) => ({ body: { item, other: 'SEEN' } }),
   'POST /api/alternates/remove': (item) => ({ body: { item, other: 'SEEN' } }),
@@ -100,6 +111,9 @@ const OTHERS: Readonly<Partial<Record<Route, ReturnType<Sample>>>> = {
   'POST /api/intakes/archive': { query: 'place=/open', body: new Uint8Array(0) },
   'GET /api/intakes/:id': {},
   'GET /api/bill.xsd': {},
+  'GET /api/build/template': {},
+  'GET /api/settings/readiness': {},
+  'PUT /api/settings/readiness': { body: { rules: ['account'] } },
   'POST /api/lists': { query: 'name=a.csv', body: new TextEncoder().encode('Part no\nA\n') },
   'GET /api/lists/:id': {},
   'PUT /api/lists/:id': {
@@ -159,6 +173,8 @@ const NOT_HERE: readonly Route[] = ['GET /api/feed'];
 const WANTS: Readonly<Partial<Record<Route, Right>>> = {
   'GET /api/derive/proof': 'fetch',
   'POST /api/derive/proof': 'fetch',
+  // At the place where the bill is put, which is the same here.
+  'POST /api/bills': 'change',
 };
 
 const FACTS = Object.entries(ROUTES) as [Route, RouteFacts][];

@@ -42,13 +42,22 @@ export class BillEditService {
   ) {}
 
   /** @throws ProblemError INPUT_INVALID for what a row cannot say, NOT_HELD, NOT_ALLOWED */
-  async edit({ item, rows, comment, checkOut }: BillEditRequest, person: Person): Promise<CustodyAnswer> {
+  async edit(
+    { item, version: seen, rows, comment, checkOut }: BillEditRequest,
+    person: Person,
+  ): Promise<CustodyAnswer> {
     const named = await this.catalogue.resolve(item, person, 'change');
     return this.turn.take(async (manager) => {
       await lockItems(manager, [named.itemId]);
       const taken = checkOut ? await takeFree(manager, this.catalogue, [named.itemId], person, 'BOM') : [];
       await refuseNotHeld(manager, [named], person);
       const newest = await this.catalogue.newest(named.itemId, manager);
+      // Rows are told by their position, which means nothing in another version.
+      if (newest.label !== seen)
+        throw new ProblemError(
+          'INPUT_INVALID',
+          `${named.number} is at ${newest.label} by now; you edited the rows of ${seen}. Nothing was changed. Open the newest BOM and look at the rows again.`,
+        );
       const edits = await this.editsOf(newest, rows, manager);
       const version = await this.copier.copy(manager, newest, {
         comment: comment || 'BOM: find numbers, designators and amounts',

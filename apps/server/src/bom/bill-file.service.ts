@@ -40,7 +40,7 @@ const COLUMNS: Readonly<Record<string, KnownColumn>> = {
   name: { title: 'Name', width: 30, cell: ({ name }) => name },
   amount: { title: 'Quantity', width: 10, align: 'right', cell: ({ amount }) => numberOr(amount) },
   unit: { title: 'Unit', width: 7, cell: ({ amount }) => amount.unit },
-  total: { title: 'In all', width: 10, align: 'right', cell: ({ total }) => (total[0] && total.length === 1 ? numberOr(total[0]) : total.map(({ said }) => said).join(' and ')) }, // prettier-ignore
+  total: { title: 'Total', width: 10, align: 'right', cell: ({ total }) => (total[0] && total.length === 1 ? numberOr(total[0]) : total.map(({ said }) => said).join(' and ')) }, // prettier-ignore
   designators: { title: 'Designators', width: 20, cell: ({ designators }) => designators },
   version: { title: 'Version', width: 9, cell: ({ version, isGap }) => (isGap ? 'gap' : version) },
   state: { title: 'State', width: 10, cell: ({ state }) => state ?? '' },
@@ -110,7 +110,7 @@ export class BillFileService {
     const { number, version, name } = bill.item;
     return {
       title: `BOM of ${number} ${version}`,
-      says: [`${name}, ${bill.isFlat ? 'parts alone' : 'level by level'}, ${sayLens(bill.lens)}`],
+      says: [`${name}, ${bill.isFlat ? 'parts only' : 'level by level'}, ${sayLens(bill.lens)}`],
       columns,
       rows: bill.rows.map((row) => ({ level: row.level, cells: columns.map(({ cell }) => cell(row)) })),
     };

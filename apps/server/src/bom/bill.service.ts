@@ -20,7 +20,7 @@ import { BomTreeService, type StoreLine } from './bom-tree.service.js';
 export interface BillRequest {
   readonly item: string;
   readonly lens: LensText;
-  /** Parts alone, with quantities multiplied. */
+  /** Parts only, with quantities multiplied. */
   readonly flat: boolean;
   /** Names of properties. */
   readonly columns: readonly string[];

@@ -2,18 +2,21 @@ import { Injectable } from '@nestjs/common';
 import type { HolderView, LensText } from '@stem-trace/contract';
 import {
   addTo,
+  billTree,
   explode,
   ownValue,
   pieces,
   ROLLED_UP,
   sayValue,
   compareDesignators,
+  type BomLine,
   type ExplodedRow,
   type LineFacts,
   type PropertyValue,
 } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import type { Rights } from '../access/rights.service.js';
+import type { BillContents } from '../build/bill-contents.js';
 import { readRows, text } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { parseLens } from '../structure/lens-text.js';
@@ -42,10 +45,35 @@ export class BomTreeService {
     private readonly database: DataSource,
     private readonly catalogue: CatalogueService,
     private readonly loader: StructureLoader,
+    private readonly bills: BillContents,
   ) {}
 
+  /** As `structure`, and of a bill what it says: bills are listed, compared and written like every BOM. */
+  async tree(root: DescribedVersion, options: BomTreeOptions): Promise<StoreLine> {
+    return root.kind === 'bill' ? this.bill(root, options) : this.structure(root, options);
+  }
+
+  private async bill(root: DescribedVersion, { rights, columns = [] }: BomTreeOptions): Promise<StoreLine> {
+    const bill = await this.bills.read(root);
+    const ids = [...new Set(bill.rows.flatMap(({ itemId }) => itemId ?? []))];
+    const items = new Map((await this.catalogue.newestOf(ids)).map((item) => [item.itemId, item]));
+    const teller = new Teller(columns, new Map());
+    const told = (line: BomLine): StoreLine => {
+      const item = items.get(line.itemId ?? '');
+      const children = line.children.map(told);
+      if (!item) return { ...line, children, heldBy: null, isGap: line.itemId !== undefined };
+      if (!rights.may('see', item.placeId))
+        return { ...hiddenLine(item, { quantity: 1, link: { amount: line.amount } }), children: [] };
+      return teller.ofBill(line, item, children);
+    };
+    return { ...teller.root(root), children: billTree(bill).children.map(told) };
+  }
+
   /** All levels; what the asker may not see counts as a line that says nothing of itself or what it is made of. */
-  async tree(root: DescribedVersion, { lens, rights, columns = [] }: BomTreeOptions): Promise<StoreLine> {
+  private async structure(
+    root: DescribedVersion,
+    { lens, rights, columns = [] }: BomTreeOptions,
+  ): Promise<StoreLine> {
     const graph = await this.loader.below(root.id, parseLens(lens));
     const rows = explode(graph, root.id, { lens: parseLens(lens) });
     const ids = [...new Set(rows.flatMap((row) => row.version?.id ?? []))];
@@ -115,6 +143,18 @@ class Teller {
     };
   }
 
+  /** A row of a bill: what it says itself, and what the store knows of its item now. */
+  ofBill(line: BomLine, item: DescribedVersion, children: readonly StoreLine[]): StoreLine {
+    const told = this.tell(item);
+    const { find, designators, amount, version } = line;
+    return {
+      ...told,
+      ...{ find, designators, amount, children },
+      version: version === '' ? told.version : version,
+      values: { ...told.values, ...line.values },
+    };
+  }
+
   root(version: DescribedVersion): StoreLine {
     return { ...this.tell(version), children: [] };
   }
@@ -173,7 +213,10 @@ function gap(item: string | undefined, number: string): Omit<StoreLine, 'childre
   };
 }
 
-function hiddenLine({ itemId, stemId, id }: DescribedVersion, { quantity, link }: ExplodedRow): StoreLine {
+function hiddenLine(
+  { itemId, stemId, id }: DescribedVersion,
+  { quantity, link }: { readonly quantity: number; readonly link: Pick<ExplodedRow['link'], 'amount'> },
+): StoreLine {
   return {
     ...{ itemId, stem: stemId, versionId: id, number: 'not visible to you', name: '', version: '' },
     ...{ originVersions: [], values: {}, heldBy: null, isGap: false, isHidden: true, children: [] },

@@ -8,6 +8,7 @@ import type {
   IntakeView,
 } from '@stem-trace/contract';
 import { afterAll, beforeAll, expect, it } from 'vitest';
+import { board } from '../testing/board.js';
 import { Refused, TestStore, type Files } from '../testing/test-store.js';
 
 let store: TestStore;
@@ -15,59 +16,6 @@ beforeAll(async () => {
   store = await TestStore.open();
 });
 afterAll(() => store.close());
-
-interface Placed {
-  readonly id: string;
-  /** Occurrence, x, and the designator where the file gives one. */
-  readonly at: readonly (readonly [name: string, x: number, designator?: string])[];
-}
-
-/** A board with its parts in one file, each placed. */
-function board(id: string, parts: readonly Placed[]): Uint8Array {
-  const lines: string[] = [];
-  const add = (text: string): number => lines.push(text);
-  const context = add("APPLICATION_CONTEXT('automotive design')");
-  const geometry = add(
-    "(GEOMETRIC_REPRESENTATION_CONTEXT(3) GLOBAL_UNIT_ASSIGNED_CONTEXT(()) REPRESENTATION_CONTEXT('',''))",
-  );
-  void context;
-  const shapeOf = (name: string): { definition: number; shape: number } => {
-    const product = add(`PRODUCT('${name}','${name}','',())`);
-    const formation = add(`PRODUCT_DEFINITION_FORMATION('','',#${product})`);
-    const definition = add(`PRODUCT_DEFINITION('design','',#${formation},$)`);
-    const own = add(`PRODUCT_DEFINITION_SHAPE('','',#${definition})`);
-    const shape = add(`SHAPE_REPRESENTATION('',(),#${geometry})`);
-    add(`SHAPE_DEFINITION_REPRESENTATION(#${own},#${shape})`);
-    return { definition, shape };
-  };
-  const axis = (x: number): number => {
-    const point = add(`CARTESIAN_POINT('',(${x}.,0.,0.))`);
-    const z = add("DIRECTION('',(0.,0.,1.))");
-    const along = add("DIRECTION('',(1.,0.,0.))");
-    return add(`AXIS2_PLACEMENT_3D('',#${point},#${z},#${along})`);
-  };
-  const top = shapeOf(id);
-  for (const part of parts) {
-    const child = shapeOf(part.id);
-    for (const [name, x, designator] of part.at) {
-      const said = designator === undefined ? '$' : `'${designator}'`;
-      const use = add(
-        `NEXT_ASSEMBLY_USAGE_OCCURRENCE('${name}','${name}','',#${top.definition},#${child.definition},${said})`,
-      );
-      const placed = add(`PRODUCT_DEFINITION_SHAPE('','',#${use})`);
-      const transformation = add(`ITEM_DEFINED_TRANSFORMATION('','',#${axis(0)},#${axis(x)})`);
-      const relation = add(
-        `(REPRESENTATION_RELATIONSHIP('','',#${child.shape},#${top.shape}) REPRESENTATION_RELATIONSHIP_WITH_TRANSFORMATION(#${transformation}) SHAPE_REPRESENTATION_RELATIONSHIP())`,
-      );
-      add(`CONTEXT_DEPENDENT_SHAPE_REPRESENTATION(#${relation},#${placed})`);
-    }
-  }
-  const data = lines.map((line, at) => `#${at + 1}=${line};\n`).join('');
-  return new TextEncoder().encode(
-    `ISO-10303-21;\nHEADER;\nFILE_DESCRIPTION((''),'2;1');\nFILE_NAME('','',(''),(''),'','','');\n` +
-      `FILE_SCHEMA(('AUTOMOTIVE_DESIGN { 1 0 10303 214 1 1 1 1 }'));\nENDSEC;\nDATA;\n${data}ENDSEC;\nEND-ISO-10303-21;\n`,
-  );
-}
 
 const bill = (item: string, more = ''): Promise<BillAnswer> =>
   store.json<BillAnswer>('GET', `/api/bill?item=${item}${more}`);
@@ -80,8 +28,10 @@ const rowOf = ({ rows }: BillAnswer, number: string): BillRow => {
   if (!row) throw new Error(`no row of ${number}`);
   return row;
 };
-const edit = (item: string, rows: readonly BillRowEdit[]): Promise<unknown> =>
-  store.json('POST', '/api/bill/rows', { item, rows, comment: '', checkOut: true });
+const edit = async (item: string, rows: readonly BillRowEdit[]): Promise<unknown> => {
+  const { version } = (await bill(item)).item;
+  return store.json('POST', '/api/bill/rows', { item, version, rows, comment: '', checkOut: true });
+};
 
 const FILE: Files = new Map([
   [
@@ -153,9 +103,18 @@ it('refuses what a row cannot say, and says of which row; nothing is changed', a
   await expect(edit('BOARD', [{ position, amount: 'some' }])).rejects.toThrow(/“some” is no amount/);
   await expect(edit('BOARD', [{ position: 77, find: '1' }])).rejects.toThrow(/has no such row any more/);
   expect((await bill('BOARD')).item.version).toBe(now.item.version);
+  // The position of a row means nothing in another version.
+  await expect(
+    store.call('POST', '/api/bill/rows', { item: 'BOARD', version: 'A/1', rows: [{ position, find: '9' }] }),
+  ).rejects.toThrow(/BOARD is at A\/\d by now; you edited the rows of A\/1\. Nothing was changed\./);
   const teodor = { Authorization: `Bearer ${await store.tokenFor('teo', 'viewer')}` };
   await expect(
-    store.call('POST', '/api/bill/rows', { item: 'BOARD', rows: [{ position, find: '9' }] }, teodor),
+    store.call(
+      'POST',
+      '/api/bill/rows',
+      { item: 'BOARD', version: now.item.version, rows: [{ position, find: '9' }] },
+      teodor,
+    ),
   ).rejects.toBeInstanceOf(Refused);
 });
 
@@ -218,7 +177,7 @@ it('says in what two versions differ themselves, though no row does', async () =
   await store.json('POST', '/api/items/properties', set);
   const answer = await store.json<CompareAnswer>('GET', '/api/compare?from=LONE@A/1&to=LONE');
   expect(answer.whole).toEqual([{ what: 'finish', before: '', after: 'tinned' }]);
-  expect(answer.sentence).toMatch(/no row differs, but the two themselves do/);
+  expect(answer.sentence).toMatch(/no row differs, but the versions themselves do/);
 });
 
 it('is compared in the columns that are asked for, with pairs that somebody says', async () => {
@@ -265,7 +224,7 @@ it('goes out as a file of every format, with what it says', async () => {
   const csv = await out('csv');
   expect(csv.headers.get('content-disposition')).toBe("attachment; filename*=UTF-8''BOARD%20A-3.csv");
   expect((await csv.text()).split('\r\n').slice(0, 2)).toEqual([
-    'Level,Find,Number,Name,Quantity,Unit,In all,Designators,Version',
+    'Level,Find,Number,Name,Quantity,Unit,Total,Designators,Version',
     '1,3,WIRE,WIRE,0.4,m,0.4,,A/3',
   ]);
   const xml = await (await out('xml')).text();

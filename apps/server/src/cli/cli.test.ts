@@ -441,6 +441,40 @@ describe('a working copy', () => {
   });
 });
 
+describe('bills', () => {
+  it('are made, read, changed, carried over and checked; what is wrong is said', async () => {
+    expect(await json('bill', 'new', 'CLI-BILL', '--of', 'S-TAIL_ASM', '--name', 'For the workshop')).toEqual(
+      {
+        number: 'CLI-BILL',
+        version: 'A/1',
+      },
+    );
+    expect(await json('bill', 'show', 'CLI-BILL')).toMatchObject({
+      item: { version: 'A/1' },
+      behind: 0,
+      hidden: 0,
+    });
+    expect(await json('bill', 'set', 'CLI-BILL', 'S-TAIL_TURBINE', 'Note', 'handle with care')).toEqual({
+      number: 'CLI-BILL',
+      version: 'A/2',
+    });
+    expect((await stem(['bill', 'show', 'CLI-BILL'])).out).toContain('handle with care');
+    expect(await refusal('bill', 'set', 'CLI-BILL', 'S-TAIL_TURBINE', 'quantity', 'many')).toMatch(
+      /is no quantity/,
+    );
+    expect(await refusal('bill', 'set', 'CLI-BILL', 'NOWHERE', 'quantity', '1')).toMatch(/No row has/);
+    expect(await json('bill', 'carry', 'CLI-BILL', '--preview')).toMatchObject({
+      brought: [],
+      contradictions: [],
+    });
+    expect(await json('bill', 'check', 'CLI-BILL')).toMatchObject({ failures: [{ rule: 'base released' }] });
+    expect(await refusal('bill', 'release', 'CLI-BILL', '--notes', 'now')).toMatch(
+      /may not release|only checker/,
+    );
+    expect(await json('bill', 'releases', 'CLI-BILL')).toEqual([]);
+  });
+});
+
 describe('the program', () => {
   it('answers on standard output and ends with 0', async () => {
     expect(await program(['holds', '--json'])).toMatchObject({ code: 0, err: '' });

@@ -259,11 +259,11 @@ function sayChange(row: DifferenceRow | undefined): string {
 function sayThree(base: ComparedSide, one: ComparedSide, other: ComparedSide, counts: VerdictCounts): string {
   const name = ({ number, version }: ComparedSide): string => `${number} ${version}`.trim();
   const said = [
-    counts.one > 0 ? `${counts.one} changed in ${name(one)} alone` : '',
-    counts.other > 0 ? `${counts.other} in ${name(other)} alone` : '',
-    counts.alike > 0 ? `${counts.alike} in both alike` : '',
-    counts.apart > 0 ? `${counts.apart} in both, in different things` : '',
-    counts.contradict > 0 ? `${counts.contradict} in contradiction` : '',
+    counts.one > 0 ? `${counts.one} changed only in ${name(one)}` : '',
+    counts.other > 0 ? `${counts.other} only in ${name(other)}` : '',
+    counts.alike > 0 ? `${counts.alike} the same in both` : '',
+    counts.apart > 0 ? `${counts.apart} in both, compatible` : '',
+    counts.contradict > 0 ? `${counts.contradict} in conflict` : '',
   ].filter(Boolean);
   return `Since ${name(base)}: ${said.length === 0 ? 'no difference' : said.join(', ')}.`;
 }

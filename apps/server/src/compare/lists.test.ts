@@ -1,5 +1,5 @@
 /** Comparing with lists that somebody sent, three sides, and comparisons as files. */
-import type { CompareAnswer, ListView, ThreeAnswer } from '@stem-trace/contract';
+import type { BillAnswer, CompareAnswer, ListView, ThreeAnswer } from '@stem-trace/contract';
 import ExcelJS from 'exceljs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { stepFile } from '../../../../packages/formats/src/testing/step-sets.js';
@@ -166,13 +166,14 @@ describe('three sides', () => {
   it('say what a variant and its origin changed since, by way of where they come from', async () => {
     await store.derive({ item: 'BOX', copy: 'all', prefix: 'V-', place: '/box/variant' });
     const edit = async (item: string, number: string, amount: string): Promise<void> => {
-      const { rows } = await store.json<{ rows: { number: string; position: number }[] }>(
-        'GET',
-        `/api/bill?item=${item}`,
-      );
+      const {
+        rows,
+        item: { version },
+      } = await store.json<BillAnswer>('GET', `/api/bill?item=${item}`);
       const position = rows.find((row) => row.number === number)?.position ?? -1;
       await store.json('POST', '/api/bill/rows', {
         item,
+        version,
         rows: [{ position, amount }],
         comment: '',
         checkOut: true,
@@ -188,7 +189,7 @@ describe('three sides', () => {
       ['LID', 'same'],
       ['NUT', 'contradict'],
     ]);
-    expect(answer.sentence).toBe('Since BOX A/1: 1 changed in BOX A/3 alone, 1 in contradiction.');
+    expect(answer.sentence).toBe('Since BOX A/1: 1 changed only in BOX A/3, 1 in conflict.');
     expect(answer.rows.find(({ number }) => number === 'NUT')).toMatchObject({
       oneSays: 'quantity 4 → 5',
       otherSays: 'was NUT; quantity 4 → 7',

@@ -57,7 +57,24 @@ export interface DemoShutPlace extends Happened {
   readonly grants: readonly Grant[];
 }
 
-export type DemoStep = DemoFolder | DemoDerivation | DemoHold | DemoWithdrawal | DemoShutPlace;
+/** A bill is made, or carried over where it is there; what was added is added once. */
+export interface DemoBill extends Happened {
+  readonly kind: 'bill';
+  readonly item: string;
+  readonly number: string;
+  readonly name: string;
+  readonly place: string;
+  readonly added: readonly {
+    readonly name: string;
+    readonly amount: string;
+    readonly operation: string;
+    readonly note: string;
+  }[];
+  /** What its release is said to be. */
+  readonly notes: string;
+}
+
+export type DemoStep = DemoFolder | DemoDerivation | DemoHold | DemoWithdrawal | DemoShutPlace | DemoBill;
 
 const IS_DEMO = 'demo store';
 

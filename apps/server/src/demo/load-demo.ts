@@ -13,6 +13,7 @@ import { PlacesService } from '../places/places.service.js';
 import { IntakeService } from '../intake/intake.service.js';
 import { WorkHost } from '../work/work-host.js';
 import { recordQuietly } from '../trail/record.js';
+import { makeBill } from './demo-bill.js';
 import {
   markAsDemo,
   readHistory,
@@ -135,6 +136,9 @@ async function takeStep(app: INestApplication, context: StepContext): Promise<vo
       return;
     case 'withdraw':
       await database.transaction((manager) => withdraw(manager, step, person));
+      return;
+    case 'bill':
+      await makeBill(app, step, person);
   }
 }
 

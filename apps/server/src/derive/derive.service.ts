@@ -178,6 +178,11 @@ export class DeriveService {
 
   private async prepare(request: DeriveRequest, person: Person, manager: EntityManager): Promise<Prepared> {
     const origin = await this.catalogue.resolve(request.item, person, 'fetch', manager);
+    if (origin.kind === 'bill')
+      throw new ProblemError(
+        'INPUT_INVALID',
+        `${origin.number} is a bill, of which there are no variants. Derive what it is for, and make a bill of the variant in Build.`,
+      );
     const rights = await this.rights.of(person, manager);
     if (origin.carrierVersion !== null) {
       const carrier = (await this.catalogue.describe([origin.carrierVersion], manager)).get(

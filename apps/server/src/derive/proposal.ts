@@ -46,7 +46,7 @@ export async function proposeNames(manager: Asks, request: ProposalRequest): Pro
   if (scheme !== undefined) return { says: `The next free numbers of ${scheme}.`, rules: [], scheme };
   const counted = await firstFree(manager, request.numbers, countsBehind());
   return counted
-    ? { says: 'The first count that is free.', rules: counted, scheme: '' }
+    ? { says: 'The first number that is free.', rules: counted, scheme: '' }
     : {
         says: 'Nothing that is free could be proposed: change one number, and the others follow.',
         rules: [],

@@ -22,6 +22,8 @@ import { DefinitionsService } from '../properties/definitions.service.js';
 import { ProblemError } from '../problems/problem.js';
 import { refuseCircles } from '../store/circles.js';
 import { lockItems, StoreTurn } from '../store/turn.js';
+import { ReleasesService } from '../build/releases.service.js';
+import { WorkHost } from '../work/work-host.js';
 
 const DID: Readonly<Record<StepRequest['step'], (what: string) => string>> = {
   'ask for check': (what) => `sent ${what} for checking`,
@@ -62,12 +64,15 @@ export class LifecycleService {
     private readonly turn: StoreTurn,
     private readonly catalogue: CatalogueService,
     private readonly definitions: DefinitionsService,
+    private readonly work: WorkHost,
+    private readonly releases: ReleasesService,
   ) {}
 
   /** @throws ProblemError STEP_REFUSED where one of them cannot take it; nothing was changed then */
   async take({ items, step: name, reason }: StepRequest, person: Person): Promise<CustodyAnswer> {
     const step = stepOf(name);
     const named = await this.catalogue.resolveAll(items, person, rightFor(name));
+    if (step.to === 'released') await this.refuseUnready(named, person);
     return this.turn.takeForStep(async (manager) => {
       const itemIds = [...new Set(named.map(({ itemId }) => itemId))];
       await lockItems(manager, itemIds);
@@ -80,7 +85,11 @@ export class LifecycleService {
         'UPDATE revision SET state = $2 FROM version v WHERE revision.id = v.revision_id AND v.id = ANY($1::bigint[])',
         [targets.map(({ id }) => id), step.to],
       );
-      if (step.to === 'released') await this.supersede(manager, targets);
+      if (step.to === 'released') {
+        await this.supersede(manager, targets);
+        const bills = targets.filter(({ kind }) => kind === 'bill');
+        await this.releases.begin(manager, bills, person, reason);
+      }
       // Withdrawing, too, changes what the lens Released picks.
       if (step.to === 'released' || targets.some(({ state }) => state === 'released')) {
         await refuseCircles(
@@ -156,6 +165,26 @@ export class LifecycleService {
       const why = refuseStep(step, { state: item.state, heldBy, sentBy }, { role: person.role, reason });
       return why === undefined ? [] : [`${item.number}: ${why}`];
     });
+  }
+
+  /** @throws ProblemError STEP_REFUSED for bills that are not ready, with why */
+  private async refuseUnready(items: readonly DescribedVersion[], person: Person): Promise<void> {
+    const refused: string[] = [];
+    for (const { number, kind } of items) {
+      if (kind !== 'bill') continue;
+      const { failures } = await this.work.ask('build check', { bill: number }, person);
+      const [first] = failures;
+      if (first)
+        refused.push(
+          `${number} is not ready: ${first.says}${failures.length > 1 ? `, and ${failures.length - 1} more` : ''}`,
+        );
+    }
+    if (refused.length > 0)
+      throw new ProblemError(
+        'STEP_REFUSED',
+        `${refused.join('; ')}. Nothing was changed. Look at what is open in Build.`,
+        refused,
+      );
   }
 
   /** What the versions record, at any level, that was never released. */

@@ -7,7 +7,10 @@ import { json, readRow, text } from '../database/read-rows.js';
 import { record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
 
-const USUAL: Preferences = { theme: 'system', density: 'usual', pictures: 'none', dates: 'said', mass: 'kg' };
+const USUAL: Preferences = {
+  ...{ theme: 'system', density: 'usual', pictures: 'none', dates: 'said' },
+  ...{ mass: 'kg', length: 'mm' },
+};
 
 /** What people change about themselves. */
 @Injectable()
@@ -45,7 +48,7 @@ export class SelfService {
       [person.id],
     );
     if (!(await verify(known, old)))
-      throw new ProblemError('INPUT_INVALID', 'The present password is not right. Nothing was changed.');
+      throw new ProblemError('INPUT_INVALID', 'The current password is not right. Nothing was changed.');
     const passwordHash = await hash(password);
     await this.database.transaction(async (manager) => {
       await manager.query('UPDATE person SET password_hash = $2 WHERE id = $1', [person.id, passwordHash]);

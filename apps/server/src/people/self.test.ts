@@ -15,7 +15,7 @@ const signIn = (password: string): Promise<Response> =>
 it('a password is changed by whoever knows the present one, and is in force at once', async () => {
   const change = (old: string, password: string): Promise<Response> =>
     store.call('POST', '/api/password', { old, password });
-  await expect(change('wrong', 'a longer password')).rejects.toThrow(/present password is not right/);
+  await expect(change('wrong', 'a longer password')).rejects.toThrow(/current password is not right/);
   await expect(change('ada-password', 'short')).rejects.toMatchObject({ status: 400 });
   expect((await change('ada-password', 'a longer password')).status).toBe(204);
   await expect(signIn('ada-password')).rejects.toMatchObject({ status: 401 });
@@ -24,7 +24,14 @@ it('a password is changed by whoever knows the present one, and is in force at o
 
 it('preferences are one’s own, and stay', async () => {
   const usual = await store.json<Preferences>('GET', '/api/preferences');
-  expect(usual).toEqual({ theme: 'system', density: 'usual', dates: 'said', mass: 'kg', pictures: 'none' });
+  expect(usual).toEqual({
+    theme: 'system',
+    density: 'usual',
+    dates: 'said',
+    mass: 'kg',
+    length: 'mm',
+    pictures: 'none',
+  });
   const wanted = { ...usual, theme: 'dark', density: 'dense' };
   await store.json('PUT', '/api/preferences', wanted);
   expect(await store.json('GET', '/api/preferences')).toEqual(wanted);

@@ -20,6 +20,7 @@ export interface JobInputs {
   shape: GeometrySource;
   likeness: Nothing;
   'roll-up': Nothing;
+  issue: Nothing;
 }
 
 /** What is sent: the input, and what people are told of it. */

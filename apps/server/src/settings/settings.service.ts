@@ -1,5 +1,11 @@
 import { Injectable } from '@nestjs/common';
-import { DEFAULT_TITLE_BLOCK, type RevisionScheme, type TitleBlockRule } from '@stem-trace/core';
+import {
+  ALL_RULES,
+  DEFAULT_TITLE_BLOCK,
+  type ReadinessRule,
+  type RevisionScheme,
+  type TitleBlockRule,
+} from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { json, readRows } from '../database/read-rows.js';
@@ -8,6 +14,7 @@ import { ProblemError } from '../problems/problem.js';
 
 const TITLE_BLOCK = 'title block';
 const REVISIONS = 'revision scheme';
+const READINESS = 'readiness of bills';
 
 /** What is set for the whole store. */
 @Injectable()
@@ -29,6 +36,16 @@ export class SettingsService {
   async setRevisionScheme(scheme: RevisionScheme, by: Person): Promise<RevisionScheme> {
     await this.set(REVISIONS, scheme, by);
     return scheme;
+  }
+
+  /** What bills are checked for before their release; everything where nobody said otherwise. */
+  async readiness(manager: EntityManager = this.database.manager): Promise<readonly ReadinessRule[]> {
+    return (await read<readonly ReadinessRule[]>(manager, READINESS)) ?? ALL_RULES;
+  }
+
+  async setReadiness(rules: readonly ReadinessRule[], by: Person): Promise<readonly ReadinessRule[]> {
+    await this.set(READINESS, rules, by);
+    return rules;
   }
 
   private async set(name: string, value: unknown, by: Person): Promise<void> {

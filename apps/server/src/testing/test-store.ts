@@ -26,7 +26,9 @@ import { checkAnswer } from './answers.js';
 import { TEMPLATE } from './cluster.setup.js';
 import { startServer, type RunningServer, type ServerOptions } from '../server.js';
 
-export interface TestStoreOptions extends Partial<Pick<ServerOptions, 'settings' | 'pools' | 'demoFolder'>> {
+export interface TestStoreOptions extends Partial<
+  Pick<ServerOptions, 'settings' | 'pools' | 'demoFolder' | 'worksInBackground'>
+> {
   /** Whether work is done on threads, as it is outside of tests. */
   readonly inThreads?: boolean;
 }

@@ -5,6 +5,11 @@ import { AlternatesService } from '../bom/alternates.service.js';
 import { BillFileService } from '../bom/bill-file.service.js';
 import { BillService } from '../bom/bill.service.js';
 import { BomTreeService } from '../bom/bom-tree.service.js';
+import { BillContents } from '../build/bill-contents.js';
+import { BillsService } from '../build/bills.service.js';
+import { CarryService } from '../build/carry.service.js';
+import { EngineeringService } from '../build/engineering.service.js';
+import { ReadinessService } from '../build/readiness.service.js';
 import { ListTreeService } from '../bom/list-tree.service.js';
 import { CompareFileService } from '../compare/compare-file.service.js';
 import { CompareService } from '../compare/compare.service.js';
@@ -99,7 +104,21 @@ export async function composeWork(
   const nets = new NetService(catalogue, index, rights, database);
   const effects = new EffectService(catalogue, index, rights, database);
   const configurations = new ConfigurationsService(catalogue, index, rights, database);
-  const boms = new BomTreeService(database, catalogue, loader);
+  const blobs = new BlobStore(blobFolder);
+  const contents = new BillContents(blobs);
+  const boms = new BomTreeService(database, catalogue, loader, contents);
+  const engineering = new EngineeringService(catalogue, boms, rights);
+  const builds = new BillsService(database, turn, catalogue, rights, contents, engineering);
+  const carries = new CarryService(catalogue, rights, contents, builds, engineering);
+  const readiness = new ReadinessService(
+    database,
+    catalogue,
+    rights,
+    settings,
+    contents,
+    builds,
+    engineering,
+  );
   const alternates = new AlternatesService(database, catalogue);
   const bills = new BillService(catalogue, boms, rights, alternates);
   const billFiles = new BillFileService(catalogue, boms, rights, alternates, bills);
@@ -116,15 +135,7 @@ export async function composeWork(
   const derivations = new DeriveService(database, turn, catalogue, loader, rights);
   const readers = sharedReaders ?? new ReaderThreads();
   const trees = new FetchTreeService(database, catalogue, loader);
-  const proofs = new ProofService(
-    database,
-    catalogue,
-    trees,
-    new BlobStore(blobFolder),
-    readers,
-    rights,
-    settings,
-  );
+  const proofs = new ProofService(database, catalogue, trees, blobs, readers, rights, settings);
   const reviews = new IntakeReview(database, planner);
   const carrier = new IntakeCarrier(database, turn, planner);
   return {
@@ -141,6 +152,12 @@ export async function composeWork(
       configurations: ({ item }, person) => configurations.of(item, person),
       bill: (input, person) => bills.bill(input, person),
       'bill file': (input, person) => billFiles.file(input, person),
+      build: ({ bill }, person) => builds.open(bill, person),
+      'build new': ({ at, ...request }, person) => builds.create(request, person, at),
+      'build save': ({ at, ...request }, person) => builds.save(request, person, at),
+      'build carry': ({ bill }, person) => carries.preview(bill, person),
+      'build carry out': ({ at, ...request }, person) => carries.carryOut(request, person, at),
+      'build check': ({ bill }, person) => readiness.check(bill, person),
       compare: (input, person) => comparisons.compare(input, person),
       'compare file': (input, person) => compareFiles.file(input, person),
       'compare three': (input, person) => comparisons.three(input, person),

@@ -4,6 +4,9 @@
  */
 import type {
   BillAnswer,
+  BuildAnswer,
+  CarryAnswer,
+  CarryRequest,
   CompareAnswer,
   DerivePreview,
   DeriveProposal,
@@ -11,7 +14,11 @@ import type {
   DeriveResult,
   EffectAnswer,
   FileAnswer,
+  NewBillRequest,
+  ReadinessAnswer,
+  SaveBillRequest,
   ThreeAnswer,
+  VersionMade,
 } from '@stem-trace/contract';
 import type {
   ConfigurationsAnswer,
@@ -41,6 +48,12 @@ export interface WorkTasks {
   configurations: [input: { readonly item: string }, answer: ConfigurationsAnswer];
   bill: [input: BillRequest, answer: BillAnswer];
   'bill file': [input: BillFileRequest, answer: FileAnswer];
+  build: [input: { readonly bill: string }, answer: BuildAnswer];
+  'build new': [input: NewBillRequest & { readonly at?: Date }, answer: VersionMade];
+  'build save': [input: SaveBillRequest & { readonly at?: Date }, answer: VersionMade];
+  'build carry': [input: { readonly bill: string }, answer: CarryAnswer];
+  'build carry out': [input: CarryRequest & { readonly at?: Date }, answer: VersionMade];
+  'build check': [input: { readonly bill: string }, answer: ReadinessAnswer];
   compare: [input: CompareRequest, answer: CompareAnswer];
   'compare file': [input: CompareFileRequest, answer: FileAnswer];
   'compare three': [input: CompareThreeRequest, answer: ThreeAnswer];
@@ -61,7 +74,13 @@ export type WorkInput<K extends WorkKind> = WorkTasks[K][0];
 export type WorkAnswer<K extends WorkKind> = WorkTasks[K][1];
 
 /** Tasks that write structure; one thread does them one after another, since they take turns anyway. */
-export const WRITING: ReadonlySet<WorkKind> = new Set(['derive', 'intake carry out']);
+export const WRITING: ReadonlySet<WorkKind> = new Set([
+  'derive',
+  'intake carry out',
+  'build new',
+  'build save',
+  'build carry out',
+]);
 
 /** Longest that a task may take, in milliseconds; five minutes where nothing is said. */
 export const TIME_LIMITS_MS: Readonly<Partial<Record<WorkKind, number>>> = {
@@ -72,6 +91,9 @@ export const TIME_LIMITS_MS: Readonly<Partial<Record<WorkKind, number>>> = {
   configurations: 30_000,
   bill: 30_000,
   'bill file': 60_000,
+  build: 30_000,
+  'build carry': 60_000,
+  'build check': 60_000,
   compare: 60_000,
   'compare file': 120_000,
   'compare three': 60_000,
