@@ -82,7 +82,35 @@ export interface Shut extends Happening {
   }[];
 }
 
-export type HistoryStep = BringIn | Derive | Hold | Withdraw | Shut;
+/** A bill is made of an item, or carried over; gets rows of its own; and is released. */
+export interface Bill extends Happening {
+  readonly kind: 'bill';
+  readonly item: string;
+  readonly number: string;
+  readonly name: string;
+  readonly place: string;
+  readonly added: readonly {
+    readonly name: string;
+    readonly amount: string;
+    readonly operation: string;
+    readonly note: string;
+  }[];
+  readonly notes: string;
+}
+
+export type HistoryStep = BringIn | Derive | Hold | Withdraw | Shut | Bill;
+
+/** The bill of the river station, with what nobody models. */
+const RIVER_BILL = {
+  kind: 'bill',
+  item: 'FM-1000',
+  number: 'FB-1000',
+  name: 'River stage station, for the workshop',
+  place: '/Fenmark/Bills',
+} as const;
+const added = (name: string, amount: string, operation: string, note = ''): Bill['added'][number] => ({
+  ...{ name, amount, operation, note },
+});
 
 const FIRST: RiverStage = {
   armLength: 1200,
@@ -142,6 +170,29 @@ export const HISTORY: readonly HistoryStep[] = [
     release: 'all',
   },
   {
+    kind: 'shut',
+    at: '2024-09-30T07:40:00Z',
+    by: 'admin',
+    place: '/Fenmark/Bills',
+    grants: [
+      { to: { kind: 'role', role: 'planner' }, rights: ['see', 'fetch', 'change'] },
+      { to: { kind: 'role', role: 'engineer' }, rights: ['see', 'fetch', 'change'] },
+      { to: { kind: 'role', role: 'checker' }, rights: ['see', 'fetch', 'change', 'release'] },
+      { to: { kind: 'role', role: 'viewer' }, rights: ['see'] },
+    ],
+  },
+  {
+    ...RIVER_BILL,
+    at: '2024-10-02T09:15:00Z',
+    by: 'pavo',
+    added: [
+      added('Thread-lock, medium strength', '2 ml per batch', '30 mast'),
+      added('Cable tie 200 mm, UV-stabilised', '14', '40 wiring'),
+      added('Type label, anodised', '1', '50 final', 'serial number engraved'),
+    ],
+    notes: 'First batch of six stations',
+  },
+  {
     kind: 'bring in',
     folder: '05-specifications',
     at: '2024-11-11T11:00:00Z',
@@ -160,6 +211,16 @@ export const HISTORY: readonly HistoryStep[] = [
     numbers: ['FM-3304', 'FM-2300', 'FM-1000'],
     drawings: ['FM-3304'],
     release: ['FM-3304'],
+  },
+  {
+    ...RIVER_BILL,
+    at: '2025-03-04T13:05:00Z',
+    by: 'pavo',
+    added: [
+      added('Desiccant bag 33 g', '2', '50 final', 'one more in the rain season'),
+      added('Carton 1200 × 600 × 400, lined', '1', '60 packing'),
+    ],
+    notes: 'Sun roof; desiccant and packing are listed',
   },
   {
     kind: 'bring in',

@@ -15,22 +15,22 @@ test('the BOM of an assembly is listed, numbered, saved, and taken away', async 
   await expectAccessible(page);
   // What may be used instead is said beside the row, and approved by somebody else's right.
   await bill.getByRole('row', { name: /FM-9621/ }).click();
-  await page.getByRole('button', { name: 'Instead of it …' }).click();
-  const instead = page.getByRole('dialog', { name: 'Instead of FM-9621' });
+  await page.getByRole('button', { name: 'Alternates …' }).click();
+  const instead = page.getByRole('dialog', { name: 'Alternates of FM-9621' });
   await instead.getByRole('combobox', { name: 'Other item' }).fill('FM-9622');
   await page.getByRole('option', { name: /FM-9622/ }).click();
   await expectAccessible(page);
   await instead.getByRole('button', { name: 'Add' }).click();
   await expect(instead).toBeHidden();
-  await page.getByRole('button', { name: 'Instead of it …' }).click();
+  await page.getByRole('button', { name: 'Alternates …' }).click();
   // Away from the field, whose suggestions cover the rest.
   await page.keyboard.press('Tab');
   await expect(instead.getByRole('listitem')).toContainText(/FM-9622.*anywhere · not approved yet/);
-  await instead.getByRole('button', { name: 'Take FM-9622 back' }).click();
-  await expect(instead).toContainText('So far nothing may be used instead of it.');
+  await instead.getByRole('button', { name: 'Remove FM-9622' }).click();
+  await expect(instead).toContainText('No alternates yet.');
   await page.keyboard.press('Escape');
 
-  await page.getByText('Parts alone').click();
+  await page.getByText('Parts only').click();
   await expect(bill.getByRole('row', { name: /FM-9606/ })).toContainText('8');
 
   await page.goto(address('/trace?item=FM-2300&view=bill'));
@@ -108,7 +108,7 @@ test('a supplier’s list is compared with the store, its columns mapped, and tw
 test('a variant and its origin stand beside what both come from', async ({ page }) => {
   await signIn(page);
   await page.goto(address('/compare?from=FM-1000@C/1&to=FM-5000'));
-  await page.getByText('Beside what both come from').click();
+  await page.getByText('With the common origin').click();
   await expect(page.getByRole('heading', { name: /^Since FM-1000 B\/1: / })).toBeVisible();
   const three = page.getByRole('treegrid', { name: 'Three sides' });
   await expect(three.getByRole('row', { name: /FM-9103/ })).toContainText('was FM-9102');

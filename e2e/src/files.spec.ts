@@ -39,13 +39,13 @@ test('a ZIP comes in, corrected in bulk; what is found in a document leads to it
   ]);
   await chooser.setFiles(file);
   await expect(page.getByRole('heading', { name: 'Review: /Buoy' })).toBeVisible();
-  await page.getByLabel('With these words').fill('mooring');
+  await page.getByLabel('Filter', { exact: true }).fill('mooring');
   await page.getByRole('button', { name: 'Replace …' }).click();
   await page.getByLabel('Find', { exact: true }).fill('mooring');
   await page.getByLabel('Replace by').fill('BUOY-1');
   await page.getByRole('button', { name: 'Replace', exact: true }).click();
   await expect(page.getByRole('textbox', { name: /^Number of .*mooring/ })).toHaveValue('BUOY-1');
-  await page.getByLabel('With these words').fill('');
+  await page.getByLabel('Filter', { exact: true }).fill('');
   await expectAccessible(page);
   await page.getByRole('button', { name: 'Bring in' }).click();
   await expect(page.getByRole('heading', { name: 'Brought in' })).toBeVisible();

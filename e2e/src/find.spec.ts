@@ -33,7 +33,7 @@ test('a search is written with completion, from the keyboard alone', async ({ pa
 
   // What cannot be read is marked, with what would be right.
   await page.goto(address('/find?words=mas > 3'));
-  await expect(page.getByRole('heading', { name: 'Nothing was looked for yet' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'No search yet' })).toBeVisible();
   await expect(page.getByRole('alert')).toContainText('There is no property ‘mas’'.replace(/[‘’]/g, "'"));
   await expect(page.getByRole('alert').locator('mark')).toHaveText('mas');
   await expect(page.getByRole('alert')).toContainText('Did you mean mass?');
@@ -57,7 +57,7 @@ test('counts write filters into the search, rows come in groups, columns are cho
     'kind = part class = Fastener',
   );
   await expect(page.getByRole('heading', { name: /^22 items/ })).toBeVisible();
-  await page.getByRole('button', { name: /^No longer only Fastener/ }).click();
+  await page.getByRole('button', { name: /^Remove the filter Fastener/ }).click();
   await page.getByLabel('Group by').selectOption('class');
   await expect(page.getByRole('row', { name: /^Cable entry 6$/ })).toBeVisible();
   await expectAccessible(page);

@@ -117,7 +117,7 @@ test('a file that is dropped beside everything opens a short form, and comes in'
   await dropFile(page, path, page.getByRole('grid', { name: 'Items found' }));
   await expect(page.getByRole('dialog', { name: 'Bring in sun roof.stp' })).toBeVisible();
   await expectAccessible(page);
-  await tabTo(page, 'Name (the file’s own where empty)');
+  await tabTo(page, 'Name (empty: from the file)');
   await page.keyboard.type('Sun roof, deeper');
   await tabTo(page, 'Comment');
   await page.keyboard.type('For the south coast');

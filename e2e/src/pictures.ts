@@ -72,10 +72,13 @@ test('derive', async ({ page }) => {
     .getByRole('radio', { name: 'Share' })
     .click();
   // Further down than there is room for.
-  await page.getByRole('row', { name: /FM-2100/ }).hover();
+  await page
+    .getByRole('row', { name: /FM-2100/ })
+    .first()
+    .hover();
   await page.mouse.wheel(0, 600);
   await page
-    .getByRole('row', { name: /FM-2310/ })
+    .getByRole('row', { name: /FM-2310 Logger board/ })
     .getByRole('radio', { name: 'Share' })
     .click();
   await page.mouse.wheel(0, -600);
@@ -87,7 +90,7 @@ test('derive', async ({ page }) => {
   await page.keyboard.press('Enter');
   await page.getByRole('textbox', { name: 'New name for FM-1000' }).fill('Tide station');
   await page.keyboard.press('Enter');
-  await page.getByRole('button', { name: 'On to the check' }).click();
+  await page.getByRole('button', { name: 'Next: check' }).click();
   await page.getByRole('button', { name: 'Make the variant' }).click();
   await page.getByRole('heading', { name: /hold together/ }).waitFor();
   await picture(page, 'derive-proof');
@@ -179,4 +182,18 @@ test('desk', async ({ page }) => {
   await page.goto(address('/desk'));
   await expect(page.getByRole('row', { name: /Released brackets/ })).toBeVisible();
   await picture(page, 'desk');
+});
+
+test('build', async ({ page }) => {
+  await signIn(page, 'pavo');
+  await page.request.post(address('/api/revise'), { data: { items: ['FB-1000'], reason: 'vent plug' } });
+  await page.goto(address('/build?bill=FB-1000'));
+  const sheet = page.getByRole('treegrid', { name: 'Rows of the bill' });
+  await expect(sheet.getByRole('row', { name: /FM-2100/ })).toBeVisible();
+  await sheet.focus();
+  await page.keyboard.press('End');
+  await picture(page, 'build');
+  await page.getByRole('button', { name: 'Carry over …' }).click();
+  await expect(page.getByRole('group', { name: 'What comes' })).toBeVisible();
+  await picture(page, 'carry-over');
 });

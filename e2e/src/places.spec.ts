@@ -70,6 +70,6 @@ test('the history of an item is a line and a table, from which versions are comp
   await page.getByRole('button', { name: 'A/2', exact: true }).click();
   await expect(page.getByRole('row', { name: /Arm 200 mm longer/ })).toBeVisible();
   await expectAccessible(page);
-  await page.getByRole('button', { name: 'Compare with the one before' }).click();
+  await page.getByRole('button', { name: 'Compare with the previous version' }).click();
   await expect(page.getByRole('heading', { name: /^FM-1000 from A\/1 to A\/2: / })).toBeVisible();
 });

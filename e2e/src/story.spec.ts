@@ -80,7 +80,7 @@ test('by mouse', async ({ page }) => {
   await expectAccessible(page);
   await page.keyboard.press('Enter');
   await expect(page.getByText('copies need numbers')).toBeHidden();
-  await page.getByRole('button', { name: 'On to the check' }).click();
+  await page.getByRole('button', { name: 'Next: check' }).click();
   await expectAccessible(page);
   await page.getByRole('button', { name: 'Make the variant' }).click();
   await expect(
@@ -110,8 +110,8 @@ test('by keyboard alone', async ({ page }) => {
   await page.keyboard.press('Enter');
   await expect(page.getByRole('heading', { name: 'Desk of Teodor Wick' })).toBeVisible();
 
-  // Bring in: 6 is Intake.
-  await page.keyboard.press('6');
+  // Bring in: 7 is Intake.
+  await page.keyboard.press('7');
   // Until the place has come, Tab would walk through the one before.
   await expect(page.getByLabel('Prefix for every number')).toBeVisible();
   await tabTo(page, 'Prefix for every number');
@@ -181,7 +181,7 @@ test('by keyboard alone', async ({ page }) => {
   await expect(page.getByText('“Copy of ” is put at the start. Fits 12 lines.')).toBeVisible();
   await page.keyboard.press('Enter');
   await expect(plan).toBeFocused();
-  await tabTo(page, 'On to the check');
+  await tabTo(page, 'Next: check');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('button', { name: 'Make the variant' })).toBeVisible();
   await tabTo(page, 'Make the variant');
