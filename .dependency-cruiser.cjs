@@ -26,6 +26,7 @@ const ROOMS = [
   'audit',
   'files',
   'bom',
+  'build',
   'compare',
   'custody',
   'items',

@@ -13,6 +13,7 @@ const LAYERS = {
   cli: ['core', 'contract'],
   web: ['core', 'contract'],
   demo: ['core', 'formats'],
+  standins: [],
 };
 
 const FOLDERS = {
@@ -21,6 +22,7 @@ const FOLDERS = {
   contract: 'packages/contract',
   server: 'apps/server',
   cli: 'apps/cli',
+  standins: 'apps/standins',
   web: 'apps/web',
   demo: 'demo',
 };

@@ -5,7 +5,12 @@ export default defineConfig({
   ssr: { resolve: { conditions: ['stem-trace-source', 'module', 'node', 'development|production'] } },
   test: {
     // What takes a database or a browser has a configuration of its own.
-    include: ['packages/**/*.test.ts', 'apps/cli/**/*.test.ts', 'apps/web/**/*.test.{ts,tsx}'],
+    include: [
+      'packages/**/*.test.ts',
+      'apps/cli/**/*.test.ts',
+      'apps/standins/**/*.test.ts',
+      'apps/web/**/*.test.{ts,tsx}',
+    ],
     testTimeout: 30_000,
     setupFiles: ['apps/web/src/testing/fresh-storage.ts'],
     maxWorkers: 2,

@@ -31,6 +31,8 @@ start(async () => {
   for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => ending.abort());
   endWithParent(ending);
 
+  // Planning that somebody has is used; else there is a stand-in.
+  const planning = process.env.STEM_PLANNING === undefined ? await startPlanning(data) : undefined;
   const cluster = bin ? await startCluster({ bin, folder: data }) : undefined;
   let server;
   try {
@@ -38,6 +40,7 @@ start(async () => {
     await ensureDatabase(url);
     server = startServer({
       url,
+      planning: planning?.address ?? process.env.STEM_PLANNING,
       data,
       hasDemo,
       port: port === undefined ? await firstFree(DEFAULT_PORT) : await asked(port),
@@ -52,6 +55,7 @@ start(async () => {
     const code = await gone;
     process.exitCode = ending.signal.aborted ? 0 : (code ?? 1);
   } finally {
+    planning?.process.kill('SIGTERM');
     await cluster?.stop();
   }
 });
@@ -88,7 +92,25 @@ function readOptions() {
   };
 }
 
-function startServer({ url, data, hasDemo, port }) {
+/** A planning system to try with, which keeps what it is sent beside the other data. */
+async function startPlanning(data) {
+  const standin = spawn(process.execPath, [join(ROOT, 'apps/standins/dist/main.js')], {
+    detached: true,
+    stdio: ['ignore', 'pipe', 'inherit'],
+    env: { ...process.env, STANDIN_PORT: '0', STANDIN_FOLDER: join(data, 'planning') },
+  });
+  const address = await new Promise((done, failed) => {
+    standin.once('exit', () => failed(new Error('The planning stand-in did not start.')));
+    standin.stdout.on('data', (chunk) => {
+      const found = /^listening (\S+)$/m.exec(String(chunk))?.[1];
+      if (found) done(found);
+    });
+  });
+  console.log(`  The planning stand-in is at ${address}`);
+  return { address, process: standin };
+}
+
+function startServer({ url, data, hasDemo, port, planning }) {
   const main = join(ROOT, 'apps/server/dist/main.js');
   const server = spawn(process.execPath, ['--enable-source-maps', main], {
     // Ctrl-C goes to the whole group of a terminal; this process tells the server itself when it is time.
@@ -100,6 +122,7 @@ function startServer({ url, data, hasDemo, port }) {
       STEM_BLOBS: join(data, 'blobs'),
       STEM_WEB: join(ROOT, 'apps/web/dist'),
       STEM_PORT: String(port),
+      STEM_PLANNING: planning ?? '',
       STEM_CLI_FILE: process.env.STEM_CLI_FILE ?? join(ROOT, '.stem-trace/cli.json'),
       ...(hasDemo && existsSync(join(ROOT, 'demo/models'))
         ? { STEM_DEMO: join(ROOT, 'demo') }

@@ -9,6 +9,7 @@ const WORKSPACES = [
   'packages/contract',
   'apps/server',
   'apps/cli',
+  'apps/standins',
   'apps/web',
   'demo',
   'bench',

@@ -1,9 +1,10 @@
 /** The whole application on a store of 100,000 items: searches with counts, compare, derive, and the browser. */
-import { spawn } from 'node:child_process';
+import { execFile, spawn } from 'node:child_process';
 import { chmodSync } from 'node:fs';
-import { mkdtemp, readFile, rm } from 'node:fs/promises';
+import { mkdtemp, readFile, readdir, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { promisify } from 'node:util';
 import { loadSeed } from '@stem-trace/server/seed/load.js';
 import { largeProducts } from '@stem-trace/server/seed/plan.js';
 import pg from 'pg';
@@ -119,6 +120,7 @@ export async function benchAtSize(): Promise<string> {
         [`making and reading back the files of that variant`, `${(proof / 1000).toFixed(1)} s`, ''],
       );
     }
+    const copy = await benchWorkingCopy(join(folder, 'cli.json'), folder, wide);
     // So many new rows set the database to work of its own, which takes a core; it is done before the browser is measured.
     await rowsOf(cluster.url, 'VACUUM ANALYZE');
     const browser = await benchBrowser({ address: url, token, mostUsed, product });
@@ -134,6 +136,7 @@ export async function benchAtSize(): Promise<string> {
       [`everything ${product} is made of, as a net`, `${net.toFixed(0)} ms`, ''],
       [`comparing ${line} with ${variant}, all levels`, `${compare.toFixed(0)} ms`, ''],
       ...derived,
+      ...copy,
       ...browser.rows.map(({ what, value, goal }) => [what, value, goal]),
     ];
     return [
@@ -151,6 +154,39 @@ export async function benchAtSize(): Promise<string> {
     await cluster.stop();
     await rm(folder, { recursive: true, force: true });
   }
+}
+
+/** `stem status` as it is typed, process and server included; beside it, a tool that hashes the same files. */
+async function benchWorkingCopy(cliFile: string, folder: string, product: string): Promise<string[][]> {
+  const copy = join(folder, 'working copy');
+  const timed = async (command: string, args: readonly string[]): Promise<number> => {
+    const begin = performance.now();
+    await promisify(execFile)(command, args, {
+      env: { ...process.env, STEM_CLI_FILE: cliFile },
+      maxBuffer: 1 << 26,
+    });
+    return performance.now() - begin;
+  };
+  const stem = async (...args: string[]): Promise<number> =>
+    timed(process.execPath, [join(ROOT, 'apps/cli/dist/main.js'), ...args]);
+  const fetched = await stem('fetch', product, '--to', copy);
+  const files = (await readdir(copy, { recursive: true, withFileTypes: true })).filter((entry) =>
+    entry.isFile(),
+  );
+  // Right after the fetch, times of files prove nothing yet: everything is hashed.
+  const first = await stem('status', copy);
+  await new Promise((done) => setTimeout(done, 2500));
+  await stem('status', copy);
+  const again = await median(() => stem('status', copy), 3);
+  const hashing = await median(() => timed('find', [copy, '-type', 'f', '-exec', 'sha256sum', '{}', '+']), 3);
+  const count = (files.length - 2).toLocaleString('en-GB');
+  const seconds = (ms: number): string => `${(ms / 1000).toFixed(1)} s`;
+  return [
+    [`\`stem fetch\` of ${product}, ${count} files`, seconds(fetched), ''],
+    ['`stem status` of these, all of them hashed', seconds(first), ''],
+    ['`stem status` again, by size and time', seconds(again), ''],
+    ['rival: `sha256sum` of these files, nothing asked of a server', seconds(hashing), ''],
+  ];
 }
 
 /** Waits until every sum is there. @returns seconds since the server began with it, by its own record */

@@ -3,6 +3,7 @@ import { writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { join } from 'node:path';
 import { benchAtSize } from './at-size.js';
+import { benchBills } from './bills.js';
 import { benchIntake } from './intake.js';
 import { loadSeed } from '@stem-trace/server/seed/load.js';
 import { benchManyClients, manyClientsMarkdown, type Load } from './many-clients.js';
@@ -10,7 +11,7 @@ import { toMarkdown } from './report.js';
 import { benchStructureIndex, indexMarkdown } from './structure-index.js';
 import { benchStepStructure } from './step-structure.js';
 
-const results = [await benchStepStructure(), await benchIntake()];
+const results = [await benchStepStructure(), await benchIntake(), await benchBills()];
 const sizes = await benchStructureIndex();
 const atSize = await benchAtSize();
 // Another build beside this one, where its folder is given: the figures before and after a change, in one run.

@@ -19,6 +19,7 @@ const PROGRAMS = [
   'packages/contract',
   'apps/server',
   'apps/cli',
+  'apps/standins',
   'demo',
   'bench',
 ];
