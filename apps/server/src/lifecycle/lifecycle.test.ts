@@ -158,7 +158,9 @@ describe('what was sent for checking', () => {
     await expect(step('engineer', [others], 'take back')).rejects.toThrow(
       /l-administrator sent it for checking; only they or an administrator may take it back/,
     );
-    await expect(step('checker', [mine], 'take back')).rejects.toThrow(/only engineer or planner or administrator/);
+    await expect(step('checker', [mine], 'take back')).rejects.toThrow(
+      /only engineer or planner or administrator/,
+    );
     await step('engineer', [mine], 'take back');
     expect((await view(mine)).state).toBe('draft');
     await step('administrator', [others], 'take back');
