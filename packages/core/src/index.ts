@@ -137,9 +137,9 @@ export { invertRigid, multiply } from './shape/placement.js';
 export { sceneOf, type SceneFile, type SceneNode } from './shape/scene.js';
 export { massOf, type MeshMass, type TriangleMesh } from './shape/mass.js';
 export { StructureTooLarge } from './structure/errors.js';
+export { compareTrees } from './bom/compare.js';
+export { compareTotals } from './bom/compare-totals.js';
 export {
-  compareTotals,
-  compareTrees,
   countDifferences,
   isSameText,
   sayDifference,
@@ -151,7 +151,7 @@ export {
   type Differs,
   type LineSide,
   type SaidSide,
-} from './bom/compare.js';
+} from './bom/difference.js';
 export { itemKeyOf, placesOf, waysOf, type BomLine, type LineFacts } from './bom/line.js';
 export { PAIR_KEYS, type HandPair, type PairedBy, type PairKey } from './bom/pair.js';
 export {
@@ -190,7 +190,7 @@ export {
   sayAmount,
   timesAmount,
 } from './bom/amount.js';
-export { BASES, type Amount, type Basis } from './model/amount.js';
+export { BASES, ROLES, type Amount, type AmountRole, type Basis } from './model/amount.js';
 export {
   checkDesignators,
   compareDesignators,
@@ -378,6 +378,7 @@ export {
   type Side,
 } from './build/merge.js';
 export { refuseBill } from './build/refuse.js';
+export { billUses } from './build/uses.js';
 export {
   ALL_RULES,
   checkReadiness,

@@ -107,7 +107,7 @@ export class CompareService {
       rows: rows.map(({ sign, level, before, after, by: pairedBy, differs }) => ({
         sign,
         level,
-        number: (after ?? before)?.number ?? '',
+        number: (after ?? before)?.line.number ?? '',
         before: before ? sideView(before) : null,
         after: after ? sideView(after) : null,
         by: pairedBy ?? null,
@@ -236,8 +236,8 @@ function threeRow({ verdict, base, one, other, toOne, toOther }: CoreThreeRow): 
   return {
     verdict,
     level: toOne?.level ?? toOther?.level ?? 1,
-    number: side?.number ?? '',
-    name: side?.name ?? '',
+    number: side?.line.number ?? '',
+    name: side?.line.name ?? '',
     base: base ? sideView(base) : null,
     one: one ? sideView(one) : null,
     other: other ? sideView(other) : null,
@@ -268,9 +268,8 @@ function sayThree(base: ComparedSide, one: ComparedSide, other: ComparedSide, co
   return `Since ${name(base)}: ${said.length === 0 ? 'no difference' : said.join(', ')}.`;
 }
 
-export function sideView(side: LineSide): CompareRowSide {
-  const { number, name, version, amount, find, designators, configurations, values, way, chain, state } =
-    side;
+export function sideView({ line, way, chain }: LineSide): CompareRowSide {
+  const { number, name, version, amount, find, designators, configurations, values, state } = line;
   return {
     ...{ number, name, version, find, values, way },
     amount: sayAmount(amount),
@@ -278,7 +277,7 @@ export function sideView(side: LineSide): CompareRowSide {
     configurations: configurations.join(', '),
     in: chain.at(-2) ?? '',
     state: state ?? null,
-    isGap: side.isGap === true,
-    isHidden: side.isHidden === true,
+    isGap: line.isGap === true,
+    isHidden: line.isHidden === true,
   };
 }

@@ -1,6 +1,6 @@
 /** A BOM laid out in rows: level by level, or parts only with everything multiplied. */
 import type { Amount } from '../model/amount.js';
-import { AmountSum, timesAmount } from './amount.js';
+import { AmountSum, countInside, timesAmount } from './amount.js';
 import { itemKeyOf, type LineFacts } from './line.js';
 
 /** A line with what lies below it, whatever else is known of it. */
@@ -10,7 +10,7 @@ export interface BillRow<L> {
   readonly line: L;
   /** 1 for what the root is directly made of. */
   readonly level: number;
-  /** In one of the root. */
+  /** In one of the root; what lies in a by-product or a reference is needed 0 times. */
   readonly total: Amount;
 }
 
@@ -25,14 +25,9 @@ export function billRows<L extends Tree<L>>(root: L): BillRow<L>[] {
   for (let top = stack.pop(); top; top = stack.pop()) {
     const total = timesAmount(top.line.amount, top.count);
     rows.push({ line: top.line, level: top.level, total });
-    push(top.line.children, top.level + 1, insideOf(total));
+    push(top.line.children, top.level + 1, countInside(total));
   }
   return rows;
-}
-
-/** How many there are to look into: of what is fixed, per batch or as required, one. */
-function insideOf({ basis, value }: Amount): string {
-  return basis === 'each' ? value : '1';
 }
 
 export interface PartRow<L> {
@@ -43,7 +38,10 @@ export interface PartRow<L> {
   readonly from: readonly { readonly number: string; readonly amounts: readonly Amount[] }[];
 }
 
-/** What is made of nothing further, each item once, in the order in which it is first met. `O(lines)` */
+/**
+ * What is made of nothing further, each item once, in the order in which it is first met. By-products are taken as they are,
+ * references are left out. `O(lines)`
+ */
 export function partRows<L extends Tree<L>>(root: L): PartRow<L>[] {
   interface Adding {
     readonly line: L;
@@ -59,8 +57,9 @@ export function partRows<L extends Tree<L>>(root: L): PartRow<L>[] {
   for (let top = stack.pop(); top; top = stack.pop()) {
     const { line, user, count } = top;
     const total = timesAmount(line.amount, count);
-    if (line.children.length > 0) {
-      push(line, insideOf(total));
+    if (total.role === 'reference') continue;
+    if (line.children.length > 0 && total.role === undefined) {
+      push(line, countInside(total));
       continue;
     }
     const key = itemKeyOf(line);

@@ -1,16 +1,16 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { isSameAmount, pieces } from './amount.js';
+import { compareTrees } from './compare.js';
+import { compareTotals } from './compare-totals.js';
 import {
-  compareTotals,
-  compareTrees,
   countDifferences,
   sayDifference,
   type DifferenceRow,
   type Differs,
   type LineSide,
-} from './compare.js';
-import { waysOf, type BomLine } from './line.js';
+} from './difference.js';
+import { waysOf, type BomLine, type LineFacts } from './line.js';
 
 const at = (x: number): number[] => [1, 0, 0, x, 0, 1, 0, 0, 0, 0, 1, 0];
 
@@ -149,7 +149,8 @@ describe('comparing trees', () => {
   });
 
   it('mirrors, in every kind of difference', () => {
-    const side = (one?: LineSide): string => JSON.stringify(one ? [one.way, one.chain, one.amount] : null);
+    const side = (one?: LineSide): string =>
+      JSON.stringify(one ? [one.way, one.chain, one.line.amount] : null);
     const said = (rows: readonly DifferenceRow[], isTurned: boolean): string[] =>
       rows
         .map(({ sign, before, after, by, differs }) => {
@@ -240,7 +241,7 @@ describe('net totals', () => {
     const [changed] = compareTotals(from, to).filter(({ sign }) => sign !== 'same');
     expect(changed).toMatchObject({
       sign: 'changed',
-      after: { chain: ['P'], version: 'A/1, A/2', amount: pieces(2) },
+      after: { chain: ['P'], line: { version: 'A/1, A/2', amount: pieces(2) } },
     });
     expect(changed?.differs).toMatchObject({ quantity: false, version: true, placement: false });
     expect(say(compareTotals(to, to))).toEqual([]);
@@ -264,9 +265,9 @@ describe('net totals', () => {
       number: 'R',
       children: [{ number: 'S', quantity: 2, children: [{ number: 'A', quantity: 3 }] }, { number: 'A' }],
     });
-    expect(compareTotals(root, root).find((row) => row.after?.number === 'A')?.after?.amount).toEqual(
-      pieces(7),
-    );
+    expect(
+      compareTotals(root, root).find((row) => row.after?.line.number === 'A')?.after?.line.amount,
+    ).toEqual(pieces(7));
   });
 });
 
@@ -318,7 +319,9 @@ describe('pairing', () => {
       ],
     });
     const rows = compareTrees(from, to);
-    expect(rows.map(({ sign, by, before, after }) => [sign, by, before?.number, after?.number])).toEqual([
+    expect(
+      rows.map(({ sign, by, before, after }) => [sign, by, before?.line.number, after?.line.number]),
+    ).toEqual([
       ['replaced', 'find', 'A', 'D'],
       ['replaced', 'designator', 'B', 'E'],
       ['replaced', 'place', 'C', 'F'],
@@ -408,7 +411,7 @@ function sayLine(
     find,
     designators,
     values,
-  }: Pick<LineSide, 'number' | 'version' | 'amount' | 'find' | 'designators' | 'values'>,
+  }: Pick<LineFacts, 'number' | 'version' | 'amount' | 'find' | 'designators' | 'values'>,
   chain: readonly string[],
 ): string {
   const finish = values.finish === '1 in' ? '25.4 mm' : values.finish;
@@ -416,7 +419,7 @@ function sayLine(
 }
 
 interface Living {
-  facts: Pick<LineSide, 'number' | 'version' | 'amount' | 'find' | 'designators' | 'values'>;
+  facts: Pick<LineFacts, 'number' | 'version' | 'amount' | 'find' | 'designators' | 'values'>;
   children: Set<Living>;
 }
 
@@ -441,7 +444,7 @@ function applied(one: BomLine, rows: readonly DifferenceRow[]): string[] {
       if (was) parentOf.get(was)?.children.delete(was);
       continue;
     }
-    const at: Living = was ?? { facts: after, children: new Set() };
+    const at: Living = was ?? { facts: after.line, children: new Set() };
     const parent = open[level - 1] ?? root;
     if (!was || differs.parent) {
       parentOf.get(at)?.children.delete(at);
@@ -463,7 +466,7 @@ function applied(one: BomLine, rows: readonly DifferenceRow[]): string[] {
   return lines.sort();
 }
 
-function changed(facts: Living['facts'], after: LineSide, differs: Differs): Living['facts'] {
+function changed(facts: Living['facts'], { line: after }: LineSide, differs: Differs): Living['facts'] {
   return {
     number: after.number,
     version: differs.version || after.number !== facts.number ? after.version : facts.version,

@@ -2,7 +2,7 @@
 import { compareStates } from '../structure/net/roll-up.js';
 import type { LifecycleState } from '../lifecycle/lifecycle.js';
 import type { Amount } from '../model/amount.js';
-import { timesAmount } from './amount.js';
+import { countInside, timesAmount } from './amount.js';
 import { itemKeyOf, type BomLine } from './line.js';
 
 /** What a whole BOM adds up to. */
@@ -96,15 +96,16 @@ function summed(root: BomLine): Summed {
   }));
   for (let top = stack.pop(); top; top = stack.pop()) {
     const { line, count } = top;
+    if (line.amount.role !== undefined) continue;
     lines++;
     if (line.state && (worst === null || compareStates(line.state, worst) < 0)) worst = line.state;
-    const { value, basis } = timesAmount(line.amount, count);
+    const total = timesAmount(line.amount, count);
     if (line.children.length > 0) {
-      for (const child of line.children) stack.push({ line: child, count: basis === 'each' ? value : '1' });
+      for (const child of line.children) stack.push({ line: child, count: countInside(total) });
       continue;
     }
     if (line.kind === 'drawing' || line.kind === 'document') continue;
-    const amount = value === '' ? 0 : Number(value);
+    const amount = total.value === '' ? 0 : Number(total.value);
     if (line.massKg === undefined) massUnknown++;
     if (line.cost === undefined) costUnknown++;
     // A copy weighs in the place of what it was copied from.

@@ -1,5 +1,6 @@
 /** Find numbers: what the rows of an assembly are called by in its BOM and in the balloons of its drawing (ISO 6433). */
 import { addTo } from '../collections.js';
+import { numberKey } from '../numbering/number.js';
 
 /** Most digits of a number that is counted on. */
 const COUNTED = /^\d{1,9}$/;
@@ -72,4 +73,40 @@ function holesIn(counted: readonly number[]): number[] {
     expected = Math.max(expected, find + step);
   }
   return holes;
+}
+
+/** A row of the list of parts on a drawing (ISO 7573). */
+export interface DrawnPart {
+  readonly find: string;
+  readonly number: string;
+}
+
+/** Find numbers that the list of a drawing gives to rows of an assembly. */
+export interface DrawnFinds {
+  /** By row; empty where the list does not say, or not which of several. */
+  readonly finds: readonly string[];
+  /** Rows that have another number than the list gives them. */
+  readonly otherwise: readonly number[];
+}
+
+/**
+ * Reads the list of a drawing into rows of an assembly. Rows of one item that stand apart take the numbers of the list in order,
+ * where it has as many of them; else nobody can tell which is which. `O(rows + parts)`
+ *
+ * @param rows what each row is now
+ */
+export function findsFromDrawing(rows: readonly DrawnPart[], parts: readonly DrawnPart[]): DrawnFinds {
+  const listed = new Map<string, string[]>();
+  for (const { number, find } of parts) addTo(listed, numberKey(number), find);
+  const used = new Map<string, number[]>();
+  for (const [at, { number }] of rows.entries()) addTo(used, numberKey(number), at);
+  const finds = rows.map(() => '');
+  for (const [key, said] of listed) {
+    const at = used.get(key) ?? [];
+    if (at.length === said.length) for (const [of, row] of at.entries()) finds[row] = said[of] ?? '';
+  }
+  const otherwise = [...finds.entries()]
+    .filter(([at, find]) => find !== '' && rows[at]?.find !== '' && rows[at]?.find !== find)
+    .map(([at]) => at);
+  return { finds, otherwise };
 }

@@ -10,48 +10,66 @@ export const PAIR_KEYS = ['item', 'lineage', 'find', 'designator', 'place'] as c
 export type PairKey = (typeof PAIR_KEYS)[number];
 export type PairedBy = PairKey | 'hand';
 
-export interface Pair {
-  readonly before: BomLine;
-  readonly after: BomLine;
+/** A line while partners are looked for. */
+export interface Pairable {
+  readonly line: BomLine;
+  /** What tells its item, see `itemKeyOf`. */
+  readonly key: string;
+  /** Whether it has a partner, or is to stay alone. */
+  isTaken: boolean;
+}
+
+export interface Pair<L> {
+  readonly before: L;
+  readonly after: L;
   readonly by: PairedBy;
 }
 
-type KeyOf = (line: BomLine) => string | undefined;
+type KeyOf = (pairable: Pairable) => string | undefined;
 
 const DETAILS: readonly KeyOf[] = [
-  (line) =>
+  ({ line }) =>
     `${line.find}\n${line.designators.join(' ')}\n${line.configurations.join(' ')}\n${placesOf(line)}`,
-  (line) => (line.find === '' ? undefined : line.find),
-  (line) => (line.placements.length === 0 ? undefined : placesOf(line)),
+  ({ line }) => (line.find === '' ? undefined : line.find),
+  ({ line }) => (line.placements.length === 0 ? undefined : placesOf(line)),
   () => '',
 ];
 
 const KEYS: Readonly<Record<Exclude<PairKey, 'designator'>, KeyOf>> = {
-  item: itemKeyOf,
-  lineage: ({ stem }) => stem,
-  find: ({ find }) => (find === '' ? undefined : find),
-  place: (line) => (line.placements.length === 0 ? undefined : placesOf(line)),
+  item: ({ key }) => key,
+  lineage: ({ line }) => line.stem,
+  find: ({ line }) => (line.find === '' ? undefined : line.find),
+  place: ({ line }) => (line.placements.length === 0 ? undefined : placesOf(line)),
 };
 
+/** Lines that are to be paired with those of another list. */
+export function pairable(lines: readonly BomLine[]): Pairable[] {
+  return lines.map((line) => ({ line, key: itemKeyOf(line), isTaken: false }));
+}
+
+const isFree = ({ isTaken }: Pairable): boolean => !isTaken;
+
 /**
- * Pairs lines that stand beside each other. `O(lines)`
+ * Pairs lines that stand beside each other, and marks them as taken; what is taken already is not looked at. `O(lines)`
  *
  * @param by in order: what is paired by an earlier one is not looked at by a later one
- * @param isFree whether a line may be paired at all
  */
-export function pairSiblings(
-  from: readonly BomLine[],
-  to: readonly BomLine[],
+export function pairSiblings<L extends Pairable>(
+  from: readonly L[],
+  to: readonly L[],
   by: readonly PairKey[],
-  isFree: (line: BomLine) => boolean = () => true,
-): Pair[] {
-  const pairs: Pair[] = [];
+): Pair<L>[] {
+  const pairs: Pair<L>[] = [];
   let [left, right] = [from.filter(isFree), to.filter(isFree)];
-  const take = (key: PairKey, found: readonly (readonly [BomLine, BomLine])[]): void => {
-    const taken = new Set<BomLine>(found.flat());
-    pairs.push(...found.map(([before, after]) => ({ before, after, by: key })));
-    left = left.filter((line) => !taken.has(line));
-    right = right.filter((line) => !taken.has(line));
+  const take = (key: PairKey, found: readonly (readonly [L, L])[]): void => {
+    if (found.length === 0) return;
+    for (const [before, after] of found) {
+      before.isTaken = true;
+      after.isTaken = true;
+      pairs.push({ before, after, by: key });
+    }
+    left = left.filter(isFree);
+    right = right.filter(isFree);
   };
   for (const key of by) {
     if (left.length === 0 || right.length === 0) break;
@@ -61,9 +79,10 @@ export function pairSiblings(
       // What both sides have once needs no details to be told apart.
       take(key, onlyOnce(left, right, KEYS[key]));
       for (const detail of DETAILS) {
-        const keyOf: KeyOf = (line) => {
-          const own = KEYS[key](line);
-          const more = own === undefined ? undefined : detail(line);
+        if (left.length === 0 || right.length === 0) break;
+        const keyOf: KeyOf = (each) => {
+          const own = KEYS[key](each);
+          const more = own === undefined ? undefined : detail(each);
           return more === undefined ? undefined : `${own}\n${more}`;
         };
         take(key, inOrder(left, right, keyOf));
@@ -73,35 +92,42 @@ export function pairSiblings(
   return pairs;
 }
 
+/** Met by several of a side. */
+const SEVERAL = -2;
+const NONE = -1;
+
 /** Lines whose key no other line of their side has. */
-function onlyOnce(
-  left: readonly BomLine[],
-  right: readonly BomLine[],
+function onlyOnce<L extends Pairable>(
+  left: readonly L[],
+  right: readonly L[],
   keyOf: KeyOf,
-): (readonly [BomLine, BomLine])[] {
-  const [before, after] = [left, right].map((lines) => {
-    const known = new Map<string, BomLine | undefined>();
-    for (const line of lines) {
-      const key = keyOf(line);
-      if (key !== undefined) known.set(key, known.has(key) ? undefined : line);
-    }
-    return known;
-  });
-  const pairs: (readonly [BomLine, BomLine])[] = [];
-  for (const [key, line] of after ?? []) {
-    const partner = line && before?.get(key);
-    if (partner) pairs.push([partner, line]);
+): (readonly [L, L])[] {
+  const places = new Map<string, number>();
+  for (const [at, line] of left.entries()) {
+    const key = keyOf(line);
+    if (key !== undefined) places.set(key, places.has(key) ? SEVERAL : at);
+  }
+  const partners = new Int32Array(left.length).fill(NONE);
+  for (const [at, line] of right.entries()) {
+    const key = keyOf(line);
+    const place = key === undefined ? undefined : places.get(key);
+    if (place !== undefined && place >= 0) partners[place] = partners[place] === NONE ? at : SEVERAL;
+  }
+  const pairs: (readonly [L, L])[] = [];
+  for (const [at, before] of left.entries()) {
+    const after = right[partners[at] ?? NONE];
+    if (after) pairs.push([before, after]);
   }
   return pairs;
 }
 
 /** The first with the first, the second with the second of those with the same key. */
-function inOrder(
-  left: readonly BomLine[],
-  right: readonly BomLine[],
+function inOrder<L extends Pairable>(
+  left: readonly L[],
+  right: readonly L[],
   keyOf: KeyOf,
-): (readonly [BomLine, BomLine])[] {
-  const waiting = new Map<string, BomLine[]>();
+): (readonly [L, L])[] {
+  const waiting = new Map<string, L[]>();
   for (const line of left) {
     const key = keyOf(line);
     if (key !== undefined) addTo(waiting, key, line);
@@ -119,11 +145,11 @@ function inOrder(
 }
 
 /** A key that several lines of a side have says nothing about which is which, unless both sides have as many. */
-function byUnique(
-  left: readonly BomLine[],
-  right: readonly BomLine[],
+function byUnique<L extends Pairable>(
+  left: readonly L[],
+  right: readonly L[],
   keyOf: KeyOf,
-): (readonly [BomLine, BomLine])[] {
+): (readonly [L, L])[] {
   const counts = [left, right].map((lines) => {
     const count = new Map<string, number>();
     for (const line of lines) {
@@ -139,18 +165,19 @@ function byUnique(
 }
 
 /** Lines that share designators, those that share the most first. `O(designators)` */
-function byDesignators(left: readonly BomLine[], right: readonly BomLine[]): (readonly [BomLine, BomLine])[] {
-  const users = new Map<string, BomLine>();
-  for (const line of left) for (const name of line.designators) if (!users.has(name)) users.set(name, line);
+function byDesignators<L extends Pairable>(left: readonly L[], right: readonly L[]): (readonly [L, L])[] {
+  const users = new Map<string, L>();
+  for (const each of left)
+    for (const name of each.line.designators) if (!users.has(name)) users.set(name, each);
   const named = new Set<string>();
-  const shared = new Map<BomLine, Map<BomLine, { count: number; least: string }>>();
+  const shared = new Map<L, Map<L, { count: number; least: string }>>();
   for (const after of right) {
-    for (const name of after.designators) {
+    for (const name of after.line.designators) {
       const before = users.get(name);
       // A name that is given twice is the first one's, on both sides.
       if (!before || named.has(name)) continue;
       named.add(name);
-      const counts = shared.get(after) ?? new Map<BomLine, { count: number; least: string }>();
+      const counts = shared.get(after) ?? new Map<L, { count: number; least: string }>();
       const known = counts.get(before);
       counts.set(before, {
         count: (known?.count ?? 0) + 1,
@@ -164,7 +191,7 @@ function byDesignators(left: readonly BomLine[], right: readonly BomLine[]): (re
   );
   // The name decides between equals: it is the same seen from either side.
   candidates.sort((a, b) => b.count - a.count || (a.least < b.least ? -1 : 1));
-  const taken = new Set<BomLine>();
+  const taken = new Set<L>();
   return candidates.flatMap(({ before, after }) => {
     if (taken.has(before) || taken.has(after)) return [];
     taken.add(before);

@@ -5,12 +5,19 @@ import {
   AmountSum,
   decimalOf,
   grossAmount,
+  isAmount,
   parseAmount,
   pieces,
   plusAmount,
   sayAmount,
   timesAmount,
 } from './amount.js';
+import { ROLES } from '../model/amount.js';
+import { treeOf } from '../build/make.js';
+import { billRows, partRows } from './bill.js';
+import { compareTotals } from './compare-totals.js';
+import { effectOf } from './effect.js';
+import type { BomLine } from './line.js';
 import { checkDesignators, parseDesignators, sayDesignators } from './designators.js';
 import { checkFinds, proposeFinds } from './find-numbers.js';
 import { matchUses } from './match-uses.js';
@@ -24,16 +31,55 @@ describe('an amount', () => {
     ['1 fixed', { value: '1', unit: '', basis: 'fixed' }],
     ['0.4 m + 5 %', { value: '0.4', unit: 'm', basis: 'each', scrap: '0.05' }],
     ['as required', { value: '', unit: '', basis: 'as required' }],
+    ['0.10 kg by-product', { value: '0.1', unit: 'kg', basis: 'each', role: 'by-product' }],
+    ['2 Reference', { value: '2', unit: '', basis: 'each', role: 'reference' }],
+    ['as required reference', { value: '', unit: '', basis: 'as required', role: 'reference' }],
+    ['7 m rounded up to 2', { value: '7', unit: 'm', basis: 'each', step: '2' }],
+    [
+      '5 ml per batch + 2.5 % rounded up to 0.5 by-product',
+      { value: '5', unit: 'ml', basis: 'batch', scrap: '0.025', step: '0.5', role: 'by-product' },
+    ],
     ['007', { value: '7', unit: '', basis: 'each' }],
   ])('%s is read, and said as it is read', (text, amount) => {
     expect(parseAmount(text)).toEqual(amount);
     expect(parseAmount(sayAmount(parseAmount(text) ?? pieces(0)))).toEqual(amount);
   });
 
-  it.each(['', 'four', '-1', '1e5', '1.2.3', '5 %', '1 per week', `1${'0'.repeat(40)}`, '1,5 m'])(
-    '“%s” is none',
-    (text) => expect(parseAmount(text)).toBeUndefined(),
-  );
+  it.each([
+    '',
+    'four',
+    '-1',
+    '1e5',
+    '1.2.3',
+    '5 %',
+    '1 per week',
+    '7 m rounded up to 0',
+    '1 reference by-product',
+    'reference',
+    `1${'0'.repeat(40)}`,
+    '1,5 m',
+  ])('“%s” is none', (text) => expect(parseAmount(text)).toBeUndefined());
+
+  it('whatever it is, is said so that the same is read back', () => {
+    const decimal = fc.tuple(fc.nat(10_000), fc.constantFrom('', '.5', '.25', '.001')).map(([whole, part]) => `${whole}${part}`); // prettier-ignore
+    const amounts = fc.record(
+      {
+        value: decimal,
+        unit: fc.constantFrom('', 'm', 'ml', 'kg'),
+        basis: fc.constantFrom('each' as const, 'batch' as const, 'fixed' as const),
+        scrap: fc.constantFrom('0.05', '0.125'),
+        step: fc.constantFrom('0.5', '12'),
+        role: fc.constantFrom(...ROLES),
+      },
+      { requiredKeys: ['value', 'unit', 'basis'] },
+    );
+    fc.assert(
+      fc.property(amounts, (amount) => {
+        expect(isAmount(amount)).toBe(true);
+        expect(parseAmount(sayAmount(amount))).toEqual(amount);
+      }),
+    );
+  });
 
   it('is exact, however it is multiplied and added', () => {
     const tenth = { value: '0.1', unit: 'l', basis: 'each' } as const;
@@ -81,6 +127,38 @@ describe('an amount', () => {
     const sum = new AmountSum();
     for (const text of ['2', '3 ml', '0.002 l', '1', '4 ml fixed']) sum.add(parseAmount(text) ?? pieces(0));
     expect(sum.amounts.map(sayAmount)).toEqual(['3', '5 ml', '4 ml fixed']);
+  });
+});
+
+describe('what is not needed', () => {
+  const line = (number: string, amount: string, children: readonly BomLine[] = [], massKg = 1): BomLine => ({
+    ...treeOf([], { number, name: number, kind: 'part' }),
+    ...{ amount: parseAmount(amount) ?? pieces(0), children, massKg },
+  });
+  const product = line('P', '1', [
+    line('PLATE', '2'),
+    line('SCRAP', '0.3 kg by-product', [line('INSIDE', '4')]),
+    line('JIG', '1 reference', [line('PLATE', '50'), line('BOLT', '3')]),
+    line('FRAME', '1', [line('PLATE', '1'), line('PLATE', '9 reference')]),
+  ]);
+
+  it('adds to no total, nor does what lies in it; a by-product stays beside', () => {
+    const said = partRows(product).map(({ line: { number }, amounts }) => `${number} ${amounts.map(sayAmount).join(', ')}`); // prettier-ignore
+    expect(said).toEqual(['PLATE 3', 'SCRAP 0.3 kg by-product']);
+    const total = new Map(
+      billRows(product).map(({ line: { number }, total: all }) => [number, sayAmount(all)]),
+    );
+    expect(total.get('BOLT')).toBe('0');
+    expect(total.get('INSIDE')).toBe('0');
+    expect(effectOf(product, product).to).toMatchObject({ massKg: 3, pieces: 3, parts: 1, massUnknown: 0 });
+  });
+
+  it('is a difference where it becomes needed', () => {
+    const needed = { ...product, children: product.children.map((each) => ({ ...each, amount: pieces(1) })) };
+    const rows = new Map(compareTotals(product, needed).map((row) => [row.after?.line.number, row]));
+    expect(rows.get('JIG')?.sign).toBe('added');
+    expect(rows.get('SCRAP')?.differs.quantity).toBe(true);
+    expect(rows.get('PLATE')?.differs.quantity).toBe(true);
   });
 });
 

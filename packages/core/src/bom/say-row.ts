@@ -1,6 +1,6 @@
 /** What is different in a row, in words. */
 import type { PairedBy } from './pair.js';
-import type { Differs } from './compare.js';
+import type { Differs } from './difference.js';
 import { parseDesignators, sayDesignators } from './designators.js';
 
 /** What is told of one side of a row. */

@@ -228,7 +228,7 @@ const HEADINGS: readonly (readonly [ListField, RegExp])[] = [
   ],
   [
     'number',
-    /^((part|item|article|material|stock|drawing|component|supplier part|sach|teile|artikel|material)[ -]?(number|numbers|no|num|nr|nummer|code|id|#)|p\/?n|mpn|number|nummer|part|code article|r[eé]f[eé]rence article)\.?$/,
+    /^((part|item|article|material|stock|drawing|component|supplier part|sach|teile|artikel|material)[ -]?(number|numbers|no|num|nr|nummer|code|id|#)|your[ -]?(ref|reference|number|no|nr|part|article|item)( ?(no|nr|number))?|p\/?n|mpn|number|nummer|part|code article|r[eé]f[eé]rence article)\.?$/,
   ],
   [
     'name',
@@ -239,6 +239,15 @@ const HEADINGS: readonly (readonly [ListField, RegExp])[] = [
   ['level', /^(level|lvl|stufe|ebene|niveau|depth|hierarchy)\.?$/],
   ['find', /^(find( ?(no|number|nr))?|pos(ition)?|item|balloon|line|rep)\.?$/],
 ];
+
+function folded(heading: string): string {
+  return heading.trim().toLowerCase().replace(/\s+/g, ' ');
+}
+
+/** What a heading most likely means; undefined where nobody can tell. */
+export function fieldOfHeading(heading: string): ListField | undefined {
+  return HEADINGS.find(([, pattern]) => pattern.test(folded(heading)))?.[0];
+}
 
 const ROWS_LOOKED_AT = 25;
 const MOST_FURTHER = 12;
@@ -254,9 +263,7 @@ export function proposeMapping(rows: readonly TableRow[], sheet = ''): TableMapp
     const columns: Partial<Record<ListField, number>> = {};
     for (const [field, pattern] of HEADINGS) {
       const column = row.findIndex(
-        (text, index) =>
-          !Object.values(columns).includes(index) &&
-          pattern.test(said(text).toLowerCase().replace(/\s+/g, ' ')),
+        (text, index) => !Object.values(columns).includes(index) && pattern.test(folded(said(text))),
       );
       if (column >= 0) columns[field] = column;
     }

@@ -26,7 +26,7 @@ const root = (children: readonly Sketch[]): BomLine => line({ number: 'R', child
 const verdicts = (base: BomLine, one: BomLine, other: BomLine): Record<string, Verdict> =>
   Object.fromEntries(
     compareThree(base, one, other).map((row) => [
-      (row.base ?? row.one ?? row.other)?.number ?? '',
+      (row.base ?? row.one ?? row.other)?.line.number ?? '',
       row.verdict,
     ]),
   );

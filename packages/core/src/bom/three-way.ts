@@ -1,11 +1,6 @@
 /** Three sides: what two BOMs changed of one that both come from. */
-import {
-  compareTrees,
-  isSameText,
-  type CompareOptions,
-  type DifferenceRow,
-  type LineSide,
-} from './compare.js';
+import { compareTrees } from './compare.js';
+import { isSameText, type CompareOptions, type DifferenceRow, type LineSide } from './difference.js';
 import { addTo } from '../collections.js';
 import { isSameAmount } from './amount.js';
 import { itemKeyOf, type BomLine } from './line.js';
@@ -50,7 +45,7 @@ export function compareThree(
 
 /** What was added in the same place is the same, where it is of the same item. */
 function keyOfAdded({ after }: DifferenceRow): string {
-  return after ? `${after.chain.slice(0, -1).join(' › ')}\n${itemKeyOf(after)}` : '';
+  return after ? `${after.chain.slice(0, -1).join(' › ')}\n${itemKeyOf(after.line)}` : '';
 }
 
 function ofAdded(
@@ -98,12 +93,13 @@ function changesOf({ differs, before, after }: DifferenceRow): Set<string> {
     'parent',
   ] as const)
     if (differs[aspect]) changes.add(aspect);
-  if (before && after && itemKeyOf(before) !== itemKeyOf(after)) changes.add('item').add('version');
+  if (before && after && itemKeyOf(before.line) !== itemKeyOf(after.line)) changes.add('item').add('version');
   return changes;
 }
 
-function isAlikeIn(change: string, one: LineSide | undefined, other: LineSide | undefined): boolean {
-  if (!one || !other) return false;
+function isAlikeIn(change: string, left: LineSide | undefined, right: LineSide | undefined): boolean {
+  if (!left || !right) return false;
+  const [one, other] = [left.line, right.line];
   switch (change) {
     case 'item':
       return itemKeyOf(one) === itemKeyOf(other);
@@ -120,7 +116,7 @@ function isAlikeIn(change: string, one: LineSide | undefined, other: LineSide | 
     case 'configurations':
       return one.configurations.join('\n') === other.configurations.join('\n');
     case 'parent':
-      return one.chain.slice(0, -1).join('\n') === other.chain.slice(0, -1).join('\n');
+      return left.chain.slice(0, -1).join('\n') === right.chain.slice(0, -1).join('\n');
     default: {
       const field = change.slice('field '.length);
       return isSameText(one.values[field], other.values[field]);

@@ -1,6 +1,6 @@
 /** The account: whether everything that engineering needs is in the bill, and nothing else of it. */
 import Big from 'big.js';
-import { AmountSum, isSameAmount, plusAmount, sayAmount, timesAmount } from '../bom/amount.js';
+import { AmountSum, countInside, isSameAmount, plusAmount, sayAmount, timesAmount } from '../bom/amount.js';
 import { itemKeyOf } from '../bom/line.js';
 import type { Amount } from '../model/amount.js';
 import { areCompatible } from '../quantity/quantity.js';
@@ -71,12 +71,17 @@ function add(needs: Needs, row: Pick<EngineeringRow, 'itemId' | 'number' | 'name
   known.sum.add(net);
 }
 
+/** References are no matter of the account, nor is what lies in something that is not needed. */
+function isNeeded({ role }: Amount, count: string | undefined): boolean {
+  return role !== 'reference' && count !== '0';
+}
+
 /** Parts are what nothing lies in. */
 function needsOfBase(base: readonly EngineeringRow[], count = '1'): Needs {
   const needs: Needs = new Map();
   const counts = countsOf(base);
   for (const [at, row] of base.entries())
-    if (endOf(base, at) === at + 1)
+    if (endOf(base, at) === at + 1 && isNeeded(row.amount, counts[at]))
       add(needs, row, timesAmount(timesAmount(row.amount, counts[at] ?? '1'), count));
   return needs;
 }
@@ -90,7 +95,7 @@ function needsOfBill(
   const counts = countsOf(rows);
   const placeOf = new Map(base.map(({ key }, at) => [key, at]));
   for (const [at, row] of rows.entries()) {
-    if (row.kind === 'text') continue;
+    if (row.kind === 'text' || !isNeeded(row.amount, counts[at])) continue;
     const amount = timesAmount(row.amount, counts[at] ?? '1');
     const place = row.isWhole && row.from !== undefined ? placeOf.get(row.from) : undefined;
     if (place === undefined || endOf(base, place) === place + 1) {
@@ -101,7 +106,7 @@ function needsOfBill(
     const below = base
       .slice(place + 1, endOf(base, place))
       .map((each) => ({ ...each, level: each.level - (base[place]?.level ?? 0) }));
-    const inside = needsOfBase(below, amount.basis === 'each' ? amount.value : '1');
+    const inside = needsOfBase(below, countInside(amount));
     for (const { row: part, sum } of inside.values()) for (const each of sum.amounts) add(needs, part, each);
   }
   return needs;
@@ -133,7 +138,7 @@ function judge(
 }
 
 function addsTo(a: Amount, b: Amount): boolean {
-  return a.basis === b.basis && (a.unit === b.unit || areCompatible(a.unit, b.unit));
+  return a.basis === b.basis && a.role === b.role && (a.unit === b.unit || areCompatible(a.unit, b.unit));
 }
 
 /** In the unit of the first; undefined for what is as required. */

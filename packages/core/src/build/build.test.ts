@@ -121,6 +121,13 @@ describe('rows are edited as in a spreadsheet', () => {
     expect(['3', '3 pcs', '0.5 g', 'as required'].map(said)).toEqual(['3 ml', '3', '0.5 g', 'as required']);
   });
 
+  it('a bare number keeps scrap and kind; pieces are said to get rid of them', () => {
+    const row = { ...added('x'), amount: parseAmount('2 m + 5 % by-product') ?? pieces(0) };
+    const over = (text: string): unknown => setCell(row, 'amount', text, []);
+    expect(over('3')).toMatchObject({ amount: { value: '3', unit: 'm', scrap: '0.05', role: 'by-product' } });
+    expect(over('3 each')).toMatchObject({ amount: pieces(3) });
+  });
+
   it('refuses what a column cannot hold', () => {
     const row = added('x');
     const column = (type: BuildColumn['type']): BuildColumn[] => [
@@ -217,6 +224,22 @@ describe('the account', () => {
       status: 'missing',
       difference: '−2',
     });
+  });
+
+  it('counts no references, nor what lies in them', () => {
+    const [needed, pointed, inside] = engineering([
+      { key: 'A', level: 1, count: 2 },
+      { key: 'B', level: 1, count: 1 },
+      { key: 'C', level: 2, count: 3 },
+    ]);
+    const reference = { value: '1', unit: '', basis: 'each', role: 'reference' } as const;
+    const base = [needed, pointed && { ...pointed, amount: reference }, inside].filter(
+      (row) => row !== undefined,
+    );
+    const bill = billOf(base);
+    expect(accountOf(bill).map(({ number, status }) => `${number} ${status}`)).toEqual(['A same']);
+    const without = bill.rows.map((row) => (row.number === 'A' ? { ...row, amount: reference } : row));
+    expect(accountOf({ ...bill, rows: without })).toMatchObject([{ number: 'A', status: 'missing' }]);
   });
 
   it('reckons in units, and leaves what is not of engineering alone', () => {

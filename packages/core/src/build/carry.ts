@@ -1,6 +1,8 @@
 /** Carry over: later engineering comes into a bill, and everything that was added or changed in the bill stays. */
 import { isSameAmount, sayAmount, timesAmount } from '../bom/amount.js';
 import { pairTrees } from '../bom/compare.js';
+import { valueAt } from '../collections.js';
+import type { AmountRole } from '../model/amount.js';
 import { itemKeyOf, type BomLine } from '../bom/line.js';
 import { keyFor, rowFrom, treeOf } from './make.js';
 import { mergeRows, type Contradiction, type Decisions, type MergeRow } from './merge.js';
@@ -46,13 +48,9 @@ export function carryOver(bill: BuildBill, newer: Newer, decisions: Decisions = 
   const gone = levelsGone(bill);
   const [was, comes] = [bill.base, base].map((rows) => asIn(bill, rows, gone)) as [BuildRow[], BuildRow[]];
   withDivided(bill.rows, was, comes);
-  const merged = mergeRows(was.map(mergeRowOf), bill.rows.map(mergeRowOf), comes.map(mergeRowOf), {
-    decisions,
-    light: LIGHT,
-  });
-  const mine = new Map(bill.rows.map((row) => [row.id, row]));
-  const theirs = new Map(comes.map((row) => [row.id, row]));
-  const rows = merged.rows.map((row) => buildRowOf(row, mine.get(row.id), theirs.get(row.id)));
+  const [mine, theirs] = [sideOf(bill.rows), sideOf(comes)];
+  const merged = mergeRows(was.map(mergeRowOf), mine.merging, theirs.merging, { decisions, light: LIGHT });
+  const rows = merged.rows.map((row) => buildRowOf(row, mine.rows, theirs.rows));
   return {
     bill: { ...bill, engineering: newer.engineering, base, rows },
     brought: broughtBy(bill.rows, rows),
@@ -135,7 +133,7 @@ function asIn(
         ? { gone: above.gone + 1, count: amount.basis === 'each' && amount.unit === '' ? amount.value : '1' }
         : { gone: above.gone, count: '1' },
     );
-    if (!isGone) rows.push({ ...rowFrom(row), level: row.level - above.gone, amount });
+    if (!isGone) rows.push(rowFrom(row, { level: row.level - above.gone, amount }));
     at = whole.has(row.key) ? endOf(base, at) : at + 1;
   }
   return rows;
@@ -176,7 +174,7 @@ function mergeRowOf(row: BuildRow): MergeRow {
   const { id, level, number, name, version, amount, find, designators, itemId, isPhantom, isWhole, values } =
     row;
   const fields: Record<string, string> = {
-    [ITEM]: [itemKeyOf(row), itemId ?? '', number, name].join(PARTED),
+    [ITEM]: `${itemKeyOf(row)}${PARTED}${itemId ?? ''}${PARTED}${number}${PARTED}${name}`,
     version,
     find,
     designators,
@@ -192,17 +190,29 @@ function mergeRowOf(row: BuildRow): MergeRow {
 const PARTED = '\u0000';
 
 /** Amounts in one spelling, so that equal ones are equal texts. */
-function canonical({ value, unit, basis, scrap, step }: BuildRow['amount']): string {
-  return [value, unit, basis, scrap ?? '', step ?? ''].join(PARTED);
+function canonical({ value, unit, basis, scrap, step, role }: BuildRow['amount']): string {
+  return `${value}${PARTED}${unit}${PARTED}${basis}${PARTED}${scrap ?? ''}${PARTED}${step ?? ''}${PARTED}${role ?? ''}`;
 }
 
-function buildRowOf(
-  { id, level, fields }: MergeRow,
-  mine: BuildRow | undefined,
-  theirs: BuildRow | undefined,
-): BuildRow {
-  const row = mine ?? theirs;
-  if (!row) throw new Error(`row ${id} is of neither side`);
+/** Rows of a side by their ids, with what they are merged as. */
+type SideRows = ReadonlyMap<string, { readonly row: BuildRow; readonly fields: MergeRow['fields'] }>;
+
+function sideOf(rows: readonly BuildRow[]): {
+  readonly rows: SideRows;
+  readonly merging: readonly MergeRow[];
+} {
+  const merging = rows.map(mergeRowOf);
+  const known = new Map<string, { readonly row: BuildRow; readonly fields: MergeRow['fields'] }>();
+  for (const [at, row] of rows.entries()) known.set(row.id, { row, fields: valueAt(merging, at).fields });
+  return { rows: known, merging };
+}
+
+function buildRowOf({ id, level, fields }: MergeRow, mine: SideRows, theirs: SideRows): BuildRow {
+  const [one, other] = [mine.get(id), theirs.get(id)];
+  const known = one ?? other;
+  if (!known) throw new Error(`row ${id} is of neither side`);
+  const { row } = known;
+  if (fields === known.fields) return row.level === level ? row : { ...row, level };
   const [, itemId = '', number = '', name = ''] = (fields[ITEM] ?? '').split(PARTED);
   const { itemId: _, ...plain } = row;
   return {
@@ -220,11 +230,12 @@ function buildRowOf(
 
 function amountOf(text: string | undefined, row: BuildRow): BuildRow['amount'] {
   if (text === undefined) return row.amount;
-  const [value = '', unit = '', basis, scrap = '', step = ''] = text.split(PARTED);
+  const [value = '', unit = '', basis, scrap = '', step = '', role = ''] = text.split(PARTED);
   return {
     ...{ value, unit, basis: basis as BuildRow['amount']['basis'] },
     ...(scrap === '' ? {} : { scrap }),
     ...(step === '' ? {} : { step }),
+    ...(role === '' ? {} : { role: role as AmountRole }),
   };
 }
 

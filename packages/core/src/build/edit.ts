@@ -3,7 +3,7 @@
  * so undoing is taking the old ones again. What lies in a row goes where the row goes. `O(rows)` each.
  */
 import Big from 'big.js';
-import { AmountSum, parseAmount, sayAmount, timesAmount } from '../bom/amount.js';
+import { AmountSum, countInside, parseAmount, sayAmount, timesAmount } from '../bom/amount.js';
 import { parseDesignators, sayDesignators } from '../bom/designators.js';
 import { itemKeyOf } from '../bom/line.js';
 import type { Amount } from '../model/amount.js';
@@ -130,7 +130,7 @@ export function dissolve(rows: readonly BuildRow[], id: string): Edited {
   const end = endOf(rows, at);
   if (!row || end === at + 1)
     return problem('Nothing lies in this row, so that there is no level to dissolve.');
-  if (row.amount.basis !== 'each' || row.amount.unit !== '')
+  if (row.amount.basis !== 'each' || row.amount.unit !== '' || row.amount.role !== undefined)
     return problem(
       `${row.number || row.name} is needed as “${sayAmount(row.amount)}”, so that what lies in it cannot be multiplied. Give it a number of pieces first.`,
     );
@@ -258,8 +258,8 @@ export function setCell(
   if (value.length > MOST_TEXT) return `A cell has at most ${MOST_TEXT} characters.`;
   switch (field) {
     case 'amount': {
-      // A bare number is more or fewer of the same: 3 over 2 ml is 3 ml.
-      const isMore = BARE.test(value) && row.amount.unit !== '';
+      // A bare number is more or fewer of the same: 3 over 2 ml is 3 ml, over 2 + 5 % it is 3 + 5 %.
+      const isMore = BARE.test(value) && row.amount.basis !== 'as required';
       const amount = isMore ? { ...row.amount, value } : parseAmount(value);
       return amount ? { ...row, amount } : `“${value}” is no quantity, such as 4, 0.4 m or as required.`;
     }
@@ -412,14 +412,16 @@ export function replaceText(
   return setCells(rows, texts, columns);
 }
 
-/** How much a row's parent counts, by the place of the row: what its levels multiply to. Text levels without pieces count once. */
+/**
+ * How much a row's parent counts, by the place of the row: what its levels multiply to; 0 in what is not needed. Text levels
+ * without pieces count once.
+ */
 export function countsOf(rows: readonly { readonly level: number; readonly amount: Amount }[]): string[] {
   const parents = parentsOf(rows);
   const inside: string[] = [];
   return rows.map(({ amount }, at) => {
     const count = parents[at] === -1 ? '1' : (inside[parents[at] ?? -1] ?? '1');
-    const total = timesAmount(amount, count);
-    inside[at] = total.basis === 'each' && total.value !== '' ? total.value : '1';
+    inside[at] = count === '0' ? '0' : countInside(timesAmount(amount, count));
     return count;
   });
 }

@@ -41,13 +41,14 @@ export function withKeys(rows: readonly EngineeringRow[], engineering: Engineeri
 /** A row of a bill that says what engineering says. */
 export function rowFrom(
   row: EngineeringRow,
-  id: string = row.key,
-): BuildRow & { readonly kind: 'engineering' } {
-  const { key, level, itemId, number, name, version, amount, find, designators } = row;
-  const made = {
-    id,
+  { level, amount }: Pick<BuildRow, 'level' | 'amount'> = row,
+): BuildRow {
+  const { key, itemId, number, name, version, find, designators } = row;
+  // Ten thousand are made at a time; taking objects apart and together again is what costs.
+  const made: Mutable<BuildRow> = {
+    id: key,
     level,
-    kind: 'engineering' as const,
+    kind: 'engineering',
     number,
     name,
     version,
@@ -59,7 +60,8 @@ export function rowFrom(
     isWhole: false,
     values: {},
   };
-  return itemId === undefined ? made : { ...made, itemId };
+  if (itemId !== undefined) made.itemId = itemId;
+  return made;
 }
 
 export function newBill(engineering: EngineeringBase, base: readonly EngineeringRow[]): BuildBill {
@@ -68,6 +70,9 @@ export function newBill(engineering: EngineeringBase, base: readonly Engineering
     ...{ rows: base.map((row) => rowFrom(row)), reasons: {}, outputs: [''] },
   };
 }
+
+/** While it is made. */
+type Mutable<T> = { -readonly [K in keyof T]: T[K] };
 
 type Plain = Omit<EngineeringRow, 'key'> & { readonly values?: Readonly<Record<string, string>> };
 
@@ -92,15 +97,25 @@ const EMPTY: BomLine = {
 
 function lineOf(row: Plain, children: readonly BomLine[]): BomLine {
   const { itemId, stem, number, name, version, amount, find, kind, values = EMPTY.values } = row;
+  const { originVersions, configurations, placements } = EMPTY;
   const designators = designatorsIn(row.designators);
-  const line = { ...EMPTY, number, name, version, amount, find, values, children, designators };
-  if (itemId === undefined && stem === undefined && kind === undefined) return line;
-  return Object.assign(
-    line,
-    itemId === undefined ? undefined : { itemId },
-    stem === undefined ? undefined : { stem },
-    kind === undefined ? undefined : { kind },
-  );
+  const line: Mutable<BomLine> = {
+    number,
+    name,
+    version,
+    originVersions,
+    amount,
+    find,
+    designators,
+    configurations,
+    placements,
+    values,
+    children,
+  };
+  if (itemId !== undefined) line.itemId = itemId;
+  if (stem !== undefined) line.stem = stem;
+  if (kind !== undefined) line.kind = kind;
+  return line;
 }
 
 function designatorsIn(text: string): readonly string[] {

@@ -11,6 +11,7 @@ import { parentsOf } from './model.js';
 export interface MergeRow {
   readonly id: string;
   readonly level: number;
+  /** Of a merged row: the very fields of the side that it agrees with, where there is one. */
   readonly fields: Readonly<Record<string, string>>;
 }
 
@@ -49,6 +50,8 @@ interface Node {
   readonly parent: string;
   readonly fields: Readonly<Record<string, string>>;
 }
+
+const NO_FIELDS: MergeRow['fields'] = {};
 
 /** The id of what all rows lie in. */
 const TOP = '';
@@ -157,17 +160,22 @@ class Merging {
     return namesOf(was, is).some((name) => !this.light.has(name) && was.fields[name] !== is.fields[name]);
   }
 
-  private fieldsOf(id: string): Record<string, string> {
-    const [was, one, other] = [this.base.nodes.get(id), this.mine.nodes.get(id), this.theirs.nodes.get(id)];
-    if (!one || !other) return { ...(one ?? other)?.fields };
+  private fieldsOf(id: string): MergeRow['fields'] {
+    const was = this.base.nodes.get(id)?.fields ?? NO_FIELDS;
+    const [one, other] = [this.mine.nodes.get(id)?.fields, this.theirs.nodes.get(id)?.fields];
+    if (!one || !other) return one ?? other ?? NO_FIELDS;
     const fields: Record<string, string> = {};
+    let [isOne, isOther] = [true, true];
     const take = (name: string): void => {
-      const value = this.oneOf(id, name, was?.fields[name], one.fields[name], other.fields[name]);
+      const [mine, theirs] = [one[name], other[name]];
+      const value = mine === theirs ? mine : this.oneOf(id, name, was[name], mine, theirs);
+      if (value !== mine) isOne = false;
+      if (value !== theirs) isOther = false;
       if (value !== undefined) fields[name] = value;
     };
-    for (const name in one.fields) take(name);
-    for (const name in other.fields) if (!(name in one.fields)) take(name);
-    return fields;
+    for (const name in one) take(name);
+    for (const name in other) if (!(name in one)) take(name);
+    return isOne ? one : isOther ? other : fields;
   }
 
   private oneOf(

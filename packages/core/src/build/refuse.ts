@@ -1,4 +1,5 @@
 /** What a bill cannot say, whoever sends it. */
+import { isAmount } from '../bom/amount.js';
 import { parseDesignators } from '../bom/designators.js';
 import { refuseValue } from './edit.js';
 import type { BuildBill } from './model.js';
@@ -23,6 +24,7 @@ export function refuseBill({ rows, columns }: Pick<BuildBill, 'rows' | 'columns'
       return `${named} is from engineering, and does not say from which row.`;
     if (row.isWhole && (rows[at + 1]?.level ?? 0) > row.level)
       return `${named} comes in one piece, so that nothing can lie in it.`;
+    if (!isAmount(row.amount)) return `${named}: the quantity is none. Write it anew.`;
     const parsed = parseDesignators(row.designators);
     if (parsed.kind === 'problem') return `${named}: ${parsed.says}.`;
     for (const [id, value] of Object.entries(row.values)) {

@@ -7,6 +7,10 @@
 export const BASES = ['each', 'batch', 'fixed', 'as required'] as const;
 export type Basis = (typeof BASES)[number];
 
+/** What is not needed, and yet said: what comes out besides, or what is only pointed at. */
+export const ROLES = ['by-product', 'reference'] as const;
+export type AmountRole = (typeof ROLES)[number];
+
 export interface Amount {
   /** Decimal, as `0.4`; never with an exponent, a plus or zeros that say nothing. Empty where it is as required. */
   readonly value: string;
@@ -17,4 +21,6 @@ export interface Amount {
   readonly scrap?: string;
   /** What is bought or cut: the amount with its loss goes up to a multiple of it. */
   readonly step?: string;
+  /** Needed where absent. A by-product never adds to what is needed; a reference adds to nothing at all. */
+  readonly role?: AmountRole;
 }

@@ -71,12 +71,13 @@ const BASIS: Readonly<Record<Basis, string>> = {
   'as required': 'as-required',
 };
 
-function quantityOf({ value, unit, basis, scrap, step }: Amount): Node {
+function quantityOf({ value, unit, basis, scrap, step, role }: Amount): Node {
   return {
     ...(unit === '' ? {} : { [`${ATTRIBUTE}unit`]: text(unit) }),
     ...(basis === 'each' ? {} : { [`${ATTRIBUTE}basis`]: BASIS[basis] }),
     ...(scrap === undefined ? {} : { [`${ATTRIBUTE}scrap`]: scrap }),
     ...(step === undefined ? {} : { [`${ATTRIBUTE}step`]: step }),
+    ...(role === undefined ? {} : { [`${ATTRIBUTE}role`]: role }),
     ...(value === '' ? {} : { '#text': value }),
   };
 }
@@ -141,6 +142,17 @@ export const BOM_XSD = `<?xml version="1.0" encoding="UTF-8"?>
         </xs:attribute>
         <xs:attribute name="scrap" type="xs:decimal"/>
         <xs:attribute name="step" type="xs:decimal"/>
+        <xs:attribute name="role">
+          <xs:annotation>
+            <xs:documentation>Needed where absent. A by-product comes out of making it; a reference adds to nothing.</xs:documentation>
+          </xs:annotation>
+          <xs:simpleType>
+            <xs:restriction base="xs:string">
+              <xs:enumeration value="by-product"/>
+              <xs:enumeration value="reference"/>
+            </xs:restriction>
+          </xs:simpleType>
+        </xs:attribute>
       </xs:extension>
     </xs:simpleContent>
   </xs:complexType>

@@ -1,4 +1,4 @@
-import { AS_REQUIRED, decimalOf, type Amount, type Basis, type ListLine } from '@stem-trace/core';
+import { AS_REQUIRED, decimalOf, ROLES, type Amount, type Basis, type ListLine } from '@stem-trace/core';
 import { XMLParser, XMLValidator } from 'fast-xml-parser';
 import { FormatError } from '../errors.js';
 import type { ListReading } from './read-list.js';
@@ -57,7 +57,9 @@ function lineOf(node: Node, level: number): ListLine {
 function amountOf(node: unknown): Amount {
   const value = decimalOf(textOf(node));
   const said = isNode(node) ? attribute(node, 'basis') : '';
-  if (said === 'as-required' || value === undefined) return AS_REQUIRED;
+  const role = ROLES.find((each) => isNode(node) && attribute(node, 'role') === each);
+  const counts = role === undefined ? {} : { role };
+  if (said === 'as-required' || value === undefined) return { ...AS_REQUIRED, ...counts };
   const basis: Basis = said === 'batch' || said === 'fixed' ? said : 'each';
   const optional = (name: 'scrap' | 'step'): Partial<Amount> => {
     const decimal = isNode(node) ? decimalOf(attribute(node, name)) : undefined;
@@ -69,6 +71,7 @@ function amountOf(node: unknown): Amount {
     basis,
     ...optional('scrap'),
     ...optional('step'),
+    ...counts,
   };
 }
 
