@@ -237,6 +237,17 @@ export async function terms(at: string): Promise<DemoDocument[]> {
   ];
 }
 
+/** As a supplier writes: numbers with a blank or without a dash, pieces with a decimal comma, an article nobody asked for. */
+const OFFERED: readonly (readonly (string | number)[])[] = [
+  [10, 'FM-9002', 'BF 0830 A4', 'Hexagon bolt M8 x 30 A4', '20,0', 'Stk', 0.31],
+  [20, 'FM 9004', 'BF 1240 A4', 'Hexagon bolt M12 x 40 A4', '4,0', 'Stk', 0.92],
+  [30, 'FM-9006', 'BF 0516 A2', 'Cap screw M5 x 16 A2', '4,0', 'Stk', 0.07],
+  [40, 'FM9014', 'BF W12', 'Washer 12 A4', '8,0', 'Stk', 0.05],
+  [50, 'FM-9101', 'BF G20', 'Cable gland M20, nickel-plated', '6,0', 'Stk', 2.25],
+  [60, 'FM-9103', 'BF V16', 'Vent plug M16', '2,0', 'Stk', 4.4],
+  [70, '', 'BF AS 5', 'Anti-seize paste, tube', '0,05', 'kg', 18.9],
+];
+
 export async function lists(at: string): Promise<DemoDocument[]> {
   return [
     {
@@ -275,6 +286,21 @@ export async function lists(at: string): Promise<DemoDocument[]> {
             ['U1', 'FM-9614', 'top'],
             ['U8', 'FM-9623', 'top'],
             ['J1 to J5', 'FM-9621', 'top'],
+          ],
+        },
+      ]),
+    },
+    {
+      path: 'Lists/Offer 4711 Brackwater Fixings.xlsx',
+      bytes: await workbook('Offer 4711', at, [
+        {
+          name: 'Offer',
+          rows: [
+            ['Offer 4711, Brackwater Fixings'],
+            ['To Fenmark Hydrometrics; valid for 60 days; prices without tax'],
+            [],
+            ['Pos.', 'Your ref.', 'Our article', 'Description', 'Qty', 'UoM', 'Price EUR each'],
+            ...OFFERED,
           ],
         },
       ]),

@@ -24,6 +24,9 @@ import { snowAssemblies, snowParts } from './snow-station.js';
 import { tideAssemblies, tideParts } from './tide-station.js';
 
 const MODELS = join(dirname(fileURLToPath(import.meta.url)), '../models');
+/** Assemblies whose drawing has a list of parts; the others refer to the BOM. */
+const LISTED: ReadonlySet<string> = new Set(['FM-2200']);
+
 const FRAME = 'Sheet frames/FM-A3 sheet frame.dxf';
 
 /** Models that no folder brings in: one that its supplier has not sent yet, and copies that a derivation makes. */
@@ -209,6 +212,18 @@ function assemblyFile(
   });
 }
 
+function listOf(model: Model, byNumber: ReadonlyMap<string, Model>): string[][] {
+  if (model.kind === 'part' || !LISTED.has(model.number)) return [];
+  const counts = new Map<string, number>();
+  for (const { number } of model.uses) counts.set(number, (counts.get(number) ?? 0) + 1);
+  return [
+    ['Pos.', 'Item no.', 'Name', 'Qty'],
+    ...[...counts].map(([number, count], at) => [
+      ...[String((at + 1) * 10), number, byNumber.get(number)?.name ?? '', String(count)],
+    ]),
+  ];
+}
+
 function drawingFiles(step: BringIn, models: readonly Model[]): DemoDocument[] {
   const wanted = models.filter(
     (model) =>
@@ -244,6 +259,7 @@ function drawingFiles(step: BringIn, models: readonly Model[]): DemoDocument[] {
               }
             : { MATERIAL: 'see parts', MASS: '' }),
         },
+        list: listOf(model, byNumber),
         notes: [
           model.description,
           model.kind === 'part'

@@ -23,12 +23,14 @@ export interface SheetContents {
   readonly views: { readonly front: View; readonly top: View; readonly right: View };
   readonly fields: Readonly<Record<string, string>>;
   readonly notes: readonly string[];
+  /** List of parts (ISO 7573), the heading first; none where empty. */
+  readonly list: readonly (readonly string[])[];
   /** Path of the frame, as seen from the drawing. */
   readonly frame: string;
 }
 
 /** `front` at the lower left, `top` above it as seen from below the fold, `right` to its right. */
-export function drawingSheet({ views, fields, notes, frame }: SheetContents): string {
+export function drawingSheet({ views, fields, notes, list, frame }: SheetContents): string {
   const { front, top, right } = views;
   const scale = scaleFor(front.width + right.width, front.height + top.height);
   const sheet = newSheet();
@@ -49,9 +51,29 @@ export function drawingSheet({ views, fields, notes, frame }: SheetContents): st
   notes.forEach((note, index) =>
     text(sheet.modelSpace, note, 'TEXT', { x: 28, y: 58 - index * 5.5, height: 3 }),
   );
+  partsList(sheet.modelSpace, list);
   attachFrame(sheet, frame);
   titleBlock(sheet, { ...fields, SCALE: sayScale(scale) });
   return sheet.stringify();
+}
+
+/** Where the columns of the list begin; it hangs from the upper right corner, where no view stands. */
+const LIST_COLUMNS = [242, 258, 292, 384] as const;
+const LIST_TOP = 276;
+const LIST_ROW = 6;
+
+function partsList(into: EntitiesManager, rows: readonly (readonly string[])[]): void {
+  rows.forEach((cells, at) => {
+    const y = LIST_TOP - at * LIST_ROW;
+    cells.forEach((cell, column) =>
+      text(into, cell, 'TEXT', { x: LIST_COLUMNS[column] ?? 0, y, height: 2.5 }),
+    );
+    const line: Polyline = [
+      [240, y - 1.8],
+      [400, y - 1.8],
+    ];
+    polyline(into, line, 'FRAME', { x: 0, y: 0, scale: 1 });
+  });
 }
 
 /** The company's frame: a border with marks, drawn on by every sheet. */
