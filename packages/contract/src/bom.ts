@@ -1,15 +1,11 @@
 /** Bills of materials of what is in the store. */
-import type { Basis, ItemKind, LifecycleState, ListProblem, TableMapping } from '@stem-trace/core';
+import type { Amount, ItemKind, LifecycleState, ListProblem, TableMapping } from '@stem-trace/core';
 import type { HolderView } from './custody.js';
 import type { LensText } from './reference.js';
 
-/** An amount as it is said, `0.4 m`, and what sums and spreadsheets need of it. */
-export interface AmountView {
+/** An amount, and how it is said: `0.4 m`. */
+export interface AmountView extends Amount {
   readonly said: string;
-  /** Exact decimal; empty where it is as required. */
-  readonly value: string;
-  readonly unit: string;
-  readonly basis: Basis;
 }
 
 export interface BillRow {
@@ -99,6 +95,17 @@ export interface BillRowEdit {
   readonly designators?: string;
   /** As it is said: `0.4 m`; empty for as many pieces as the file has. */
   readonly amount?: string;
+}
+
+/** Find numbers for the rows that have none. */
+export interface FindProposal {
+  readonly rows: readonly BillRowEdit[];
+  /** The drawing whose list gives some of them; null where there is none. */
+  readonly drawing: string | null;
+  /** How many it gives; the others are counted on. */
+  readonly drawn: number;
+  /** Numbers of rows that have another find number than the list says. */
+  readonly otherwise: readonly string[];
 }
 
 export interface AlternateRequest {

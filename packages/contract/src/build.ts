@@ -107,6 +107,33 @@ export interface CarryRequest {
   readonly comment: string;
 }
 
+/** What needs an item without any file saying so. */
+export interface UsedBesidesAnswer {
+  readonly bills: readonly {
+    readonly number: string;
+    readonly name: string;
+    /** The one that the lens picks. */
+    readonly version: string;
+    readonly state: LifecycleState;
+    /** What one of it needs, as it is said; empty where the item is only pointed at. */
+    readonly amount: string;
+    readonly rows: number;
+  }[];
+  /** What it may be used instead of. */
+  readonly insteadOf: readonly {
+    readonly number: string;
+    readonly name: string;
+    /** Null for anywhere. */
+    readonly onlyIn: string | null;
+    readonly rank: number;
+    readonly approvedBy: string | null;
+    readonly from: string | null;
+    readonly to: string | null;
+  }[];
+  /** Bills that the asker may not see. */
+  readonly hidden: number;
+}
+
 export interface ReadinessAnswer {
   readonly failures: readonly ReadinessFailure[];
   /** What is not looked at, by the store's settings. */

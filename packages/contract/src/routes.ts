@@ -7,7 +7,7 @@ import type { Proof, QueryWords, RevisionScheme, Right, TitleBlockRule } from '@
 
 import type { BinRow, EntryRow, PersonRow, PlaceAccessView, Preferences } from './access.js';
 import type { AuditAnswer } from './audit.js';
-import type { BillAnswer, BillRowEdit, ColumnSet, ListView } from './bom.js';
+import type { BillAnswer, ColumnSet, FindProposal, ListView } from './bom.js';
 import type {
   BillRelease,
   BillSummary,
@@ -15,6 +15,7 @@ import type {
   CarryAnswer,
   ReadinessAnswer,
   ReadinessSetting,
+  UsedBesidesAnswer,
 } from './build.js';
 import type { CompareAnswer, ThreeAnswer } from './compare.js';
 import type { AlignAnswer, CheckRow, CustodyAnswer, HoldRow, NoticesAnswer, StepPreview } from './custody.js';
@@ -79,6 +80,7 @@ export interface RouteAnswers {
   'GET /api/compare/file': Uint8Array;
   'GET /api/compare/three': ThreeAnswer;
   'POST /api/lists': ListView;
+  'POST /api/lists/of': ListView;
   'GET /api/lists/:id': ListView;
   'PUT /api/lists/:id': ListView;
   'GET /api/bills': readonly BillSummary[];
@@ -97,7 +99,8 @@ export interface RouteAnswers {
   'GET /api/bill/file': Uint8Array;
   'GET /api/bill.xsd': string;
   'POST /api/bill/rows': CustodyAnswer;
-  'GET /api/bill/finds': BillRowEdit[];
+  'GET /api/bill/finds': FindProposal;
+  'GET /api/used/besides': UsedBesidesAnswer;
   'PUT /api/alternates': undefined;
   'POST /api/alternates/approve': undefined;
   'POST /api/alternates/remove': undefined;
@@ -366,6 +369,13 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     answer: 'ListView',
     upload: { media: 'application/octet-stream', mostBytes: 67_108_864 },
   },
+  'POST /api/lists/of': {
+    does: 'Take a document of the store for a list to be compared',
+    room: 'structure',
+    status: 200,
+    wants: 'fetch',
+    answer: 'ListView',
+  },
   'GET /api/lists/:id': {
     does: 'A list that was sent, with what its columns mean',
     room: 'structure',
@@ -496,12 +506,18 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     answer: 'CustodyAnswer',
   },
   'GET /api/bill/finds': {
-    does: 'Find numbers for the rows that have none',
+    does: 'Find numbers for the rows that have none, from the list on a drawing where there is one',
     room: 'structure',
     status: 200,
     wants: 'see',
-    answer: 'BillRowEdit',
-    isList: true,
+    answer: 'FindProposal',
+  },
+  'GET /api/used/besides': {
+    does: 'Bills that need an item, and what it may be used instead of',
+    room: 'structure',
+    status: 200,
+    wants: 'see',
+    answer: 'UsedBesidesAnswer',
   },
   'PUT /api/alternates': {
     does: 'Say that an item may be used instead of another',

@@ -165,6 +165,7 @@ export {
   LEVEL_KINDS,
   LIST_FIELDS,
   mapTable,
+  fieldOfHeading,
   proposeMapping,
   type LevelKind,
   type ListField,
@@ -198,7 +199,13 @@ export {
   sayDesignators,
   type DesignatorFault,
 } from './bom/designators.js';
-export { checkFinds, proposeFinds, type FindFault } from './bom/find-numbers.js';
+export {
+  checkFinds,
+  findsFromDrawing,
+  proposeFinds,
+  type DrawnPart,
+  type FindFault,
+} from './bom/find-numbers.js';
 export { matchUses, type KnownUse, type MatchedUses } from './bom/match-uses.js';
 export {
   numbersToGive,

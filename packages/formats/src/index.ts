@@ -7,6 +7,7 @@ export { annotateStepPart, type StepAnnotation } from './step/annotate.js';
 export { StepError } from './step/errors.js';
 export { decodeStepString, encodeStepString } from './step/strings.js';
 export { recognise } from './documents/recognise.js';
+export { readPartsList } from './dxf/parts-list.js';
 export { readDxf } from './dxf/read.js';
 export { rewriteDxf, type DxfRenaming } from './dxf/rewrite.js';
 export { takeCensus, type Census, type CensusInput } from './census/census.js';

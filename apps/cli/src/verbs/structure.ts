@@ -48,8 +48,12 @@ function structureVerb(verb: 'made' | 'used', usage: string, about: string): Ver
           ...(gap ? { isInStore: isInStore === true } : {}),
         }),
       );
+      const besides =
+        verb === 'used'
+          ? await client.get('/api/used/besides', { item: parsed.positionals[0], lens: parsed.text('lens') })
+          : undefined;
       return {
-        json: { item: answer.item, lens: answer.lens, rows },
+        json: { item: answer.item, lens: answer.lens, rows, ...besides },
         lines: table([
           [`${answer.item.number}`, answer.item.version, '', '', answer.item.name],
           ...rows.map((row) => [
@@ -58,6 +62,20 @@ function structureVerb(verb: 'made' | 'used', usage: string, about: string): Ver
             `×${row.quantity}`,
             `= ${row.total}`,
             `${row.name}${row.behind > 0 ? `  behind by ${row.behind}` : ''}`,
+          ]),
+          ...(besides?.bills ?? []).map((bill) => [
+            `  ${bill.number}`,
+            bill.version,
+            bill.amount === '' ? 'reference' : `×${bill.amount}`,
+            'bill',
+            bill.name,
+          ]),
+          ...(besides?.insteadOf ?? []).map(({ number, name, onlyIn, approvedBy }) => [
+            `  ${number}`,
+            '',
+            'alternate',
+            onlyIn === null ? 'anywhere' : `in ${onlyIn}`,
+            `${name}${approvedBy === null ? '  not approved' : ''}`,
           ]),
         ]),
       };

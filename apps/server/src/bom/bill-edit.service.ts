@@ -5,11 +5,10 @@ import {
   parseDesignators,
   pieces,
   isSameAmount,
-  proposeFinds,
   type Amount,
   type Occurrence,
 } from '@stem-trace/core';
-import { DataSource, type EntityManager } from 'typeorm';
+import type { EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { json, number, orNull, readRows, text } from '../database/read-rows.js';
 import { announce } from '../feed/feed.js';
@@ -23,7 +22,7 @@ import { record } from '../trail/record.js';
 
 const MOST_FIND = 20;
 
-interface Use {
+export interface Use {
   readonly position: number;
   readonly number: string;
   readonly find: string;
@@ -35,7 +34,6 @@ interface Use {
 @Injectable()
 export class BillEditService {
   constructor(
-    private readonly database: DataSource,
     private readonly turn: StoreTurn,
     private readonly catalogue: CatalogueService,
     private readonly copier: VersionCopier,
@@ -79,17 +77,6 @@ export class BillEditService {
       ]);
       await announce(manager, 'items', 'holds');
       return { done: [{ number: named.number, version }], refused: [] };
-    });
-  }
-
-  /** Find numbers for the rows of an assembly that have none; those that have one keep it. */
-  async proposal(item: string, person: Person): Promise<BillRowEdit[]> {
-    const newest = await this.catalogue.resolve(item, person);
-    const uses = await usesOf(this.database.manager, newest.id);
-    const finds = proposeFinds(uses.map(({ find }) => find));
-    return uses.flatMap(({ position, find }, at) => {
-      const proposed = finds[at] ?? '';
-      return proposed === find ? [] : [{ position, find: proposed }];
     });
   }
 
@@ -150,7 +137,7 @@ function named({ occurrences }: Use, designators: readonly string[]): Occurrence
   });
 }
 
-async function usesOf(manager: EntityManager, versionId: string): Promise<Use[]> {
+export async function usesOf(manager: EntityManager, versionId: string): Promise<Use[]> {
   const rows = await readRows<Use>(
     manager,
     {

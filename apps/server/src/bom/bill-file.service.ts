@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { Injectable } from '@nestjs/common';
-import type { BillRow, FileAnswer } from '@stem-trace/contract';
+import type { AmountView, BillRow, FileAnswer } from '@stem-trace/contract';
+import { grossAmount, sayAmount } from '@stem-trace/core';
 import {
   writeBomXml,
   writeCsv,
@@ -19,7 +20,7 @@ import { CatalogueService } from '../store/catalogue.service.js';
 import { parseLens } from '../structure/lens-text.js';
 import { AlternatesService } from './alternates.service.js';
 import { BomTreeService, type StoreLine } from './bom-tree.service.js';
-import { BillService, type BillRequest } from './bill.service.js';
+import { amountView, BillService, type BillRequest } from './bill.service.js';
 
 export interface BillFileRequest extends Omit<BillRequest, 'columns'> {
   readonly format: 'csv' | 'xlsx' | 'pdf' | 'cyclonedx' | 'xml';
@@ -40,7 +41,9 @@ const COLUMNS: Readonly<Record<string, KnownColumn>> = {
   name: { title: 'Name', width: 30, cell: ({ name }) => name },
   amount: { title: 'Quantity', width: 10, align: 'right', cell: ({ amount }) => numberOr(amount) },
   unit: { title: 'Unit', width: 7, cell: ({ amount }) => amount.unit },
-  total: { title: 'Total', width: 10, align: 'right', cell: ({ total }) => (total[0] && total.length === 1 ? numberOr(total[0]) : total.map(({ said }) => said).join(' and ')) }, // prettier-ignore
+  counted: { title: 'Counted', width: 12, cell: ({ amount }) => countedBy(amount) },
+  total: { title: 'Total', width: 10, align: 'right', cell: ({ total }) => sumOf(total) },
+  gross: { title: 'Total with scrap', width: 12, align: 'right', cell: ({ total }) => sumOf(grossOf(total)) },
   designators: { title: 'Designators', width: 20, cell: ({ designators }) => designators },
   version: { title: 'Version', width: 9, cell: ({ version, isGap }) => (isGap ? 'gap' : version) },
   state: { title: 'State', width: 10, cell: ({ state }) => state ?? '' },
@@ -55,8 +58,36 @@ const COLUMNS: Readonly<Record<string, KnownColumn>> = {
 /** Digits that a double keeps; longer decimals stay texts, so that none is changed. */
 const EXACT_DIGITS = 15;
 
-function numberOr({ value, said }: BillRow['amount']): Cell {
-  return value !== '' && value.replace(/\D/g, '').length <= EXACT_DIGITS ? Number(value) : said;
+/** What is not needed is no number either, so that nobody adds it up. */
+function numberOr({ value, role, said }: BillRow['amount']): Cell {
+  const isNumber = value !== '' && role === undefined && value.replace(/\D/g, '').length <= EXACT_DIGITS;
+  return isNumber ? Number(value) : said;
+}
+
+/** What a quantity says besides its number and unit: `per batch`, `each + 5 %`. */
+function countedBy(amount: BillRow['amount']): string {
+  if (amount.role !== undefined || amount.basis === 'as required') return '';
+  const said = sayAmount({ ...amount, value: '', unit: '' });
+  // What begins with a sign would be a formula.
+  return said.startsWith('+') ? `each ${said}` : said;
+}
+
+/** Says what numbers leave out, beside them, where a row has anything of the kind. */
+function withCounted(keys: readonly string[], rows: readonly BillRow[]): readonly string[] {
+  const at = keys.includes('unit') ? keys.indexOf('unit') : keys.indexOf('amount');
+  const isNeeded = !keys.includes('counted') && rows.some(({ amount }) => countedBy(amount) !== '');
+  return at >= 0 && isNeeded ? keys.toSpliced(at + 1, 0, 'counted') : keys;
+}
+
+/** A number where there is one sum. */
+function sumOf(amounts: readonly AmountView[]): Cell {
+  const [first, second] = amounts;
+  return first && !second ? numberOr(first) : amounts.map(({ said }) => said).join(' and ');
+}
+
+/** With what is lost, up to whole bars, reels or packs. */
+function grossOf(amounts: readonly AmountView[]): AmountView[] {
+  return amounts.map((amount) => amountView(grossAmount(amount)));
 }
 
 /** The BOM of an item as a file. */
@@ -97,9 +128,12 @@ export class BillFileService {
   }
 
   private async table(request: BillFileRequest, person: Person): Promise<OutTable> {
-    const keys = request.columns.length > 0 ? request.columns : ['find', 'number', 'name', 'amount', 'unit', 'total', 'designators', 'version']; // prettier-ignore
-    const properties = keys.flatMap((key) => (key.startsWith(PROPERTY) ? [key.slice(PROPERTY.length)] : []));
+    const chosen = request.columns.length > 0 ? request.columns : ['find', 'number', 'name', 'amount', 'unit', 'total', 'designators', 'version']; // prettier-ignore
+    const properties = chosen.flatMap((key) =>
+      key.startsWith(PROPERTY) ? [key.slice(PROPERTY.length)] : [],
+    );
     const bill = await this.bills.bill({ ...request, columns: properties }, person);
+    const keys = withCounted(chosen, bill.rows);
     const columns = keys.flatMap((key): KnownColumn[] => {
       const name = key.slice(PROPERTY.length);
       if (key.startsWith(PROPERTY))

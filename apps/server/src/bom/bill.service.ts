@@ -109,8 +109,7 @@ function rowOf(line: StoreLine): Omit<BillRow, 'alternates' | 'level' | 'way' | 
 }
 
 export function amountView(amount: Amount): AmountView {
-  const { value, unit, basis } = amount;
-  return { said: sayAmount(amount), value, unit, basis };
+  return { ...amount, said: sayAmount(amount) };
 }
 
 /** What is wrong with find numbers and designators, once for each assembly however often it is met. */

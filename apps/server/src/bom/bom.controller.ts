@@ -2,9 +2,9 @@ import { Controller, Header, Req, Res, type StreamableFile } from '@nestjs/commo
 import type {
   AlternateRequest,
   BillEditRequest,
-  BillRowEdit,
   ColumnSet,
   CustodyAnswer,
+  FindProposal,
   ListView,
   MapListRequest,
 } from '@stem-trace/contract';
@@ -23,9 +23,7 @@ import { BillEditService } from './bill-edit.service.js';
 import type { BillFileRequest } from './bill-file.service.js';
 import type { BillRequest } from './bill.service.js';
 import { ColumnSetsService } from './column-sets.service.js';
-import { ListsService } from './lists.service.js';
-
-const MOST_LIST_BYTES = 64 * 1024 * 1024;
+import { ListsService, MOST_LIST_BYTES } from './lists.service.js';
 
 @Controller()
 export class BomController {
@@ -67,8 +65,8 @@ export class BomController {
   }
 
   @Serve('GET /api/bill/finds')
-  finds(@Input() { item }: { item: string }, @Caller() person: Person): Promise<BillRowEdit[]> {
-    return this.edits.proposal(item, person);
+  finds(@Input() request: { item: string }, @Caller() person: Person): Promise<FindProposal> {
+    return this.work.ask('bill finds', request, person);
   }
 
   @Serve('PUT /api/alternates')
@@ -109,6 +107,11 @@ export class BomController {
     @Caller() person: Person,
   ): Promise<ListView> {
     return this.lists.bring(name, await readUpload(request, MOST_LIST_BYTES), person);
+  }
+
+  @Serve('POST /api/lists/of')
+  take(@Input() { item }: { item: string }, @Caller() person: Person): Promise<ListView> {
+    return this.lists.take(item, person);
   }
 
   @Serve('GET /api/lists/:id')

@@ -1,5 +1,6 @@
 import { Module } from '@nestjs/common';
 import { AccessModule } from '../access/access.module.js';
+import { BlobsModule } from '../blobs/blobs.module.js';
 import { FeedModule } from '../feed/feed.module.js';
 import { StoreModule } from '../store/store.module.js';
 import { StructureModule } from '../structure/structure.module.js';
@@ -13,7 +14,7 @@ import { ListsService } from './lists.service.js';
 
 /** Bills of materials of what is in the store. */
 @Module({
-  imports: [AccessModule, FeedModule, StoreModule, StructureModule, WorkModule],
+  imports: [AccessModule, BlobsModule, FeedModule, StoreModule, StructureModule, WorkModule],
   controllers: [BomController],
   providers: [AlternatesService, BillEditService, ColumnSetsService, ListTreeService, ListsService],
 })

@@ -5,9 +5,12 @@ import type {
   BillRowEdit,
   ColumnSet,
   CompareAnswer,
+  FindProposal,
   IntakeView,
+  ListView,
 } from '@stem-trace/contract';
 import { afterAll, beforeAll, expect, it } from 'vitest';
+import { dxf } from '../../../../packages/formats/src/testing/dxf.js';
 import { board } from '../testing/board.js';
 import { Refused, TestStore, type Files } from '../testing/test-store.js';
 
@@ -33,6 +36,9 @@ const edit = async (item: string, rows: readonly BillRowEdit[]): Promise<unknown
   return store.json('POST', '/api/bill/rows', { item, version, rows, comment: '', checkOut: true });
 };
 
+const finds = (item: string): Promise<FindProposal> =>
+  store.json<FindProposal>('GET', `/api/bill/finds?item=${item}`);
+
 const FILE: Files = new Map([
   [
     'board.stp',
@@ -51,7 +57,8 @@ it('has the designators that its file gives, and find numbers and amounts that a
     C1U: ['', '1', ''],
     WIRE: ['', '1', ''],
   });
-  const proposed = await store.json<BillRowEdit[]>('GET', '/api/bill/finds?item=BOARD');
+  const { rows: proposed, drawing } = await finds('BOARD');
+  expect(drawing).toBeNull();
   expect(proposed.map(({ find }) => find)).toEqual(['1', '2', '3']);
   const before = await bill('BOARD');
   await edit('BOARD', [
@@ -85,6 +92,37 @@ it('keeps them when the file comes back from an exporter that numbers anew; what
   const now = await bill('BOARD');
   expect(said(now)).toEqual({ R10K: ['1', '3', 'R1–R3'], WIRE: ['3', '0.4 m + 5 %', ''] });
   expect(now.faults.map(({ says }) => says)).toEqual(['no row has find number 2']);
+});
+
+it('takes find numbers from the list on its drawing, counts on beside it, and says what is otherwise', async () => {
+  const list = [
+    ['Pos.', 'Item no.', 'Qty'],
+    ['30', 'LID', '1'],
+    ['10', 'SCREW', '2'],
+    ['20', 'NONE', '1'],
+  ];
+  const fields = { DRAWING_NUMBER: 'D-CASE', TITLE: 'Case', PART_NUMBER: 'CASE' };
+  const parts = ['LID', 'SCREW', 'SEAL'].map((id, at) => ({ id, at: [[id, at * 10]] as const }));
+  await store.intake(
+    new Map([
+      ['case.stp', board('CASE', parts)],
+      ['case.dxf', dxf({ fields, list })],
+    ]),
+    {
+      place: '/cases',
+    },
+  );
+  const proposed = await finds('CASE');
+  expect(proposed).toMatchObject({ drawing: 'D-CASE', drawn: 2, otherwise: [] });
+  expect(proposed.rows.map(({ find }) => find)).toEqual(['30', '10', '31']);
+  const [lid] = proposed.rows;
+  await edit('CASE', [{ position: lid?.position ?? 0, find: '5' }]);
+  expect(await finds('CASE')).toMatchObject({ drawn: 1, otherwise: ['LID'] });
+  // Who may not fetch the drawing is told nothing that stands on it.
+  const root = { Authorization: `Bearer ${await store.tokenFor('root', 'administrator')}` };
+  await store.call('POST', '/api/items/move', { items: ['D-CASE'], place: '/sheets' }, root);
+  await store.call('PUT', '/api/places/access', { place: '/sheets', inherits: false, grants: [] }, root);
+  expect(await finds('CASE')).toMatchObject({ drawing: null, drawn: 0, otherwise: [] });
 });
 
 it('comes along with a variant', async () => {
@@ -224,8 +262,8 @@ it('goes out as a file of every format, with what it says', async () => {
   const csv = await out('csv');
   expect(csv.headers.get('content-disposition')).toBe("attachment; filename*=UTF-8''BOARD%20A-3.csv");
   expect((await csv.text()).split('\r\n').slice(0, 2)).toEqual([
-    'Level,Find,Number,Name,Quantity,Unit,Total,Designators,Version',
-    '1,3,WIRE,WIRE,0.4,m,0.4,,A/3',
+    'Level,Find,Number,Name,Quantity,Unit,Counted,Total,Designators,Version',
+    '1,3,WIRE,WIRE,0.4,m,each + 5 %,0.4,,A/3',
   ]);
   const xml = await (await out('xml')).text();
   expect(xml).toContain('<quantity unit="m" scrap="0.05">0.4</quantity>');
@@ -236,4 +274,31 @@ it('goes out as a file of every format, with what it says', async () => {
   expect(cyclonedx.components.map(({ name }) => name)).toEqual(['WIRE', 'R10K']);
   expect(new TextDecoder().decode((await (await out('pdf')).arrayBuffer()).slice(0, 5))).toBe('%PDF-');
   expect((await (await out('xlsx', '&sheets=levels')).arrayBuffer()).byteLength).toBeGreaterThan(2000);
+});
+
+it('written as a table and brought back is the same, whatever its quantities say', async () => {
+  const now = await bill('BOARD');
+  const amounts = [
+    '4 per batch',
+    '0.4 m + 5 % rounded up to 2',
+    'as required',
+    '2 reference',
+    '0.1 kg by-product',
+  ];
+  for (const amount of amounts) {
+    await edit('BOARD', [{ position: rowOf(now, 'WIRE').position ?? 0, amount }]);
+    expect(rowOf(await bill('BOARD'), 'WIRE').amount.said).toBe(amount);
+    for (const format of ['csv', 'xlsx']) {
+      const file = await store.call('GET', `/api/bill/file?item=BOARD&format=${format}`);
+      const sent = new Uint8Array(await file.arrayBuffer());
+      const list = (await (await store.call('POST', `/api/lists?name=b.${format}`, sent)).json()) as ListView;
+      const { rows } = await store.json<CompareAnswer>('GET', `/api/compare?from=BOARD&to=list:${list.id}`);
+      expect(rows.map(({ number, differs }) => [amount, number, differs.quantity])).toEqual(
+        rows.map(({ number }) => [amount, number, false]),
+      );
+    }
+  }
+  await edit('BOARD', [
+    { position: rowOf(now, 'WIRE').position ?? 0, amount: rowOf(now, 'WIRE').amount.said },
+  ]);
 });

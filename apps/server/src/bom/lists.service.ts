@@ -9,14 +9,18 @@ import type { ListReading } from '@stem-trace/formats';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
+import { BlobStore } from '../blobs/blob-store.js';
 import { json, readRows, text } from '../database/read-rows.js';
 import { ListPool } from '../jobs/list-pool.js';
 import { ProblemError } from '../problems/problem.js';
+import { CatalogueService } from '../store/catalogue.service.js';
 import { ListTreeService, numbersOf } from './list-tree.service.js';
 
 const KEPT_DAYS = 30;
 const PREVIEW_ROWS = 30;
 const MOST_UNKNOWN = 20;
+/** Bytes of a file. */
+export const MOST_LIST_BYTES = 64 * 1024 * 1024;
 /** What the database keeps of one list. */
 const MOST_READING = 60_000_000;
 
@@ -29,6 +33,8 @@ export class ListsService implements OnModuleDestroy {
     private readonly database: DataSource,
     private readonly rights: RightsService,
     private readonly lists: ListTreeService,
+    private readonly catalogue: CatalogueService,
+    private readonly blobs: BlobStore,
   ) {}
 
   async onModuleDestroy(): Promise<void> {
@@ -48,6 +54,18 @@ export class ListsService implements OnModuleDestroy {
       [id, person.id, name, JSON.stringify(reading), JSON.stringify(mapping)],
     );
     return this.view(id, person);
+  }
+
+  /**
+   * The same of a document of the store, of whichever version is named.
+   *
+   * @throws ProblemError ITEM_UNKNOWN, VERSION_UNKNOWN, NOT_ALLOWED, FILE_TOO_LARGE; INPUT_INVALID as `bring`
+   */
+  async take(reference: string, person: Person): Promise<ListView> {
+    const { sha256, fileName, number } = await this.catalogue.resolve(reference, person, 'fetch');
+    if ((await this.blobs.sizeOf(sha256)) > MOST_LIST_BYTES)
+      throw new ProblemError('FILE_TOO_LARGE', `${number} holds more than can be compared.`);
+    return this.bring(fileName, await this.blobs.read(sha256), person);
   }
 
   /** Says what columns mean, and keeps that under a name where one is given. @throws ProblemError NOT_FOUND */

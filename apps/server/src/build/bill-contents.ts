@@ -1,5 +1,5 @@
 import { Readable } from 'node:stream';
-import { type BuildBill, refuseBill } from '@stem-trace/core';
+import { billUses, refuseBill, sayAmount, type BuildBill } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import type { BlobStore, StoredBlob } from '../blobs/blob-store.js';
 import { ProblemError } from '../problems/problem.js';
@@ -37,6 +37,16 @@ export class BillContents {
     await manager.query(
       'INSERT INTO blob (sha256, size) VALUES ($1, $2) ON CONFLICT (sha256) DO UPDATE SET stored_at = now()',
       [stored.sha256, stored.size],
+    );
+    const uses = billUses(bill.rows).map(({ itemId, rows, amounts }) => ({
+      ...{ item_id: itemId, rows },
+      amounts: amounts.map(sayAmount),
+    }));
+    await manager.query(
+      `INSERT INTO bill_use (sha256, item_id, rows, amounts)
+       SELECT $1, item_id, rows, amounts FROM jsonb_to_recordset($2::jsonb) AS u(item_id bigint, rows int, amounts text[])
+       ON CONFLICT DO NOTHING`,
+      [stored.sha256, JSON.stringify(uses)],
     );
     return stored;
   }

@@ -3,9 +3,11 @@ import type {
   BillRelease,
   BillSummary,
   CarryRequest,
+  LensText,
   NewBillRequest,
   ReadinessSetting,
   SaveBillRequest,
+  UsedBesidesAnswer,
   VersionMade,
 } from '@stem-trace/contract';
 import { FIRST_BUILD_COLUMNS } from '@stem-trace/core';
@@ -21,6 +23,7 @@ import { SettingsService } from '../settings/settings.service.js';
 import { WorkHost } from '../work/work-host.js';
 import { BillsService } from './bills.service.js';
 import { ReleasesService } from './releases.service.js';
+import { UsedBesidesService } from './used-besides.service.js';
 
 interface OfBill {
   readonly bill: string;
@@ -33,11 +36,20 @@ export class BuildController {
     private readonly bills: BillsService,
     private readonly releases: ReleasesService,
     private readonly settings: SettingsService,
+    private readonly besides: UsedBesidesService,
   ) {}
 
   @Serve('GET /api/bills')
   list(@Input() { item }: { item: string }, @Caller() person: Person): Promise<BillSummary[]> {
     return this.bills.list(item, person);
+  }
+
+  @Serve('GET /api/used/besides')
+  used(
+    @Input() request: { item: string; lens: LensText },
+    @Caller() person: Person,
+  ): Promise<UsedBesidesAnswer> {
+    return this.besides.of(request, person);
   }
 
   @Serve('POST /api/bills')

@@ -22,6 +22,7 @@ import { BillsService } from './bills.service.js';
 import { BuildController } from './build.controller.js';
 import { EngineeringService } from './engineering.service.js';
 import { ReleasesService } from './releases.service.js';
+import { UsedBesidesService } from './used-besides.service.js';
 
 /** Bills: manufacturing BOMs, their releases, and what planning is sent. */
 @Module({
@@ -54,6 +55,12 @@ import { ReleasesService } from './releases.service.js';
       provide: BillsService,
       useFactory: (...needs: ConstructorParameters<typeof BillsService>) => new BillsService(...needs),
       inject: [DataSource, StoreTurn, CatalogueService, RightsService, BillContents, EngineeringService],
+    },
+    {
+      provide: UsedBesidesService,
+      useFactory: (...needs: ConstructorParameters<typeof UsedBesidesService>) =>
+        new UsedBesidesService(...needs),
+      inject: [DataSource, CatalogueService, RightsService],
     },
     {
       provide: ReleasesService,

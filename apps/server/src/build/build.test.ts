@@ -11,6 +11,7 @@ import type {
   IntakeView,
   ReadinessAnswer,
   SaveBillRequest,
+  UsedBesidesAnswer,
   VersionMade,
 } from '@stem-trace/contract';
 import ExcelJS from 'exceljs';
@@ -268,12 +269,38 @@ it(
   },
 );
 
+it('says of an item which bills need it, under which lens, and what it may be used instead of', async () => {
+  const besides = (item: string, lens = 'newest', more = {}): Promise<UsedBesidesAnswer> =>
+    store.json('GET', `/api/used/besides?item=${item}&lens=${lens}`, undefined, more);
+  const needs = async (item: string, lens?: string): Promise<string[]> =>
+    (await besides(item, lens)).bills.map(({ number, version, amount }) => `${number} ${version} ${amount}`);
+  const { version } = (await open()).item;
+  expect(await needs('C1U')).toEqual([`BILL ${version} 1 and 2 ml`]);
+  expect(await needs('R10K', 'released')).toEqual([`BILL ${version} 4`]);
+  // It was in earlier versions alone.
+  expect(await needs('WIRE')).toEqual([]);
+  expect(await needs('C1U', '2001-01-01')).toEqual([]);
+  await store.call('PUT', '/api/alternates', { item: 'R10K', other: 'C1U', onlyIn: 'BOARD', note: 'x' });
+  expect((await besides('C1U')).insteadOf).toMatchObject([
+    { number: 'R10K', onlyIn: 'BOARD', approvedBy: null },
+  ]);
+  const boss = { Authorization: `Bearer ${await store.tokenFor('boss', 'administrator')}` };
+  await store.call('POST', '/api/items/move', { items: ['BILL'], place: '/plans' }, boss);
+  const closed = (inherits: boolean): Promise<unknown> =>
+    store.call('PUT', '/api/places/access', { place: '/plans', inherits, grants: [] }, boss);
+  await closed(false);
+  expect(await besides('C1U')).toMatchObject({ bills: [], hidden: 1 });
+  await closed(true);
+});
+
 it('what may not be seen is counted and named nowhere, and nobody judges or saves over it', async () => {
   const boss = { Authorization: `Bearer ${await store.tokenFor('boss', 'administrator')}` };
   await store.call('POST', '/api/items/move', { items: ['SOCKET'], place: '/secret' }, boss);
   await store.call('PUT', '/api/places/access', { place: '/secret', inherits: false, grants: [] }, boss);
   const seen = await open();
   expect(seen.hidden).toBe(2);
+  // Whether engineering moved on would tell of what may not be seen.
+  expect(seen.behind).toBeNull();
   expect(JSON.stringify(seen)).not.toContain('SOCKET');
   expect(await refusal(store.call('GET', '/api/build/carry?bill=BILL'))).toMatch(/not visible to you/);
   const { failures } = await store.json<ReadinessAnswer>('GET', '/api/build/check?bill=BILL');

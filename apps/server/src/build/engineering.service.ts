@@ -1,5 +1,6 @@
 import {
   engineeringRows,
+  sayAmount,
   parentsOf,
   type BuildBill,
   type EngineeringRow,
@@ -81,7 +82,7 @@ export function rowsBehind(base: readonly EngineeringRow[], now: readonly Engine
       const within = rows[parents[at] ?? -1];
       const text = JSON.stringify([
         ...[level, within?.itemId ?? within?.number, itemId ?? number, version],
-        ...[amount.value, amount.unit, amount.basis, find, designators],
+        ...[sayAmount(amount), find, designators],
       ]);
       said.set(text, (said.get(text) ?? 0) + 1);
     }

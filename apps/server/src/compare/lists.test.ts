@@ -137,6 +137,22 @@ describe('a list that somebody sent', () => {
     );
   });
 
+  it('is also a document of the store, of whichever version; nobody takes one that they may not fetch', async () => {
+    await store.intake(new Map([['OFFER.csv', new TextEncoder().encode('Your ref.;Qty\nNUT;3,0\n')]]), {
+      place: '/offers',
+    });
+    const list = await store.json<ListView>('POST', '/api/lists/of', { item: 'OFFER@A/1' });
+    expect(list).toMatchObject({ name: 'OFFER.csv', rows: 1, unknown: 0, problems: [] });
+    expect(list.mapping.columns).toEqual({ number: 0, quantity: 1 });
+    const other = { Authorization: `Bearer ${await store.tokenFor('eve', 'engineer')}` };
+    const root = { Authorization: `Bearer ${await store.tokenFor('root', 'administrator')}` };
+    await store.call('PUT', '/api/places/access', { place: '/offers', inherits: false, grants: [] }, root);
+    await expect(store.call('POST', '/api/lists/of', { item: 'OFFER' }, other)).rejects.toThrow(
+      /no item OFFER/,
+    );
+    await expect(store.call('POST', '/api/lists/of', { item: 'BOX' })).rejects.toThrow(/BOX/);
+  });
+
   it('of 20,000 rows is read in a process of its own and compared', async () => {
     const rows = Array.from({ length: 20_000 }, (_, at) => `P-${at},${1 + (at % 9)}`);
     const list = await bring('large.csv', ['Part no,Qty', ...rows].join('\n'));

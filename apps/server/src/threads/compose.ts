@@ -10,6 +10,7 @@ import { BillsService } from '../build/bills.service.js';
 import { CarryService } from '../build/carry.service.js';
 import { EngineeringService } from '../build/engineering.service.js';
 import { ReadinessService } from '../build/readiness.service.js';
+import { FindsService } from '../bom/finds.service.js';
 import { ListTreeService } from '../bom/list-tree.service.js';
 import { CompareFileService } from '../compare/compare-file.service.js';
 import { CompareService } from '../compare/compare.service.js';
@@ -121,6 +122,7 @@ export async function composeWork(
   );
   const alternates = new AlternatesService(database, catalogue);
   const bills = new BillService(catalogue, boms, rights, alternates);
+  const finds = new FindsService(database, catalogue, rights, blobs);
   const billFiles = new BillFileService(catalogue, boms, rights, alternates, bills);
   const comparisons = new CompareService(
     database,
@@ -151,6 +153,7 @@ export async function composeWork(
       effect: (input, person) => effects.effect(input, person),
       configurations: ({ item }, person) => configurations.of(item, person),
       bill: (input, person) => bills.bill(input, person),
+      'bill finds': (input, person) => finds.proposal(input, person),
       'bill file': (input, person) => billFiles.file(input, person),
       build: ({ bill }, person) => builds.open(bill, person),
       'build new': ({ at, ...request }, person) => builds.create(request, person, at),

@@ -14,6 +14,7 @@ import type {
   DeriveResult,
   EffectAnswer,
   FileAnswer,
+  FindProposal,
   NewBillRequest,
   ReadinessAnswer,
   SaveBillRequest,
@@ -47,6 +48,7 @@ export interface WorkTasks {
   effect: [input: EffectRequest, answer: EffectAnswer];
   configurations: [input: { readonly item: string }, answer: ConfigurationsAnswer];
   bill: [input: BillRequest, answer: BillAnswer];
+  'bill finds': [input: { readonly item: string }, answer: FindProposal];
   'bill file': [input: BillFileRequest, answer: FileAnswer];
   build: [input: { readonly bill: string }, answer: BuildAnswer];
   'build new': [input: NewBillRequest & { readonly at?: Date }, answer: VersionMade];
@@ -90,6 +92,7 @@ export const TIME_LIMITS_MS: Readonly<Partial<Record<WorkKind, number>>> = {
   effect: 60_000,
   configurations: 30_000,
   bill: 30_000,
+  'bill finds': 30_000,
   'bill file': 60_000,
   build: 30_000,
   'build carry': 60_000,

@@ -6,6 +6,13 @@ export const billsQuery = queryOptions({
   queryFn: ({ signal }) => get('/api/bills', {}, signal),
 });
 
+/** Bills that need an item, and what it may be used instead of. */
+export const usedBesidesQuery = (item: string, lens: string) =>
+  queryOptions({
+    queryKey: ['structure', 'used besides', item, lens],
+    queryFn: ({ signal }) => get('/api/used/besides', { item, lens }, signal),
+  });
+
 /** @param bill `NUMBER` or `NUMBER@A/3` */
 export const buildQuery = (bill: string) =>
   queryOptions({

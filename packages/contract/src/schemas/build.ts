@@ -1,6 +1,6 @@
 /** Making and changing bills. */
 import Joi from 'joi';
-import { ALL_RULES, BUILD_ROW_KINDS, COLUMN_TYPES, type BuildColumn } from '@stem-trace/core';
+import { ALL_RULES, BUILD_ROW_KINDS, COLUMN_TYPES, ROLES, type BuildColumn } from '@stem-trace/core';
 import type {
   CarryRequest,
   NewBillRequest,
@@ -18,6 +18,8 @@ export const billsSchema = Joi.object({ item: reference.allow('').default('') })
 
 export const billReferenceSchema = Joi.object({ bill: reference.required() });
 
+export const usedBesidesSchema = Joi.object({ item: reference.required(), lens });
+
 export const newBillSchema = Joi.object<NewBillRequest>({
   item: reference.required(),
   lens,
@@ -32,6 +34,7 @@ const amountSchema = Joi.object({
   basis: Joi.string().valid('each', 'batch', 'fixed', 'as required').required(),
   scrap: text(40),
   step: text(40),
+  role: Joi.string().valid(...ROLES),
 });
 
 const columnSchema = Joi.object<BuildColumn>({

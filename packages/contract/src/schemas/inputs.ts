@@ -16,6 +16,7 @@ import {
 import {
   billReferenceSchema,
   billsSchema,
+  usedBesidesSchema,
   carrySchema,
   newBillSchema,
   readinessSchema,
@@ -110,6 +111,7 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'GET /api/audit.csv': { query: auditFileSchema },
   'GET /api/compare': { query: compareSchema },
   'POST /api/lists': { query: listNameSchema },
+  'POST /api/lists/of': { body: itemSchema },
   'GET /api/lists/:id': { path: listIdSchema },
   'PUT /api/lists/:id': { path: listIdSchema, body: mapListSchema },
   'GET /api/compare/file': { query: compareFileSchema },
@@ -128,6 +130,7 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'GET /api/bill/file': { query: billFileSchema },
   'POST /api/bill/rows': { body: billEditSchema },
   'GET /api/bill/finds': { query: itemSchema },
+  'GET /api/used/besides': { query: usedBesidesSchema },
   'PUT /api/alternates': { body: alternateSchema },
   'POST /api/alternates/approve': { body: alternateSchema },
   'POST /api/alternates/remove': { body: alternateSchema },

@@ -19,12 +19,13 @@ import { compareTotals } from './compare-totals.js';
 import { effectOf } from './effect.js';
 import type { BomLine } from './line.js';
 import { checkDesignators, parseDesignators, sayDesignators } from './designators.js';
-import { checkFinds, proposeFinds } from './find-numbers.js';
+import { checkFinds, findsFromDrawing, proposeFinds } from './find-numbers.js';
 import { matchUses } from './match-uses.js';
 
 describe('an amount', () => {
   it.each([
     ['4', { value: '4', unit: '', basis: 'each' }],
+    ['0.4 m each', { value: '0.4', unit: 'm', basis: 'each' }],
     ['4 pcs', { value: '4', unit: '', basis: 'each' }],
     ['0.40 m', { value: '0.4', unit: 'm', basis: 'each' }],
     ['2 ml per batch', { value: '2', unit: 'ml', basis: 'batch' }],
@@ -235,6 +236,30 @@ describe('find numbers', () => {
       'no row has find number 3, 4',
     ]);
     expect(checkFinds(['10', '20', '40']).map(({ says }) => says)).toEqual(['no row has find number 30']);
+  });
+});
+
+describe('find numbers on a drawing', () => {
+  const rows = [
+    { number: 'P-1', find: '' },
+    { number: 'P-2', find: '7' },
+    { number: 'p 3', find: '' },
+    { number: 'P-1', find: '' },
+    { number: 'P-4', find: '' },
+  ];
+
+  it('go to the rows of their items, in order where there are several', () => {
+    const parts = [
+      { find: '10', number: 'P-1' },
+      { find: '20', number: 'P-2' },
+      { find: '30', number: 'P-1' },
+      { find: '40', number: 'P 3' },
+    ];
+    expect(findsFromDrawing(rows, parts)).toEqual({ finds: ['10', '20', '40', '30', ''], otherwise: [1] });
+  });
+
+  it('go to none where nobody can tell which is meant', () => {
+    expect(findsFromDrawing(rows, [{ find: '1', number: 'P-1' }]).finds).toEqual(['', '', '', '', '']);
   });
 });
 

@@ -14,6 +14,7 @@ export const LIST_FIELDS = [
   'version',
   'quantity',
   'unit',
+  'counted',
   'find',
   'designators',
   'level',
@@ -148,7 +149,8 @@ function amountOf(
     return AS_REQUIRED;
   }
   const unit = cell(row, columns.unit).trim();
-  const amount = parseAmount(unit === '' ? text : `${text} ${unit}`) ?? parseAmount(text);
+  const more = [unit, cell(row, columns.counted).trim()].filter((each) => each !== '');
+  const amount = parseAmount([text, ...more].join(' ')) ?? parseAmount(text);
   if (amount) return amount;
   note(`“${text}” is no quantity; that counts as not known`);
   return AS_REQUIRED;
@@ -234,6 +236,7 @@ const HEADINGS: readonly (readonly [ListField, RegExp])[] = [
     'name',
     /^(name|description|title|part name|designation|bezeichnung|benennung|d[eé]signation|libell[eé])$/,
   ],
+  ['counted', /^counted$/],
   ['unit', /^(unit|units|uom|unit of measure|einheit|me|unit[eé])$/],
   ['version', /^(rev|revision|version|index|indice|issue|änderungsstand)\.?$/],
   ['level', /^(level|lvl|stufe|ebene|niveau|depth|hierarchy)\.?$/],

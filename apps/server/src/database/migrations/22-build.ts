@@ -34,12 +34,22 @@ export class Build1764000000022 implements MigrationInterface {
       );
       CREATE INDEX bill_release_item ON bill_release (item_id, id);
       CREATE INDEX bill_release_open ON bill_release (id) WHERE files IS NULL OR planning_sent_at IS NULL;
+
+      -- By content: versions with the same rows share them, and versions that are copied have them already.
+      CREATE TABLE bill_use (
+        sha256 text NOT NULL REFERENCES blob ON DELETE CASCADE,
+        item_id bigint NOT NULL,
+        rows int NOT NULL,
+        -- As they are said; none where the item is only pointed at.
+        amounts text[] NOT NULL,
+        PRIMARY KEY (item_id, sha256)
+      );
     `);
   }
 
   async down(runner: QueryRunner): Promise<void> {
     await runner.query(`
-      DROP TABLE bill_release, bill;
+      DROP TABLE bill_use, bill_release, bill;
       ALTER TABLE item DROP CONSTRAINT item_kind_check;
       ALTER TABLE item ADD CONSTRAINT item_kind_check CHECK (kind IN ('assembly', 'part', 'drawing', 'document'));
     `);

@@ -4,7 +4,7 @@ import { Link } from 'react-router';
 import styled from 'styled-components';
 import { releasesQuery } from '../../api/build.js';
 import { addressOf } from '../../api/client.js';
-import { compareAddress, historyAddress } from '../../frame/addresses.js';
+import { buildAddress, compareAddress, historyAddress } from '../../frame/addresses.js';
 import { Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { AttentionMark } from '../../ui/glyphs.js';
 import { colour } from '../../ui/theme.js';
@@ -22,10 +22,23 @@ export function ReleasesView({ bill }: { readonly bill: string }): React.JSX.Ele
         then, and planning is sent the bill.
       </Hint>
     );
+  return <Releases {...{ bill }} of={data} shown={data} />;
+}
+
+/** Some of the releases of a bill, the newest first. */
+export function Releases({
+  bill,
+  of,
+  shown,
+}: {
+  readonly bill: string;
+  readonly of: readonly BillRelease[];
+  readonly shown: readonly BillRelease[];
+}): React.JSX.Element {
   return (
     <Listed aria-label="Releases">
-      {data.map((release, at) => (
-        <Release key={release.version} {...{ bill, release }} before={data[at + 1]?.version} />
+      {shown.map((release) => (
+        <Release key={release.version} {...{ bill, release }} before={of[of.indexOf(release) + 1]?.version} />
       ))}
     </Listed>
   );
@@ -64,7 +77,8 @@ function Release({
             <Link to={compareAddress(`${bill}@${before}`, reference)}>Compare with {before}</Link> ·{' '}
           </>
         )}
-        <Link to={`/build?bill=${encodeURIComponent(reference)}`}>Open</Link> ·{' '}
+        <Link to={compareAddress(reference, '')}>Compare with another or a file</Link> ·{' '}
+        <Link to={buildAddress(reference)}>Open</Link> ·{' '}
         <Link to={historyAddress(bill)}>Go back to it in History</Link>
       </p>
     </li>

@@ -12,6 +12,7 @@ import { Mono } from '../../ui/controls.js';
 import { SIGN } from '../../ui/glyphs.js';
 import type { GridColumn } from '../../ui/grid.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
+import { DragHandle, DropOver, type Dragging } from './row-drag.js';
 import { CellEditor, Shown } from './sheet-cell.js';
 
 /** The cell that keys go to. */
@@ -34,6 +35,10 @@ export interface SheetState {
   readonly edit: (cell: EditedCell) => void;
   readonly keep: (cell: ActiveCell, text: string, move: 'down' | 'right' | 'left' | 'stay') => void;
   readonly leave: () => void;
+  /** Absent where rows cannot be moved. */
+  readonly dragging: Dragging | undefined;
+  /** Rows that the one on its way cannot be dropped on. */
+  readonly closed: ReadonlySet<string>;
 }
 
 /** Headings of the fields that every row has, with their widths. */
@@ -62,9 +67,17 @@ export function sheetColumns(state: SheetState): GridColumn<BuildRow>[] {
     {
       key: 'mark',
       title: '',
-      width: '26px',
+      width: state.dragging ? '46px' : '26px',
       align: 'center',
-      cell: (row) => <RowMark row={row} changes={state.changes} />,
+      cell: (row) => (
+        <>
+          {state.dragging ? <DragHandle row={row} dragging={state.dragging} /> : null}
+          <RowMark row={row} changes={state.changes} />
+          {state.dragging && state.dragging.id !== '' && !state.closed.has(row.id) ? (
+            <DropOver row={row} dragging={state.dragging} />
+          ) : null}
+        </>
+      ),
     },
     ...ROW_FIELDS.map((field): GridColumn<BuildRow> => ({
       key: field,

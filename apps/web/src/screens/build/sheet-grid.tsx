@@ -2,6 +2,7 @@
 import {
   cellOf,
   moveRow,
+  moveTo,
   pasteBlock,
   setCells,
   type BillChanges,
@@ -15,6 +16,7 @@ import { useDesk } from '../../frame/desk.js';
 import { useKeyHints, type KeyHint } from '../../frame/keys.js';
 import { Soft } from '../../ui/controls.js';
 import { Grid, useGridCursor } from '../../ui/grid.js';
+import { closedTo, type Dragging } from './row-drag.js';
 import { fieldsOf, mayType, sheetColumns, type ActiveCell, type EditedCell } from './sheet-columns.js';
 import type { BillDraft } from './use-bill-draft.js';
 
@@ -52,19 +54,24 @@ export function SheetGrid(props: SheetGridProps): React.JSX.Element {
   const number = under?.number || bill;
   useEffect(() => pointAt(number), [pointAt, number]);
   useEffect(() => onCursor(under?.id ?? ''), [onCursor, under?.id]);
-  const { moveTo } = cursor;
+  const { moveTo: goToRow } = cursor;
   useEffect(() => {
     const at = rows.findIndex(({ id }) => id === goTo);
-    if (goTo !== '' && at >= 0) moveTo(at);
+    if (goTo !== '' && at >= 0) goToRow(at);
     // Only when somebody is led there, not whenever the rows change.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [goTo]);
   const cells = useCells(props, under, (by) =>
-    moveTo(Math.max(0, Math.min(rows.length - 1, cursor.from + by))),
+    goToRow(Math.max(0, Math.min(rows.length - 1, cursor.from + by))),
   );
   const { active, edited } = cells;
+  const dragging = useDragging(draft);
   const columns = useMemo(
-    () => sheetColumns({ ...cells, columns: draft.bill.columns, changes: props.changes }),
+    () =>
+      sheetColumns({
+        ...{ ...cells, columns: draft.bill.columns, changes: props.changes },
+        ...{ dragging: props.mayEdit ? dragging : undefined, closed: closedTo(draft.bill.rows, dragging.id) },
+      }),
     // What cells look like hangs on these alone; what they do is looked up when it is done.
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [
@@ -76,6 +83,7 @@ export function SheetGrid(props: SheetGridProps): React.JSX.Element {
       edited?.id,
       edited?.field,
       edited?.first,
+      dragging.id,
     ],
   );
   return (
@@ -96,6 +104,14 @@ export function SheetGrid(props: SheetGridProps): React.JSX.Element {
       <Said {...{ under, active, draft }} />
     </>
   );
+}
+
+function useDragging(draft: BillDraft): Dragging {
+  const [id, begin] = useState('');
+  return {
+    ...{ id, begin, end: () => begin('') },
+    drop: (moved, beside, where) => draft.rows(moveTo(draft.bill.rows, moved, beside, where)),
+  };
 }
 
 /** What the cell under the cursor says, for those who do not see it. */

@@ -16,6 +16,7 @@ const SAYS: Readonly<Record<ListField, string>> = {
   version: 'version',
   quantity: 'quantity',
   unit: 'unit',
+  counted: 'what the quantity counts by',
   find: 'find number',
   designators: 'designators',
   level: 'level',

@@ -4,11 +4,13 @@ import { useState } from 'react';
 import { FileTrigger } from 'react-aria-components';
 import styled from 'styled-components';
 import { listQuery } from '../../api/bom.js';
-import { uploadArchive } from '../../api/client.js';
+import { send, uploadArchive } from '../../api/client.js';
 import { Button, QuietButton, Soft, Trouble } from '../../ui/controls.js';
 import { DialogFrame } from '../../ui/dialog-frame.js';
 import { colour } from '../../ui/theme.js';
 import { ListDialog } from './list-dialog.js';
+
+const TABLES = ['.csv', '.tsv', '.txt', '.xlsx', '.json', '.xml'] as const;
 
 /** Chooses a file as a side: a list that somebody sent. */
 export function ListButton({
@@ -36,7 +38,7 @@ export function ListButton({
   return (
     <>
       <FileTrigger
-        acceptedFileTypes={['.csv', '.tsv', '.txt', '.xlsx', '.json', '.xml']}
+        acceptedFileTypes={[...TABLES]}
         onSelect={(files) => {
           const [file] = files ?? [];
           if (file) void bring(file);
@@ -54,6 +56,42 @@ export function ListButton({
       )}
     </>
   );
+}
+
+/** Takes a document of the store, such as a supplier's offer that was brought in, for a list. */
+export function DocumentButton({
+  item,
+  onChoose,
+}: {
+  /** `NUMBER` or `NUMBER@B/3` */
+  readonly item: string;
+  readonly onChoose: (id: string) => void;
+}): React.JSX.Element {
+  const queries = useQueryClient();
+  const [trouble, setTrouble] = useState('');
+  const take = async (): Promise<void> => {
+    try {
+      setTrouble('');
+      const list = await send('POST', '/api/lists/of', { item });
+      queries.setQueryData(listQuery(list.id).queryKey, list);
+      onChoose(list.id);
+    } catch (error) {
+      setTrouble(error instanceof Error ? error.message : String(error));
+    }
+  };
+  return (
+    <>
+      <Button onPress={() => void take()}>
+        <FileSpreadsheet size={15} aria-hidden /> Compare its rows
+      </Button>
+      {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
+    </>
+  );
+}
+
+/** Whether a file can be a list. */
+export function isTable(fileName: string): boolean {
+  return TABLES.some((ending) => fileName.toLowerCase().endsWith(ending));
 }
 
 /** A file that is a side, with what it was taken to mean. */

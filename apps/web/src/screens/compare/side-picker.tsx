@@ -4,7 +4,7 @@ import type { ReactNode } from 'react';
 import styled from 'styled-components';
 import { itemQuery } from '../../api/queries.js';
 import { useLooked } from '../../frame/desk.js';
-import { ListButton, ListChosen } from './list-side.js';
+import { DocumentButton, isTable, ListButton, ListChosen } from './list-side.js';
 import { ItemPicker } from '../../frame/item-picker.js';
 import { Soft } from '../../ui/controls.js';
 import { colour, font } from '../../ui/theme.js';
@@ -35,6 +35,7 @@ export function SidePicker({
   const { number, version } = parseReference(isList ? '' : value);
   const item = useQuery(itemQuery(number));
   useLooked(item.data);
+  const document = item.data?.kind === 'document' && isTable(item.data.versions[0]?.fileName ?? '');
   const shown = version ?? item.data?.version ?? '';
   return (
     <Picker role="group" aria-label={label}>
@@ -77,7 +78,7 @@ export function SidePicker({
         )}
         <ListButton label={label} onChoose={(id) => onChange(LIST + id)} />
       </Row>
-      {children}
+      {document ? <DocumentButton item={value} onChoose={(id) => onChange(LIST + id)} /> : children}
     </Picker>
   );
 }

@@ -1,9 +1,10 @@
 import { useQuery } from '@tanstack/react-query';
-import type { ItemView, VersionRow } from '@stem-trace/contract';
+import type { BillRelease, ItemView, VersionRow } from '@stem-trace/contract';
 import { ArrowLeftRight, Download, RotateCcw, Route } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import styled from 'styled-components';
+import { releasesQuery } from '../../api/build.js';
 import { useDeeds, type Deeds } from '../../api/custody.js';
 import { itemQuery } from '../../api/queries.js';
 import {
@@ -24,7 +25,8 @@ import { MiddleCut } from '../../ui/middle-cut.js';
 import { useTable } from '../../ui/use-table.js';
 import { When } from '../../ui/when.js';
 import { EventsTable } from './events-table.js';
-import { RevisionLine } from './revision-line.js';
+import { Releases } from '../build/releases-view.js';
+import { RevisionLine, type Released } from './revision-line.js';
 
 const COLUMNS: readonly GridColumn<VersionRow>[] = [
   {
@@ -99,6 +101,8 @@ function History({ item }: { readonly item: ItemView }): React.JSX.Element {
   const at = chosen ? versions.indexOf(chosen) : -1;
   const reference = chosen ? `${item.number}@${chosen.version}` : '';
   useEffect(() => pointAt(reference), [pointAt, reference]);
+  const isBill = item.kind === 'bill';
+  const { data: releases = [] } = useQuery({ ...releasesQuery(item.number), enabled: isBill });
   const [search] = useSearchParams();
   const change = useChangeSearch();
   const view = search.get('view') === 'events' ? 'events' : 'versions';
@@ -125,15 +129,22 @@ function History({ item }: { readonly item: ItemView }): React.JSX.Element {
         <EventsTable item={item} />
       </>
     );
+  const release = releases.find(({ version }) => version === chosen?.version);
   return (
     <>
       {head}
       <RevisionLine
         versions={versions}
+        releases={flagsOf(releases)}
         chosen={at}
         onChoose={(index) => cursor.moveTo(table.rows.findIndex((row) => row === versions[index]))}
       />
       <VersionButtons item={item} at={at} deeds={deeds} />
+      {release ? (
+        <OneRelease>
+          <Releases bill={item.number} of={releases} shown={[release]} />
+        </OneRelease>
+      ) : null}
       {deeds.refusals.map((refusal) => (
         <Trouble key={refusal}>{refusal}</Trouble>
       ))}
@@ -145,6 +156,19 @@ function History({ item }: { readonly item: ItemView }): React.JSX.Element {
         takesFocus
       />
     </>
+  );
+}
+
+/** What the line says of releases. */
+function flagsOf(releases: readonly BillRelease[]): ReadonlyMap<string, Released> {
+  return new Map(
+    releases.map(({ version, isSuperseded, by, at, notes }) => [
+      version,
+      {
+        isSuperseded,
+        says: `${isSuperseded ? 'superseded release' : 'released'} by ${by} on ${at.slice(0, 10)}${notes === '' ? '' : `: ${notes}`}.`,
+      },
+    ]),
   );
 }
 
@@ -201,6 +225,10 @@ function VersionButtons({ item, at, deeds }: VersionButtonsProps): React.JSX.Ele
   );
 }
 
+const OneRelease = styled.div`
+  flex: none;
+  display: flex;
+`;
 const Line = styled.div`
   display: flex;
   flex-wrap: wrap;

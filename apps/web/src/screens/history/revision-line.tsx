@@ -1,17 +1,31 @@
 import type { VersionRow } from '@stem-trace/contract';
+import { Flag } from 'lucide-react';
 import styled from 'styled-components';
 import { StateGlyph } from '../../ui/glyphs.js';
 import { colour, font } from '../../ui/theme.js';
+
+/** A release of a bill, as far as the line shows it. */
+export interface Released {
+  readonly isSuperseded: boolean;
+  readonly says: string;
+}
 
 export interface RevisionLineProps {
   /** Newest first. */
   readonly versions: readonly VersionRow[];
   readonly chosen: number;
   readonly onChoose: (index: number) => void;
+  /** By version; of bills alone. */
+  readonly releases?: ReadonlyMap<string, Released>;
 }
 
 /** Revisions from left to right, each with its versions as beads on one line. */
-export function RevisionLine({ versions, chosen, onChoose }: RevisionLineProps): React.JSX.Element {
+export function RevisionLine({
+  versions,
+  chosen,
+  onChoose,
+  releases = NO_RELEASES,
+}: RevisionLineProps): React.JSX.Element {
   const revisions: {
     code: string;
     state: VersionRow['state'];
@@ -34,24 +48,30 @@ export function RevisionLine({ versions, chosen, onChoose }: RevisionLineProps):
             <StateGlyph state={state} /> {code} <small>{state}</small>
           </header>
           <Beads>
-            {beads.map(({ index, seq, comment }) => (
-              <button
-                key={index}
-                type="button"
-                title={comment}
-                aria-pressed={index === chosen}
-                aria-label={`${code}/${seq}`}
-                onClick={() => onChoose(index)}
-              >
-                {seq}
-              </button>
-            ))}
+            {beads.map(({ index, seq, comment }) => {
+              const release = releases.get(`${code}/${seq}`);
+              return (
+                <button
+                  key={index}
+                  type="button"
+                  title={release ? `${release.says} ${comment}` : comment}
+                  aria-pressed={index === chosen}
+                  aria-label={`${code}/${seq}${release ? `, ${release.says}` : ''}`}
+                  onClick={() => onChoose(index)}
+                >
+                  {seq}
+                  {release ? <Flag size={release.isSuperseded ? 9 : 14} aria-hidden /> : null}
+                </button>
+              );
+            })}
           </Beads>
         </Revision>
       ))}
     </Strip>
   );
 }
+
+const NO_RELEASES: ReadonlyMap<string, Released> = new Map();
 
 const Strip = styled.section`
   display: flex;
@@ -90,6 +110,14 @@ const Beads = styled.div`
     color: ${colour.ink};
     font: 500 12px ${font.mono};
     cursor: default;
+    position: relative;
+  }
+  svg {
+    position: absolute;
+    left: 20px;
+    top: -9px;
+    fill: ${colour.petrol};
+    color: ${colour.petrol};
   }
   button[aria-pressed='true'] {
     background: ${colour.petrol};

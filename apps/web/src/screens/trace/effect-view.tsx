@@ -1,4 +1,4 @@
-import type { EffectAnswer, EffectPart, EffectRow } from '@stem-trace/contract';
+import { parseReference, type EffectAnswer, type EffectPart, type EffectRow } from '@stem-trace/contract';
 import { refuseHold } from '@stem-trace/core';
 import { useQuery } from '@tanstack/react-query';
 import { stringify } from 'csv-stringify/browser/esm/sync';
@@ -21,6 +21,7 @@ import { MiddleCut } from '../../ui/middle-cut.js';
 import { colour } from '../../ui/theme.js';
 import { Tick } from '../../ui/tick.js';
 import { useTable } from '../../ui/use-table.js';
+import { BesidesNote } from './besides-note.js';
 import { sayCount } from './say-numbers.js';
 
 const PARTS: readonly { readonly key: EffectPart; readonly one: string; readonly many: string }[] = [
@@ -87,9 +88,10 @@ export function EffectView({ focus }: { readonly focus: string }): React.JSX.Ele
         ) : null}
         {answer.data ? <NotListed {...answer.data} /> : null}
       </Line>
+      <BesidesNote item={parseReference(focus).number} isWide />
       {!answer.data ? <Hint role="status">Working out what it touches …</Hint> : null}
       {answer.data && all.length === 0 ? (
-        <Hint>A change of {focus} touches nothing else that the store knows of.</Hint>
+        <Hint>A change of {focus} touches no other file that the store knows of.</Hint>
       ) : (
         <EffectTable rows={rows} name={focus} />
       )}

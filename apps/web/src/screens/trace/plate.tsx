@@ -7,6 +7,7 @@ import { Mono, Soft } from '../../ui/controls.js';
 import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
 import { colour, font } from '../../ui/theme.js';
 import { When } from '../../ui/when.js';
+import { BesidesNote } from './besides-note.js';
 
 export interface PlateProps {
   readonly item: ItemView | undefined;
@@ -64,6 +65,7 @@ export function Plate({ item, isCurrent, onPoint }: PlateProps): React.JSX.Eleme
             </Soft>
           ) : null}
           {item.beside.length > 0 ? <Beside rows={item.beside} /> : null}
+          <BesidesNote item={item.number} />
         </>
       ) : null}
     </Tall>

@@ -1,5 +1,6 @@
 /** What a BOM can show of a row. */
 import type { AmountView, BillRow } from '@stem-trace/contract';
+import { grossAmount, sayAmount } from '@stem-trace/core';
 import { Mono, Soft } from '../../../ui/controls.js';
 import { AttentionMark, StateGlyph } from '../../../ui/glyphs.js';
 import type { GridColumn } from '../../../ui/grid.js';
@@ -31,6 +32,11 @@ function sayTotal(amounts: readonly AmountView[]): string {
   return amounts.map(({ said }) => said).join(' and ');
 }
 
+/** With what is lost, up to whole bars, reels or packs. */
+function sayGross(amounts: readonly AmountView[]): string {
+  return amounts.map(({ said: _, ...amount }) => sayAmount(grossAmount(amount))).join(' and ');
+}
+
 const BUILT_IN: readonly BillColumn[] = [
   plain('find', 'Find no.', '60px', ({ find }) => find, {
     sortBy: ({ find }) => (find === '' ? null : Number.isNaN(Number(find)) ? find : Number(find)),
@@ -45,6 +51,10 @@ const BUILT_IN: readonly BillColumn[] = [
     align: 'right',
     sortBy: ({ total }) => Number(total[0]?.value ?? 0),
     cell: ({ total }) => <Mono>{sayTotal(total)}</Mono>,
+  }),
+  plain('gross', 'With scrap', '96px', ({ total }) => sayGross(total), {
+    align: 'right',
+    cell: ({ total }) => <Mono>{sayGross(total)}</Mono>,
   }),
   plain('designators', 'Designators', 'minmax(110px, 0.8fr)', ({ designators }) => designators, {
     cell: ({ designators }) => <Mono title={designators}>{designators}</Mono>,

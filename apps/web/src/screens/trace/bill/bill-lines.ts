@@ -1,5 +1,5 @@
 /** Rows of a BOM as a table shows them: filtered, down to a level, in groups with sums. */
-import type { AmountView, BillRow } from '@stem-trace/contract';
+import type { BillRow } from '@stem-trace/contract';
 import { AmountSum, sayAmount } from '@stem-trace/core';
 import type { BillColumn } from './bill-columns.js';
 
@@ -49,12 +49,9 @@ export function linesOf(
 function saySums(rows: readonly BillRow[]): string {
   const sum = new AmountSum();
   for (const { total, kind } of rows)
-    if (kind !== 'drawing' && kind !== 'document') for (const amount of total) sum.add(amountOf(amount));
+    if (kind !== 'drawing' && kind !== 'document')
+      for (const { said: _, ...amount } of total) sum.add(amount);
   const count = `${rows.length.toLocaleString('en-GB')} ${rows.length === 1 ? 'row' : 'rows'}`;
-  const said = sum.amounts.map((amount) => (amount.unit === '' && amount.basis === 'each' ? `${amount.value} pieces` : sayAmount(amount))); // prettier-ignore
+  const said = sum.amounts.map((amount) => (amount.unit === '' && amount.basis === 'each' && amount.role === undefined ? `${amount.value} pieces` : sayAmount(amount))); // prettier-ignore
   return [count, ...said].join(', ');
-}
-
-function amountOf({ value, unit, basis }: AmountView): Pick<AmountView, 'value' | 'unit' | 'basis'> {
-  return { value, unit, basis };
 }

@@ -4,11 +4,12 @@ import { useState, type ReactNode } from 'react';
 import { Menu, MenuItem, MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
 import { addressOf } from '../../../api/client.js';
+import { AmountDialog } from '../../../frame/amount-dialog.js';
 import { Button, MenuDrop, PrimaryButton, QuietButton, Soft, Trouble } from '../../../ui/controls.js';
 import { AlternatesDialog } from './alternates-dialog.js';
 import type { BillColumn } from './bill-columns.js';
 import type { BillLine } from './bill-lines.js';
-import type { BillEdit } from './use-bill-edit.js';
+import { isEditable, type BillEdit } from './use-bill-edit.js';
 
 export interface BillToolsProps {
   readonly bill: BillAnswer;
@@ -38,7 +39,7 @@ export function BillTools({
     await navigator.clipboard.writeText(asText(lines, columns));
     say(`${count.toLocaleString('en-GB')} rows copied; paste them into a spreadsheet.`);
   };
-  if (edit.isOpen) return <Editing edit={edit} />;
+  if (edit.isOpen) return <Editing edit={edit} under={under} />;
   return (
     <Line>
       <Soft aria-live="polite">
@@ -73,9 +74,19 @@ function Alternates({ bill, under }: Pick<BillToolsProps, 'bill' | 'under'>): Re
   );
 }
 
-function Editing({ edit }: { readonly edit: BillEdit }): React.JSX.Element {
+function Editing({ edit, under }: Pick<BillToolsProps, 'edit' | 'under'>): React.JSX.Element {
+  const [isAsking, ask] = useState(false);
+  const row = under && isEditable(under) ? under : undefined;
   return (
     <>
+      {isAsking && row ? (
+        <AmountDialog
+          of={row.number}
+          value={edit.valueOf(row, 'amount')}
+          onAnswer={(said) => edit.set(row, 'amount', said)}
+          onClose={() => ask(false)}
+        />
+      ) : null}
       <Line>
         <Soft role="status">
           {edit.count === 0
@@ -83,6 +94,9 @@ function Editing({ edit }: { readonly edit: BillEdit }): React.JSX.Element {
             : `${edit.count} ${edit.count === 1 ? 'row is' : 'rows are'} changed and not saved.`}
         </Soft>
         <Gap />
+        <Button isDisabled={!row} onPress={() => ask(true)}>
+          Quantity in full …
+        </Button>
         <Button onPress={() => void edit.propose()}>
           <ListOrdered size={15} aria-hidden /> Number the rows
         </Button>
@@ -91,6 +105,7 @@ function Editing({ edit }: { readonly edit: BillEdit }): React.JSX.Element {
         </PrimaryButton>
         <QuietButton onPress={edit.close}>Discard changes</QuietButton>
       </Line>
+      {edit.said === '' ? null : <Soft role="status">{edit.said}</Soft>}
       {edit.gone.length === 0 ? null : (
         <Trouble>
           No longer in the BOM, so that your changes to them are left out: {edit.gone.join(', ')}.

@@ -1,5 +1,5 @@
 /** Find numbers, designators and quantities that were changed in a BOM and are not saved yet. */
-import type { BillAnswer, BillRow, BillRowEdit } from '@stem-trace/contract';
+import type { BillAnswer, BillRow, BillRowEdit, FindProposal } from '@stem-trace/contract';
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { get, send } from '../../../api/client.js';
@@ -14,6 +14,8 @@ export interface BillEdit {
   /** Numbers of rows that were changed here and are in the BOM no more. */
   readonly gone: readonly string[];
   readonly trouble: string;
+  /** Where proposed find numbers are from. */
+  readonly said: string;
   open(): void;
   /** Forgets what was changed. */
   close(): void;
@@ -38,6 +40,7 @@ export function useBillEdit({ item, rows, isFlat }: BillAnswer): BillEdit {
     forget,
   } = useDraft<Edits | null>(`bill ${item.number}`, isEdits, null);
   const { trouble, setTrouble, attempt } = useAttempt();
+  const [said, say] = useState('');
   const mayOpen = !isFlat && item.kind === 'assembly' && item.state === 'draft';
   const own = new Map(rows.flatMap((row) => (isEditable(row) ? [[row.way, row]] : [])));
   const changed = changesOf(edits ?? {}, own);
@@ -52,7 +55,11 @@ export function useBillEdit({ item, rows, isFlat }: BillAnswer): BillEdit {
     count: changed.length,
     gone: Object.keys(edits ?? {}).filter((way) => !own.has(way)),
     trouble,
-    open: () => setEdits({}),
+    said,
+    open: () => {
+      setEdits({});
+      say('');
+    },
     close: () => {
       forget();
       setTrouble('');
@@ -64,7 +71,9 @@ export function useBillEdit({ item, rows, isFlat }: BillAnswer): BillEdit {
     },
     propose: () =>
       attempt(async () => {
-        put(await proposedFinds(item.number, own));
+        const proposal = await get('/api/bill/finds', { item: item.number });
+        put(findsOf(proposal, own));
+        say(sayProposal(proposal));
       }),
     save: () =>
       attempt(async () => {
@@ -114,8 +123,16 @@ function changesOf(edits: Edits, own: ReadonlyMap<string, BillRow>): BillRowEdit
   });
 }
 
-async function proposedFinds(number: string, own: ReadonlyMap<string, BillRow>): Promise<Edits> {
-  const proposed = await get('/api/bill/finds', { item: number });
+/** Where the numbers are from, and where the drawing says another one. */
+function sayProposal({ rows, drawing, drawn, otherwise }: FindProposal): string {
+  const counted = rows.length - drawn;
+  if (drawing === null) return counted === 0 ? 'Every row has a find number.' : `${counted} counted on.`;
+  const said = [`${drawn} from the list of ${drawing}`, ...(counted > 0 ? [`${counted} counted on`] : [])];
+  const other = otherwise.length === 0 ? '' : ` It says another number for ${otherwise.join(', ')}.`;
+  return `${said.join(', ')}.${other}`;
+}
+
+function findsOf({ rows: proposed }: FindProposal, own: ReadonlyMap<string, BillRow>): Edits {
   const byPosition = new Map([...own.values()].map((row) => [row.position, row.way]));
   return Object.fromEntries(
     proposed.flatMap(({ position, find = '' }) => {
