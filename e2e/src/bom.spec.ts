@@ -45,6 +45,13 @@ test('the BOM of an assembly is listed, numbered, saved, and taken away', async 
   await quantity.fill('2');
   await quantity.press('Enter');
   await expectAccessible(page);
+  // What is only pointed at never counts; the dialog knows how that is written.
+  await bill.getByRole('row', { name: /FM-3301/ }).click();
+  await page.getByRole('button', { name: 'Quantity in full …' }).click();
+  await page.getByLabel('It is').selectOption('reference');
+  await expectAccessible(page);
+  await page.getByRole('button', { name: 'Take it' }).click();
+  await expect(page.getByLabel('Quantity of FM-3301')).toHaveValue('1 reference');
   await page.getByRole('button', { name: 'Save as a version' }).click();
   await expect(page.getByRole('button', { name: 'Edit rows' })).toBeVisible();
   await expect(
@@ -103,6 +110,13 @@ test('a supplier’s list is compared with the store, its columns mapped, and tw
   await page.getByRole('button', { name: 'Swap sides' }).click();
   await expect(page.getByRole('heading', { name: /^From supplier\.csv to FM-2300 B\/1: / })).toBeVisible();
   await expect(table.getByRole('row', { name: /FM-9101/ })).toContainText(/quantity 5 → \d/);
+
+  // An offer that was brought into the store is compared as it lies there, whatever its columns are called.
+  const offer = 'Offer 4711 Brackwater Fixings';
+  await page.goto(address(`/compare?from=FM-2900&to=${encodeURIComponent(offer)}`));
+  await page.getByRole('button', { name: 'Compare its rows' }).click();
+  await expect(table.getByRole('row', { name: /FM-9002/ })).toContainText('quantity 2 → 20');
+  await expect(table.getByRole('row', { name: /added.*Anti-seize paste/ })).toBeVisible();
 });
 
 test('a variant and its origin stand beside what both come from', async ({ page }) => {

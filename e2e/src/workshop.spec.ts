@@ -51,6 +51,16 @@ test('a bill is made, gets rows and a column, is sent back, released, and receiv
     await page.getByRole('button', { name: 'Add', exact: true }).click();
     await expect(sheet(page).getByRole('row', { name: new RegExp(text) })).toBeVisible();
   }
+  // By its handle to the top, and back.
+  const top = sheet(page).getByRole('row').nth(1);
+  await sheet(page)
+    .getByRole('row', { name: /Gift ribbon/ })
+    .getByTitle(/^Drag the row/)
+    // Not from its very middle: that is how a screen reader presses.
+    .dragTo(top, { sourcePosition: { x: 3, y: 4 }, targetPosition: { x: 300, y: 3 } });
+  await expect(top).toContainText('Gift ribbon');
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(top).not.toContainText('Gift ribbon');
   await page.getByRole('button', { name: 'Columns', exact: true }).click();
   await page.getByRole('menuitem', { name: 'Add column …' }).click();
   await page.getByLabel('Name', { exact: true }).fill('Torque');
@@ -158,4 +168,17 @@ test('engineering moves on, and is carried over into the bill', async ({ page })
   await page.getByRole('button', { name: 'It is intended' }).click();
   await page.keyboard.press('Escape');
   await expect(page.getByText('closed: every engineering part is accounted for')).toBeVisible();
+
+  // Releases lie on the line of versions; the older one is small, with its notes and files.
+  await page.goto(address('/history?item=FB-1000'));
+  await page.getByRole('button', { name: /^A\/2, superseded release by Pavo/ }).click();
+  await expect(page.getByRole('list', { name: 'Releases' })).toContainText('First batch of six stations');
+  await expectAccessible(page);
+  // A part says in which bills it is.
+  await page.goto(address('/trace?item=FM-9002'));
+  await page
+    .getByRole('navigation', { name: 'Bills and alternates' })
+    .getByRole('link', { name: /FB-1000/ })
+    .click();
+  await expect(page.getByRole('heading', { name: /FB-1000/ })).toBeVisible();
 });

@@ -1,5 +1,5 @@
 import type { FindProposal } from '@stem-trace/contract';
-import { findsFromDrawing, proposeFinds } from '@stem-trace/core';
+import { findsFromDrawing, numberKey, proposeFinds, type DrawnPart } from '@stem-trace/core';
 import { readPartsList } from '@stem-trace/formats';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
@@ -7,7 +7,7 @@ import type { BlobStore } from '../blobs/blob-store.js';
 import type { Person } from '../database/entities/person.js';
 import { number, readRows, text } from '../database/read-rows.js';
 import { CatalogueService } from '../store/catalogue.service.js';
-import { usesOf } from './bill-edit.service.js';
+import { usesOf, type Use } from './bill-edit.service.js';
 
 /** A drawing with more bytes than this is not looked into for a list. */
 const MOST_BYTES = 50_000_000;
@@ -44,7 +44,7 @@ export class FindsService {
   /** What the first drawing says that has a list with rows of the assembly. */
   private async drawn(
     itemId: string,
-    uses: Parameters<typeof findsFromDrawing>[0],
+    uses: readonly Use[],
     person: Person,
   ): Promise<ReturnType<typeof findsFromDrawing> & { readonly drawing: string | null }> {
     const drawings = await readRows(
@@ -58,9 +58,16 @@ export class FindsService {
       [itemId, (await this.rights.of(person)).placesWithout('fetch')],
     );
     for (const { number: drawing, sha256 } of drawings) {
-      const said = findsFromDrawing(uses, readPartsList(await this.blobs.read(sha256)));
+      const parts = readPartsList(await this.blobs.read(sha256));
+      const said = findsFromDrawing(uses, asCalledNow(parts, uses));
       if (said.finds.some((find) => find !== '')) return { ...said, drawing };
     }
     return { finds: [], otherwise: [], drawing: null };
   }
+}
+
+/** The file of a copied drawing names what the file of the copied assembly names; the store calls it otherwise. */
+function asCalledNow(parts: readonly DrawnPart[], uses: readonly Use[]): DrawnPart[] {
+  const numbers = new Map(uses.map(({ idInFile, number: now }) => [numberKey(idInFile), now]));
+  return parts.map((part) => ({ ...part, number: numbers.get(numberKey(part.number)) ?? part.number }));
 }

@@ -270,8 +270,8 @@ it(
 );
 
 it('says of an item which bills need it, under which lens, and what it may be used instead of', async () => {
-  const besides = (item: string, lens = 'newest', more = {}): Promise<UsedBesidesAnswer> =>
-    store.json('GET', `/api/used/besides?item=${item}&lens=${lens}`, undefined, more);
+  const besides = (item: string, lens = 'newest'): Promise<UsedBesidesAnswer> =>
+    store.json('GET', `/api/used/besides?item=${item}&lens=${lens}`);
   const needs = async (item: string, lens?: string): Promise<string[]> =>
     (await besides(item, lens)).bills.map(({ number, version, amount }) => `${number} ${version} ${amount}`);
   const { version } = (await open()).item;

@@ -1,6 +1,7 @@
 import { Injectable } from '@nestjs/common';
 import { MANIFEST_NAME } from '@stem-trace/contract';
 import {
+  addTo,
   follow,
   planFetch,
   StructureGraph,
@@ -108,7 +109,10 @@ export class FetchTreeService {
         );
       }
     }
-    const linked = { links, targets, keptBack, items: await this.targetsOf(links), maySee };
+    const linked = {
+      ...{ links, targets, keptBack, items: await this.targetsOf(links), maySee },
+      mentions: await this.mentionsIn(links, maySee),
+    };
     const plan = planFetch(fetchFiles(contents, linked), { reserved: [MANIFEST_NAME] });
     const root = plan.files.find((file) => file.versionId === rootFile);
     if (!root) throw new Error(`version ${rootFile} has no file`);
@@ -180,6 +184,51 @@ export class FetchTreeService {
     return { chosen, refused };
   }
 
+  /**
+   * What a drawing says of what its item is made of, as in its list of parts: by the numbers that the files below call it, where the
+   * store calls it otherwise. A number that stands for two items is not among them; nobody could tell which is meant.
+   */
+  private async mentionsIn(
+    links: readonly StoredLink[],
+    maySee: (placeId: string) => boolean,
+  ): Promise<Map<string, ProductNames[]>> {
+    const drawings = links.flatMap(({ relation, parentVersion }) =>
+      relation === 'depicts' ? [parentVersion] : [],
+    );
+    if (drawings.length === 0) return new Map();
+    const rows = await readRows(
+      this.database,
+      { drawing: text, was: text, number: text, placeId: text },
+      `WITH RECURSIVE below(drawing, item) AS (
+         SELECT version_id, target_item_id FROM link
+         WHERE version_id = ANY($1::bigint[]) AND relation = 'depicts' AND target_item_id IS NOT NULL
+         UNION
+         SELECT b.drawing, c.target_item_id FROM below b JOIN item i ON i.id = b.item JOIN link c ON c.version_id = i.newest_version_id
+         WHERE c.relation = 'component' AND c.target_item_id IS NOT NULL
+       )
+       SELECT DISTINCT b.drawing::text AS drawing, c.target_id_in_file AS was, t.number, t.place_id::text AS "placeId"
+       FROM below b JOIN item i ON i.id = b.item JOIN link c ON c.version_id = i.newest_version_id JOIN item t ON t.id = c.target_item_id
+       WHERE c.relation = 'component' AND c.target_id_in_file <> ''`,
+      [[...new Set(drawings)]],
+    );
+    const meant = new Map<string, Map<string, (typeof rows)[number][]>>();
+    for (const row of rows) {
+      const known = meant.get(row.drawing) ?? new Map<string, (typeof rows)[number][]>();
+      meant.set(row.drawing, known);
+      addTo(known, row.was, row);
+    }
+    return new Map(
+      [...meant].map(([drawing, known]) => [
+        drawing,
+        [...known].flatMap(([was, [row, another]]) =>
+          row && !another && row.number !== was && maySee(row.placeId)
+            ? [{ ref: 0, idInFile: was, nameInFile: '', number: row.number, name: '' }]
+            : [],
+        ),
+      ]),
+    );
+  }
+
   private async targetsOf(links: readonly StoredLink[]): Promise<Map<string, TargetItem>> {
     const rows = await readRows<TargetItem>(
       this.database,
@@ -219,6 +268,8 @@ interface LinkTargets {
   readonly keptBack: ReadonlySet<string>;
   readonly items: ReadonlyMap<string, TargetItem>;
   readonly maySee: (placeId: string) => boolean;
+  /** By drawing: items that it names besides what it shows. */
+  readonly mentions: ReadonlyMap<string, readonly ProductNames[]>;
 }
 
 type Contents = ReadonlyMap<string, readonly DescribedVersion[]>;
@@ -262,7 +313,7 @@ function referencesOf(
 }
 
 function fetchFiles(contents: Contents, linked: LinkTargets): FetchFile[] {
-  const { links, targets, keptBack, items, maySee } = linked;
+  const { links, targets, keptBack, items, maySee, mentions } = linked;
   const byFile = linksByFile(contents, links);
   return [...contents].flatMap(([fileVersion, versions]): FetchFile[] => {
     const own = versions.find((version) => version.id === fileVersion);
@@ -306,7 +357,7 @@ function fetchFiles(contents: Contents, linked: LinkTargets): FetchFile[] {
           number,
           name,
         })),
-        names,
+        names: [...names, ...versions.flatMap(({ id }) => mentions.get(id) ?? [])],
         references: [...references.values()],
       },
     ];

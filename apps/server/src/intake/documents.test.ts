@@ -1,6 +1,6 @@
 import type { FileTextAnswer, FindAnswer, IntakeView, ItemView } from '@stem-trace/contract';
 import { applyTitleBlock, DEFAULT_TITLE_BLOCK } from '@stem-trace/core';
-import { readDxf } from '@stem-trace/formats';
+import { readDxf, readPartsList } from '@stem-trace/formats';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { dxf } from '../../../../packages/formats/src/testing/dxf.js';
 import { readExchangeSet } from '../../../../packages/formats/src/testing/exchange-files.js';
@@ -13,6 +13,12 @@ const sheet = (number: string, shown: string): Uint8Array =>
     fields: { DRAWING_NUMBER: number, TITLE: 'Tail', PART_NUMBER: shown },
     attached: { frame: '../frames/A3.dxf' },
     notes: ['Galvanise after welding'],
+    list: [
+      ['Pos.', 'Part no.'],
+      ['1', 'TAIL_MIDDLE_PART'],
+      ['2', 'TAIL_TURBINE'],
+      ['3', 'NOT_IN_IT'],
+    ],
   });
 
 beforeAll(async () => {
@@ -150,6 +156,10 @@ describe('drawings', () => {
     const drawn = [...files].find(([path]) => path.includes('V-D-TAIL'))?.[1] ?? new Uint8Array();
     const { products } = applyTitleBlock(readDxf(drawn), DEFAULT_TITLE_BLOCK);
     expect(products.map(({ id }) => id)).toEqual(['V-D-TAIL', '', 'V-TAIL_ASM']);
+    // Its list of parts names the copies, and the others as they were.
+    expect(readPartsList(drawn).map(({ number }) => number)).toEqual([
+      ...['NOT_IN_IT', 'V-TAIL_TURBINE', 'V-TAIL_MIDDLE_PART'],
+    ]);
   });
 
   it('stay with the origin where what they show is shared', async () => {

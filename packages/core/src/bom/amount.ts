@@ -33,8 +33,9 @@ const ROLE = /\s+(by-product|reference)$/i;
 const STEP = /\s+rounded up to\s+(\d+(?:\.\d+)?)$/i;
 const LOSS = /\s*\+\s*(\d+(?:\.\d+)?)\s*%$/;
 const COUNTED_BY = /\s+(?:(per batch)|(fixed)|each)$/i;
-const NUMBER_AND_UNIT = /^(\d+(?:\.\d+)?)\s*([A-Za-zµμΩ°][A-Za-zµμΩ°/*·⋅²³0-9 ]*)?$/;
-const PIECES = /^(pcs?|pieces?|ea|each)$/i;
+const NUMBER_AND_UNIT = /^(\d+(?:\.\d+)?)\s*([\p{L}°][\p{L}°/*·⋅²³0-9 ]*)?$/u;
+/** As lists write it, in the languages that they come in. */
+const PIECES = /^(pcs?|pieces?|ea|each|nos?|off|stk|st|st(ü|ue)ck|pi[eè]ces?|un)$/i;
 const MOST_UNIT = 20;
 const NO_UNIT = /^e\d|\b(per|fixed|rounded|reference|by)\b/i;
 

@@ -26,6 +26,9 @@ describe('an amount', () => {
   it.each([
     ['4', { value: '4', unit: '', basis: 'each' }],
     ['0.4 m each', { value: '0.4', unit: 'm', basis: 'each' }],
+    ['20 Stück', { value: '20', unit: '', basis: 'each' }],
+    ['3 µl', { value: '3', unit: 'µl', basis: 'each' }],
+    ['20.0 Stk', { value: '20', unit: '', basis: 'each' }],
     ['4 pcs', { value: '4', unit: '', basis: 'each' }],
     ['0.40 m', { value: '0.4', unit: 'm', basis: 'each' }],
     ['2 ml per batch', { value: '2', unit: 'ml', basis: 'batch' }],

@@ -21,7 +21,8 @@ describe('a list that somebody sent', () => {
       ['2', 'FM-9605', 'Capacitor', null, 'C1, C4', '0.05'],
       ['3', 'WIRE-1', 'Wire', '0.4 m', '', ''],
       ['Pos.', 'Part Number', 'Description', 'Qty', 'RefDes', 'Price [EUR]'],
-      ['4', '', 'no number', 1, '', ''],
+      ['4', '', 'Adhesive', 1, '', ''],
+      ['', '', 'Sum', null, '', ''],
       ['5', 'FM-1', 'odd', 'some', '', ''],
     ];
     const mapping = proposeMapping(rows);
@@ -36,13 +37,15 @@ describe('a list that somebody sent', () => {
       '> FM-9601 3 R1,R2,R3',
       '> FM-9605 2 C1,C4',
       '> WIRE-1 0.4 m',
+      '> Adhesive 1',
       '> FM-1 as required',
     ]);
-    expect(count).toBe(4);
+    expect(count).toBe(5);
     expect(lines[0]?.values).toEqual({ 'Price [EUR]': '0.02' });
     expect(problems).toEqual([
-      { row: 9, says: 'it has no number and was passed over' },
-      { row: 10, says: '“some” is no quantity; that counts as not known' },
+      { row: 9, says: 'it has no number; it goes by its name' },
+      { row: 10, says: 'it has no number and was passed over' },
+      { row: 11, says: '“some” is no quantity; that counts as not known' },
     ]);
   });
 

@@ -84,13 +84,12 @@ export function mapTable(rows: readonly TableRow[], mapping: TableMapping): Mapp
     const note = (says: string): void => {
       if (problems.length < MOST_PROBLEMS) problems.push({ row: at + 1, says });
     };
-    const number = cell(row, mapping.columns.number)
-      .trim()
-      .replace(/^[.\s]+/, '');
-    if (number === '') {
+    const number = numberOf(row, mapping);
+    if (number === undefined) {
       note('it has no number and was passed over');
       continue;
     }
+    if (number.isName) note('it has no number; it goes by its name');
     if (++count > MOST_LIST_ROWS) {
       note(`only the first ${MOST_LIST_ROWS.toLocaleString('en-GB')} rows are read`);
       break;
@@ -100,12 +99,25 @@ export function mapTable(rows: readonly TableRow[], mapping: TableMapping): Mapp
     if (wanted === undefined) note('its level cannot be read; it was put on the first');
     else if (wanted > level)
       note(`it is on level ${wanted}, below a row of level ${open.length}; it was put on ${level}`);
-    const line: Growing = { ...lineOf(row, number, mapping, note), children: [] };
+    const line: Growing = { ...lineOf(row, number.text, mapping, note), children: [] };
     open.length = level - 1;
     (open.at(-1)?.children ?? lines).push(line);
     open.push(line);
   }
   return { lines, problems, count };
+}
+
+/** What a row is called: adhesive and the like often have a name and a quantity alone. Without a quantity it is a heading or a sum. */
+function numberOf(
+  row: TableRow,
+  { columns }: TableMapping,
+): { readonly text: string; readonly isName: boolean } | undefined {
+  const number = cell(row, columns.number)
+    .trim()
+    .replace(/^[.\s]+/, '');
+  if (number !== '') return { text: number, isName: false };
+  const name = cell(row, columns.name).trim();
+  return name === '' || cell(row, columns.quantity).trim() === '' ? undefined : { text: name, isName: true };
 }
 
 function lineOf(

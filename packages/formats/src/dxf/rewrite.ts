@@ -1,4 +1,5 @@
 /** New names for a stored DXF file on its way out; every byte that is not one of them stays as it is. */
+import { addTo } from '@stem-trace/core';
 import { beginsWithEnding, nameKey } from '../step/file-names.js';
 import { dxfContents, plainText, type DxfContents } from './read.js';
 import { encodeValue, isUtf8Version, readTags } from './tags.js';
@@ -83,11 +84,8 @@ function setLettering(
   { products }: DxfRenaming,
   texts: Map<number, string>,
 ): void {
-  const numbers = products.flatMap(({ was, id }) =>
-    id !== undefined && id !== was.id && was.id !== '' ? [{ was: was.id, id }] : [],
-  );
-  if (numbers.length === 0) return;
-  numbers.sort((a, b) => b.was.length - a.was.length);
+  const numbers = new Numbers(products);
+  if (numbers.isEmpty) return;
   const plainOf = new Map(fields.map(({ ref, text }) => [ref, text]));
   const isField = new Set(fields.map(({ ref }) => ref));
   for (const { line, value } of lettering) {
@@ -103,28 +101,58 @@ function setLettering(
       continue;
     }
     if (isField.has(line)) continue;
-    const to = replaced(value, numbers);
+    const to = numbers.replacedIn(value);
     if (to !== value) texts.set(line, to);
   }
 }
 
-const isTelling = (number: string): boolean => number.length >= 4 && /\d/.test(number);
+/** Fewest characters of a number that is looked for within a text. */
+const TELLING = 4;
+const isTelling = (number: string): boolean => number.length >= TELLING && /\d/.test(number);
 
-/** All at once, so that a number that was given is not replaced again. */
-function replaced(value: string, numbers: readonly { was: string; id: string }[]): string {
-  let out = '';
-  for (let at = 0; at < value.length;) {
-    const found = numbers.find(
-      ({ was }) =>
-        value.startsWith(was, at) &&
-        (value === was || isTelling(was)) &&
-        !/[\p{L}\p{N}_\-./]$/u.test(value.slice(0, at)) &&
-        standsAlone(value.slice(at + was.length)),
-    );
-    out += found ? found.id : (value[at] ?? '');
-    at += found ? found.was.length : 1;
+interface NewNumber {
+  readonly was: string;
+  readonly id: string;
+}
+
+/** New numbers by the old ones: however many there are, a text is gone through once. */
+class Numbers {
+  private readonly whole = new Map<string, string>();
+  /** Those that are looked for within a text, by how they begin; the longest first. */
+  private readonly telling = new Map<string, NewNumber[]>();
+
+  constructor(products: DxfRenaming['products']) {
+    for (const { was, id } of products) {
+      if (id === undefined || id === was.id || was.id === '' || this.whole.has(was.id)) continue;
+      this.whole.set(was.id, id);
+      if (isTelling(was.id)) addTo(this.telling, was.id.slice(0, TELLING), { was: was.id, id });
+    }
+    for (const numbers of this.telling.values()) numbers.sort((a, b) => b.was.length - a.was.length);
   }
-  return out;
+
+  get isEmpty(): boolean {
+    return this.whole.size === 0;
+  }
+
+  /** All at once, so that a number that was given is not replaced again. */
+  replacedIn(value: string): string {
+    const whole = this.whole.get(value);
+    if (whole !== undefined) return whole;
+    let out = '';
+    for (let at = 0; at < value.length;) {
+      const found = this.telling
+        .get(value.slice(at, at + TELLING))
+        ?.find(
+          ({ was }) =>
+            value.startsWith(was, at) &&
+            !/[\p{L}\p{N}_\-./]$/u.test(value.slice(0, at)) &&
+            standsAlone(value.slice(at + was.length)),
+        );
+      out += found ? found.id : (value[at] ?? '');
+      at += found ? found.was.length : 1;
+    }
+    return out;
+  }
 }
 
 /** Whether a number ends where this goes on: not in a longer one, nor in the name of a file. */

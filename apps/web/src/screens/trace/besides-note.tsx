@@ -28,8 +28,8 @@ export function BesidesNote({
       {bills.length > 0 || hidden > 0 ? <Soft>in bills</Soft> : null}
       {bills.slice(0, MOST).map(({ number, name, version, amount }) => (
         <Link key={number} to={buildAddress(`${number}@${version}`)} title={`${name}, ${version}`}>
-          <ClipboardList size={13} aria-hidden /> <Mono>{number}</Mono>{' '}
-          {amount === '' ? 'reference' : `×${amount}`}
+          <ClipboardList size={13} aria-hidden /> <Mono>{number}</Mono>
+          <span>{amount === '' ? 'reference' : `×${amount}`}</span>
         </Link>
       ))}
       {bills.length > MOST ? <Link to="/build">and {bills.length - MOST} more</Link> : null}
@@ -55,6 +55,11 @@ const Notes = styled.nav`
   border-top: 1px solid ${colour.line};
   font-size: 12px;
   a {
+    display: flex;
+    flex-wrap: wrap;
+    align-items: center;
+    gap: 0 5px;
+    min-height: 24px;
     overflow-wrap: anywhere;
   }
   &[data-wide] {
