@@ -9,6 +9,7 @@ start(async () => {
   await ensurePostgres();
   await ensureDebian('/usr/bin/occt-draw', 'occt-draw', 'the STEP reader');
   await ensureDebian('/usr/lib/python3/dist-packages/ezdxf', 'python3-ezdxf', 'the DXF reader');
+  await ensureDebian('/usr/bin/soffice', 'libreoffice-calc', 'the office program');
   await build();
   await run(join(ROOT, 'node_modules/.bin/vitest'), [
     'run',

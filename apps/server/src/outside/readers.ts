@@ -1,6 +1,6 @@
 /** Programs that others wrote, asked what they find in a folder of files. */
 import { execFile } from 'node:child_process';
-import { mkdir, readdir, symlink, writeFile } from 'node:fs/promises';
+import { mkdir, readdir, readFile, symlink, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 
@@ -99,4 +99,21 @@ export async function faultsInDrawings(files: readonly string[]): Promise<string
   if (files.length === 0) return [];
   const { stdout } = await run('/usr/bin/python3', ['-c', AUDIT, ...files], { maxBuffer: 100e6 });
   return stdout.split('\n').filter(Boolean);
+}
+
+/** An office program turns a file into another format. @returns the bytes of what it made */
+export async function officeConverts(file: string, to: 'csv' | 'xlsx'): Promise<Uint8Array> {
+  const folder = `${file}-${to}`;
+  await run(
+    'soffice',
+    [
+      // A profile of its own: a second one at a time is refused.
+      `-env:UserInstallation=file://${folder}-profile`,
+      ...['--headless', '--convert-to', to, '--outdir', folder, file],
+    ],
+    { timeout: 120_000 },
+  );
+  const [made] = await readdir(folder);
+  if (made === undefined) throw new Error(`nothing was made of ${file}`);
+  return readFile(join(folder, made));
 }

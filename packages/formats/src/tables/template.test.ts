@@ -91,6 +91,6 @@ it('ends with a workbook or a sentence, whatever it is given', async () => {
           expect(error).toBeInstanceOf(FormatError);
         });
     }),
-    { numRuns: 40 },
+    { numRuns: 120 },
   );
 });

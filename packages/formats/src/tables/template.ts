@@ -28,11 +28,13 @@ export async function fillTemplate(template: Uint8Array, data: TemplateData): Pr
   const book = new ExcelJS.Workbook();
   try {
     await book.xlsx.load(template.slice().buffer as ArrayBuffer);
-  } catch {
+    for (const sheet of book.worksheets) fillSheet(sheet, data);
+    return new Uint8Array(await book.xlsx.writeBuffer());
+  } catch (error) {
+    // What a damaged workbook lacks is missed when it is read, when it is gone through, or not before it is written.
+    if (error instanceof FormatError) throw error;
     throw new FormatError('the template is no workbook (XLSX), or it is damaged', 0);
   }
-  for (const sheet of book.worksheets) fillSheet(sheet, data);
-  return new Uint8Array(await book.xlsx.writeBuffer());
 }
 
 function fillSheet(sheet: ExcelJS.Worksheet, data: TemplateData): void {

@@ -12,8 +12,29 @@ const SOFT = rgb(0.35, 0.42, 0.45);
 const INDENT = 8;
 
 interface Fonts {
-  readonly plain: PDFFont;
-  readonly bold: PDFFont;
+  readonly plain: Face;
+  readonly bold: Face;
+}
+
+/** A font that knows how wide its characters are: laying whole texts out to measure them is most of the work. */
+class Face {
+  private readonly widths = new Map<string, number>();
+
+  constructor(readonly font: PDFFont) {}
+
+  /** In points, at the size of the rows; without kerning, so never narrower than what is drawn by more than that. */
+  widthOf(text: string): number {
+    let sum = 0;
+    for (const character of text) {
+      let width = this.widths.get(character);
+      if (width === undefined) {
+        width = this.font.widthOfTextAtSize(character, SIZE.text);
+        this.widths.set(character, width);
+      }
+      sum += width;
+    }
+    return sum;
+  }
 }
 
 /** A table for print, with its heading on every page. @param made day of the print, said at the foot */
@@ -23,8 +44,8 @@ export async function writePdf(table: OutTable, made: string): Promise<Uint8Arra
   document.setLanguage('en');
   document.registerFontkit(fontkit);
   const fonts = {
-    plain: await font(document, 'DejaVuSans.ttf'),
-    bold: await font(document, 'DejaVuSans-Bold.ttf'),
+    plain: await faceOf(document, 'DejaVuSans.ttf'),
+    bold: await faceOf(document, 'DejaVuSans-Bold.ttf'),
   };
   const printer = new Printer(document, fonts, table);
   for (const row of table.rows) printer.row(row);
@@ -32,9 +53,9 @@ export async function writePdf(table: OutTable, made: string): Promise<Uint8Arra
   return document.save();
 }
 
-async function font(document: PDFDocument, file: string): Promise<PDFFont> {
+async function faceOf(document: PDFDocument, file: string): Promise<Face> {
   const path = createRequire(import.meta.url).resolve(`dejavu-fonts-ttf/ttf/${file}`);
-  return document.embedFont(await readFile(path), { subset: true });
+  return new Face(await document.embedFont(await readFile(path), { subset: true }));
 }
 
 class Printer {
@@ -75,7 +96,7 @@ class Printer {
         x: PAGE.margin,
         y: 18,
         size: 7,
-        font: this.fonts.plain,
+        font: this.fonts.plain.font,
         color: SOFT,
       });
     });
@@ -107,9 +128,9 @@ class Printer {
     this.y -= 4;
   }
 
-  private line(says: string, size: number, own: PDFFont, color: RGB): void {
+  private line(says: string, size: number, own: Face, color: RGB): void {
     this.y -= size + 4;
-    this.page.drawText(this.plain(says), { x: PAGE.margin, y: this.y, size, font: own, color });
+    this.page.drawText(this.plain(says), { x: PAGE.margin, y: this.y, size, font: own.font, color });
   }
 
   private cell(column: OutColumn, at: number, row: OutRow): void {
@@ -125,17 +146,14 @@ class Printer {
   private text(
     value: string,
     at: number,
-    { font: own, align, indent = 0 }: { font: PDFFont; align: 'right' | undefined; indent?: number },
+    { font: own, align, indent = 0 }: { font: Face; align: 'right' | undefined; indent?: number },
   ): void {
     const place = this.places[at];
     if (!place || value === '') return;
     const room = place.width - 6 - indent;
     const says = fitted(this.plain(value), room, own);
-    const x =
-      align === 'right'
-        ? place.x + place.width - 4 - own.widthOfTextAtSize(says, SIZE.text)
-        : place.x + 2 + indent;
-    this.page.drawText(says, { x, y: this.y + 3.5, size: SIZE.text, font: own, color: INK });
+    const x = align === 'right' ? place.x + place.width - 4 - own.widthOf(says) : place.x + 2 + indent;
+    this.page.drawText(says, { x, y: this.y + 3.5, size: SIZE.text, font: own.font, color: INK });
   }
 
   private ground(hex: string): void {
@@ -162,9 +180,9 @@ class Printer {
 }
 
 /** As much of a text as there is room for. */
-function fitted(text: string, room: number, own: PDFFont): string {
+function fitted(text: string, room: number, own: Face): string {
   if (room <= 0) return '';
-  const width = (part: string): number => own.widthOfTextAtSize(part, SIZE.text);
+  const width = (part: string): number => own.widthOf(part);
   if (text.length * SIZE.text < room || width(text) <= room) return text;
   let [least, most] = [0, text.length];
   while (least < most) {
