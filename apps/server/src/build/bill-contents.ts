@@ -1,7 +1,7 @@
-import { Readable } from 'node:stream';
 import { billUses, refuseBill, sayAmount, type BuildBill } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import type { BlobStore, StoredBlob } from '../blobs/blob-store.js';
+import { keepBlob } from '../blobs/keep-blob.js';
 import { ProblemError } from '../problems/problem.js';
 import type { DescribedVersion } from '../store/catalogue.service.js';
 
@@ -33,11 +33,7 @@ export class BillContents {
     const refusal = refuseBill(bill);
     if (refusal !== undefined) throw new ProblemError('INPUT_INVALID', `${refusal} Nothing was saved.`);
     const file: BillFile = { schema: SCHEMA, bill };
-    const stored = await this.blobs.put(Readable.from([Buffer.from(JSON.stringify(file))]));
-    await manager.query(
-      'INSERT INTO blob (sha256, size) VALUES ($1, $2) ON CONFLICT (sha256) DO UPDATE SET stored_at = now()',
-      [stored.sha256, stored.size],
-    );
+    const stored = await keepBlob(manager, this.blobs, Buffer.from(JSON.stringify(file)));
     const uses = billUses(bill.rows).map(({ itemId, rows, amounts }) => ({
       ...{ item_id: itemId, rows },
       amounts: amounts.map(sayAmount),

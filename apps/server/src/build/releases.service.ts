@@ -1,9 +1,9 @@
-import { Readable } from 'node:stream';
 import type { BillRelease, FileAnswer, PlanningState } from '@stem-trace/contract';
-import { numberKey } from '@stem-trace/core';
+import { numberKey, type BuildBill } from '@stem-trace/core';
 import { Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common';
 import { DataSource, type EntityManager } from 'typeorm';
-import type { BlobStore, StoredBlob } from '../blobs/blob-store.js';
+import type { BlobStore } from '../blobs/blob-store.js';
+import { keepBlob } from '../blobs/keep-blob.js';
 import type { Person } from '../database/entities/person.js';
 import {
   countRows,
@@ -198,7 +198,7 @@ export class ReleasesService implements OnApplicationBootstrap, OnModuleDestroy 
     const bill = await this.contents.read(version);
     const xml = billXml(bill, version, open.at);
     try {
-      if (!open.hasFiles) await this.makeFiles(open, version, xml);
+      if (!open.hasFiles) await this.makeFiles(open, { version, bill, xml });
     } catch (error) {
       await this.later(open, 'files_problem', error);
       return;
@@ -229,8 +229,14 @@ export class ReleasesService implements OnApplicationBootstrap, OnModuleDestroy 
     );
   }
 
-  private async makeFiles(open: OpenRelease, version: DescribedVersion, xml: string): Promise<void> {
-    const bill = await this.contents.read(version);
+  private async makeFiles(
+    open: OpenRelease,
+    {
+      version,
+      bill,
+      xml,
+    }: { readonly version: DescribedVersion; readonly bill: BuildBill; readonly xml: string },
+  ): Promise<void> {
     const base = `${version.number} ${version.label}`.replace('/', '-');
     const files: IssuedFile[] = [];
     for (const [at, template] of bill.outputs.entries()) {
@@ -259,11 +265,7 @@ export class ReleasesService implements OnApplicationBootstrap, OnModuleDestroy 
   }
 
   private async keep(name: string, bytes: Uint8Array): Promise<IssuedFile> {
-    const { sha256, size }: StoredBlob = await this.blobs.put(Readable.from([Buffer.from(bytes)]));
-    await this.database.query(
-      'INSERT INTO blob (sha256, size) VALUES ($1, $2) ON CONFLICT (sha256) DO UPDATE SET stored_at = now()',
-      [sha256, size],
-    );
+    const { sha256, size } = await keepBlob(this.database, this.blobs, bytes);
     return { name, size, sha256 };
   }
 }

@@ -2,6 +2,7 @@ import type { Readable } from 'node:stream';
 import { Injectable } from '@nestjs/common';
 import { DataSource, type EntityManager } from 'typeorm';
 import { BlobStore, type StoredBlob } from '../blobs/blob-store.js';
+import { keepBlob } from '../blobs/keep-blob.js';
 import { number, readRow } from '../database/read-rows.js';
 import { ReaderPool } from '../jobs/reader-pool.js';
 import { ProblemError } from '../problems/problem.js';
@@ -40,17 +41,9 @@ export class FileReader {
     };
   }
 
-  /** Puts bytes into the store, so that they are not swept before somebody refers to them. */
+  /** @throws ProblemError as `keepBlob` */
   async keepBlob(content: Readable): Promise<StoredBlob> {
-    const stored = await this.blobs.put(content, LIMITS.fileBytes);
-    await this.database.query(
-      `INSERT INTO blob (sha256, size) VALUES ($1, $2) ON CONFLICT (sha256) DO UPDATE SET stored_at = now()`,
-      [stored.sha256, stored.size],
-    );
-    // The very same bytes may have been thrown away between the two, having lain unused for long.
-    if (!(await this.blobs.has(stored.sha256)))
-      throw new ProblemError('BUSY', 'This file was being thrown away at this moment. Send it again.');
-    return stored;
+    return keepBlob(this.database, this.blobs, content, LIMITS.fileBytes);
   }
 
   /** Puts files that were read onto a sheet, some at a time; the same path again replaces what was there. */

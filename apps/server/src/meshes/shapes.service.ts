@@ -34,11 +34,12 @@ const MANY = 1000;
 
 /** Newest versions of parts whose shapes are not known yet. */
 const UNKNOWN = `
-  SELECT DISTINCT v.sha256, CASE WHEN v.carrier_version_id IS NULL THEN 0 ELSE v.product_ref END::float8 AS "productRef",
-         CASE WHEN v.carrier_version_id IS NULL THEN ARRAY[]::text[] ELSE ARRAY[v.name_in_file, v.id_in_file] END AS names
   FROM item i JOIN version v ON v.id = i.newest_version_id
   LEFT JOIN shape s ON s.sha256 = v.sha256 AND s.product_ref = CASE WHEN v.carrier_version_id IS NULL THEN 0 ELSE v.product_ref END
   WHERE i.kind = 'part' AND coalesce(v.facts->>'format', 'step') = 'step' AND s.sha256 IS NULL`;
+const UNKNOWN_SOURCES = `
+  SELECT DISTINCT v.sha256, CASE WHEN v.carrier_version_id IS NULL THEN 0 ELSE v.product_ref END::float8 AS "productRef",
+         CASE WHEN v.carrier_version_id IS NULL THEN ARRAY[]::text[] ELSE ARRAY[v.name_in_file, v.id_in_file] END AS names ${UNKNOWN}`;
 
 const LIKENESS_JOB = '00000000-0000-4000-8000-000000000001';
 
@@ -73,7 +74,7 @@ export class ShapesService implements OnApplicationBootstrap, OnModuleDestroy {
         about: 'Shapes of parts',
         after: 'items',
         restMs: REST_MS,
-        isWanted: async () => (await countRows(database, `${UNKNOWN} LIMIT 1`)) > 0,
+        isWanted: async () => (await countRows(database, `SELECT ${UNKNOWN} LIMIT 1`)) > 0,
         work: (job) => this.catchUp(job),
       },
       queue,
@@ -97,7 +98,7 @@ export class ShapesService implements OnApplicationBootstrap, OnModuleDestroy {
       const sources = await readRows<GeometrySource>(
         this.database,
         { sha256: text, productRef: number, names: listOf(text) },
-        `${UNKNOWN} LIMIT ${MANY}`,
+        `${UNKNOWN_SOURCES} LIMIT ${MANY}`,
       );
       if (sources.length === 0) return;
       for (const source of sources) {

@@ -27,6 +27,7 @@ export class StandingJob<K extends Plain> {
   private readonly logger: Logger;
   private stopListening: (() => void) | undefined;
   private timer: NodeJS.Timeout | undefined;
+  private isAsking = false;
   private isEnded = false;
 
   constructor(
@@ -56,16 +57,31 @@ export class StandingJob<K extends Plain> {
     if (this.timer !== undefined || this.isEnded) return;
     this.timer = setTimeout(() => {
       this.timer = undefined;
-      this.ask().catch((error: unknown) => {
-        if (!this.isEnded) this.logger.warn(String(error));
-      });
+      void this.askOnce();
     }, this.order.restMs);
     this.timer.unref();
   }
 
+  /** In a large store the question may take longer than the rest between two of them; asked over each other, they would take every connection. */
+  private async askOnce(): Promise<void> {
+    if (this.isAsking) {
+      this.soon();
+      return;
+    }
+    this.isAsking = true;
+    try {
+      await this.ask();
+    } catch (error) {
+      if (!this.isEnded) this.logger.warn(String(error));
+    } finally {
+      this.isAsking = false;
+    }
+  }
+
   private async ask(): Promise<void> {
     const { kind, id, about, isWanted } = this.order;
-    if (!(await isWanted()) || (await this.queue.isUnderWay(kind, id))) return;
+    // The end of the job that is under way leads back here.
+    if ((await this.queue.isUnderWay(kind, id)) || !(await isWanted())) return;
     // Each of these kinds is told nothing.
     await this.queue.send(kind, id, { input: {} as JobInputs[K], about, personId: null });
   }

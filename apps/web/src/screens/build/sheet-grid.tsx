@@ -93,17 +93,19 @@ export function SheetGrid(props: SheetGridProps): React.JSX.Element {
         {...{ columns, cursor }}
         levelOf={({ level }) => level}
         onKey={cells.onKey}
-        onPick={({ id }) => {
-          const next = new Set(picked);
-          if (!next.delete(id)) next.add(id);
-          onPick(next);
-        }}
+        onPick={({ id }) => onPick(toggled(picked, id))}
         isPicked={({ id }) => picked.has(id)}
         takesFocus={`sheet ${cells.returns}`}
       />
       <Said {...{ under, active, draft }} />
     </>
   );
+}
+
+function toggled(ids: ReadonlySet<string>, id: string): ReadonlySet<string> {
+  const next = new Set(ids);
+  if (!next.delete(id)) next.add(id);
+  return next;
 }
 
 function useDragging(draft: BillDraft): Dragging {

@@ -1,5 +1,6 @@
 // @vitest-environment happy-dom
-import { cleanup, screen } from '@testing-library/react';
+import type { BillRelease } from '@stem-trace/contract';
+import { cleanup, screen, within } from '@testing-library/react';
 import { afterEach, expect, it, vi } from 'vitest';
 import { itemView, versionRow } from '../../testing/items.js';
 import { ENGINEER, show } from '../../testing/show.js';
@@ -58,6 +59,37 @@ it('brings an older version back for whoever holds the item', async () => {
   expect(sentTo('/api/bring-back').map(({ body }) => body)).toEqual([
     { item: 'FM-100@A/1', comment: 'thin again' },
   ]);
+});
+
+it('shows on the line of a bill which versions were released, and what a release left', async () => {
+  const release = (version: string, isSuperseded: boolean, notes: string): BillRelease => ({
+    ...{ version, isSuperseded, notes, at: '2026-03-04T10:00:00.000Z', by: 'Pavo', problem: null },
+    files: [{ name: `FM-100 ${version.replace('/', '-')}.xlsx`, size: 9000 }],
+    planning: { state: 'sent', tries: 1, sentAt: '2026-03-04T10:01:00.000Z', problem: null },
+  });
+  const { user } = show(<HistoryScreen />, {
+    address: '/history?item=FM-100',
+    answers: {
+      '/api/item': itemView({ kind: 'bill', versions: VERSIONS }),
+      '/api/build/releases': [release('B/1', false, 'second batch'), release('A/2', true, 'first batch')],
+    },
+  });
+  const line = await screen.findByRole('region', { name: 'Revisions' });
+  await user.click(
+    await within(line).findByRole('button', { name: /^A\/2, superseded release by Pavo on 2026-03-04/ }),
+  );
+  const shown = screen.getByRole('list', { name: 'Releases' });
+  expect(within(shown).getAllByRole('listitem')).toHaveLength(1);
+  expect(
+    within(shown)
+      .getByRole('link', { name: /FM-100 A-2.xlsx/ })
+      .getAttribute('href'),
+  ).toContain('FM-100%40A%2F2');
+  expect(
+    within(shown).getByRole('link', { name: 'Compare with another or a file' }).getAttribute('href'),
+  ).toBe('/compare?from=FM-100%40A%2F2&to=');
+  await user.click(within(line).getByRole('button', { name: 'A/1' }));
+  expect(screen.queryByRole('list', { name: 'Releases' })).toBeNull();
 });
 
 it('asks for an item when it is about none', () => {

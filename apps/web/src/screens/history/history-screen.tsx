@@ -87,10 +87,43 @@ export function HistoryScreen(): React.JSX.Element {
   useLooked(item.data);
   if (number === '') return <Begin title="History" label="History of an item" address={historyAddress} />;
   if (item.error) return <Trouble>{item.error.message}</Trouble>;
-  return item.data ? <History item={item.data} /> : <Soft>Looking it up …</Soft>;
+  if (!item.data) return <Soft>Looking it up …</Soft>;
+  const isEvents = search.get('view') === 'events';
+  return (
+    <>
+      <Heading item={item.data} isEvents={isEvents} />
+      {isEvents ? <EventsTable item={item.data} /> : <Versions item={item.data} />}
+    </>
+  );
 }
 
-function History({ item }: { readonly item: ItemView }): React.JSX.Element {
+function Heading({
+  item,
+  isEvents,
+}: {
+  readonly item: ItemView;
+  readonly isEvents: boolean;
+}): React.JSX.Element {
+  const change = useChangeSearch();
+  return (
+    <Line>
+      <h1>
+        History of <Mono>{item.number}</Mono> {item.name}
+      </h1>
+      <Choice<'versions' | 'events'>
+        label="What is listed"
+        options={[
+          { key: 'versions', text: 'Versions' },
+          { key: 'events', text: 'All that happened' },
+        ]}
+        value={isEvents ? 'events' : 'versions'}
+        onChange={(next) => change({ view: next === 'versions' ? '' : next })}
+      />
+    </Line>
+  );
+}
+
+function Versions({ item }: { readonly item: ItemView }): React.JSX.Element {
   const { pointAt } = useDesk();
   const navigate = useNavigate();
   const deeds = useDeeds();
@@ -103,36 +136,9 @@ function History({ item }: { readonly item: ItemView }): React.JSX.Element {
   useEffect(() => pointAt(reference), [pointAt, reference]);
   const isBill = item.kind === 'bill';
   const { data: releases = [] } = useQuery({ ...releasesQuery(item.number), enabled: isBill });
-  const [search] = useSearchParams();
-  const change = useChangeSearch();
-  const view = search.get('view') === 'events' ? 'events' : 'versions';
-  const head = (
-    <Line>
-      <h1>
-        History of <Mono>{item.number}</Mono> {item.name}
-      </h1>
-      <Choice<'versions' | 'events'>
-        label="What is listed"
-        options={[
-          { key: 'versions', text: 'Versions' },
-          { key: 'events', text: 'All that happened' },
-        ]}
-        value={view}
-        onChange={(next) => change({ view: next === 'versions' ? '' : next })}
-      />
-    </Line>
-  );
-  if (view === 'events')
-    return (
-      <>
-        {head}
-        <EventsTable item={item} />
-      </>
-    );
   const release = releases.find(({ version }) => version === chosen?.version);
   return (
     <>
-      {head}
       <RevisionLine
         versions={versions}
         releases={flagsOf(releases)}

@@ -28,7 +28,7 @@ export function BesidesNote({
       {bills.length > 0 || hidden > 0 ? <Soft>in bills</Soft> : null}
       {bills.slice(0, MOST).map(({ number, name, version, amount }) => (
         <Link key={number} to={buildAddress(`${number}@${version}`)} title={`${name}, ${version}`}>
-          <ClipboardList size={13} aria-hidden /> <Mono>{number}</Mono>
+          <ClipboardList size={13} aria-hidden /> <Mono>{number}</Mono>{' '}
           <span>{amount === '' ? 'reference' : `×${amount}`}</span>
         </Link>
       ))}

@@ -99,5 +99,5 @@ it('lets a viewer look, but change nothing', async () => {
 
 it('says that nothing is touched', async () => {
   effect([]);
-  expect(await screen.findByText(/touches nothing else that the store knows of/)).toBeDefined();
+  expect(await screen.findByText(/touches no other file that the store knows of/)).toBeDefined();
 });
