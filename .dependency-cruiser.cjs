@@ -28,6 +28,7 @@ const ROOMS = [
   'bom',
   'build',
   'compare',
+  'lineage',
   'custody',
   'items',
   'lifecycle',

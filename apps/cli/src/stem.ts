@@ -22,6 +22,7 @@ import {
 } from './verbs/places.js';
 import { common, effect } from './verbs/effect.js';
 import { like } from './verbs/like.js';
+import { drift, family } from './verbs/lineage.js';
 import { align, reserve, setProperties } from './verbs/properties.js';
 import { signIn } from './verbs/sign-in.js';
 import { made, used } from './verbs/structure.js';
@@ -37,6 +38,8 @@ const VERBS = new Map<string, Verb>([
   ['bill', bill],
   ['compare', compare],
   ['derive', derive],
+  ['drift', drift],
+  ['family', family],
   ['fetch', fetchVerb],
   ['checkout', checkOut],
   ['checkin', checkIn],

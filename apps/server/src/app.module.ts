@@ -10,6 +10,7 @@ import { AuditModule } from './audit/audit.module.js';
 import { BomModule } from './bom/bom.module.js';
 import { BuildModule } from './build/build.module.js';
 import { CompareModule } from './compare/compare.module.js';
+import { LineageModule } from './lineage/lineage.module.js';
 import { CustodyModule } from './custody/custody.module.js';
 import { DemoModule } from './demo/demo.module.js';
 import { DeriveModule } from './derive/derive.module.js';
@@ -81,6 +82,7 @@ export class AppModule {
         BomModule,
         BuildModule,
         CompareModule,
+        LineageModule,
         CustodyModule,
         ItemsModule,
         LifecycleModule,

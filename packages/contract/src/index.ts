@@ -21,6 +21,7 @@ export type * from './properties.js';
 export type * from './bom.js';
 export type * from './build.js';
 export type * from './compare.js';
+export type * from './lineage.js';
 export type * from './custody.js';
 export type * from './history.js';
 export * from './jobs.js';

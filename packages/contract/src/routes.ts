@@ -18,6 +18,7 @@ import type {
   UsedBesidesAnswer,
 } from './build.js';
 import type { CompareAnswer, ThreeAnswer } from './compare.js';
+import type { FamilyAnswer, StemAnswer } from './lineage.js';
 import type { AlignAnswer, CheckRow, CustodyAnswer, HoldRow, NoticesAnswer, StepPreview } from './custody.js';
 import type { HistoryAnswer } from './history.js';
 import type { DerivePreview, DeriveProposal, DeriveResult } from './derive.js';
@@ -101,6 +102,8 @@ export interface RouteAnswers {
   'POST /api/bill/rows': CustodyAnswer;
   'GET /api/bill/finds': FindProposal;
   'GET /api/used/besides': UsedBesidesAnswer;
+  'GET /api/stem': StemAnswer;
+  'GET /api/family': FamilyAnswer;
   'PUT /api/alternates': undefined;
   'POST /api/alternates/approve': undefined;
   'POST /api/alternates/remove': undefined;
@@ -518,6 +521,22 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     status: 200,
     wants: 'see',
     answer: 'UsedBesidesAnswer',
+  },
+  'GET /api/stem': {
+    does: 'What was derived from what, and how far each has gone its own way since',
+    room: 'structure',
+    status: 200,
+    wants: 'see',
+    answer: 'StemAnswer',
+    isRemembered: true,
+  },
+  'GET /api/family': {
+    does: 'All variants of a stem, position by position',
+    room: 'structure',
+    status: 200,
+    wants: 'see',
+    answer: 'FamilyAnswer',
+    isRemembered: true,
   },
   'PUT /api/alternates': {
     does: 'Say that an item may be used instead of another',

@@ -227,7 +227,7 @@ export {
   type PlannedCopy,
   type UpdatePlan,
 } from './fetch/working-copy.js';
-export { decideLine, type Decided, type TreeSpot } from './derive/decide-line.js';
+export { decideLines, type Decided, type TreeSpot } from './derive/decide-line.js';
 export {
   proveVariant,
   withFindings,
@@ -386,6 +386,14 @@ export {
 } from './build/merge.js';
 export { refuseBill } from './build/refuse.js';
 export { billUses } from './build/uses.js';
+export {
+  familyOf,
+  sharesOf,
+  type Commonness,
+  type FamilyRow as CoreFamilyRow,
+  type FamilyShares,
+  type FamilyVerdict,
+} from './lineage/family.js';
 export {
   ALL_RULES,
   checkReadiness,

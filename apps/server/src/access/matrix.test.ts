@@ -44,6 +44,8 @@ const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
   'GET /api/bill': about,
   'POST /api/lists/of': (item) => ({ body: { item } }),
   'GET /api/used/besides': about,
+  'GET /api/stem': about,
+  'GET /api/family': about,
   'GET /api/bill/file': (item) => ({ query: `item=${item}&format=csv` }),
   'GET /api/bill/finds': about,
   'POST /api/bill/rows': (item) => ({ body: { item, version: 'A/1', rows: [{ position: 0, find: '1' }] } }),

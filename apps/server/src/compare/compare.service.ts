@@ -124,9 +124,10 @@ export class CompareService {
     const rights = await this.rights.of(person);
     const scope = { person, rights, columns };
     const [left, right] = await Promise.all([this.side(one, lens, scope), this.side(other, lens, scope)]);
+    // What both come from is what it was then: its parts as it recorded them, whatever has become of these since.
     const origin = await this.side(
       base || (await this.originOf(left, right, rights.placesWithout('see'))),
-      lens,
+      'recorded',
       scope,
     );
     const rows = compareThree(origin.tree, left.tree, right.tree, {

@@ -26,6 +26,7 @@ import { IntakePlanner } from '../intake/intake-planner.js';
 import { IntakeReview } from '../intake/intake-review.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { ReaderThreads } from '../jobs/reader-pool.js';
+import { LineageService } from '../lineage/lineage.service.js';
 import { SceneService } from '../meshes/scene.service.js';
 import { problemOf } from '../problems/to-problem.js';
 import { JobProgress } from '../queue/job-progress.js';
@@ -132,6 +133,7 @@ export async function composeWork(
     new WholesService(database),
     new ListTreeService(database),
   );
+  const lineage = new LineageService(database, catalogue, boms, rights);
   const compareFiles = new CompareFileService(comparisons);
   const scenes = new SceneService(catalogue, loader, rights);
   const derivations = new DeriveService(database, turn, catalogue, loader, rights);
@@ -164,6 +166,8 @@ export async function composeWork(
       compare: (input, person) => comparisons.compare(input, person),
       'compare file': (input, person) => compareFiles.file(input, person),
       'compare three': (input, person) => comparisons.three(input, person),
+      stem: (input, person) => lineage.stem(input, person),
+      family: (input, person) => lineage.family(input, person),
       scene: (input, person) => scenes.sceneOf(input, person),
       'derive preview': (input, person) => derivations.preview(input, person),
       'derive proposal': (input, person) => derivations.propose(input, person),

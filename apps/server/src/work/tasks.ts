@@ -13,11 +13,14 @@ import type {
   DeriveRequest,
   DeriveResult,
   EffectAnswer,
+  FamilyAnswer,
   FileAnswer,
   FindProposal,
+  LensText,
   NewBillRequest,
   ReadinessAnswer,
   SaveBillRequest,
+  StemAnswer,
   ThreeAnswer,
   VersionMade,
 } from '@stem-trace/contract';
@@ -40,6 +43,11 @@ import type { JobRef } from '../queue/job-progress.js';
 import type { NetRequest } from '../structure/net.service.js';
 import type { StructureRequest } from '../structure/structure.service.js';
 
+interface ItemUnderLens {
+  readonly item: string;
+  readonly lens: LensText;
+}
+
 /** Input and answer of each task. */
 export interface WorkTasks {
   made: [input: StructureRequest, answer: StructureAnswer];
@@ -59,6 +67,8 @@ export interface WorkTasks {
   compare: [input: CompareRequest, answer: CompareAnswer];
   'compare file': [input: CompareFileRequest, answer: FileAnswer];
   'compare three': [input: CompareThreeRequest, answer: ThreeAnswer];
+  stem: [input: ItemUnderLens, answer: StemAnswer];
+  family: [input: ItemUnderLens, answer: FamilyAnswer];
   scene: [input: SceneRequest, answer: SceneAnswer];
   'derive preview': [input: DeriveRequest, answer: DerivePreview];
   'derive proposal': [input: { readonly item: string }, answer: DeriveProposal];
@@ -100,6 +110,8 @@ export const TIME_LIMITS_MS: Readonly<Partial<Record<WorkKind, number>>> = {
   compare: 60_000,
   'compare file': 120_000,
   'compare three': 60_000,
+  stem: 120_000,
+  family: 120_000,
   scene: 30_000,
   'derive preview': 60_000,
   'derive proposal': 60_000,

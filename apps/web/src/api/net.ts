@@ -35,6 +35,23 @@ export const netQuery = ({ item, lens, side, levels = 0, papers = false }: NetQu
     structuralSharing: false,
   });
 
+/** What was derived from what. */
+export const stemQuery = (item: string, lens: LensText) =>
+  queryOptions({
+    queryKey: ['structure', 'stem', item, lens],
+    queryFn: ({ signal }) => get('/api/stem', { item, lens }, signal),
+    enabled: item !== '',
+  });
+
+/** All variants of a stem, position by position. */
+export const familyQuery = (item: string, lens: LensText) =>
+  queryOptions({
+    queryKey: ['structure', 'family', item, lens],
+    queryFn: ({ signal }) => get('/api/family', { item, lens }, signal),
+    enabled: item !== '',
+    structuralSharing: false,
+  });
+
 export const effectQuery = (request: EffectRequest) =>
   queryOptions({
     queryKey: ['structure', 'effect', request],

@@ -3,7 +3,16 @@ import type { LensText } from '@stem-trace/contract';
 import { useSearchParams } from 'react-router';
 
 /** Ways of looking at structure; columns are the first. */
-export const TRACE_VIEWS = ['columns', 'outline', 'bill', 'map', 'chains', 'effect'] as const;
+export const TRACE_VIEWS = [
+  'columns',
+  'outline',
+  'bill',
+  'map',
+  'chains',
+  'effect',
+  'stem',
+  'family',
+] as const;
 export type TraceView = (typeof TRACE_VIEWS)[number];
 
 export function traceAddress(item: string, lens: LensText = 'recorded', view: TraceView = 'columns'): string {
@@ -13,6 +22,16 @@ export function traceAddress(item: string, lens: LensText = 'recorded', view: Tr
 
 export function compareAddress(from: string, to: string): string {
   return `/compare?from=${encodeURIComponent(from)}&to=${encodeURIComponent(to)}`;
+}
+
+/** What an origin and its variant have changed since the one was derived from the other. */
+export function driftAddress(
+  from: { readonly number: string; readonly version: string },
+  variant: string,
+  lens: LensText,
+): string {
+  const base = encodeURIComponent(`${from.number}@${from.version}`);
+  return withLens(`${compareAddress(from.number, variant)}&base=${base}`, lens);
 }
 
 export function historyAddress(number: string): string {

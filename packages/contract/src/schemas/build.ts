@@ -18,7 +18,7 @@ export const billsSchema = Joi.object({ item: reference.allow('').default('') })
 
 export const billReferenceSchema = Joi.object({ bill: reference.required() });
 
-export const usedBesidesSchema = Joi.object({ item: reference.required(), lens });
+export const itemUnderLensSchema = Joi.object({ item: reference.required(), lens });
 
 export const newBillSchema = Joi.object<NewBillRequest>({
   item: reference.required(),

@@ -1,12 +1,17 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { decideLine, type TreeSpot } from './decide-line.js';
+import { decideLines, type Decided, type TreeSpot } from './decide-line.js';
 import { planDerivation, type Decision, type OriginNode } from './plan.js';
 
 /** `'0 TOP', '1 SUB', …` */
 const tree = (...lines: readonly string[]): TreeSpot[] =>
   lines.map((line) => ({ level: Number(line.split(' ')[0]), number: line.split(' ')[1] ?? '' }));
 const TREE = tree('0 TOP', '1 SUB', '2 PART', '2 BOLT', '1 OTHER', '2 BOLT');
+const decideLine = (
+  of: readonly TreeSpot[],
+  decisions: ReadonlyMap<string, Decision>,
+  { number, decision }: { number: string; decision: Decision },
+): Decided => decideLines(of, decisions, { numbers: new Set([number]), decision });
 const decided = (before: Readonly<Record<string, Decision>>, number: string, decision: Decision): unknown => {
   const { decisions, takenBack } = decideLine(TREE, new Map(Object.entries(before)), { number, decision });
   return [Object.fromEntries(decisions), takenBack];
@@ -36,6 +41,30 @@ describe('the latest decision counts', () => {
       { SUB: 'copy', PART: 'share', BOLT: 'copy' },
       [],
     ]);
+  });
+
+  it('of many at once is the same as of one after the other, in whatever order', () => {
+    const numbers = ['SUB', 'PART', 'BOLT', 'OTHER'];
+    const before = fc.array(
+      fc.tuple(fc.constantFrom(...numbers), fc.constantFrom<Decision>('share', 'copy')),
+    );
+    fc.assert(
+      fc.property(
+        before,
+        fc.uniqueArray(fc.constantFrom(...numbers)),
+        fc.constantFrom<Decision>('share', 'copy'),
+        (steps, chosen, decision) => {
+          // Decisions that stand beside each other, made one by one.
+          let decisions: ReadonlyMap<string, Decision> = new Map();
+          for (const [number, each] of steps)
+            decisions = decideLine(TREE, decisions, { number, decision: each }).decisions;
+          const many = decideLines(TREE, decisions, { numbers: new Set(chosen), decision });
+          let one = decisions;
+          for (const number of chosen) one = decideLine(TREE, one, { number, decision }).decisions;
+          expect(Object.fromEntries(many.decisions)).toEqual(Object.fromEntries(one));
+        },
+      ),
+    );
   });
 
   it('so that nothing that was decided is ever in the way, whatever was chosen in whatever order', () => {

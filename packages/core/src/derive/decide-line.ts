@@ -14,43 +14,43 @@ export interface Decided {
 }
 
 /**
- * Decides about an item, wherever it stands in the tree. What is copied cannot be within something that is shared, so that
+ * Decides about items, wherever they stand in the tree. What is copied cannot be within something that is shared, so that
  * a copy takes back the shares of all that it stands in, and a share takes back the copies of all that stand in it.
- * `O(lines of the tree)`.
+ * `O(lines of the tree)`, however many are decided at once.
  */
-export function decideLine(
+export function decideLines(
   tree: readonly TreeSpot[],
   decisions: ReadonlyMap<string, Decision>,
-  { number, decision }: { readonly number: string; readonly decision: Decision },
+  { numbers, decision }: { readonly numbers: ReadonlySet<string>; readonly decision: Decision },
 ): Decided {
   const against: Decision = decision === 'copy' ? 'share' : 'copy';
-  const near = decision === 'copy' ? above(tree, number) : below(tree, number);
-  const takenBack = [...near].filter((other) => decisions.get(other) === against);
+  const near = decision === 'copy' ? above(tree, numbers) : below(tree, numbers);
+  const takenBack = [...near].filter((other) => decisions.get(other) === against && !numbers.has(other));
   const next = new Map(decisions);
   for (const other of takenBack) next.delete(other);
-  next.set(number, decision);
+  for (const number of numbers) next.set(number, decision);
   return { decisions: next, takenBack };
 }
 
-/** Numbers of all lines that an item stands in. */
-function above(tree: readonly TreeSpot[], number: string): Set<string> {
+/** Numbers of all lines that some items stand in. */
+function above(tree: readonly TreeSpot[], numbers: ReadonlySet<string>): Set<string> {
   const found = new Set<string>();
   const path: string[] = [];
   for (const spot of tree) {
     path.length = spot.level;
-    if (spot.number === number) for (const upper of path) found.add(upper);
+    if (numbers.has(spot.number)) for (const upper of path) found.add(upper);
     path.push(spot.number);
   }
   return found;
 }
 
-/** Numbers of all lines that stand in an item. */
-function below(tree: readonly TreeSpot[], number: string): Set<string> {
+/** Numbers of all lines that stand in some items. */
+function below(tree: readonly TreeSpot[], numbers: ReadonlySet<string>): Set<string> {
   const found = new Set<string>();
   let within = Infinity;
   for (const spot of tree) {
     if (spot.level > within) found.add(spot.number);
-    else within = spot.number === number ? spot.level : Infinity;
+    else within = numbers.has(spot.number) ? spot.level : Infinity;
   }
   return found;
 }

@@ -5,6 +5,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { send } from '../../api/client.js';
 import { useDraft } from '../../ui/draft.js';
+import { useSteps } from '../../ui/steps.js';
 
 /** What of a bill is edited. */
 export interface Content {
@@ -37,9 +38,6 @@ interface Kept {
   readonly content: Content;
 }
 
-/** Steps that can be undone. */
-const MOST_STEPS = 200;
-
 export function useBillDraft({ item, bill }: BuildAnswer): BillDraft {
   const queries = useQueryClient();
   const first: Content = {
@@ -48,16 +46,18 @@ export function useBillDraft({ item, bill }: BuildAnswer): BillDraft {
     reasons: bill.reasons,
     outputs: bill.outputs,
   };
-  const steps = useSteps(item.number);
+  const own = useDraft<Kept | null>(`build ${item.number}`, isKept, null);
+  const kept = own.value;
+  const steps = useSteps<Kept | null>(kept, (step) => (step === null ? own.forget() : own.set(step)));
   const [trouble, say] = useState('');
-  const kept = steps.now;
   const content = kept?.content ?? first;
   const change = (next: Partial<Content>): void => {
     say('');
     steps.take({ version: kept?.version ?? item.version, content: { ...content, ...next } });
   };
   const forget = (): void => {
-    steps.forget();
+    own.forget();
+    steps.clear();
     say('');
   };
   return {
@@ -84,56 +84,6 @@ export function useBillDraft({ item, bill }: BuildAnswer): BillDraft {
       });
       forget();
       await queries.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== 'session' });
-    },
-  };
-}
-
-interface Steps {
-  readonly now: Kept | null;
-  readonly canUndo: boolean;
-  readonly canRedo: boolean;
-  take(next: Kept): void;
-  undo(): void;
-  redo(): void;
-  forget(): void;
-}
-
-/** What is edited, step by step; the last of them outlives the page. */
-function useSteps(number: string): Steps {
-  const draft = useDraft<Kept | null>(`build ${number}`, isKept, null);
-  const [past, setPast] = useState<readonly (Kept | null)[]>([]);
-  const [future, setFuture] = useState<readonly (Kept | null)[]>([]);
-  const put = (step: Kept | null): void => {
-    if (step === null) draft.forget();
-    else draft.set(step);
-  };
-  return {
-    now: draft.value,
-    canUndo: past.length > 0,
-    canRedo: future.length > 0,
-    take: (next) => {
-      setPast([...past.slice(1 - MOST_STEPS), draft.value]);
-      setFuture([]);
-      put(next);
-    },
-    undo: () => {
-      const step = past.at(-1);
-      if (step === undefined) return;
-      setPast(past.slice(0, -1));
-      setFuture([...future, draft.value]);
-      put(step);
-    },
-    redo: () => {
-      const step = future.at(-1);
-      if (step === undefined) return;
-      setFuture(future.slice(0, -1));
-      setPast([...past, draft.value]);
-      put(step);
-    },
-    forget: () => {
-      draft.forget();
-      setPast([]);
-      setFuture([]);
     },
   };
 }

@@ -40,6 +40,8 @@ function derive(): Shown {
     answers: {
       '/api/derive/proposal': { says: '', rules: [], scheme: '' },
       '/api/derive/preview': previewOf,
+      // Also something that is not in the plan.
+      '/api/items': { total: 2, hidden: 0, near: [], rows: [{ number: 'FM-3101' }, { number: 'FM-9999' }] },
     },
   });
 }
@@ -104,4 +106,30 @@ it('a copy below something shared takes the share back, and says so', async () =
   await screen.findByText(/2 copied, 1 shared/);
   await choose('FM-3101', 'Copy');
   expect(await screen.findByText('FM-2100 contains FM-3101: no longer shared.')).toBeDefined();
+});
+
+it('what a search finds in the plan is decided at once, undone and done again', async () => {
+  const { user, sentTo } = derive();
+  await user.type(await screen.findByRole('textbox', { name: 'Lines that fit' }), 'class = fastener');
+  await user.click(screen.getByRole('button', { name: 'Share them' }));
+  await screen.findByText(/2 copied, 1 shared/);
+  expect(sentTo('/api/items')[0]?.search.get('words')).toBe('(class = fastener) used in FM-1000');
+  await user.click(screen.getByRole('button', { name: 'Undo' }));
+  await screen.findByText(/3 copied, 0 shared/);
+  await user.click(screen.getByRole('button', { name: 'Redo' }));
+  await screen.findByText(/2 copied, 1 shared/);
+});
+
+it('lines are selected and decided together, by keys alone', async () => {
+  const { user } = derive();
+  const plan = await screen.findByRole('treegrid', { name: /^What the variant shares/ });
+  plan.focus();
+  await user.keyboard('{ArrowDown} {ArrowDown} ');
+  expect(screen.getByText('2 selected')).toBeDefined();
+  await user.keyboard('s');
+  await screen.findByText(/1 copied, 2 shared/);
+  expect(screen.getByText('2 lines shared.')).toBeDefined();
+  expect(screen.queryByText('2 selected')).toBeNull();
+  await user.keyboard('{Control>}z{/Control}');
+  await screen.findByText(/3 copied, 0 shared/);
 });

@@ -1,5 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { DerivePreview, DeriveRequest } from '@stem-trace/contract';
+import type { Decision } from '@stem-trace/core';
+import { Redo2, Undo2 } from 'lucide-react';
 import { useMemo, useState, type ReactNode } from 'react';
 import { useSearchParams } from 'react-router';
 import styled from 'styled-components';
@@ -9,9 +11,10 @@ import { useLooked } from '../../frame/desk.js';
 import { ItemPicker } from '../../frame/item-picker.js';
 import { useKeyHints, type KeyHint } from '../../frame/keys.js';
 import { PlacePicker } from '../../frame/place-picker.js';
-import { Button, Choice, Hint, Mono, PrimaryButton, Soft, Trouble } from '../../ui/controls.js';
+import { Button, Choice, Hint, Mono, PrimaryButton, QuietButton, Soft, Trouble } from '../../ui/controls.js';
 import { AttentionMark } from '../../ui/glyphs.js';
 import { CheckSheet } from './check-sheet.js';
+import { DecideMany } from './decide-many.js';
 import { decide, requestAsSeen, requestOf, type DeriveDraft } from './draft.js';
 import { NamingBar } from './naming-bar.js';
 import { PlanTree } from './plan-tree.js';
@@ -28,8 +31,10 @@ const STEPS = [
 type Step = (typeof STEPS)[number]['key'];
 
 const KEYS: readonly KeyHint[] = [
-  { key: 'c', says: 'Copy the line under the cursor' },
-  { key: 's', says: 'Share it' },
+  { key: 'c', says: 'Copy the line under the cursor, or all that are selected' },
+  { key: 's', says: 'Share it, or them' },
+  { key: 'Space', says: 'Select a line; with Shift or Ctrl and the mouse several' },
+  { key: 'Ctrl + Z, Ctrl + Y', says: 'Undo, redo' },
   { key: 'e', says: 'Edit its new number; the others follow' },
   { key: 'n  w', says: 'After an edit: a narrower or a wider reading' },
   { key: 'Enter  Esc', says: 'After an edit: take the reading, or keep it for that line alone' },
@@ -166,6 +171,13 @@ function Plan({
   useKeyHints(KEYS);
   const naming = useNaming(draft, preview, kept.change);
   const [says, say] = useState('');
+  const [picked, pick] = useState<ReadonlySet<string>>(new Set());
+  const decideAbout = (numbers: ReadonlySet<string>, decision: Decision): void => {
+    const decided = decide(draft, preview, numbers, decision);
+    kept.change(decided.changes);
+    say(decided.says);
+    pick(new Set());
+  };
   return (
     <>
       <Row>
@@ -177,19 +189,26 @@ function Plan({
           placeholder={preview.place}
           onChange={(place) => kept.change({ place })}
         />
+        <QuietButton aria-label="Undo" isDisabled={!kept.canUndo} onPress={kept.undo}>
+          <Undo2 size={15} aria-hidden />
+        </QuietButton>
+        <QuietButton aria-label="Redo" isDisabled={!kept.canRedo} onPress={kept.redo}>
+          <Redo2 size={15} aria-hidden />
+        </QuietButton>
         <Spacer />
         <PrimaryButton onPress={onCheck}>Next: check</PrimaryButton>
       </Row>
+      <DecideMany {...{ preview, picked, say }} onDecide={decideAbout} />
       <RuleList draft={draft} onChange={kept.change} onPropose={() => void kept.propose()} />
       <NamingBar naming={naming} />
       {says === '' ? null : <p role="status">{says}</p>}
       <PlanTree
         preview={preview}
-        onDecide={(number, decision) => {
-          const decided = decide(draft, preview, number, decision);
-          kept.change(decided.changes);
-          say(decided.says);
-        }}
+        {...{ picked }}
+        onUndo={kept.undo}
+        onRedo={kept.redo}
+        onPick={pick}
+        onDecide={decideAbout}
         onName={naming.edit}
         takesFocus={naming.understood ? '' : 'plan'}
       />

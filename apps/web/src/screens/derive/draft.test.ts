@@ -71,11 +71,16 @@ it('what is carried out is what was seen', () => {
 
 it('a decision says which one before it cannot be kept', () => {
   const draft = { ...EMPTY_DRAFT, decisions: { 'FM-1': 'share' as const } };
-  expect(decide(draft, preview('FM-1', 'FM-2'), 'FM-2', 'copy')).toEqual({
+  expect(decide(draft, preview('FM-1', 'FM-2'), new Set(['FM-2']), 'copy')).toEqual({
     changes: { decisions: { 'FM-2': 'copy' } },
     says: 'FM-1 contains FM-2: no longer shared.',
   });
-  expect(decide(draft, preview('FM-0', 'FM-1'), 'FM-0', 'copy').says).toBe('');
+  expect(decide(draft, preview('FM-0', 'FM-1'), new Set(['FM-0']), 'copy').says).toBe('');
+  const many = decide(draft, preview('FM-1', 'FM-2', 'FM-3'), new Set(['FM-2', 'FM-3', 'FM-9']), 'share');
+  expect(many).toEqual({
+    changes: { decisions: { 'FM-1': 'share', 'FM-2': 'share', 'FM-3': 'share' } },
+    says: '2 lines shared.',
+  });
 });
 
 it('an edit is read as a rule only where it fits more than its line', () => {

@@ -1,5 +1,5 @@
 import type { DerivePreview, DeriveProposal, DeriveRequest } from '@stem-trace/contract';
-import { decideLine, type Decision, type NameRule } from '@stem-trace/core';
+import { decideLines, type Decision, type NameRule } from '@stem-trace/core';
 
 interface Names {
   readonly number?: string;
@@ -76,24 +76,30 @@ export function requestAsSeen(item: string, draft: DeriveDraft, { lines }: Deriv
   return { ...requestOf(item, draft), renamed: Object.fromEntries(seen) };
 }
 
-/** @returns what changes, and in words what had been decided before and cannot be kept beside it */
+/**
+ * @param numbers lines that may be decided about are taken, others left out
+ * @returns what changes, and in words what had been decided before and cannot be kept beside it
+ */
 export function decide(
   draft: DeriveDraft,
-  { tree }: DerivePreview,
-  number: string,
+  { tree, lines }: DerivePreview,
+  numbers: ReadonlySet<string>,
   decision: Decision,
 ): { readonly changes: Partial<DeriveDraft>; readonly says: string } {
-  const { decisions, takenBack } = decideLine(tree, new Map(Object.entries(draft.decisions)), {
-    number,
+  const free = lines.flatMap(({ number, forced }) => (!forced && numbers.has(number) ? [number] : []));
+  const { decisions, takenBack } = decideLines(tree, new Map(Object.entries(draft.decisions)), {
+    numbers: new Set(free),
     decision,
   });
+  const what = free.length === 1 ? free[0] : `${free.length} lines`;
+  const done = free.length === 1 ? '' : `${what} ${decision === 'copy' ? 'copied' : 'shared'}. `;
   const others = takenBack.slice(0, 5).join(', ') + (takenBack.length > 5 ? ' and others' : '');
   const says =
     takenBack.length === 0
-      ? ''
+      ? done.trimEnd()
       : decision === 'copy'
-        ? `${others} contain${takenBack.length === 1 ? 's' : ''} ${number}: no longer shared.`
-        : `${others} belong${takenBack.length === 1 ? 's' : ''} to ${number}: no longer copied by decision.`;
+        ? `${done}${others} contain${takenBack.length === 1 ? 's' : ''} ${what}: no longer shared.`
+        : `${done}${others} belong${takenBack.length === 1 ? 's' : ''} to ${what}: no longer copied by decision.`;
   return { changes: { decisions: Object.fromEntries(decisions) }, says };
 }
 

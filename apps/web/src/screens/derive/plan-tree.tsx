@@ -1,6 +1,6 @@
 import type { DeriveLine, DerivePreview, DeriveTreeRow } from '@stem-trace/contract';
 import type { Decision } from '@stem-trace/core';
-import { useEffect, useMemo } from 'react';
+import { useEffect, useMemo, type KeyboardEvent } from 'react';
 import { useDesk } from '../../frame/desk.js';
 import { Choice, Mono, Soft } from '../../ui/controls.js';
 import { EditCell } from '../../ui/edit-cell.js';
@@ -16,14 +16,28 @@ interface TreeLine {
 
 export interface PlanTreeProps {
   readonly preview: DerivePreview;
-  readonly onDecide: (number: string, decision: Decision) => void;
+  readonly onDecide: (numbers: ReadonlySet<string>, decision: Decision) => void;
+  /** Numbers of the lines that are selected. */
+  readonly picked: ReadonlySet<string>;
+  readonly onPick: (numbers: ReadonlySet<string>) => void;
+  readonly onUndo: () => void;
+  readonly onRedo: () => void;
   readonly onName: (number: string, field: NamedField, text: string) => void;
   /** Becomes another text when the focus shall come back here. */
   readonly takesFocus: string;
 }
 
 /** The origin's tree: a decision per line, and the copy's names beside; an item has the same in each of its spots. */
-export function PlanTree({ preview, onDecide, onName, takesFocus }: PlanTreeProps): React.JSX.Element {
+export function PlanTree({
+  preview,
+  onDecide,
+  picked,
+  onPick,
+  onUndo,
+  onRedo,
+  onName,
+  takesFocus,
+}: PlanTreeProps): React.JSX.Element {
   const { pointAt } = useDesk();
   const tree = useMemo(() => treeLines(preview), [preview]);
   const cursor = useGridCursor(tree, keyOfLine);
@@ -37,17 +51,34 @@ export function PlanTree({ preview, onDecide, onName, takesFocus }: PlanTreeProp
       cursor={cursor}
       levelOf={({ row }) => row.level + 1}
       onKey={(event, target) => {
+        if (event.ctrlKey || event.metaKey) return stepped(event, onUndo, onRedo);
         if (!target?.line) return false;
         const decision = event.key === 'c' ? 'copy' : event.key === 's' ? 'share' : undefined;
-        if (decision !== undefined && !target.line.forced) {
-          onDecide(target.line.number, decision);
+        if (decision !== undefined && (picked.size > 0 || !target.line.forced)) {
+          onDecide(picked.size > 0 ? picked : new Set([target.line.number]), decision);
           return true;
         }
         return event.key === 'e' && editLine(target.line.number);
       }}
+      onPick={({ line }) => {
+        if (!line || line.forced) return;
+        const next = new Set(picked);
+        if (!next.delete(line.number)) next.add(line.number);
+        onPick(next);
+      }}
+      isPicked={({ line }) => line !== undefined && picked.has(line.number)}
       takesFocus={takesFocus}
     />
   );
+}
+
+/** As everywhere: Ctrl+Z, and Ctrl+Y or Ctrl+Shift+Z. */
+function stepped({ key, shiftKey }: KeyboardEvent, undo: () => void, redo: () => void): boolean {
+  const pressed = key.toLowerCase();
+  if (pressed === 'z' && !shiftKey) undo();
+  else if (pressed === 'y' || pressed === 'z') redo();
+  else return false;
+  return true;
 }
 
 /** Puts the focus on the new number of a line that is in sight. */
@@ -131,7 +162,7 @@ function decisionColumn(onDecide: PlanTreeProps['onDecide']): GridColumn<TreeLin
             { key: 'share', text: 'Share', disabled: line.forced },
             { key: 'copy', text: 'Copy', disabled: line.forced },
           ]}
-          onChange={(decision) => onDecide(line.number, decision)}
+          onChange={(decision) => onDecide(new Set([line.number]), decision)}
         />
       ) : null,
   };

@@ -1,9 +1,9 @@
 import type { DeriveProposal } from '@stem-trace/contract';
 import { queryOptions, useQuery } from '@tanstack/react-query';
-import { useCallback } from 'react';
 import { get } from '../../api/client.js';
 import { usePerson } from '../../frame/person.js';
 import { keep, useKept } from '../../ui/kept.js';
+import { useSteps } from '../../ui/steps.js';
 import { draftOf, isDraft, type DeriveDraft } from './draft.js';
 
 const proposalQuery = (item: string) =>
@@ -23,6 +23,10 @@ export interface KeptDraft {
   readonly propose: () => Promise<void>;
   /** All that was decided, as if nobody had been here. */
   readonly restart: () => void;
+  readonly canUndo: boolean;
+  readonly canRedo: boolean;
+  readonly undo: () => void;
+  readonly redo: () => void;
   readonly error: Error | null;
 }
 
@@ -34,20 +38,22 @@ export function useDraft(item: string): KeptDraft {
   const [kept, setKept] = useKept<DeriveDraft | null>(keyOf(login, item), isDraftOrNothing, null);
   const proposal = useQuery({ ...proposalQuery(item), enabled: kept === null });
   const draft = kept ?? (proposal.data && begun(proposal.data));
-  const change = useCallback(
-    (changes: Partial<DeriveDraft>) => draft && setKept({ ...draft, ...changes }),
-    [draft, setKept],
-  );
+  const steps = useSteps<DeriveDraft | null>(kept, setKept);
+  const change = (changes: Partial<DeriveDraft>): void => {
+    if (draft) steps.take({ ...draft, ...changes });
+  };
   const { refetch } = proposal;
   const propose = async (): Promise<void> => {
     const { data } = await refetch();
-    if (data && draft) setKept({ ...draft, rules: data.rules, scheme: data.scheme, says: data.says });
+    if (data) change({ rules: data.rules, scheme: data.scheme, says: data.says });
   };
+  const { canUndo, canRedo, undo, redo } = steps;
   const restart = (): void => {
+    steps.clear();
     setKept(null);
     keep(keyOf(login, item), undefined);
   };
-  return { draft, change, propose, restart, error: proposal.error };
+  return { draft, change, propose, restart, canUndo, canRedo, undo, redo, error: proposal.error };
 }
 
 function keyOf(login: string, item: string): string {

@@ -1,7 +1,6 @@
 import { parseReference, type EffectAnswer, type EffectPart, type EffectRow } from '@stem-trace/contract';
 import { refuseHold } from '@stem-trace/core';
 import { useQuery } from '@tanstack/react-query';
-import { stringify } from 'csv-stringify/browser/esm/sync';
 import { Bell, Download, LogOut, Package } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { ToggleButton as AriaToggle } from 'react-aria-components';
@@ -18,6 +17,7 @@ import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { HolderTag } from '../../ui/holder-tag.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
+import { downloadCsv } from '../../ui/download-csv.js';
 import { colour } from '../../ui/theme.js';
 import { Tick } from '../../ui/tick.js';
 import { useTable } from '../../ui/use-table.js';
@@ -289,12 +289,7 @@ function download(rows: readonly EffectRow[], name: string): void {
     row.quantity ?? '',
     row.through.join(', '),
   ]);
-  const text = stringify([head, ...body], { bom: true, record_delimiter: '\r\n', escape_formulas: true });
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([text], { type: 'text/csv' }));
-  link.download = `effect of ${name}.csv`;
-  link.click();
-  URL.revokeObjectURL(link.href);
+  downloadCsv(`effect of ${name}`, [head, ...body]);
 }
 
 const Line = styled.div`

@@ -15,7 +15,9 @@ import { BillView } from './bill/bill-view.js';
 import { ChainsView } from './chains-view.js';
 import { ColumnsView } from './columns-view.js';
 import { EffectView } from './effect-view.js';
+import { FamilyView } from './family-view.js';
 import { OutlineView } from './outline-view.js';
+import { StemView } from './stem-view.js';
 
 const MapView = lazy(() => import('./map-view.js').then((module) => ({ default: module.MapView })));
 
@@ -26,6 +28,8 @@ const VIEWS: readonly { readonly key: TraceView; readonly text: string }[] = [
   { key: 'map', text: 'Map' },
   { key: 'chains', text: 'Chains' },
   { key: 'effect', text: 'Effect' },
+  { key: 'stem', text: 'Stem' },
+  { key: 'family', text: 'Family' },
 ];
 
 const KEYS: readonly KeyHint[] = [
@@ -83,6 +87,8 @@ export function TraceScreen(): React.JSX.Element {
         {view === 'map' ? <MapView focus={focus} /> : null}
         {view === 'chains' ? <ChainsView focus={focus} /> : null}
         {view === 'effect' ? <EffectView focus={focus} /> : null}
+        {view === 'stem' ? <StemView focus={focus} /> : null}
+        {view === 'family' ? <FamilyView focus={focus} /> : null}
       </Suspense>
       {isKeeping ? (
         <SaveDialog
