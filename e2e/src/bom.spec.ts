@@ -128,3 +128,36 @@ test('a variant and its origin stand beside what both come from', async ({ page 
   await expect(three.getByRole('row', { name: /FM-9103/ })).toContainText('was FM-9102');
   await expectAccessible(page);
 });
+
+test('a stem says what drifted, a family what variants have in common, and a plan is decided by a search', async ({
+  page,
+}) => {
+  await signIn(page);
+  await page.goto(address('/trace?item=FM-5000&view=stem'));
+  const stem = page.getByRole('treegrid', { name: 'Stem' });
+  await expect(stem.getByRole('row', { name: /FM-1000/ })).toBeVisible();
+  await stem.getByRole('row', { name: /FM-5000/ }).click();
+  await expectAccessible(page);
+  await page.getByRole('button', { name: 'What both changed' }).click();
+  await expect(page.getByRole('heading', { name: /^Since FM-1000 / })).toBeVisible();
+  await page.goBack();
+  await page.getByRole('button', { name: 'Family' }).click();
+  const family = page.getByRole('treegrid', { name: 'Family' });
+  await expect(
+    page.getByText(/^1 variant of FM-1000\. In common: \d+ of \d+ parts, \d+ % of the mass/),
+  ).toBeVisible();
+  await expectAccessible(page);
+  await page.getByText('Could be one part').click();
+  await expect(family.getByRole('img', { name: 'version of its own' }).first()).toBeVisible();
+
+  // Of the plan, what a search finds is decided at once, and taken back.
+  await page.goto(address('/derive?item=FM-2300'));
+  const says = page.getByText(/ copied, /);
+  const before = await says.textContent();
+  await page.getByRole('textbox', { name: 'Lines that fit' }).fill('FM-33');
+  await page.getByRole('button', { name: 'Share them' }).click();
+  await expect(says).not.toHaveText(before ?? '');
+  await expectAccessible(page);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(says).toHaveText(before ?? '');
+});

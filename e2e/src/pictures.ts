@@ -157,12 +157,14 @@ test('look', async ({ page }) => {
   await picture(page, 'look');
 });
 
-test('access', async ({ page }) => {
-  await signIn(page, 'admin');
-  await page.goto(address('/find?place=/Fenmark/Supplier terms'));
-  await page.getByRole('button', { name: 'Access …' }).click();
-  await expect(page.getByRole('cell', { name: 'every planner', exact: true })).toBeVisible();
-  await picture(page, 'access');
+test('stem and family', async ({ page }) => {
+  await signIn(page);
+  await page.goto(address('/trace?item=FM-1000&view=family&lens=newest'));
+  const family = page.getByRole('treegrid', { name: 'Family' });
+  await expect(family.getByRole('row').nth(3)).toBeVisible();
+  await page.getByText('Where they differ').click();
+  await family.getByRole('row').nth(2).click();
+  await picture(page, 'family');
 });
 
 test('desk', async ({ page }) => {

@@ -10,6 +10,8 @@ const SCREENS = [
   '/trace?item=FM-1000&view=outline',
   '/trace?item=FM-2300&view=bill',
   '/trace?item=FM-3402&view=effect',
+  '/trace?item=FM-1000&view=stem',
+  '/trace?item=FM-1000&view=family',
   '/compare?from=FM-1000@A/1&to=FM-1000@C/1',
   '/compare?from=FM-1000@C/1&to=FM-5000&base=lineage',
   '/derive?item=FM-2300',

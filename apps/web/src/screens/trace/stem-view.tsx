@@ -88,7 +88,7 @@ const COLUMNS: readonly GridColumn<StemRow>[] = [
   {
     key: 'number',
     title: 'Number',
-    width: 'minmax(170px, 1fr)',
+    width: 'minmax(130px, 1fr)',
     sortBy: ({ number }) => number,
     cell: ({ number, state, level }) => (
       <Indented style={{ paddingLeft: (level - 1) * 18 }}>
@@ -102,21 +102,21 @@ const COLUMNS: readonly GridColumn<StemRow>[] = [
   {
     key: 'name',
     title: 'Name',
-    width: 'minmax(130px, 1fr)',
+    width: 'minmax(110px, 1fr)',
     sortBy: ({ name }) => name,
     cell: ({ name }) => <MiddleCut text={name} />,
   },
   {
     key: 'version',
     title: 'Version',
-    width: '76px',
+    width: '68px',
     sortBy: ({ version }) => version,
     cell: ({ version }) => <Mono>{version}</Mono>,
   },
   {
     key: 'from',
     title: 'Derived from',
-    width: '136px',
+    width: '112px',
     sortBy: ({ from }) => from?.number ?? null,
     cell: ({ from }) =>
       from ? (
@@ -127,20 +127,19 @@ const COLUMNS: readonly GridColumn<StemRow>[] = [
   },
   {
     key: 'at',
-    title: 'When',
-    width: '104px',
+    title: 'When, who',
+    width: 'minmax(120px, 0.9fr)',
     sortBy: ({ at }) => at,
-    cell: ({ at }) => (
-      <Soft>
-        <When at={at} />
-      </Soft>
+    cell: ({ at, by }) => (
+      <span title={by}>
+        <When at={at} /> <Soft>{by}</Soft>
+      </span>
     ),
   },
-  { key: 'by', title: 'Who', width: '118px', isMinor: true, sortBy: ({ by }) => by, cell: ({ by }) => by },
   {
     key: 'origin',
     title: 'Origin changed',
-    width: '112px',
+    width: '108px',
     align: 'right',
     sortBy: ({ drift }) => drift?.origin ?? null,
     cell: ({ drift }) => counted(drift?.origin),
@@ -148,15 +147,15 @@ const COLUMNS: readonly GridColumn<StemRow>[] = [
   {
     key: 'variant',
     title: 'It changed',
-    width: '92px',
+    width: '84px',
     align: 'right',
     sortBy: ({ drift }) => drift?.variant ?? null,
     cell: ({ drift }) => counted(drift?.variant),
   },
   {
     key: 'both',
-    title: 'Both, otherwise',
-    width: '116px',
+    title: 'Both',
+    width: '56px',
     align: 'right',
     sortBy: ({ drift }) => (drift ? drift.apart + drift.contradict : null),
     cell: ({ drift }) => (
@@ -174,7 +173,7 @@ const COLUMNS: readonly GridColumn<StemRow>[] = [
   {
     key: 'held',
     title: 'Held',
-    width: '56px',
+    width: '48px',
     align: 'center',
     isMinor: true,
     sortBy: ({ heldBy }) => heldBy?.name ?? null,
