@@ -11,6 +11,7 @@ import {
   compareThree,
   countVerdicts,
   familyOf,
+  picksNewest,
   sayAmount,
   sharesOf,
   type CoreFamilyRow,
@@ -40,6 +41,7 @@ interface Member {
   /** The item that it was derived from, and the version of that. */
   readonly parent: string | null;
   readonly originVersion: string | null;
+  readonly newestVersion: string;
   readonly at: string;
   readonly by: string;
   readonly originVersions: number;
@@ -67,12 +69,12 @@ export class LineageService {
     const members = await this.membersOf(asked.stemId);
     const seen = members.filter(({ placeId }) => rights.may('see', placeId));
     const numberOf = new Map(seen.map(({ itemId, number: of }) => [itemId, of]));
-    const trees = new Trees(this.trees, this.catalogue, { person, rights, lens });
+    const trees = await Trees.of(this.trees, this.catalogue, seen, { person, rights, lens });
     const rows: StemRow[] = [];
     let cut = 0;
     for (const { member, level } of inTree(seen)) {
       const version = await trees.shown(member.number);
-      const origin = member.originVersion === null ? undefined : await trees.version(member.originVersion);
+      const origin = member.originVersion === null ? undefined : trees.version(member.originVersion);
       const isSeen = origin !== undefined && rights.may('see', origin.placeId);
       const isAssembly = version.kind === 'assembly' && isSeen;
       const isWorkedOut = isAssembly && trees.count < MOST_VARIANTS;
@@ -110,7 +112,7 @@ export class LineageService {
     };
     const others = seen.filter(({ itemId }) => itemId !== first.itemId);
     const taken = others.slice(0, MOST_VARIANTS);
-    const trees = new Trees(this.trees, this.catalogue, { person, rights, lens });
+    const trees = await Trees.of(this.trees, this.catalogue, seen, { person, rights, lens });
     const origin = await trees.shown(first.number);
     const variants: DescribedVersion[] = [];
     for (const { number: of } of taken) variants.push(await trees.shown(of));
@@ -137,10 +139,11 @@ export class LineageService {
       this.database,
       {
         ...{ itemId: text, number: text, placeId: text, parent: orNull(text), originVersion: orNull(text) },
+        newestVersion: text,
         ...{ at: timeText, by: text, originVersions: number, ownVersions: number },
       },
       `SELECT i.id::text AS "itemId", i.number, i.place_id::text AS "placeId", o.item_id::text AS parent,
-              i.origin_version_id::text AS "originVersion", coalesce(x.created_at, f.created_at) AS at, p.name AS by,
+              i.origin_version_id::text AS "originVersion", n.id::text AS "newestVersion", coalesce(x.created_at, f.created_at) AS at, p.name AS by,
               coalesce(on_.ordinal - o.ordinal, 0)::int AS "originVersions", (n.ordinal - f.ordinal)::int AS "ownVersions"
        FROM item i JOIN version n ON n.id = i.newest_version_id
        JOIN LATERAL (SELECT * FROM version WHERE item_id = i.id ORDER BY ordinal LIMIT 1) f ON true
@@ -154,18 +157,45 @@ export class LineageService {
   }
 }
 
+interface Scope {
+  readonly person: Person;
+  readonly rights: Rights;
+  readonly lens: LensText;
+}
+
 /** Structures as one person sees them, each read once. */
 class Trees {
   readonly lens: LensText;
   private readonly known = new Map<string, Promise<StoreLine>>();
   private readonly versions = new Map<string, Promise<DescribedVersion>>();
 
-  constructor(
+  private constructor(
     private readonly trees: BomTreeService,
     private readonly catalogue: CatalogueService,
-    private readonly scope: { readonly person: Person; readonly rights: Rights; readonly lens: LensText },
+    private readonly described: ReadonlyMap<string, DescribedVersion>,
+    private readonly scope: Scope,
   ) {
     this.lens = scope.lens;
+  }
+
+  /** Looks up what is asked of all members at once: a stem may have thousands. */
+  static async of(
+    trees: BomTreeService,
+    catalogue: CatalogueService,
+    members: readonly Member[],
+    scope: Scope,
+  ): Promise<Trees> {
+    const ids = members.flatMap(({ newestVersion, originVersion }) =>
+      [newestVersion, originVersion ?? []].flat(),
+    );
+    const described = await catalogue.describe([...new Set(ids)]);
+    const made = new Trees(trees, catalogue, described, scope);
+    if (picksNewest(parseLens(scope.lens)))
+      for (const { number: of, newestVersion } of members) {
+        const version = described.get(newestVersion);
+        if (version) made.versions.set(of, Promise.resolve(version));
+      }
+    return made;
   }
 
   /** How many were read. */
@@ -181,8 +211,8 @@ class Trees {
     );
   }
 
-  async version(id: string): Promise<DescribedVersion | undefined> {
-    return (await this.catalogue.describe([id])).get(id);
+  version(id: string): DescribedVersion | undefined {
+    return this.described.get(id);
   }
 
   tree(version: DescribedVersion, lens: LensText): Promise<StoreLine> {

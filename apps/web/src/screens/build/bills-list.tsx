@@ -9,7 +9,7 @@ import { send } from '../../api/client.js';
 import { buildAddress } from '../../frame/addresses.js';
 import { useDesk } from '../../frame/desk.js';
 import { nameColumn, numberColumn, versionColumn } from '../../frame/item-columns.js';
-import { ItemPicker } from '../../frame/item-picker.js';
+import { itemField } from '../../frame/item-field.js';
 import { PlacePicker } from '../../frame/place-picker.js';
 import { AskDialog } from '../../ui/ask-dialog.js';
 import { Hint, Mono, PrimaryButton, Soft, Trouble } from '../../ui/controls.js';
@@ -108,21 +108,7 @@ function NewBillDialog({ onClose }: { readonly onClose: () => void }): React.JSX
       title="New bill"
       action="Make the bill"
       fields={[
-        {
-          key: 'item',
-          label: 'Assembly',
-          value: '',
-          render: (_, onChange) => (
-            <ItemPicker
-              label="Assembly"
-              value=""
-              onChoose={onChange}
-              onType={onChange}
-              width="100%"
-              takesFocus
-            />
-          ),
-        },
+        itemField('item', 'Assembly'),
         {
           key: 'lens',
           label: 'Versions taken',

@@ -13,7 +13,7 @@ import {
 } from '@stem-trace/core';
 import { get } from '../../api/client.js';
 import { AmountDialog } from '../../frame/amount-dialog.js';
-import { ItemPicker } from '../../frame/item-picker.js';
+import { itemField } from '../../frame/item-field.js';
 import { AskDialog } from '../../ui/ask-dialog.js';
 import { fieldsOf } from './sheet-columns.js';
 import type { BillDraft } from './use-bill-draft.js';
@@ -89,23 +89,7 @@ function AddDialog({ draft, row, asking, onClose }: AskedProps): React.JSX.Eleme
       title={isItem ? 'Add an item' : 'Add a row of text'}
       action="Add"
       fields={[
-        isItem
-          ? {
-              key: 'what',
-              label: 'Item',
-              value: '',
-              render: (_, onChange) => (
-                <ItemPicker
-                  label="Item"
-                  value=""
-                  onChoose={onChange}
-                  onType={onChange}
-                  width="100%"
-                  takesFocus
-                />
-              ),
-            }
-          : { key: 'what', label: 'Text', value: '' },
+        isItem ? itemField('what', 'Item') : { key: 'what', label: 'Text', value: '' },
         { key: 'amount', label: 'Quantity, such as 2, 0.4 m or as required', value: '1' },
         { key: 'where', label: 'Where', value: 'below', options: PLACES },
       ]}

@@ -2,7 +2,7 @@ import type { AlternateRequest, AlternateRow, BillAnswer, BillRow } from '@stem-
 import { useRef, useState } from 'react';
 import styled from 'styled-components';
 import { send } from '../../../api/client.js';
-import { ItemPicker } from '../../../frame/item-picker.js';
+import { itemField } from '../../../frame/item-field.js';
 import { AskDialog, type AskedField } from '../../../ui/ask-dialog.js';
 import { Mono, QuietButton, Soft, Trouble } from '../../../ui/controls.js';
 import { DayField } from '../../../ui/day-field.js';
@@ -38,21 +38,7 @@ export function AlternatesDialog({ bill, way, onClose }: AlternatesDialogProps):
 
 function fieldsOf({ number, user, alternates }: BillRow): AskedField[] {
   return [
-    {
-      key: 'other',
-      label: 'Other item',
-      value: '',
-      render: (_, onChange) => (
-        <ItemPicker
-          label="Other item"
-          value=""
-          onChoose={onChange}
-          onType={onChange}
-          width="100%"
-          takesFocus
-        />
-      ),
-    },
+    itemField('other', 'Other item'),
     {
       key: 'where',
       label: 'Where',
