@@ -25,8 +25,6 @@ const MOST_FIND = 20;
 export interface Use {
   readonly position: number;
   readonly number: string;
-  /** What the file of the assembly calls it. */
-  readonly idInFile: string;
   readonly find: string;
   readonly amount: Amount | null;
   readonly occurrences: readonly Occurrence[];
@@ -145,12 +143,11 @@ export async function usesOf(manager: EntityManager, versionId: string): Promise
     {
       position: number,
       number: text,
-      idInFile: text,
       find: text,
       amount: orNull(json<Amount>()),
       occurrences: json<Occurrence[]>(),
     },
-    `SELECT l.position, coalesce(i.number, l.target_id_in_file) AS number, l.target_id_in_file AS "idInFile", l.find, l.amount, l.occurrences
+    `SELECT l.position, coalesce(i.number, l.target_id_in_file) AS number, l.find, l.amount, l.occurrences
      FROM link l LEFT JOIN item i ON i.id = l.target_item_id WHERE l.version_id = $1 AND l.relation = 'component' ORDER BY l.position`,
     [versionId],
   );

@@ -5,8 +5,9 @@ import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import type { BlobStore } from '../blobs/blob-store.js';
 import type { Person } from '../database/entities/person.js';
-import { number, readRows, text } from '../database/read-rows.js';
+import { readRows, text } from '../database/read-rows.js';
 import { CatalogueService } from '../store/catalogue.service.js';
+import { mentionsIn, type Mention } from '../structure/mentions.js';
 import { usesOf, type Use } from './bill-edit.service.js';
 
 /** A drawing with more bytes than this is not looked into for a list. */
@@ -49,25 +50,29 @@ export class FindsService {
   ): Promise<ReturnType<typeof findsFromDrawing> & { readonly drawing: string | null }> {
     const drawings = await readRows(
       this.database,
-      { number: text, sha256: text, size: number },
-      `SELECT i.number, v.sha256, b.size::float8 AS size
+      { number: text, sha256: text, version: text },
+      `SELECT i.number, v.sha256, v.id::text AS version
        FROM link l JOIN item i ON i.newest_version_id = l.version_id JOIN version v ON v.id = l.version_id JOIN blob b ON b.sha256 = v.sha256
        WHERE l.target_item_id = $1 AND l.relation = 'depicts' AND i.kind = 'drawing' AND i.place_id <> ALL($2::bigint[])
          AND lower(v.file_name) LIKE '%.dxf' AND b.size <= ${MOST_BYTES}
        ORDER BY i.number_key LIMIT ${MOST_DRAWINGS}`,
       [itemId, (await this.rights.of(person)).placesWithout('fetch')],
     );
-    for (const { number: drawing, sha256 } of drawings) {
+    const mentions = await mentionsIn(
+      this.database,
+      drawings.map(({ version }) => version),
+    );
+    for (const { number: drawing, sha256, version } of drawings) {
       const parts = readPartsList(await this.blobs.read(sha256));
-      const said = findsFromDrawing(uses, asCalledNow(parts, uses));
+      const said = findsFromDrawing(uses, asCalledNow(parts, mentions.get(version) ?? []));
       if (said.finds.some((find) => find !== '')) return { ...said, drawing };
     }
     return { finds: [], otherwise: [], drawing: null };
   }
 }
 
-/** The file of a copied drawing names what the file of the copied assembly names; the store calls it otherwise. */
-function asCalledNow(parts: readonly DrawnPart[], uses: readonly Use[]): DrawnPart[] {
-  const numbers = new Map(uses.map(({ idInFile, number: now }) => [numberKey(idInFile), now]));
+/** A drawing may call items otherwise than the store does: its file is that of the origin, or they were renamed. */
+function asCalledNow(parts: readonly DrawnPart[], mentions: readonly Mention[]): DrawnPart[] {
+  const numbers = new Map(mentions.map(({ was, number }) => [numberKey(was), number]));
   return parts.map((part) => ({ ...part, number: numbers.get(numberKey(part.number)) ?? part.number }));
 }

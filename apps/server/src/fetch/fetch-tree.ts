@@ -1,7 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import { MANIFEST_NAME } from '@stem-trace/contract';
 import {
-  addTo,
   follow,
   planFetch,
   StructureGraph,
@@ -19,6 +18,7 @@ import { DataSource, type EntityManager } from 'typeorm';
 import { isReleased } from '../database/conditions.js';
 import { flag, json, listOf, number, orAbsent, readRows, text, word } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
+import { mentionsIn } from '../structure/mentions.js';
 import { LINK_ENDS, StructureLoader } from '../structure/structure-loader.js';
 
 export interface FetchTree {
@@ -184,10 +184,7 @@ export class FetchTreeService {
     return { chosen, refused };
   }
 
-  /**
-   * What a drawing says of what its item is made of, as in its list of parts: by the numbers that the files below call it, where the
-   * store calls it otherwise. A number that stands for two items is not among them; nobody could tell which is meant.
-   */
+  /** What drawings say of what their items are made of, where the store calls it otherwise. */
   private async mentionsIn(
     links: readonly StoredLink[],
     maySee: (placeId: string) => boolean,
@@ -195,34 +192,12 @@ export class FetchTreeService {
     const drawings = links.flatMap(({ relation, parentVersion }) =>
       relation === 'depicts' ? [parentVersion] : [],
     );
-    if (drawings.length === 0) return new Map();
-    const rows = await readRows(
-      this.database,
-      { drawing: text, was: text, number: text, placeId: text },
-      `WITH RECURSIVE below(drawing, item) AS (
-         SELECT version_id, target_item_id FROM link
-         WHERE version_id = ANY($1::bigint[]) AND relation = 'depicts' AND target_item_id IS NOT NULL
-         UNION
-         SELECT b.drawing, c.target_item_id FROM below b JOIN item i ON i.id = b.item JOIN link c ON c.version_id = i.newest_version_id
-         WHERE c.relation = 'component' AND c.target_item_id IS NOT NULL
-       )
-       SELECT DISTINCT b.drawing::text AS drawing, c.target_id_in_file AS was, t.number, t.place_id::text AS "placeId"
-       FROM below b JOIN item i ON i.id = b.item JOIN link c ON c.version_id = i.newest_version_id JOIN item t ON t.id = c.target_item_id
-       WHERE c.relation = 'component' AND c.target_id_in_file <> ''`,
-      [[...new Set(drawings)]],
-    );
-    const meant = new Map<string, Map<string, (typeof rows)[number][]>>();
-    for (const row of rows) {
-      const known = meant.get(row.drawing) ?? new Map<string, (typeof rows)[number][]>();
-      meant.set(row.drawing, known);
-      addTo(known, row.was, row);
-    }
     return new Map(
-      [...meant].map(([drawing, known]) => [
+      [...(await mentionsIn(this.database, drawings))].map(([drawing, mentions]) => [
         drawing,
-        [...known].flatMap(([was, [row, another]]) =>
-          row && !another && row.number !== was && maySee(row.placeId)
-            ? [{ ref: 0, idInFile: was, nameInFile: '', number: row.number, name: '' }]
+        mentions.flatMap(({ was, number: now, placeId }) =>
+          now !== was && maySee(placeId)
+            ? [{ ref: 0, idInFile: was, nameInFile: '', number: now, name: '' }]
             : [],
         ),
       ]),

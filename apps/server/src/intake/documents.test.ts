@@ -160,6 +160,19 @@ describe('drawings', () => {
     expect(readPartsList(drawn).map(({ number }) => number)).toEqual([
       ...['NOT_IN_IT', 'V-TAIL_TURBINE', 'V-TAIL_MIDDLE_PART'],
     ]);
+    // Also once the assembly has come in anew, whose file names the copies by then.
+    const fetched = [...(await store.fetch('V-TAIL_ASM')).files].find(([path]) =>
+      /V-TAIL_ASM\.[^.]+$/.test(path),
+    );
+    const [path = '', content = new Uint8Array()] = fetched ?? [];
+    await store.call('POST', '/api/holds', { items: ['V-TAIL_ASM'], reason: '' });
+    const changed = bytes(new TextDecoder().decode(content).replace('DATA;', 'DATA;/* again */'));
+    await store.intake(new Map([[path.split('/').at(-1) ?? '', changed]]), { place: copy.place });
+    expect((await view('V-TAIL_ASM')).version).toBe('A/2');
+    const again = [...(await store.fetch('V-D-TAIL')).files].find(([each]) => each.includes('V-D-TAIL'))?.[1];
+    expect(again && readPartsList(again).map(({ number }) => number)).toEqual([
+      ...['NOT_IN_IT', 'V-TAIL_TURBINE', 'V-TAIL_MIDDLE_PART'],
+    ]);
   });
 
   it('stay with the origin where what they show is shared', async () => {

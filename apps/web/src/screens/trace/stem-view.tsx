@@ -116,7 +116,7 @@ const COLUMNS: readonly GridColumn<StemRow>[] = [
   {
     key: 'from',
     title: 'Derived from',
-    width: '112px',
+    width: '108px',
     sortBy: ({ from }) => from?.number ?? null,
     cell: ({ from }) =>
       from ? (
@@ -155,7 +155,7 @@ const COLUMNS: readonly GridColumn<StemRow>[] = [
   {
     key: 'both',
     title: 'Both',
-    width: '56px',
+    width: '76px',
     align: 'right',
     sortBy: ({ drift }) => (drift ? drift.apart + drift.contradict : null),
     cell: ({ drift }) => (
