@@ -83,7 +83,7 @@ export async function expectAccessible(page: Page): Promise<void> {
 export async function tabTo(page: Page, name: RegExp | string): Promise<void> {
   const isWanted =
     typeof name === 'string' ? (text: string) => text === name : (text: string) => name.test(text);
-  for (let presses = 0; presses < 80; presses++) {
+  for (let presses = 0; presses < 120; presses++) {
     const label = await page.evaluate(() => {
       const active = document.activeElement;
       const labelledBy = active

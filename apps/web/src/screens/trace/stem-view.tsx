@@ -102,7 +102,7 @@ const COLUMNS: readonly GridColumn<StemRow>[] = [
   {
     key: 'name',
     title: 'Name',
-    width: 'minmax(110px, 1fr)',
+    width: 'minmax(104px, 1fr)',
     sortBy: ({ name }) => name,
     cell: ({ name }) => <MiddleCut text={name} />,
   },
@@ -128,7 +128,7 @@ const COLUMNS: readonly GridColumn<StemRow>[] = [
   {
     key: 'at',
     title: 'When, who',
-    width: 'minmax(120px, 0.9fr)',
+    width: 'minmax(110px, 0.9fr)',
     sortBy: ({ at }) => at,
     cell: ({ at, by }) => (
       <span title={by}>
@@ -139,7 +139,7 @@ const COLUMNS: readonly GridColumn<StemRow>[] = [
   {
     key: 'origin',
     title: 'Origin changed',
-    width: '108px',
+    width: '104px',
     align: 'right',
     sortBy: ({ drift }) => drift?.origin ?? null,
     cell: ({ drift }) => counted(drift?.origin),
@@ -147,7 +147,7 @@ const COLUMNS: readonly GridColumn<StemRow>[] = [
   {
     key: 'variant',
     title: 'It changed',
-    width: '84px',
+    width: '82px',
     align: 'right',
     sortBy: ({ drift }) => drift?.variant ?? null,
     cell: ({ drift }) => counted(drift?.variant),
@@ -173,7 +173,7 @@ const COLUMNS: readonly GridColumn<StemRow>[] = [
   {
     key: 'held',
     title: 'Held',
-    width: '48px',
+    width: '46px',
     align: 'center',
     isMinor: true,
     sortBy: ({ heldBy }) => heldBy?.name ?? null,
