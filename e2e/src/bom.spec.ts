@@ -148,7 +148,7 @@ test('a stem says what drifted, a family what variants have in common, and a pla
   ).toBeVisible();
   await expectAccessible(page);
   await page.getByText('Could be one part').click();
-  await expect(family.getByRole('img', { name: 'version of its own' }).first()).toBeVisible();
+  await expect(family.getByRole('img', { name: 'another version' }).first()).toBeVisible();
 
   // Of the plan, what a search finds is decided at once, and taken back.
   await page.goto(address('/derive?item=FM-2300'));

@@ -17,7 +17,7 @@ import { useTable } from '../../ui/use-table.js';
 
 const MARKS: Readonly<Record<FamilyVerdict, { readonly sign: keyof typeof SIGN; readonly word: string }>> = {
   same: { sign: 'same', word: 'the same' },
-  own: { sign: 'changed', word: 'version of its own' },
+  own: { sign: 'changed', word: 'another version' },
   other: { sign: 'replaced', word: 'another item' },
   omitted: { sign: 'removed', word: 'omitted' },
   added: { sign: 'added', word: 'added' },
