@@ -324,3 +324,45 @@ it('writes letters as they are in a file that is UTF-8 by its version, and escap
   expect(rewritten('AC1024')).toContain('\nÜ/é.dxf\n');
   expect(rewritten('AC1015')).toContain('\n\\U+00DC/\\U+00E9.dxf\n');
 });
+
+describe('numbers in lettering', () => {
+  /** The same by one expression for all numbers, which knows nothing of how they are looked up. */
+  function replacedByHand(text: string, numbers: ReadonlyMap<string, string>): string {
+    const whole = numbers.get(text);
+    if (whole !== undefined) return whole;
+    const telling = [...numbers.keys()]
+      .filter((number) => number.length >= 4 && /\d/.test(number))
+      .sort((a, b) => b.length - a.length);
+    if (telling.length === 0) return text;
+    const word = '[\\p{L}\\p{N}_\\-./]';
+    const expression = new RegExp(`(?<!${word})(${telling.join('|')})(?!${word})`, 'gu');
+    return text.replace(expression, (number) => numbers.get(number) ?? number);
+  }
+
+  it('are those that were given, each once, however many there are', () => {
+    const number = fc.stringMatching(/^(FM|X)-?\d{1,5}$/);
+    const word = fc.oneof(number, fc.constantFrom('see', 'for', '4 pcs', '(', ')', ',', '12'));
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(number, { maxLength: 30 }),
+        fc.array(
+          fc.array(word, { maxLength: 6 }).map((words) => words.join(' ')),
+          { minLength: 1, maxLength: 5 },
+        ),
+        (numbers, notes) => {
+          const renamed = new Map(numbers.map((was, at) => [was, `N-${at}`]));
+          const products = numbers.map((was) => ({
+            ref: 0,
+            was: { id: was, name: '' },
+            id: renamed.get(was) ?? '',
+          }));
+          const before = dxf({ notes });
+          const after = dxfContents(rewriteDxf(before, { products, locators: [] }).bytes);
+          expect(after.lettering.map(({ value }) => value)).toEqual(
+            dxfContents(before).lettering.map(({ value }) => replacedByHand(value, renamed)),
+          );
+        },
+      ),
+    );
+  });
+});

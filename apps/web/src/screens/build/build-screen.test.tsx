@@ -124,3 +124,110 @@ it('carries over only once every contradiction is decided', async () => {
     }),
   );
 });
+
+/** Opens a menu of the sheet and takes one of its entries. */
+async function take(
+  user: ReturnType<typeof show>['user'],
+  menu: string,
+  entry: string | RegExp,
+): Promise<void> {
+  await user.click(screen.getByRole('button', { name: menu }));
+  await user.click(await screen.findByRole('menuitem', { name: entry }));
+}
+const texts = (grid: HTMLElement): string[] =>
+  within(grid)
+    .getAllByRole('row')
+    .slice(1)
+    .map(({ textContent }) => textContent);
+
+it('a block of a spreadsheet is pasted, and a column filled with what the first of the selected says', async () => {
+  const { user } = open(answer());
+  const grid = await sheet();
+  grid.focus();
+  await navigator.clipboard.writeText('7\tR1\n8\tR2\n');
+  await user.keyboard('{Control>}v{/Control}');
+  await vi.waitFor(() => expect(texts(grid)[1]).toMatch(/8.*R2/));
+  expect(texts(grid)[0]).toMatch(/7.*R1/);
+  // From the first row on, both are selected.
+  await user.keyboard('{Home} {ArrowDown} ');
+  await user.keyboard('{Control>}d{/Control}');
+  await vi.waitFor(() => expect(texts(grid)[1]).toMatch(/7.*R2/));
+  // What is selected is copied as a spreadsheet takes it.
+  await user.keyboard('{Control>}c{/Control}');
+  expect((await navigator.clipboard.readText()).split('\n').map((line) => line.split('\t')[3])).toEqual([
+    '7',
+    '7',
+  ]);
+});
+
+it('rows of text are added where they belong, laid into levels, and taken out again', async () => {
+  const { user } = open(answer());
+  const grid = await sheet();
+  await user.click(screen.getByRole('button', { name: 'Add text row …' }));
+  await user.type(await screen.findByRole('textbox', { name: 'Text' }), 'Grease');
+  await user.clear(screen.getByRole('textbox', { name: /^Quantity, such/ }));
+  await user.type(screen.getByRole('textbox', { name: /^Quantity, such/ }), 'plenty');
+  await user.click(screen.getByRole('button', { name: 'Add' }));
+  expect((await screen.findByRole('alert')).textContent).toContain('“plenty” is no quantity');
+  await user.clear(screen.getByRole('textbox', { name: /^Quantity, such/ }));
+  await user.type(screen.getByRole('textbox', { name: /^Quantity, such/ }), '2 ml');
+  await user.click(screen.getByRole('button', { name: 'Add' }));
+  await vi.waitFor(() => expect(texts(grid)).toHaveLength(3));
+  expect(texts(grid)[1]).toMatch(/text.*Grease.*2 ml/);
+  await user.click(within(grid).getByText('Grease'));
+  await take(user, 'Rows', 'Put a level around this row …');
+  await user.type(await screen.findByRole('textbox', { name: 'Name of the level' }), 'Line 1');
+  await user.click(screen.getByRole('button', { name: 'Make the level' }));
+  await vi.waitFor(() => expect(texts(grid)).toHaveLength(4));
+  const level = within(grid)
+    .getAllByRole('row')
+    .find(({ textContent }) => textContent.includes('Grease'));
+  expect(level?.getAttribute('aria-level')).toBe('2');
+  await user.click(within(grid).getByText('Line 1'));
+  await take(user, 'Rows', 'Remove the row');
+  await vi.waitFor(() => expect(texts(grid)).toHaveLength(2));
+});
+
+it('a quantity is said in full, divided, and combined again', async () => {
+  const { user } = open(answer());
+  const grid = await sheet();
+  await user.click(within(grid).getByText('FM-1'));
+  await take(user, 'Rows', 'Quantity in full …');
+  await user.type(await screen.findByRole('textbox', { name: 'Lost on the way, in %' }), '5');
+  await user.click(screen.getByRole('button', { name: 'Take it' }));
+  await vi.waitFor(() => expect(texts(grid)[0]).toContain('2 + 5 %'));
+  // What is lost is no matter of the account.
+  expect(screen.getByText(/closed: every engineering part/)).toBeDefined();
+  await user.click(within(grid).getByText('FM-2'));
+  await take(user, 'Rows', 'Divide the quantity …');
+  await user.type(await screen.findByRole('textbox', { name: /^Share of 2/ }), '1');
+  await user.click(screen.getByRole('button', { name: 'Divide' }));
+  await vi.waitFor(() => expect(texts(grid)).toHaveLength(3));
+  expect(screen.getByText(/divided 2/)).toBeDefined();
+  expect(screen.getByText(/closed: every engineering part/)).toBeDefined();
+  grid.focus();
+  await user.keyboard('{Home}{ArrowDown} {ArrowDown} ');
+  await take(user, 'Rows', 'Combine the selected rows');
+  await vi.waitFor(() => expect(texts(grid)).toHaveLength(2));
+});
+
+it('only changed rows are shown where that is wished, and what was left out is listed', async () => {
+  const { user } = open(answer());
+  const grid = await sheet();
+  await user.click(within(grid).getByText('FM-2'));
+  await take(user, 'Rows', 'Remove the row');
+  expect(await screen.findByText(/1 missing/)).toBeDefined();
+  expect(screen.getByText('1 row of engineering left out or dissolved')).toBeDefined();
+  grid.focus();
+  await user.keyboard('{Home}{ArrowRight}{ArrowRight}9{Enter}');
+  await user.click(screen.getByText('Changed only'));
+  expect(texts(grid)).toEqual([expect.stringContaining('FM-1')]);
+});
+
+it('rows have a handle only for whoever may move them', async () => {
+  open(answer());
+  expect(within(await sheet()).getAllByTitle(/^Drag the row/)).toHaveLength(2);
+  cleanup();
+  open(answer({}, false));
+  expect(within(await sheet()).queryByTitle(/^Drag the row/)).toBeNull();
+});
