@@ -213,12 +213,13 @@ function gap(item: string | undefined, number: string): Omit<StoreLine, 'childre
   };
 }
 
+/** Without its version: whether that has changed is not told either. */
 function hiddenLine(
-  { itemId, stemId, id }: DescribedVersion,
+  { itemId, stemId }: DescribedVersion,
   { quantity, link }: { readonly quantity: number; readonly link: Pick<ExplodedRow['link'], 'amount'> },
 ): StoreLine {
   return {
-    ...{ itemId, stem: stemId, versionId: id, number: 'not visible to you', name: '', version: '' },
+    ...{ itemId, stem: stemId, number: 'not visible to you', name: '', version: '' },
     ...{ originVersions: [], values: {}, heldBy: null, isGap: false, isHidden: true, children: [] },
     ...PLAIN,
     amount: link.amount ?? pieces(quantity),

@@ -164,6 +164,28 @@ describe('from a folder to a variant', () => {
     });
   });
 
+  it('drift and family', async () => {
+    expect(await json('drift', 'V-TAIL_ASM')).toMatchObject({
+      rows: [
+        { level: 1, number: 'S-TAIL_ASM', from: null },
+        {
+          level: 2,
+          number: 'V-TAIL_ASM',
+          from: { number: 'S-TAIL_ASM' },
+          drift: { origin: 0, variant: 0, contradict: 0 },
+        },
+      ],
+    });
+    expect((await stem(['drift', 'V-TAIL_ASM'])).out).toMatch(
+      /\n {2}V-TAIL_ASM +A\/1 +from S-TAIL_ASM A\/1 +origin 0, variant 0, both 0/,
+    );
+    const told = (await stem(['family', 'S-TAIL_ASM'])).out;
+    expect(told).toMatch(/^S-TAIL_ASM A\/1: 2 of 2 parts in common\n +V-TAIL_ASM\n/);
+    expect(told).toMatch(/\nS-TAIL_TURBINE +×2 +=/);
+    expect(await refusal('family', 'NONE')).toMatch(/no item NONE/);
+    expect(await refusal('drift')).toMatch(/drift NUMBER/);
+  });
+
   it('fetch', async () => {
     expect(await json('fetch', 'V-TAIL_ASM', '--to', 'variant')).toEqual({
       root: 'V-TAIL_ASM.stp',
@@ -459,6 +481,14 @@ describe('bills', () => {
       version: 'A/2',
     });
     expect((await stem(['bill', 'show', 'CLI-BILL'])).out).toContain('handle with care');
+    // What uses a part says so too.
+    expect(await json('used', 'S-TAIL_TURBINE')).toMatchObject({
+      bills: [{ number: 'CLI-BILL', version: 'A/2', amount: '2', rows: 1 }],
+      insteadOf: [],
+    });
+    expect((await stem(['used', 'S-TAIL_TURBINE'])).out).toMatch(
+      /\n {2}CLI-BILL +A\/2 +×2 +bill +For the workshop/,
+    );
     expect(await refusal('bill', 'set', 'CLI-BILL', 'S-TAIL_TURBINE', 'quantity', 'many')).toMatch(
       /is no quantity/,
     );

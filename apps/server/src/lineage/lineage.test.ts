@@ -1,5 +1,5 @@
 /** Stems over HTTP: what was derived from what, what each side has changed since, and all variants beside each other. */
-import type { BillAnswer, FamilyAnswer, StemAnswer, ThreeAnswer } from '@stem-trace/contract';
+import type { BillAnswer, CompareAnswer, FamilyAnswer, StemAnswer, ThreeAnswer } from '@stem-trace/contract';
 import { readExchangeSet } from '../../../../packages/formats/src/testing/exchange-files.js';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { TestStore } from '../testing/test-store.js';
@@ -130,4 +130,23 @@ it('tells nothing of what may not be seen, but that there is something', async (
   });
   expect(JSON.parse(matrix)).toMatchObject({ hidden: 1, origin: { number: 'TAIL_ASM' } });
   await close(true);
+});
+
+it('does not tell that something has changed which may not be seen', async () => {
+  const boss = { Authorization: `Bearer ${await store.tokenFor('boss', 'administrator')}` };
+  await store.call('POST', '/api/items/move', { items: ['TAIL_TURBINE'], place: '/secret' }, boss);
+  await store.call('PUT', '/api/places/access', { place: '/secret', inherits: false, grants: [] }, boss);
+  const compared = async (asker: Record<string, string>): Promise<CompareAnswer> =>
+    (await (
+      await store.call('GET', '/api/compare?from=TAIL_ASM&to=TAIL_ASM&toLens=newest', undefined, asker)
+    ).json()) as CompareAnswer;
+  expect((await compared(boss)).counts).toMatchObject({ changed: 1 });
+  const eve = { Authorization: `Bearer ${await store.tokenFor('eve', 'viewer')}` };
+  expect((await compared(eve)).counts).toMatchObject({ changed: 0, same: 2 });
+  const seen = (await (
+    await store.call('GET', '/api/family?item=S-TAIL_ASM&lens=newest', undefined, eve)
+  ).json()) as FamilyAnswer;
+  const turbine = seen.rows.find(({ number }) => number === 'not visible to you');
+  // Nor how the copies that one sees stand to it.
+  expect(turbine?.cells.map(({ verdict }) => verdict)).toEqual(['hidden', 'hidden', 'hidden']);
 });

@@ -82,6 +82,25 @@ describe('a family', () => {
     expect(sharesOf(familyOf(origin, [origin])).massKg).toEqual({ common: 12, all: 12 });
   });
 
+  it('tells nothing of what may not be seen, whatever has become of it', () => {
+    const hidden = (version: string): BomLine => ({
+      ...line('SECRET', { version, stem: 'SECRET' }),
+      ...{ number: 'not visible to you', name: '', version: '', isHidden: true },
+    });
+    const told = (before: string, after: string): unknown =>
+      familyOf(line('O', {}, [hidden(before), line('TUBE')]), [
+        line('V', {}, [hidden(after), line('TUBE')]),
+      ]).map(({ kinds, cells }) => [
+        kinds,
+        cells.map(({ verdict, isOtherAmount }) => [verdict, isOtherAmount]),
+      ]);
+    expect(told('A/1', 'A/1')).toEqual(told('A/1', 'B/7'));
+    expect(told('A/1', 'B/7')).toEqual([
+      [0, [['hidden', false]]],
+      [1, [['same', false]]],
+    ]);
+  });
+
   it('of any variants that are made of it by known decisions says these decisions, and nothing else', () => {
     const verdicts: FamilyVerdict[] = ['same', 'own', 'omitted'];
     const shape = fc.array(fc.nat(3), { minLength: 1, maxLength: 6 });

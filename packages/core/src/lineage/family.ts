@@ -6,9 +6,10 @@ import type { Amount } from '../model/amount.js';
 
 /**
  * What a variant has at a position: the `same` content as the origin, shared or copied; a version of its `own` of the same stem;
- * an`other` item; nothing any more (`omitted`), or nothing that the origin has either (`absent`); something `added`.
+ * an`other` item; nothing any more (`omitted`), or nothing that the origin has either (`absent`); something `added`; something that
+ * may not be seen (`hidden`), of which nothing is told, not even whether it is the same.
  */
-export type FamilyVerdict = 'same' | 'own' | 'other' | 'omitted' | 'absent' | 'added';
+export type FamilyVerdict = 'same' | 'own' | 'other' | 'omitted' | 'absent' | 'added' | 'hidden';
 
 export interface FamilyCell {
   readonly verdict: FamilyVerdict;
@@ -117,6 +118,7 @@ function addedTo(place: Growing, line: BomLine, met: Map<string, number>): Growi
 }
 
 function cellOf(origin: BomLine, line: BomLine): FamilyCell {
+  if (origin.isHidden || line.isHidden) return { verdict: 'hidden', line, isOtherAmount: false };
   const isSameStem =
     itemKeyOf(origin) === itemKeyOf(line) || (origin.stem !== undefined && origin.stem === line.stem);
   const verdict = !isSameStem ? 'other' : contentOf(origin) === contentOf(line) ? 'same' : 'own';
@@ -129,7 +131,9 @@ function rowOf(
 ): FamilyRow {
   const empty: FamilyCell = { verdict: isOfOrigin ? 'omitted' : 'absent', isOtherAmount: false };
   const all = Array.from({ length: variants }, (_, at) => cells[at] ?? empty);
-  const lines = [...(isOfOrigin ? [line] : []), ...all.flatMap((cell) => cell.line ?? [])];
+  const lines = [...(isOfOrigin ? [line] : []), ...all.flatMap((cell) => cell.line ?? [])].filter(
+    (each) => !each.isHidden,
+  );
   return {
     ...{ level, line, total, isOfOrigin, cells: all },
     isPart: children.length === 0 && added.size === 0,

@@ -22,6 +22,7 @@ const MARKS: Readonly<Record<FamilyVerdict, { readonly sign: keyof typeof SIGN; 
   omitted: { sign: 'removed', word: 'omitted' },
   added: { sign: 'added', word: 'added' },
   absent: { sign: 'same', word: 'not there' },
+  hidden: { sign: 'same', word: 'not visible to you' },
 };
 
 /** All variants of a stem beside what they come from, position by position. */
@@ -143,6 +144,7 @@ function Cell({
   readonly number: string;
 }): React.JSX.Element | null {
   if (!cell || cell.verdict === 'absent') return null;
+  if (cell.verdict === 'hidden') return <Soft>not visible to you</Soft>;
   const { sign, word } = MARKS[cell.verdict];
   const { mark, ink } = SIGN[sign];
   const said = [word, cell.number, cell.version, cell.amount === '' ? '' : `quantity ${cell.amount}`];
