@@ -118,6 +118,15 @@ it('takes find numbers from the list on its drawing, counts on beside it, and sa
   const [lid] = proposed.rows;
   await edit('CASE', [{ position: lid?.position ?? 0, find: '5' }]);
   expect(await finds('CASE')).toMatchObject({ drawn: 1, otherwise: ['LID'] });
+  // A drawing that cannot be read any more is kept, belongs where it did, and gives no numbers.
+  await store.call('POST', '/api/holds', { items: ['D-CASE', 'CASE'], reason: '' });
+  await store.call('POST', '/api/items/belong', { item: 'D-CASE', model: 'CASE' });
+  const odd = new TextEncoder().encode('Binary DXF \r\n\u001a\u0000');
+  await store.intake(new Map([['case.dxf', odd]]), { place: '/cases' });
+  expect(await finds('CASE')).toMatchObject({ drawing: null, drawn: 0 });
+  await store.call('POST', '/api/bring-back', { item: 'D-CASE@A/1' });
+  await store.call('POST', '/api/holds/let-go', { items: ['D-CASE', 'CASE'] });
+  expect(await finds('CASE')).toMatchObject({ drawing: 'D-CASE' });
   // Who may not fetch the drawing is told nothing that stands on it.
   const root = { Authorization: `Bearer ${await store.tokenFor('root', 'administrator')}` };
   await store.call('POST', '/api/items/move', { items: ['D-CASE'], place: '/sheets' }, root);

@@ -1,6 +1,6 @@
 import type { FindProposal } from '@stem-trace/contract';
 import { findsFromDrawing, numberKey, proposeFinds, type DrawnPart } from '@stem-trace/core';
-import { readPartsList } from '@stem-trace/formats';
+import { FormatError, readPartsList } from '@stem-trace/formats';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import type { BlobStore } from '../blobs/blob-store.js';
@@ -63,11 +63,21 @@ export class FindsService {
       drawings.map(({ version }) => version),
     );
     for (const { number: drawing, sha256, version } of drawings) {
-      const parts = readPartsList(await this.blobs.read(sha256));
+      const parts = partsIn(await this.blobs.read(sha256));
       const said = findsFromDrawing(uses, asCalledNow(parts, mentions.get(version) ?? []));
       if (said.finds.some((find) => find !== '')) return { ...said, drawing };
     }
     return { finds: [], otherwise: [], drawing: null };
+  }
+}
+
+/** A file that cannot be read is kept, and has no list that could be read. */
+function partsIn(bytes: Uint8Array): DrawnPart[] {
+  try {
+    return readPartsList(bytes);
+  } catch (error) {
+    if (error instanceof FormatError) return [];
+    throw error;
   }
 }
 

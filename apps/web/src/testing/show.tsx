@@ -57,7 +57,9 @@ export function show(
     const known = answers[pathname];
     if (known === undefined) return Promise.reject(new Error(`nothing answers ${pathname}`));
     const answer: unknown = typeof known === 'function' ? (known as (sent: Sent) => unknown)(one) : known;
-    return Promise.resolve(answer instanceof Response ? answer : Response.json(answer));
+    return Promise.resolve(answer).then((given) =>
+      given instanceof Response ? given : Response.json(given),
+    );
   });
   render(
     <MemoryRouter initialEntries={[address]}>

@@ -1,6 +1,6 @@
 import type { DerivePreview } from '@stem-trace/contract';
 import { quoted, type Decision } from '@stem-trace/core';
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 import styled from 'styled-components';
 import { get } from '../../api/client.js';
 import { Box, Button, Soft } from '../../ui/controls.js';
@@ -21,6 +21,9 @@ export function DecideMany({ preview, picked, onDecide, say }: DecideManyProps):
   const [words, type] = useState('');
   const [isBusy, setBusy] = useState(false);
   const isSearch = words.trim() !== '';
+  // What is decided while the search is under way must not be lost when its answer comes.
+  const latest = useRef(onDecide);
+  latest.current = onDecide;
   const decide = async (decision: Decision): Promise<void> => {
     if (!isSearch) {
       onDecide(picked, decision);
@@ -31,7 +34,7 @@ export function DecideMany({ preview, picked, onDecide, say }: DecideManyProps):
       const inPlan = new Set(preview.lines.map(({ number }) => number));
       const found = (await numbersOf(words, preview.origin.number)).filter((number) => inPlan.has(number));
       if (found.length === 0) say(`Nothing in the plan fits “${words.trim()}”.`);
-      else onDecide(new Set(found), decision);
+      else latest.current(new Set(found), decision);
     } catch (error) {
       say(error instanceof Error ? error.message : String(error));
     } finally {

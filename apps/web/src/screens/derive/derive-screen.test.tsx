@@ -3,7 +3,7 @@ import type { DeriveLine, DerivePreview, DeriveRequest } from '@stem-trace/contr
 import { applyRules } from '@stem-trace/core';
 import { cleanup, screen } from '@testing-library/react';
 import { afterEach, beforeEach, expect, it, vi } from 'vitest';
-import { show, type Sent, type Shown } from '../../testing/show.js';
+import { show, type Answers, type Sent, type Shown } from '../../testing/show.js';
 import { DeriveScreen } from './derive-screen.js';
 
 beforeEach(() => localStorage.clear());
@@ -34,7 +34,7 @@ function previewOf({ body }: Sent): DerivePreview {
   };
 }
 
-function derive(): Shown {
+function derive(answers: Answers = {}): Shown {
   return show(<DeriveScreen />, {
     address: '/derive?item=FM-1000',
     answers: {
@@ -42,6 +42,7 @@ function derive(): Shown {
       '/api/derive/preview': previewOf,
       // Also something that is not in the plan.
       '/api/items': { total: 2, hidden: 0, near: [], rows: [{ number: 'FM-3101' }, { number: 'FM-9999' }] },
+      ...answers,
     },
   });
 }
@@ -132,4 +133,17 @@ it('lines are selected and decided together, by keys alone', async () => {
   expect(screen.queryByText('2 selected')).toBeNull();
   await user.keyboard('{Control>}z{/Control}');
   await screen.findByText(/3 copied, 0 shared/);
+});
+
+it('what is decided while a search is under way is kept when its answer comes', async () => {
+  let answer: (found: unknown) => void = () => undefined;
+  const { user } = derive({ '/api/items': () => new Promise((resolve) => (answer = resolve)) });
+  await user.type(await screen.findByRole('textbox', { name: 'Lines that fit' }), 'tube');
+  await user.click(screen.getByRole('button', { name: 'Share them' }));
+  const plan = screen.getByRole('treegrid', { name: /^What the variant shares/ });
+  plan.focus();
+  await user.keyboard('{ArrowDown}s');
+  await screen.findByText(/2 copied, 1 shared/);
+  answer({ total: 1, hidden: 0, near: [], rows: [{ number: 'FM-3101' }] });
+  expect(await screen.findByText(/1 copied, 2 shared/)).toBeDefined();
 });
