@@ -65,6 +65,7 @@ const Notes = styled.nav`
   &[data-wide] {
     flex-direction: row;
     flex-wrap: wrap;
+    align-items: center;
     gap: 4px 14px;
     margin: 0;
     padding: 0;
