@@ -25,10 +25,7 @@ export function placementOfRelation(
   if (!base || operator === undefined) return IDENTITY_PLACEMENT;
   const first = refOf(base.values[2]);
   const second = refOf(base.values[3]);
-  const swapped =
-    second !== undefined &&
-    childRepresentations.has(second) &&
-    !(first !== undefined && childRepresentations.has(first));
+  const swapped = childComesSecond(file, relation, childRepresentations);
   const child = swapped ? second : first;
   const parent = swapped ? first : second;
 
@@ -44,6 +41,22 @@ export function placementOfRelation(
   if (!cartesian) return IDENTITY_PLACEMENT;
   const placed = cartesianOperator(file, operator, units.of(file, parent));
   return swapped ? invertRigid(placed) : placed;
+}
+
+/** Whether the second of two related representations is the child's, as some exporters have it. */
+export function childComesSecond(
+  file: StepFile,
+  relation: number,
+  childRepresentations: ReadonlySet<number>,
+): boolean {
+  const base = file.record(relation, 'REPRESENTATION_RELATIONSHIP', 'SHAPE_REPRESENTATION_RELATIONSHIP');
+  const first = refOf(base?.values[2]);
+  const second = refOf(base?.values[3]);
+  return (
+    second !== undefined &&
+    childRepresentations.has(second) &&
+    !(first !== undefined && childRepresentations.has(first))
+  );
 }
 
 /** Placement that a mapped item gives (ISO 10303-43 mapped_item): target frame times inverse of the origin. */
@@ -62,6 +75,11 @@ export function placementOfMappedItem(
       ? cartesianOperator(file, targetId, units.of(file, parent))
       : frame(file, targetId, units.of(file, parent));
   return multiply(target, invertRigid(origin));
+}
+
+/** Frame of an axis2_placement_3d as a matrix, in millimetres; undefined where the instance is none. */
+export function placementOfFrame(file: StepFile, id: number, scale: number): Placement | undefined {
+  return file.record(id, 'AXIS2_PLACEMENT_3D') ? frame(file, id, scale) : undefined;
 }
 
 /** Frame of an axis2_placement_3d as a matrix, in millimetres (ISO 10303-42 clause 4.4.19). */

@@ -1,13 +1,14 @@
 import type { FileReading, ProductReading, PropertyValue, Source, UseReading } from '@stem-trace/core';
 import { IDENTITY_PLACEMENT, stemOf } from '@stem-trace/core';
-import { CONFIGURATION_TYPES, readConfigurations } from './configurations.js';
+import { CONFIGURATION_TYPES } from './configurations.js';
 import { StepError, lineAt } from './errors.js';
 import { EntityTypes, indexStepFile, refOf, refsOf, textOf, type StepFile } from './index-file.js';
 import { attachNames } from './attach-names.js';
 import { isDesignFile } from './file-names.js';
 import { documentProducts, LOCATOR_TYPES, type LocatorText, type NamedFile } from './locators.js';
-import { placementOfMappedItem, placementOfRelation, UnitScale } from './placements.js';
+import { UnitScale } from './placements.js';
 import { readProperties } from './properties.js';
+import { readUses, type LocatedUse } from './uses.js';
 
 const FORMATIONS = [
   'PRODUCT_DEFINITION_FORMATION',
@@ -57,6 +58,11 @@ export interface LocatedReading {
   readonly ownNames: readonly LocatorText[];
   /** Names of documents that are products; they are no parts, but their names may hold those of files. */
   readonly documents: ReadonlySet<number>;
+  /** The uses of the reading that are components, in its order. */
+  readonly uses: readonly LocatedUse[];
+  readonly definitions: Definitions;
+  readonly shapes: Shapes;
+  readonly units: UnitScale;
   /** The products that an instance is about, for strings that repeat a name which several products have. */
   readonly ownersOf: (instance: number) => readonly number[];
 }
@@ -78,10 +84,11 @@ export function readStepForRewriting(bytes: Uint8Array, fileName = ''): LocatedR
   const { externals } = named;
   const indexOf = new Map(refs.map((ref, index) => [ref, index]));
   for (const [ref, same] of named.aliases) indexOf.set(ref, indexOf.get(same) ?? -1);
-  const uses = readUses(file, definitions.productOf, indexOf, shapes, units).filter(
+  const located = readUses(file, definitions.productOf, indexOf, shapes, units).filter(
     // A file that refers outwards for a product has no say in what that product is made of.
-    (use) => !externals.has(refs[use.parent] ?? -1),
+    ({ use }) => !externals.has(refs[use.parent] ?? -1),
   );
+  const uses = located.map(({ use }) => use);
   const parents = new Set(uses.map((use) => use.parent));
   const products = refs.map((ref, index): ProductReading => {
     const formation = definitions.formationOf.get(ref);
@@ -139,6 +146,10 @@ export function readStepForRewriting(bytes: Uint8Array, fileName = ''): LocatedR
     ]),
     ownNames: named.own.flatMap(({ texts }) => texts),
     documents,
+    uses: located,
+    definitions,
+    shapes,
+    units,
     ownersOf: ownersIn(file, definitions, shapes),
   };
 }
@@ -242,7 +253,7 @@ function readDocumentProducts(file: StepFile, { productOf, formationProduct }: D
   return products;
 }
 
-interface Definitions {
+export interface Definitions {
   /** Product by product definition. */
   readonly productOf: ReadonlyMap<number, number>;
   /** Product by formation. */
@@ -356,122 +367,6 @@ function propertiesByProduct(
     for (const value of values) if (!own.has(value.name)) own.set(value.name, value);
   }
   return new Map([...found].map(([product, own]) => [product, [...own.values()]]));
-}
-
-function readUses(
-  file: StepFile,
-  productOf: ReadonlyMap<number, number>,
-  indexOf: ReadonlyMap<number, number>,
-  shapes: Shapes,
-  units: UnitScale,
-): UseReading[] {
-  const relationOf = new Map<number, number>();
-  for (const id of file.idsOf('CONTEXT_DEPENDENT_SHAPE_REPRESENTATION')) {
-    const values = file.record(id, 'CONTEXT_DEPENDENT_SHAPE_REPRESENTATION')?.values;
-    const use = shapes.subjectOf.get(refOf(values?.[1]) ?? -1);
-    const relation = refOf(values?.[0]);
-    if (use !== undefined && relation !== undefined) relationOf.set(use, relation);
-  }
-  const mapped = new MappedPlacements(file, shapes, units);
-  const configurations = readConfigurations(file);
-  return file
-    .idsOf('NEXT_ASSEMBLY_USAGE_OCCURRENCE')
-    .map((id) => {
-      const values = file.record(id, 'NEXT_ASSEMBLY_USAGE_OCCURRENCE')?.values ?? [];
-      const parent = productAt(file, id, refOf(values[3]), productOf);
-      const child = productAt(file, id, refOf(values[4]), productOf);
-      const relation = relationOf.get(id);
-      const childShapes = shapes.representationsOf.get(child) ?? new Set<number>();
-      const placement =
-        relation !== undefined
-          ? placementOfRelation(file, relation, childShapes, units)
-          : (mapped.next(parent, child) ?? IDENTITY_PLACEMENT);
-      return {
-        parent: indexOf.get(parent) ?? -1,
-        child: indexOf.get(child) ?? -1,
-        name: occurrenceName(values[0], values[1], values[2], values[5]),
-        placement,
-        ...designatorOf(values[5]),
-        ...(configurations.has(id) ? { configurations: configurations.get(id) ?? [] } : {}),
-      };
-    })
-    .filter((use) => use.parent >= 0 && use.child >= 0);
-}
-
-function productAt(
-  file: StepFile,
-  use: number,
-  definition: number | undefined,
-  productOf: ReadonlyMap<number, number>,
-): number {
-  if (definition === undefined)
-    throw new StepError(`use #${use} names no product definition`, file.lineOf(use));
-  file.require(definition, use);
-  const product = productOf.get(definition);
-  if (product === undefined)
-    throw new StepError(
-      `use #${use} refers to #${definition}, which is not a product definition`,
-      file.lineOf(use),
-    );
-  return product;
-}
-
-/** ISO 10303-44, `assembly_component_usage.reference_designator`. */
-function designatorOf(value: Parameters<typeof clean>[0]): { readonly designator?: string } {
-  const designator = clean(value);
-  return designator ? { designator } : {};
-}
-
-/** The reference designator where there is one, else the most telling of name, id and description. */
-function occurrenceName(...values: Parameters<typeof clean>[0][]): string {
-  const [id, name, description, designator] = values.map((value) => clean(value));
-  if (designator) return designator;
-  return name && !/^next assembly/i.test(name) ? name : [description, id].filter(Boolean).join(' ');
-}
-
-/** Placements of uses that come as mapped items in the parent's representation: taken in order, per child. */
-class MappedPlacements {
-  private queues: Map<string, { readonly items: number[]; next: number }> | undefined;
-
-  constructor(
-    private readonly file: StepFile,
-    private readonly shapes: Shapes,
-    private readonly units: UnitScale,
-  ) {}
-
-  next(parent: number, child: number): readonly number[] | undefined {
-    this.queues ??= this.build();
-    const queue = this.queues.get(`${parent} ${child}`);
-    const item = queue?.items[queue.next++];
-    const record = item === undefined ? undefined : this.file.record(item, 'MAPPED_ITEM');
-    const [representation] = this.shapes.representationsOf.get(parent) ?? [];
-    return record && representation !== undefined
-      ? placementOfMappedItem(this.file, record, representation, this.units)
-      : undefined;
-  }
-
-  private build(): Map<string, { readonly items: number[]; next: number }> {
-    const queues = new Map<string, { readonly items: number[]; next: number }>();
-    const productOfShape = new Map<number, number>();
-    for (const [product, representations] of this.shapes.representationsOf)
-      for (const id of representations) productOfShape.set(id, product);
-    const isMapped = new Set(this.file.idsOf('MAPPED_ITEM'));
-    for (const [representation, parent] of productOfShape) {
-      for (const item of refsOf(this.file.records(representation)[0]?.values[1])) {
-        if (!isMapped.has(item)) continue;
-        const map = refOf(this.file.record(item, 'MAPPED_ITEM')?.values[1]);
-        const source =
-          map === undefined ? undefined : refOf(this.file.record(map, 'REPRESENTATION_MAP')?.values[1]);
-        const child = source === undefined ? undefined : productOfShape.get(source);
-        if (child === undefined) continue;
-        const key = `${parent} ${child}`;
-        const queue = queues.get(key);
-        if (queue) queue.items.push(item);
-        else queues.set(key, { items: [item], next: 0 });
-      }
-    }
-    return queues;
-  }
 }
 
 function refuseCycles(

@@ -11,6 +11,7 @@
  *
  * What a string of the last two kinds becomes is said in `renames.ts`.
  */
+import { applyEdits, type Edit } from './edits.js';
 import type { LocatorText } from './locators.js';
 import { readStepForRewriting, type LocatedReading } from './read.js';
 import { isDigit, isNameByte, skipBlanks, ascii, type StepRecord } from './records.js';
@@ -30,13 +31,6 @@ export interface RewrittenStep {
   readonly bytes: Uint8Array;
   /** Number of strings that changed. */
   readonly changed: number;
-}
-
-interface Edit {
-  readonly start: number;
-  readonly end: number;
-  /** As it stands in the file. */
-  readonly written: string;
 }
 
 /**
@@ -267,23 +261,4 @@ function forEachString(bytes: Uint8Array, visit: (string: PlacedString) => void)
       type = ascii(bytes, start, at--).toUpperCase();
     }
   }
-}
-
-function applyEdits(bytes: Uint8Array, edits: readonly Edit[]): Uint8Array {
-  const encoder = new TextEncoder();
-  const sorted = [...edits].sort((a, b) => a.start - b.start);
-  const parts: Uint8Array[] = [];
-  let at = 0;
-  for (const edit of sorted) {
-    parts.push(bytes.subarray(at, edit.start), encoder.encode(edit.written));
-    at = edit.end;
-  }
-  parts.push(bytes.subarray(at));
-  const out = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
-  let offset = 0;
-  for (const part of parts) {
-    out.set(part, offset);
-    offset += part.length;
-  }
-  return out;
 }

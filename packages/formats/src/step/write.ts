@@ -95,13 +95,18 @@ class ConfigurationWriter {
   }
 }
 
+/** Where instances are written to. */
+export interface InstanceSink {
+  /** @returns the reference to the new instance, e.g. `#12` */
+  add(record: string): string;
+}
+
 /** Collects instances in order and numbers them. */
-export class Instances {
+export class Instances implements InstanceSink {
   private readonly lines: string[] = [];
 
   constructor(private readonly first = 1) {}
 
-  /** @returns the reference to the new instance, e.g. `#12` */
   add(record: string): string {
     this.lines.push(record);
     return `#${this.first + this.lines.length - 1}`;
@@ -120,7 +125,8 @@ export class Instances {
   }
 }
 
-function writeGeometricContext(out: Instances): string {
+/** Millimetres, radians, three dimensions. */
+export function writeGeometricContext(out: InstanceSink): string {
   const length = out.add('(LENGTH_UNIT()NAMED_UNIT(*)SI_UNIT(.MILLI.,.METRE.))');
   const angle = out.add('(NAMED_UNIT(*)PLANE_ANGLE_UNIT()SI_UNIT($,.RADIAN.))');
   const solid = out.add('(NAMED_UNIT(*)SI_UNIT($,.STERADIAN.)SOLID_ANGLE_UNIT())');
@@ -129,16 +135,18 @@ function writeGeometricContext(out: Instances): string {
   );
 }
 
-interface WrittenProduct {
+export interface WrittenProduct {
+  readonly product: string;
   readonly formation: string;
   readonly definition: string;
   readonly shape: string;
   readonly representation: string;
 }
 
-function writeProduct(
+/** A product with its definition and a representation of its shape (ISO 10303-41). */
+export function writeProduct(
   scope: {
-    readonly out: Instances;
+    readonly out: InstanceSink;
     readonly productContext: string;
     readonly definitionContext: string;
     readonly geometry: string;
@@ -162,7 +170,7 @@ function writeProduct(
   const shape = out.add(`PRODUCT_DEFINITION_SHAPE('','',${definition})`);
   const representation = out.add(`SHAPE_REPRESENTATION('',${product.items},${scope.geometry})`);
   out.add(`SHAPE_DEFINITION_REPRESENTATION(${shape},${representation})`);
-  return { formation, definition, shape, representation };
+  return { product: id, formation, definition, shape, representation };
 }
 
 /** A formation, with the source where it is known (ISO 10303-44 make_or_buy). */
@@ -171,7 +179,8 @@ export function writeFormation(product: string, version: string, source: Source)
   return `PRODUCT_DEFINITION_FORMATION_WITH_SPECIFIED_SOURCE(${text(version)},'',${product},.${source.toUpperCase()}.)`;
 }
 
-function writeExternalFile(out: Instances, product: WrittenProduct, locator: string): void {
+/** Says that another file defines a product. */
+export function writeExternalFile(out: InstanceSink, product: WrittenProduct, locator: string): void {
   const type = out.add(`DOCUMENT_TYPE('geometry')`);
   const document = out.add(`DOCUMENT_FILE(${text(locator)},'','',${type},'',$)`);
   out.add(`DOCUMENT_REPRESENTATION_TYPE('digital',${document})`);
@@ -185,7 +194,12 @@ function writeExternalFile(out: Instances, product: WrittenProduct, locator: str
   out.add(`ROLE_ASSOCIATION(${object},${reference})`);
 }
 
-function writeAxis(out: Instances, placement?: Placement): string {
+/**
+ * An axis placement (ISO 10303-42).
+ *
+ * @param placement in the units of the representation that it is for; the origin where absent
+ */
+export function writeAxis(out: InstanceSink, placement?: Placement): string {
   const at = (index: number, otherwise: number): number => placement?.[index] ?? otherwise;
   const point = out.add(`CARTESIAN_POINT('',(${real(at(3, 0))},${real(at(7, 0))},${real(at(11, 0))}))`);
   const z = out.add(`DIRECTION('',(${real(at(2, 0))},${real(at(6, 0))},${real(at(10, 1))}))`);
@@ -195,7 +209,7 @@ function writeAxis(out: Instances, placement?: Placement): string {
 
 /** Writes stated properties of a product: geometric validation properties, the rest as user-defined attributes. */
 export function writeProperties(
-  out: Instances,
+  out: InstanceSink,
   product: { readonly definition: string; readonly shape: string; readonly context: string },
   properties: readonly PropertyValue[],
 ): void {
