@@ -207,17 +207,23 @@ export {
   type FindFault,
 } from './bom/find-numbers.js';
 export { matchUses, type KnownUse, type MatchedUses } from './bom/match-uses.js';
-export {
-  numbersToGive,
-  planDerivation,
-  sayReason,
-  type Decision,
-  type DerivationLine,
-  type DerivationPlan,
-  type DerivationRequest,
-  type OriginNode,
-  type Reason,
-} from './derive/plan.js';
+export { numbersToGive, planDerivation, planWithSpots } from './derive/plan.js';
+export { sayReason } from './derive/reasons.js';
+export type {
+  AddedUse,
+  Becomes,
+  ChangedVersion,
+  Decision,
+  DerivationLine,
+  DerivationPlan,
+  DerivationRequest,
+  MadeVersion,
+  OriginNode,
+  OtherItem,
+  PlanSpot,
+  Reason,
+  UseDecision,
+} from './derive/types.js';
 export {
   compareWorkingCopy,
   planUpdate,

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { decideLines, type Decided, type TreeSpot } from './decide-line.js';
-import { planDerivation, type Decision, type OriginNode } from './plan.js';
+import { planDerivation } from './plan.js';
+import type { Decision, OriginNode } from './types.js';
 
 /** `'0 TOP', '1 SUB', …` */
 const tree = (...lines: readonly string[]): TreeSpot[] =>

@@ -1,5 +1,5 @@
 /** Decisions of a person about lines of a tree, of which the latest always counts. */
-import type { Decision } from './plan.js';
+import type { Decision } from './types.js';
 
 /** A line of the origin's tree, the top first, each followed by what is below it. */
 export interface TreeSpot {

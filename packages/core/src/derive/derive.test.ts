@@ -2,13 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { NameRule } from '../naming/rules.js';
 import { numberKey } from '../numbering/number.js';
-import {
-  planDerivation,
-  type Decision,
-  type DerivationLine,
-  type DerivationRequest,
-  type OriginNode,
-} from './plan.js';
+import { planDerivation } from './plan.js';
+import type { Decision, DerivationLine, DerivationRequest, OriginNode } from './types.js';
 
 interface Sketch {
   readonly number: string;

@@ -1,0 +1,78 @@
+import { nameFold } from '../names/portable.js';
+import { applyRules, type NameRule } from '../naming/rules.js';
+import { fileNameFor, numberKey, uniqueFileName, validateNumber } from '../numbering/number.js';
+import type { OriginItem } from './items.js';
+import type { DerivationRequest } from './types.js';
+
+/** A copy that needs names. */
+export interface Unnamed {
+  /** Of its line; that of a further copy of an item differs from the item's id. */
+  readonly key: string;
+  readonly item: OriginItem;
+}
+
+export interface CopyName {
+  readonly copy: { readonly number: string; readonly name: string; readonly fileName: string };
+  readonly clash?: string;
+}
+
+/**
+ * Names for copies: given by hand, by the rules, or the next spare number; a further copy of an item counts behind the number
+ * of the first. `O(copies)`
+ */
+export function nameCopies(copies: readonly Unnamed[], request: DerivationRequest): Map<string, CopyName> {
+  const names = new Map<string, CopyName>();
+  const given = new Map<string, string>();
+  const fileNames = new Set(request.takenFileNames);
+  const spare = (request.spare ?? []).values();
+  for (const { key, item } of copies) {
+    const renamed = request.renamed.get(key);
+    const ruled = applyRules(item.number, request.rules, 'numbers');
+    const number =
+      renamed?.number ??
+      (ruled === item.number
+        ? (spare.next().value ?? ruled)
+        : key === item.itemId
+          ? ruled
+          : countedBehind(ruled, (text) => request.takenNumbers.has(numberKey(text)) || given.has(numberKey(text))));
+    const name = renamed?.name ?? nameOfCopy(item, number, request.rules);
+    const fileName =
+      item.carriers.size > 0 ? '' : uniqueFileName(fileNameFor(number, endingOf(item.fileName)), fileNames);
+    fileNames.add(nameFold(fileName));
+    const twin = given.get(numberKey(number));
+    given.set(numberKey(number), item.number);
+    const clash = clashOf(number, item, twin, request);
+    names.set(key, { copy: { number, name, fileName }, ...(clash === undefined ? {} : { clash }) });
+  }
+  return names;
+}
+
+/** The first free of `X-2`, `X-3` and so on. */
+function countedBehind(number: string, isTaken: (text: string) => boolean): string {
+  for (let count = 2; ; count++) if (!isTaken(`${number}-${count}`)) return `${number}-${count}`;
+}
+
+/** A name that only repeats the number repeats the new one; any other has the rules for names applied. */
+function nameOfCopy(item: OriginItem, number: string, rules: readonly NameRule[]): string {
+  const repeats = [item.number, item.idInFile, ''].some((text) => numberKey(text) === numberKey(item.name));
+  return repeats ? number : applyRules(item.name, rules, 'names');
+}
+
+function endingOf(fileName: string): string {
+  const dot = fileName.lastIndexOf('.');
+  return dot > 0 ? fileName.slice(dot) : '';
+}
+
+function clashOf(
+  number: string,
+  item: OriginItem,
+  twin: string | undefined,
+  request: DerivationRequest,
+): string | undefined {
+  const invalid = validateNumber(number);
+  if (invalid) return invalid;
+  if (numberKey(number) === numberKey(item.number)) return 'needs a new number; this is the origin’s';
+  if (request.takenNumbers.has(numberKey(number))) return `${number} is already in the store`;
+  if (twin !== undefined) return `the copy of ${twin} gets the same number`;
+  return undefined;
+}
