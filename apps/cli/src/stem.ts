@@ -6,7 +6,7 @@ import { checkIn } from './verbs/check-in.js';
 import { bill } from './verbs/bill.js';
 import { compare } from './verbs/compare.js';
 import { bringBack, catchUp, checkOut, history, holds, inbox, letGo, revise, step } from './verbs/custody.js';
-import { derive } from './verbs/derive.js';
+import { derive, plan } from './verbs/derive.js';
 import { fetchVerb } from './verbs/fetch.js';
 import { find } from './verbs/find.js';
 import { intake } from './verbs/intake.js';
@@ -38,6 +38,7 @@ const VERBS = new Map<string, Verb>([
   ['bill', bill],
   ['compare', compare],
   ['derive', derive],
+  ['plan', plan],
   ['drift', drift],
   ['family', family],
   ['fetch', fetchVerb],

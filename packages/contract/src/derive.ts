@@ -2,6 +2,30 @@
 import type { Decision, ItemKind, NameRule } from '@stem-trace/core';
 import type { CompareSide } from './compare.js';
 
+/** A decision about one spot of the tree. */
+export interface UseChoice {
+  /** Numbers down to the line that is meant; where the first is not the origin's, every spot that ends like this. */
+  readonly chain: readonly string[];
+  /** Which of the occurrences there, the first being 1; all where absent or empty. */
+  readonly occurrences?: readonly number[];
+  readonly decision: Decision;
+  /** `NUMBER` or `NUMBER@B/3` of what takes its place, where it is swapped. */
+  readonly to?: string;
+}
+
+/** A use that the variant gets and the origin does not have. */
+export interface AddChoice {
+  /** Numbers down to the assembly that gets it, as for `UseChoice`. */
+  readonly in: readonly string[];
+  /** `NUMBER` or `NUMBER@B/3`. */
+  readonly item: string;
+  readonly name: string;
+  /** Number of something in that assembly whose first place it is given; the assembly's origin where empty. */
+  readonly like: string;
+  /** Millimetres along the axes of the assembly, from there. */
+  readonly at: readonly number[];
+}
+
 export interface DeriveRequest {
   /** `NUMBER` or `NUMBER@B/3`. */
   readonly item: string;
@@ -9,6 +33,14 @@ export interface DeriveRequest {
   readonly copy: 'all' | 'proposed' | 'none';
   readonly alsoCopy: readonly string[];
   readonly share: readonly string[];
+  readonly omit: readonly string[];
+  /** Items whose place another takes, everywhere in the variant. */
+  readonly swap: readonly { readonly from: string; readonly to: string }[];
+  /** Decisions about single spots, which go before those about items; the later before the earlier. */
+  readonly uses: readonly UseChoice[];
+  readonly added: readonly AddChoice[];
+  /** Only what belongs to this configuration of the origin goes into the variant; everything where empty. */
+  readonly configuration: string;
   /** Applied before the rules, in numbers and names: for programs; a person gives rules. */
   readonly replace: readonly { readonly from: string; readonly to: string }[];
   readonly prefix: string;
@@ -24,7 +56,28 @@ export interface DeriveRequest {
   readonly key: string;
 }
 
+/** Everything as it is proposed. */
+export const PLAIN_DERIVATION: Omit<DeriveRequest, 'item'> = {
+  copy: 'proposed',
+  alsoCopy: [],
+  share: [],
+  omit: [],
+  swap: [],
+  uses: [],
+  added: [],
+  configuration: '',
+  replace: [],
+  prefix: '',
+  rules: [],
+  scheme: '',
+  renamed: {},
+  place: '',
+  key: '',
+};
+
 export interface DeriveLine {
+  /** The number; with ` #2` and so on behind it for a further copy of the item. `renamed` goes by it. */
+  readonly key: string;
   readonly number: string;
   readonly name: string;
   readonly kind: ItemKind;
@@ -35,15 +88,38 @@ export interface DeriveLine {
   readonly newNumber: string | null;
   readonly newName: string | null;
   readonly fileName: string | null;
+  /** What takes its place, where it is swapped. */
+  readonly to: { readonly number: string; readonly name: string } | null;
   readonly clash: { readonly of: 'decision' | 'name'; readonly says: string } | null;
 }
 
-/** A line of the origin's tree, for showing decisions where they belong. */
+/** A spot of the tree, for showing decisions where they belong. */
 export interface DeriveTreeRow {
   readonly level: number;
   readonly number: string;
   readonly quantity: number;
   readonly gap: boolean;
+  readonly decision: Decision | 'add';
+  /** Of the line of the copy that stands there; null where none does. */
+  readonly key: string | null;
+  /** What is swapped in or added; null where nothing is. */
+  readonly to: string | null;
+  /** Which of the occurrences, the first being 1; null where all become the same. */
+  readonly occurrences: readonly number[] | null;
+  /** Whether something was decided about this very spot. */
+  readonly own: boolean;
+}
+
+/** Something that stands in the way of a derivation, or that whoever derives should know of. */
+export interface DeriveHindrance {
+  readonly kind: 'number' | 'decision' | 'file' | 'held' | 'withdrawn' | 'behind' | 'gap';
+  /** Whether nothing can be made before it is settled. */
+  readonly stops: boolean;
+  readonly says: string;
+  /** What can be done about it. */
+  readonly help: string;
+  /** Lines that it is about. */
+  readonly numbers: readonly string[];
 }
 
 export interface DerivePreview {
@@ -51,6 +127,10 @@ export interface DerivePreview {
   readonly place: string;
   readonly lines: readonly DeriveLine[];
   readonly tree: readonly DeriveTreeRow[];
+  /** Summed up, what stops first. */
+  readonly hindrances: readonly DeriveHindrance[];
+  /** Names of the configurations that the origin has. */
+  readonly configurations: readonly string[];
   readonly ready: boolean;
 }
 
@@ -58,6 +138,8 @@ export interface DeriveResult {
   readonly variant: string;
   readonly made: readonly { readonly from: string; readonly to: string }[];
   readonly shared: readonly string[];
+  readonly omitted: readonly string[];
+  readonly swapped: readonly { readonly from: string; readonly to: string }[];
   /** What decisions dragged along, in words. */
   readonly notes: readonly string[];
 }

@@ -25,7 +25,7 @@ export type * from './lineage.js';
 export type * from './custody.js';
 export type * from './history.js';
 export * from './jobs.js';
-export type * from './derive.js';
+export * from './derive.js';
 export type * from './intake.js';
 export type * from './items.js';
 export type * from './places.js';

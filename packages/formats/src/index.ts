@@ -1,6 +1,14 @@
 export { FormatError, KeptWhole } from './errors.js';
 export { readFile, rewriteFile } from './read-file.js';
 export { readStep } from './step/read.js';
+export {
+  editStepStructure,
+  type EditedStructure,
+  type ExternalProduct,
+  type NamedUse,
+  type StructureEdit,
+  type UseTarget,
+} from './step/edit-structure.js';
 export { rewriteStep, type RewrittenStep, type StepRenaming } from './step/rewrite.js';
 export { writeStepAssembly, type StepAssembly } from './step/write.js';
 export { annotateStepPart, type StepAnnotation } from './step/annotate.js';

@@ -2,6 +2,7 @@ import { createReadStream } from 'node:fs';
 import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { INestApplication } from '@nestjs/common';
+import { PLAIN_DERIVATION } from '@stem-trace/contract';
 import { DataSource, type EntityManager } from 'typeorm';
 import { AccessService } from '../access/access.service.js';
 import type { Person } from '../database/entities/person.js';
@@ -109,17 +110,11 @@ async function takeStep(app: INestApplication, context: StepContext): Promise<vo
       await app.get(WorkHost).ask(
         'derive',
         {
+          ...PLAIN_DERIVATION,
           item: step.item,
-          copy: 'proposed',
-          alsoCopy: [],
           share: step.share,
           replace: step.replace,
-          prefix: '',
-          rules: [],
-          scheme: '',
-          renamed: {},
           place: step.place,
-          key: '',
           at: new Date(step.at),
         },
         person,

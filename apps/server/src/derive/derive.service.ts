@@ -1,91 +1,67 @@
+import { readFile } from 'node:fs/promises';
 import { Injectable } from '@nestjs/common';
-import type { DerivePreview, DeriveProposal, DeriveRequest, DeriveResult } from '@stem-trace/contract';
 import {
-  valueAt,
-  explode,
-  nameFold,
-  numberKey,
-  numbersToGive,
-  planDerivation,
-  RECORDED,
-  sayReason,
-  type Decision,
-  type DerivationLine,
-  type DerivationPlan,
-  type Lens,
-  type OriginNode,
-  type StructureGraph,
-} from '@stem-trace/core';
+  PLAIN_DERIVATION,
+  type DeriveLine,
+  type DerivePreview,
+  type DeriveProposal,
+  type DeriveRequest,
+  type DeriveResult,
+  type DeriveTreeRow,
+} from '@stem-trace/contract';
+import { known, sayReason, valueAt, type DerivationLine, type DerivationPlan } from '@stem-trace/core';
+import { editStepStructure, StepError } from '@stem-trace/formats';
 import { DataSource, type EntityManager } from 'typeorm';
+import type { BlobStore } from '../blobs/blob-store.js';
+import { keepBlob } from '../blobs/keep-blob.js';
 import type { Person } from '../database/entities/person.js';
-import { RightsService, type Rights } from '../access/rights.service.js';
+import { RightsService } from '../access/rights.service.js';
 import { flag, json, readRow, readRows, text } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { record, recordQuietly } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
 import { StoreTurn } from '../store/turn.js';
 import { StructureLoader } from '../structure/structure-loader.js';
-import { nextNumbers } from '../properties/next-numbers.js';
-import { proposeNames, rulesOf } from './proposal.js';
-import { writeVariant } from './variant-writer.js';
+import { hindrancesOf } from './hindrances.js';
+import { DerivationPlanner, type Prepared } from './planner.service.js';
+import { proposeNames } from './proposal.js';
+import { planFiles, sayVersion, type FileChange, type VariantFiles } from './variant-files.js';
+import { writeVariant, type ChangedFile } from './variant-writer.js';
 
-interface Prepared {
-  readonly origin: DescribedVersion;
-  readonly place: string;
-  readonly graph: StructureGraph;
-  readonly versions: ReadonlyMap<string, DescribedVersion>;
-  readonly nodes: readonly OriginNode[];
-  readonly plan: DerivationPlan;
-}
-
-const NEWEST: Lens = { kind: 'newest' };
-
-/** Everything as it is proposed. */
-const PLAIN_REQUEST: Omit<DeriveRequest, 'item'> = {
-  copy: 'proposed',
-  alsoCopy: [],
-  share: [],
-  replace: [],
-  prefix: '',
-  rules: [],
-  scheme: '',
-  renamed: {},
-  place: '',
-  key: '',
-};
+/** How often a derivation is gone over anew because its origin changed meanwhile. */
+const TRIES = 5;
 
 /** Makes variants: plans them, and writes them in one transaction. */
 @Injectable()
 export class DeriveService {
+  private readonly planner: DerivationPlanner;
+
   constructor(
     private readonly database: DataSource,
     private readonly turn: StoreTurn,
     private readonly catalogue: CatalogueService,
-    private readonly loader: StructureLoader,
+    loader: StructureLoader,
     private readonly rights: RightsService,
-  ) {}
+    private readonly blobs: BlobStore,
+  ) {
+    this.planner = new DerivationPlanner(catalogue, loader, rights);
+  }
 
   async preview(request: DeriveRequest, person: Person): Promise<DerivePreview> {
-    const { origin, place, graph, versions, plan } = await this.prepare(
-      request,
-      person,
-      this.database.manager,
-    );
+    const { manager } = this.database;
+    const prepared = await this.planner.prepare(request, person, manager);
+    const { origin, place, versions, plan, nodes } = prepared;
     const byItem = new Map([...versions.values()].map((version) => [version.itemId, version]));
+    const newest = await newestVersions(manager, [...byItem.keys()]);
+    const hindrances = hindrancesOf(prepared, { login: person.login, newest });
     return {
       origin: { number: origin.number, name: origin.name, version: origin.label },
       place,
-      ready: plan.ready,
+      ready: plan.ready && hindrances.every(({ stops }) => !stops),
       lines: plan.lines.map((line) => lineView(line, byItem.get(line.itemId))),
-      tree: [
-        { level: 0, number: origin.number, quantity: 1, gap: false },
-        ...explode(graph, origin.id, { lens: RECORDED }).map((row) => ({
-          level: row.level,
-          number: versions.get(row.version?.id ?? '')?.number ?? row.link.targetText,
-          quantity: row.quantity,
-          gap: row.version === undefined,
-        })),
-      ],
+      tree: treeRows(prepared),
+      hindrances: hindrances.toSorted((a, b) => Number(b.stops) - Number(a.stops)),
+      configurations: await configurationsIn(manager, nodes.map(({ versionId }) => versionId)),
     };
   }
 
@@ -95,7 +71,7 @@ export class DeriveService {
    */
   async propose({ item }: { readonly item: string }, person: Person): Promise<DeriveProposal> {
     const { manager } = this.database;
-    const { origin, plan } = await this.prepare({ ...PLAIN_REQUEST, item }, person, manager);
+    const { origin, plan } = await this.planner.prepare({ ...PLAIN_DERIVATION, item }, person, manager);
     const numbers = plan.lines.flatMap(({ number, decision }) => (decision === 'copy' ? [number] : []));
     const hidden = (await this.rights.of(person, manager)).placesWithout('see');
     return proposeNames(manager, { origin, numbers, hidden });
@@ -106,196 +82,170 @@ export class DeriveService {
    * @throws ProblemError DERIVATION_CLASH where something stands in the way; nothing is written then
    */
   async carryOutAt(request: DeriveRequest, person: Person, at: Date): Promise<DeriveResult> {
-    return this.turn.take(async (manager) => {
-      const before = await resultOf(manager, request, person);
-      if (before) return before;
-      const prepared = await this.prepare(request, person, manager);
-      (await this.rights.of(person, manager)).require('change', prepared.place);
-      refuseClashes(prepared.plan);
-      const { origin, plan } = prepared;
-      const madeOf = `${origin.number} ${origin.label}`;
-      const result: DeriveResult = {
-        variant: valueAt(plan.lines, 0).copy?.number ?? '',
-        made: plan.lines.flatMap(({ number, copy }) => (copy ? [{ from: number, to: copy.number }] : [])),
-        shared: plan.lines.flatMap(({ number, copy }) => (copy ? [] : [number])),
-        notes: dragged(plan),
-      };
-      const derivation = await readRow(
-        manager,
-        { id: text },
-        `INSERT INTO derivation (request_key, request, origin_version_id, plan, result, created_by, created_at)
-         VALUES (nullif($1, ''), $2, $3, $4, $5, $6, $7) RETURNING id`,
-        [
-          request.key,
-          JSON.stringify(request),
-          origin.id,
-          JSON.stringify(plan),
-          JSON.stringify(result),
-          person.id,
-          at,
-        ],
-      );
-      const copies = await writeVariant(manager, {
-        ...prepared,
-        derivationId: derivation.id,
-        authorId: person.id,
-        at,
-        // Whoever sees the variant need not see the origin; its lineage is shown to those who do.
-        comment: 'Derived',
-      });
-      await record(manager, [
-        {
-          personId: person.id,
-          kind: 'derive',
-          itemId: origin.itemId,
-          says: `${person.name} derived ${result.variant} from ${origin.number} ${origin.label}`,
-          tells: `${person.name} derived a variant from ${origin.number} ${origin.label}`,
-          detail: { derivation: derivation.id },
-          at,
-        },
-      ]);
-      // Each copy has a history that begins with where it came from.
-      await recordQuietly(
-        manager,
-        plan.lines.flatMap(({ itemId, number, copy }) =>
-          copy
-            ? [
-                {
-                  personId: person.id,
-                  kind: 'derive' as const,
-                  itemId: copies.get(itemId) ?? null,
-                  says: `${person.name} derived ${copy.number} from ${copy.number === result.variant ? madeOf : `${number}, with ${result.variant}`}`,
-                  detail: { derivation: derivation.id },
-                  at,
-                },
-              ]
-            : [],
-        ),
-      );
-      return result;
-    });
+    const files = new Map<string, ChangedFile>();
+    for (let tries = 0; tries < TRIES; tries++) {
+      const outcome = await this.turn.take((manager) => this.tryOut(manager, { request, person, at, files }));
+      if ('result' in outcome) return outcome.result;
+      // Files are changed while nobody waits; if the tree has changed by then, it is gone over once more.
+      for (const change of outcome.missing) files.set(sayChange(change), await this.changeFile(change));
+    }
+    throw new ProblemError(
+      'BUSY',
+      'What the variant is made of changes faster than its files can be written. Nothing was made; try again in a minute.',
+    );
   }
 
-  private async prepare(request: DeriveRequest, person: Person, manager: EntityManager): Promise<Prepared> {
-    const origin = await this.catalogue.resolve(request.item, person, 'fetch', manager);
-    if (origin.kind === 'bill')
-      throw new ProblemError(
-        'INPUT_INVALID',
-        `${origin.number} is a bill, of which there are no variants. Derive what it is for, and make a bill of the variant in Build.`,
+  /** Carries a derivation out where all the files that it needs are there already, else says which are not. */
+  private async tryOut(
+    manager: EntityManager,
+    {
+      request,
+      person,
+      at,
+      files,
+    }: {
+      readonly request: DeriveRequest;
+      readonly person: Person;
+      readonly at: Date;
+      readonly files: ReadonlyMap<string, ChangedFile>;
+    },
+  ): Promise<{ readonly result: DeriveResult } | { readonly missing: readonly FileChange[] }> {
+    const before = await resultOf(manager, request, person);
+    if (before) return { result: before };
+    const prepared = await this.planner.prepare(request, person, manager);
+    (await this.rights.of(person, manager)).require('change', prepared.place);
+    refuseClashes(prepared.plan);
+    refuseHindrances(prepared, person);
+    const written = filesOf(prepared);
+    const missing = written.changes.filter((change) => !files.has(sayChange(change)));
+    if (missing.length > 0) return { missing };
+    const changed = new Map(
+      written.changes.map((change) => [sayVersion(change), known(files, sayChange(change))]),
+    );
+    return { result: await write(manager, { prepared, person, at, written, changed }) };
+  }
+
+  /** Changes the structure that a file states, and keeps it. */
+  private async changeFile({ sha256, storedFileName, edit }: FileChange): Promise<ChangedFile> {
+    try {
+      const { bytes, externals } = editStepStructure(
+        await readFile(this.blobs.pathOf(sha256)),
+        storedFileName,
+        edit,
       );
-    const rights = await this.rights.of(person, manager);
-    if (origin.carrierVersion !== null) {
-      const carrier = (await this.catalogue.describe([origin.carrierVersion], manager)).get(
-        origin.carrierVersion,
-      );
-      const isSeen = carrier !== undefined && rights.may('see', carrier.placeId);
+      const stored = await keepBlob(this.database, this.blobs, bytes);
+      return { sha256: stored.sha256, externals };
+    } catch (error) {
+      if (!(error instanceof StepError)) throw error;
       throw new ProblemError(
         'DERIVATION_CLASH',
-        isSeen
-          ? `${origin.number} lives in the file of ${carrier.number} and cannot be copied without it. Derive ${carrier.number} instead.`
-          : `${origin.number} lives in the file of something that you may not see, and cannot be copied without it.`,
+        `The variant was not made: ${storedFileName} cannot be given another structure. ${error.message}. Share the assembly that it is of, or change it in the design program.`,
       );
     }
-    const graph = await this.loader.below(origin.id, RECORDED, { history: false, manager });
-    const below = await this.versionsBelow(graph, origin, manager);
-    const drawings = await this.loader.drawingsOf(
-      [...new Set([...below.values()].map(({ itemId }) => itemId))],
-      NEWEST,
-      manager,
-    );
-    // A drawing that may not be fetched stays with the origin, unseen.
-    const drawn = [...(await this.catalogue.describe([...drawings.keys()], manager))].filter(
-      ([, { placeId }]) => rights.may('fetch', placeId),
-    );
-    // Drawings draw on others, which are copied or shared with them.
-    const drawnOn = await this.loader.below(
-      drawn.map(([id]) => id),
-      RECORDED,
-      { history: false, manager },
-    );
-    for (const { id } of drawnOn.versions()) graph.add([], drawnOn.linksOf(id));
-    graph.add(drawnOn.versions(), []);
-    const besides = [...drawnOn.versions()].map(({ id }) => id).filter((id) => !below.has(id));
-    const versions = new Map([...below, ...drawn, ...(await this.catalogue.describe(besides, manager))]);
-    refuseHidden([...versions.values()], rights, origin);
-    const nodes = originNodes(graph, { origin, versions, drawings });
-    const place = request.place || origin.place;
-    const byNumber = new Map(
-      [...versions.values()].map((version) => [numberKey(version.number), version.itemId]),
-    );
-    const itemOf = (number: string): string => {
-      const item = byNumber.get(numberKey(number));
-      if (item === undefined)
-        throw new ProblemError(
-          'INPUT_INVALID',
-          `${number} is not part of ${origin.number} ${origin.label}. Nothing was changed.`,
-        );
-      return item;
-    };
-    const decisions = new Map<string, Decision>();
-    for (const number of request.alsoCopy) decisions.set(itemOf(number), 'copy');
-    for (const number of request.share) decisions.set(itemOf(number), 'share');
-    const rules = rulesOf(request);
-    // No more copies than nodes.
-    const spare = request.scheme === '' ? [] : await nextNumbers(manager, request.scheme, nodes.length);
-    const renamed = new Map(
-      Object.entries(request.renamed).map(([number, names]) => [itemOf(number), names]),
-    );
-    const plan = planDerivation({
-      nodes,
-      decisions,
-      otherwise: request.copy === 'all' ? 'copy' : request.copy === 'proposed' ? 'propose' : 'share',
-      rules,
-      spare,
-      renamed,
-      ...(await this.namesInUse(manager, numbersToGive({ nodes, rules, spare, renamed }), place)),
-    });
-    return { origin, place, graph, versions, nodes, plan };
   }
+}
 
-  /** Every version of the origin's tree, with what else lives in the same files. */
-  private async versionsBelow(
-    graph: StructureGraph,
-    origin: DescribedVersion,
-    manager: EntityManager,
-  ): Promise<Map<string, DescribedVersion>> {
-    const ids = new Set<string>();
-    const waiting = [origin.id];
-    for (let id = waiting.pop(); id !== undefined; id = waiting.pop()) {
-      if (ids.has(id)) continue;
-      ids.add(id);
-      const below = graph.linksOf(id).flatMap((link) => link.targetVersion ?? []);
-      waiting.push(...below.reverse());
-    }
-    const all = new Map(
-      (await this.catalogue.describeFileContents([...ids], manager)).map((version) => [version.id, version]),
-    );
-    const ordered = [...ids].flatMap((id) => all.get(id) ?? []);
-    return new Map([...ordered, ...all.values()].map((version) => [version.id, version]));
-  }
+function filesOf({ plan, versions, links, nodes, linkIds }: Prepared): VariantFiles {
+  return planFiles({
+    ...{ plan, versions, links, linkIds },
+    nodes: new Map(nodes.map((node) => [node.versionId, node])),
+  });
+}
 
-  private async namesInUse(
-    manager: EntityManager,
-    wanted: readonly string[],
-    place: string,
-  ): Promise<{ takenNumbers: Set<string>; takenFileNames: Set<string> }> {
-    const numbers = await readRows(
-      manager,
-      { key: text },
-      'SELECT number_key AS key FROM item WHERE number_key = ANY($1::text[])',
-      [wanted.map(numberKey)],
-    );
-    const files = await readRows(
-      manager,
-      { name: text },
-      `SELECT i.file_name AS name FROM item i JOIN place p ON p.id = i.place_id WHERE p.path = $1 AND i.file_name <> ''`,
-      [place],
-    );
-    return {
-      takenNumbers: new Set(numbers.map(({ key }) => key)),
-      takenFileNames: new Set(files.map(({ name }) => nameFold(name))),
-    };
-  }
+/** The same file changed in the same way is the same. */
+function sayChange({ sha256, storedFileName, edit }: FileChange): string {
+  return JSON.stringify([sha256, storedFileName, edit]);
+}
+
+/** Writes what was prepared. @returns what came of it */
+async function write(
+  manager: EntityManager,
+  {
+    prepared,
+    person,
+    at,
+    written,
+    changed,
+  }: {
+    readonly prepared: Prepared;
+    readonly person: Person;
+    readonly at: Date;
+    readonly written: VariantFiles;
+    readonly changed: ReadonlyMap<string, ChangedFile>;
+  },
+): Promise<DeriveResult> {
+  const { request, origin, plan } = prepared;
+  const madeOf = `${origin.number} ${origin.label}`;
+  const result = resultFrom(plan);
+  const derivation = await readRow(
+    manager,
+    { id: text },
+    `INSERT INTO derivation (request_key, request, origin_version_id, plan, result, created_by, created_at)
+     VALUES (nullif($1, ''), $2, $3, $4, $5, $6, $7) RETURNING id`,
+    [
+      request.key,
+      JSON.stringify(request),
+      origin.id,
+      JSON.stringify(plan),
+      JSON.stringify(result),
+      person.id,
+      at,
+    ],
+  );
+  const copies = await writeVariant(manager, {
+    ...prepared,
+    files: written,
+    changed,
+    derivationId: derivation.id,
+    authorId: person.id,
+    at,
+    // Whoever sees the variant need not see the origin; its lineage is shown to those who do.
+    comment: 'Derived',
+  });
+  await record(manager, [
+    {
+      personId: person.id,
+      kind: 'derive',
+      itemId: origin.itemId,
+      says: `${person.name} derived ${result.variant} from ${madeOf}`,
+      tells: `${person.name} derived a variant from ${madeOf}`,
+      detail: { derivation: derivation.id },
+      at,
+    },
+  ]);
+  // Each copy has a history that begins with where it came from.
+  await recordQuietly(
+    manager,
+    plan.lines.flatMap(({ key, number, copy }) =>
+      copy
+        ? [
+            {
+              personId: person.id,
+              kind: 'derive' as const,
+              itemId: copies.get(key) ?? null,
+              says: `${person.name} derived ${copy.number} from ${copy.number === result.variant ? madeOf : `${number}, with ${result.variant}`}`,
+              detail: { derivation: derivation.id },
+              at,
+            },
+          ]
+        : [],
+    ),
+  );
+  return result;
+}
+
+function resultFrom(plan: DerivationPlan): DeriveResult {
+  const numbersOf = (decision: DerivationLine['decision']): string[] =>
+    plan.lines.flatMap((line) => (line.decision === decision ? [line.number] : []));
+  const swaps = plan.lines.flatMap(({ number, to }) => (to ? [{ from: number, to: to.number }] : []));
+  return {
+    variant: valueAt(plan.lines, 0).copy?.number ?? '',
+    made: plan.lines.flatMap(({ number, copy }) => (copy ? [{ from: number, to: copy.number }] : [])),
+    shared: numbersOf('share'),
+    omitted: numbersOf('omit'),
+    swapped: swaps,
+    notes: dragged(plan),
+  };
 }
 
 /**
@@ -330,47 +280,6 @@ async function resultOf(
   return row?.result;
 }
 
-function originNodes(
-  graph: StructureGraph,
-  {
-    origin,
-    versions,
-    drawings,
-  }: {
-    origin: DescribedVersion;
-    versions: ReadonlyMap<string, DescribedVersion>;
-    /** Items shown, by the drawing's version. */
-    drawings: ReadonlyMap<string, readonly string[]>;
-  },
-): OriginNode[] {
-  const ordered = [origin, ...[...versions.values()].filter((version) => version.id !== origin.id)];
-  return ordered.map((version) => ({
-    versionId: version.id,
-    itemId: version.itemId,
-    number: version.number,
-    name: version.name,
-    fileName: version.fileName,
-    source: version.facts.source,
-    idInFile: version.idInFile,
-    ...(version.carrierVersion === null ? {} : { carrierVersion: version.carrierVersion }),
-    children: graph.linksOf(version.id).flatMap((link) => link.targetVersion ?? []),
-    ...(version.kind === 'drawing' || version.kind === 'document' ? { isPaper: true } : {}),
-    ...(drawings.has(version.id) ? { depicts: drawings.get(version.id) ?? [] } : {}),
-  }));
-}
-
-/** A copy needs everything that it refers to, so that nothing may be out of the asker's sight. */
-function refuseHidden(versions: readonly DescribedVersion[], rights: Rights, origin: DescribedVersion): void {
-  const hidden = new Set(
-    versions.flatMap(({ itemId, placeId }) => (rights.may('fetch', placeId) ? [] : [itemId])),
-  ).size;
-  if (hidden === 0) return;
-  throw new ProblemError(
-    'NOT_ALLOWED',
-    `${origin.number} ${origin.label} is made of ${hidden} further ${hidden === 1 ? 'item' : 'items'} that you may not fetch. Ask somebody who administers their places, or derive a part of it. Nothing was changed.`,
-  );
-}
-
 function refuseClashes(plan: DerivationPlan): void {
   const clashes = plan.lines.flatMap((line) =>
     line.clash === undefined ? [] : [`${line.number}: ${line.clash.says}`],
@@ -384,20 +293,29 @@ function refuseClashes(plan: DerivationPlan): void {
   );
 }
 
+/** What nothing can be made with, though no line is in the way. */
+function refuseHindrances(prepared: Prepared, { login }: Person): void {
+  const stops = hindrancesOf(prepared, { login, newest: new Map() }).filter(({ stops: isInTheWay }) => isInTheWay);
+  if (stops.length === 0) return;
+  throw new ProblemError(
+    'DERIVATION_CLASH',
+    `The variant was not made. ${stops.map(({ says, help, numbers }) => `${says} (${numbers.slice(0, 5).join(', ')}). ${help}`).join(' ')}`,
+  );
+}
+
 function dragged(plan: DerivationPlan): string[] {
-  return plan.lines.flatMap((line) => {
-    const { kind } = line.reason;
-    return kind === 'contains' || kind === 'livesIn' || kind === 'carries'
-      ? [`${line.number} is copied: ${sayReason(line.reason)}`]
+  return plan.lines.flatMap(({ number, copy, reason }) => {
+    const { kind } = reason;
+    if (kind === 'apart') return [`${number} is copied once more as ${copy?.number}: ${sayReason(reason)}`];
+    return kind === 'contains' || kind === 'livesIn' || kind === 'carries' || kind === 'changes'
+      ? [`${number} is copied: ${sayReason(reason)}`]
       : [];
   });
 }
 
-function lineView(
-  line: DerivationLine,
-  version: DescribedVersion | undefined,
-): DerivePreview['lines'][number] {
+function lineView(line: DerivationLine, version: DescribedVersion | undefined): DeriveLine {
   return {
+    key: sayKey(line),
     number: line.number,
     name: line.name,
     kind: version?.kind ?? 'part',
@@ -408,6 +326,55 @@ function lineView(
     newNumber: line.copy?.number ?? null,
     newName: line.copy?.name ?? null,
     fileName: line.copy?.fileName || null,
+    to: line.to ? { number: line.to.number, name: line.to.name } : null,
     clash: line.clash ?? null,
   };
+}
+
+/** As people name a line: the number, and which of the copies where there are several. */
+function sayKey({ key, number }: Pick<DerivationLine, 'key' | 'number'>): string {
+  const at = key.indexOf('#');
+  return at < 0 ? number : `${number} ${key.slice(at)}`;
+}
+
+function treeRows({ plan, spots, uses }: Prepared): DeriveTreeRow[] {
+  const lines = new Map(plan.lines.map((line) => [line.key, line]));
+  const decided = new Set(uses.map(({ chain }) => chain.join(' ')));
+  const path: string[] = [];
+  return spots().map(({ level, itemId, number, quantity, decision, key, to, occurrences }) => {
+    path.length = level;
+    path.push(itemId);
+    const line = key === undefined ? undefined : lines.get(key);
+    return {
+      level,
+      number,
+      quantity,
+      gap: itemId === '',
+      decision,
+      key: line ? sayKey(line) : null,
+      to: to?.number ?? null,
+      occurrences: occurrences?.map((at) => at + 1) ?? null,
+      own: decided.has(path.join(' ')),
+    };
+  });
+}
+
+async function newestVersions(manager: EntityManager, itemIds: readonly string[]): Promise<Map<string, string>> {
+  const rows = await readRows(
+    manager,
+    { id: text, newest: text },
+    'SELECT id, newest_version_id AS newest FROM item WHERE id = ANY($1::bigint[])',
+    [itemIds],
+  );
+  return new Map(rows.map(({ id, newest }) => [id, newest]));
+}
+
+async function configurationsIn(manager: EntityManager, versionIds: readonly string[]): Promise<string[]> {
+  const rows = await readRows(
+    manager,
+    { name: text },
+    `SELECT DISTINCT unnest(configurations) AS name FROM link WHERE version_id = ANY($1::bigint[]) ORDER BY name`,
+    [versionIds],
+  );
+  return rows.map(({ name }) => name);
 }

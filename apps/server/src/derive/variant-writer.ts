@@ -1,16 +1,37 @@
-import { valueAt, known, numberKey, type DerivationPlan, type StructureGraph } from '@stem-trace/core';
+import { valueAt, known, numberKey, type DerivationPlan } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { insertRows, reserveIds } from '../database/rows.js';
 import type { DescribedVersion } from '../store/catalogue.service.js';
-import { searchText } from '../store/facts.js';
-import { copyLinks, copyVersions, ITEM_COLUMNS, placeIds } from '../store/store-writer.js';
+import { searchText, type VersionFacts } from '../store/facts.js';
+import {
+  copyLinks,
+  copyVersions,
+  insertLinks,
+  ITEM_COLUMNS,
+  placeIds,
+  type NewLink,
+} from '../store/store-writer.js';
+import { sayVersion, STATED, type PlannedUse, type VariantFiles, type WrittenLink } from './variant-files.js';
+
+/** A file that was changed, as it lies in the store. */
+export interface ChangedFile {
+  readonly sha256: string;
+  /** Where the file names what it did not name before, by what its edit calls it. */
+  readonly externals: ReadonlyMap<string, number>;
+}
 
 export interface VariantContext {
   readonly origin: DescribedVersion;
   readonly place: string;
-  readonly graph: StructureGraph;
   readonly versions: ReadonlyMap<string, DescribedVersion>;
   readonly plan: DerivationPlan;
+  readonly files: VariantFiles;
+  /** Links of the versions that change, by version. */
+  readonly links: ReadonlyMap<string, readonly WrittenLink[]>;
+  /** Ids of the links that the plan decides about, by version. */
+  readonly linkIds: ReadonlyMap<string, readonly string[]>;
+  /** Files that say something else than the origin's, by `sayVersion` of the copy whose file it is. */
+  readonly changed: ReadonlyMap<string, ChangedFile>;
   readonly derivationId: string;
   readonly authorId: string;
   readonly at: Date;
@@ -19,47 +40,192 @@ export interface VariantContext {
 
 /**
  * Writes the copies of a derivation plan: new items with a version for each version copied, pointing at the very
- * same blobs, and their links, to the copies where the target was copied and to the origin's where it is shared.
+ * same blobs or at those that were changed, and their links, to the copies where the target was copied, to the origin's where
+ * it is shared, and to what was put in its place.
  *
- * @returns the new item by the item that it was copied from
+ * @returns the new item by the key of its line
  */
 export async function writeVariant(
   manager: EntityManager,
   context: VariantContext,
 ): Promise<ReadonlyMap<string, string>> {
-  const isCopied = new Set(context.plan.lines.flatMap((line) => (line.copy ? [line.itemId] : [])));
-  const copied = [...context.versions.values()]
-    .filter(({ itemId }) => isCopied.has(itemId))
-    // Several versions of an item follow one another as they do in the origin.
-    .sort((a, b) => Number(a.id) - Number(b.id));
-  const ids = await reserveIds(manager, 'version', copied.length);
-  const copies = new Map(copied.map(({ id }, index) => [id, valueAt(ids, index)]));
-  const items = await insertItems(manager, context, { copied, copies });
+  const { plan, versions } = context;
+  // Several versions of an item follow one another as they do in the origin.
+  const made = [...plan.made].sort((a, b) => Number(a.versionId) - Number(b.versionId));
+  const ids = await reserveIds(manager, 'version', made.length);
+  const copies = new Map(made.map((each, index) => [sayVersion(each), valueAt(ids, index)]));
+  const items = await insertItems(manager, context, copies);
   await copyVersions(
     manager,
-    copied.map(({ id, itemId }) => ({
-      origin: id,
-      made: known(copies, id),
-      itemId: known(items, itemId),
-    })),
+    made.map(({ key, versionId }) => {
+      const version = known(versions, versionId);
+      const carrier = carrierOf(version, key, context);
+      const file = context.changed.get(carrier ?? sayVersion({ key, versionId }));
+      return {
+        origin: versionId,
+        made: known(copies, sayVersion({ key, versionId })),
+        itemId: known(items, key),
+        ...(carrier === undefined ? {} : { carrier: known(copies, carrier) }),
+        ...(file ? { sha256: file.sha256 } : {}),
+        ...statedAnew(version.facts, context.files.stale.has(sayVersion({ key, versionId }))),
+      };
+    }),
     { comment: context.comment, authorId: context.authorId, at: context.at },
   );
-  await copyLinks(manager, copies);
+  const changed = new Set(plan.changed.map((each) => known(copies, sayVersion(each))));
+  const plain = made.flatMap(({ key, versionId }) =>
+    key.includes('#') ? [] : [[versionId, known(copies, sayVersion({ key, versionId }))] as const],
+  );
+  await copyLinks(manager, new Map(plain), { except: changed });
+  await insertLinks(manager, linksOf(context, { copies, items }));
   return items;
+}
+
+/** The copy whose file a version lives in, as `sayVersion` says it. */
+function carrierOf(
+  version: DescribedVersion,
+  key: string,
+  { versions }: VariantContext,
+): string | undefined {
+  const { carrierVersion } = version;
+  if (carrierVersion === null) return undefined;
+  const suffix = key.includes('#') ? key.slice(key.indexOf('#')) : '';
+  return sayVersion({ key: `${known(versions, carrierVersion).itemId}${suffix}`, versionId: carrierVersion });
+}
+
+/** Volume, area and centre of what is made of other things now are not known any more. */
+function statedAnew(facts: VersionFacts, isStale: boolean): { facts?: VersionFacts } {
+  if (!isStale || !facts.properties.some(({ name }) => STATED.has(name))) return {};
+  return { facts: { ...facts, properties: facts.properties.filter(({ name }) => !STATED.has(name)) } };
+}
+
+/** Links of the versions that are made of other things than the origin's. */
+function linksOf(
+  context: VariantContext,
+  { copies, items }: { readonly copies: ReadonlyMap<string, string>; readonly items: ReadonlyMap<string, string> },
+): NewLink[] {
+  const { plan, files, links } = context;
+  const usesOf = new Map<string, PlannedUse[]>();
+  for (const use of files.uses) {
+    const said = sayVersion(use);
+    const list = usesOf.get(said);
+    if (list) list.push(use);
+    else usesOf.set(said, [use]);
+  }
+  return plan.changed.flatMap(({ key, versionId }) => {
+    const versionOfCopy = known(copies, sayVersion({ key, versionId }));
+    const uses = usesOf.get(sayVersion({ key, versionId })) ?? [];
+    const inPlan = new Set(context.linkIds.get(versionId));
+    // Gaps, and what a drawing shows, stay what they are.
+    const others = (links.get(versionId) ?? []).flatMap((link): NewLink[] => {
+      if (inPlan.has(link.id)) return [];
+      const copy = copyOfTarget(link, context, copies);
+      return [
+        {
+          ...link,
+          versionId: versionOfCopy,
+          ...(copy ? { targetItemId: known(items, copy.key), targetVersionId: copy.made } : {}),
+        },
+      ];
+    });
+    const own = mergedUses(uses, context, { copies, items });
+    const taken = new Set(others.map(({ position }) => position));
+    let position = -1;
+    const next = (): number => {
+      do position++;
+      while (taken.has(position));
+      return position;
+    };
+    return [...others, ...own.map((link): NewLink => ({ ...link, versionId: versionOfCopy, position: next() }))];
+  });
+}
+
+/** Uses of one version that lead to the same thing by the same name are one link. */
+function mergedUses(
+  uses: readonly PlannedUse[],
+  context: VariantContext,
+  { copies, items }: { readonly copies: ReadonlyMap<string, string>; readonly items: ReadonlyMap<string, string> },
+): Omit<NewLink, 'versionId' | 'position'>[] {
+  const merged = new Map<string, Omit<NewLink, 'versionId' | 'position'>>();
+  const finds = new Set<string>();
+  for (const use of uses) {
+    const { from, occurrences, carried, external } = use;
+    const file = context.changed.get(fileOf(use, context));
+    const targetRef = 'ref' in use.target ? use.target.ref : known(file?.externals ?? new Map<string, number>(), use.target.external);
+    const configurations = from?.configurations ?? [];
+    const key = JSON.stringify([targetRef, configurations, use.leadsTo]);
+    const before = merged.get(key);
+    if (before) {
+      const all = [...before.occurrences, ...occurrences];
+      merged.set(key, { ...before, occurrences: all, quantity: all.length });
+      continue;
+    }
+    // Two rows of a bill do not share a find number: it stays with the first.
+    const find = from?.find !== undefined && from.find !== '' && !finds.has(from.find) ? from.find : '';
+    finds.add(find);
+    const isSame = external === undefined && from !== undefined && targetRef === from.targetRef;
+    merged.set(key, {
+      relation: from?.relation ?? 'component',
+      ...targetOf(use, { copies, items }),
+      quantity: occurrences.length,
+      carried,
+      targetRef,
+      targetIdInFile: external?.id ?? (isSame ? from.targetIdInFile : ''),
+      targetNameInFile: external?.name ?? (isSame ? from.targetNameInFile : ''),
+      locator: external?.locator ?? (isSame ? from.locator : null),
+      saidAlike: isSame ? from.saidAlike : true,
+      configurations,
+      occurrences,
+      find,
+      ...(from?.amount !== undefined && use.leadsTo.kind !== 'item' ? { amount: from.amount } : {}),
+    });
+  }
+  return [...merged.values()];
+}
+
+function fileOf({ key, versionId }: PlannedUse, context: VariantContext): string {
+  return carrierOf(known(context.versions, versionId), key, context) ?? sayVersion({ key, versionId });
+}
+
+function targetOf(
+  { leadsTo, from }: PlannedUse,
+  { copies, items }: { readonly copies: ReadonlyMap<string, string>; readonly items: ReadonlyMap<string, string> },
+): Pick<NewLink, 'targetItemId' | 'targetVersionId'> {
+  if (leadsTo.kind === 'copy')
+    return { targetItemId: known(items, leadsTo.key), targetVersionId: known(copies, sayVersion(leadsTo)) };
+  if (leadsTo.kind === 'item') return { targetItemId: leadsTo.itemId, targetVersionId: leadsTo.versionId };
+  return { targetItemId: from?.targetItemId ?? null, targetVersionId: from?.targetVersionId ?? null };
+}
+
+/** The copy that a link which is no use of the plan leads to, as `copyLinks` finds it. */
+function copyOfTarget(
+  link: WrittenLink,
+  { plan, versions }: VariantContext,
+  copies: ReadonlyMap<string, string>,
+): { readonly key: string; readonly made: string } | undefined {
+  if (link.targetItemId === null) return undefined;
+  const ofItem = plan.made.filter(({ key }) => key === link.targetItemId);
+  const exact = ofItem.find(({ versionId }) => versionId === link.targetVersionId);
+  const latest = ofItem.toSorted((a, b) => Number(b.versionId) - Number(a.versionId))[0];
+  const found = exact ?? (link.relation === 'component' ? undefined : latest);
+  return found && versions.has(found.versionId)
+    ? { key: found.key, made: known(copies, sayVersion(found)) }
+    : undefined;
 }
 
 /**
  * Items with what their newest version will be written in from the start: ten thousand rows written once are much
  * cheaper than written and updated.
  *
- * @returns the new item by the item that it was copied from
+ * @returns the new item by the key of its line
  */
 async function insertItems(
   manager: EntityManager,
   context: VariantContext,
-  { copied, copies }: { copied: readonly DescribedVersion[]; copies: ReadonlyMap<string, string> },
+  copies: ReadonlyMap<string, string>,
 ): Promise<Map<string, string>> {
-  const newest = new Map(copied.map((version) => [version.itemId, version]));
+  const made = context.plan.made.toSorted((a, b) => Number(a.versionId) - Number(b.versionId));
+  const newest = new Map(made.map(({ key, versionId }) => [key, known(context.versions, versionId)]));
   const placeId = (await placeIds(manager, [context.place])).get(context.place);
   const lines = context.plan.lines.filter((line) => line.copy !== undefined);
   const ids = await insertRows(
@@ -77,7 +243,7 @@ async function insertItems(
       comment_text: 'text',
     },
     lines.map((line) => {
-      const version = newest.get(line.itemId);
+      const version = newest.get(line.key);
       const { number = '', name = '', fileName = '' } = line.copy ?? {};
       return {
         number,
@@ -91,7 +257,7 @@ async function insertItems(
         stem_id: version?.stemId,
         derivation_id: context.derivationId,
         origin_version_id: version?.id,
-        newest_version_id: copies.get(version?.id ?? ''),
+        newest_version_id: copies.get(sayVersion({ key: line.key, versionId: version?.id ?? '' })),
         state: 'draft',
         author_id: context.authorId,
         changed_at: context.at.toISOString(),
@@ -99,5 +265,5 @@ async function insertItems(
       };
     }),
   );
-  return new Map(lines.map((line, index) => [line.itemId, valueAt(ids, index)]));
+  return new Map(lines.map((line, index) => [line.key, valueAt(ids, index)]));
 }

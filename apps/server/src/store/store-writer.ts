@@ -4,11 +4,12 @@ import {
   revisionCode,
   revisionPosition,
   type RevisionScheme,
+  type Amount,
   type LinkFacts,
 } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { isStructure } from '../database/conditions.js';
-import { number, readRows, text } from '../database/read-rows.js';
+import { flag, json, listOf, number, orAbsent, orNull, readRows, text, word } from '../database/read-rows.js';
 import { revisionScheme } from '../settings/settings.service.js';
 import { copyProperties, indexProperties } from '../database/property-index.js';
 import { insertRows } from '../database/rows.js';
@@ -147,6 +148,12 @@ export interface CopiedVersion {
   readonly made: string;
   /** The new item that it is a version of. */
   readonly itemId: string;
+  /** The copy whose file it lives in, where that is not one of its own. */
+  readonly carrier?: string;
+  /** Other bytes than the original has, which are in the store already. */
+  readonly sha256?: string;
+  /** What it says, where that is not what the original says. */
+  readonly facts?: VersionFacts;
 }
 
 /**
@@ -161,7 +168,7 @@ export async function copyVersions(
   { comment, authorId, at }: { comment: string; authorId: string; at: Date },
 ): Promise<void> {
   const open = await openRevisions(manager, [...new Set(copies.map(({ itemId }) => itemId))]);
-  const rows = copies.map(({ origin, made, itemId }) => {
+  const rows = copies.map(({ origin, made, itemId, carrier, sha256, facts }) => {
     const revision = open.get(itemId);
     if (!revision) throw new Error(`item ${itemId} has no open revision`);
     return {
@@ -171,19 +178,22 @@ export async function copyVersions(
       revision: revision.id,
       seq: ++revision.seq,
       ordinal: ++revision.ordinal,
+      carrier,
+      sha: sha256,
+      facts,
     };
   });
   await manager.query(
     `WITH copy AS MATERIALIZED (
-       SELECT * FROM jsonb_to_recordset($1::jsonb) AS c(origin bigint, made bigint, item bigint, revision bigint, seq int, ordinal int)
+       SELECT * FROM jsonb_to_recordset($1::jsonb)
+         AS c(origin bigint, made bigint, item bigint, revision bigint, seq int, ordinal int, carrier bigint, sha text, facts jsonb)
      )
      INSERT INTO version (id, item_id, revision_id, seq, ordinal, comment, author_id, created_at, sha256, file_name, stored_place,
                           product_ref, id_in_file, name_in_file, carrier_version_id, origin_version_id, facts)
      OVERRIDING SYSTEM VALUE
-     SELECT c.made, c.item, c.revision, c.seq, c.ordinal, $2, $3, $4, o.sha256, o.file_name, o.stored_place,
-            o.product_ref, o.id_in_file, o.name_in_file, carrier.made, o.id, o.facts
-     FROM copy c JOIN version o ON o.id = c.origin LEFT JOIN copy carrier ON carrier.origin = o.carrier_version_id
-     ORDER BY c.made`,
+     SELECT c.made, c.item, c.revision, c.seq, c.ordinal, $2, $3, $4, coalesce(c.sha, o.sha256), o.file_name, o.stored_place,
+            o.product_ref, o.id_in_file, o.name_in_file, c.carrier, o.id, coalesce(c.facts, o.facts)
+     FROM copy c JOIN version o ON o.id = c.origin ORDER BY c.made`,
     [JSON.stringify(rows), comment, authorId, at],
   );
   await copyProperties(manager, copies);
@@ -282,6 +292,41 @@ export async function insertLinks(manager: EntityManager, links: readonly NewLin
   );
 }
 
+/** Links of versions as they were written, with their ids, in order. */
+export async function writtenLinks(
+  manager: EntityManager,
+  versionIds: readonly string[],
+): Promise<(NewLink & { readonly id: string })[]> {
+  return readRows<NewLink & { readonly id: string }>(
+    manager,
+    {
+      id: text,
+      versionId: text,
+      position: number,
+      relation: word(),
+      targetItemId: orNull(text),
+      targetVersionId: orNull(text),
+      quantity: number,
+      carried: flag,
+      targetRef: number,
+      targetIdInFile: text,
+      targetNameInFile: text,
+      locator: orNull(text),
+      saidAlike: flag,
+      configurations: listOf(text),
+      occurrences: json(),
+      find: text,
+      amount: orAbsent(json<Amount>()),
+    },
+    `SELECT id, version_id AS "versionId", position, relation, target_item_id AS "targetItemId",
+            target_version_id AS "targetVersionId", quantity::float8 AS quantity, carried, target_ref::float8 AS "targetRef",
+            target_id_in_file AS "targetIdInFile", target_name_in_file AS "targetNameInFile", locator,
+            said_alike AS "saidAlike", configurations, occurrences, find, amount
+     FROM link WHERE version_id = ANY($1::bigint[]) ORDER BY version_id, position`,
+    [versionIds],
+  );
+}
+
 export interface CopyLinksOptions {
   /** Which versions of what lies outside the file are recorded: as before, or the newest. */
   readonly others?: 'recorded' | 'newest';
@@ -289,6 +334,8 @@ export interface CopyLinksOptions {
   readonly withBelonging?: boolean;
   /** What a BOM says of uses, where that is not as before. */
   readonly rows?: readonly RowEdit[];
+  /** Copies whose links are written in another way. */
+  readonly except?: ReadonlySet<string>;
 }
 
 /** What a BOM says of a use from now on. */
@@ -308,7 +355,7 @@ export interface RowEdit extends Required<Pick<LinkFacts, 'find' | 'occurrences'
 export async function copyLinks(
   manager: EntityManager,
   copies: ReadonlyMap<string, string>,
-  { others = 'recorded', withBelonging = true, rows = [] }: CopyLinksOptions = {},
+  { others = 'recorded', withBelonging = true, rows = [], except = new Set() }: CopyLinksOptions = {},
 ): Promise<void> {
   await manager.query(
     `WITH copy AS (
@@ -331,12 +378,13 @@ export async function copyLinks(
      LEFT JOIN (SELECT DISTINCT ON (origin_item) * FROM copy WHERE item <> origin_item ORDER BY origin_item, origin DESC) drawn
        ON l.relation <> 'component' AND drawn.origin_item = l.target_item_id
      LEFT JOIN item t ON t.id = l.target_item_id
-     WHERE $3 OR ${isStructure()}`,
+     WHERE ($3 OR ${isStructure()}) AND parent.made <> ALL($5::bigint[])`,
     [
       JSON.stringify([...copies].map(([origin, made]) => ({ origin, made }))),
       others === 'newest',
       withBelonging,
       JSON.stringify(rows.map(({ versionId, ...row }) => ({ version: versionId, ...row }))),
+      [...except],
     ],
   );
 }

@@ -136,7 +136,7 @@ export async function composeWork(
   const lineage = new LineageService(database, catalogue, boms, rights);
   const compareFiles = new CompareFileService(comparisons);
   const scenes = new SceneService(catalogue, loader, rights);
-  const derivations = new DeriveService(database, turn, catalogue, loader, rights);
+  const derivations = new DeriveService(database, turn, catalogue, loader, rights, blobs);
   const readers = sharedReaders ?? new ReaderThreads();
   const trees = new FetchTreeService(database, catalogue, loader);
   const proofs = new ProofService(database, catalogue, trees, blobs, readers, rights, settings);

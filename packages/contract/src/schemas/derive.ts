@@ -59,11 +59,43 @@ const ruleSchema = Joi.alternatives<NameRule>()
   })
   .label('rule');
 
+/** Numbers from an assembly down to a line. */
+const chain = Joi.array().items(number).min(1).max(100).required();
+
 export const deriveSchema = Joi.object<DeriveRequest>({
   item: reference.required(),
   copy: Joi.string().valid('all', 'proposed', 'none').default('proposed'),
   alsoCopy: Joi.array().items(number).max(100_000).default([]),
   share: Joi.array().items(number).max(100_000).default([]),
+  omit: Joi.array().items(number).max(100_000).default([]),
+  swap: Joi.array()
+    .items(Joi.object({ from: number.required(), to: reference.required() }))
+    .max(10_000)
+    .default([]),
+  uses: Joi.array()
+    .items(
+      Joi.object({
+        chain,
+        occurrences: Joi.array().items(Joi.number().integer().min(1)).max(100_000),
+        decision: Joi.string().valid('share', 'copy', 'swap', 'omit').required(),
+        to: Joi.when('decision', { is: 'swap', then: reference.required(), otherwise: Joi.forbidden() }),
+      }),
+    )
+    .max(10_000)
+    .default([]),
+  added: Joi.array()
+    .items(
+      Joi.object({
+        in: chain,
+        item: reference.required(),
+        name: text(200).allow('').default(''),
+        like: number.allow('').default(''),
+        at: Joi.array().items(Joi.number().min(-1e9).max(1e9)).length(3).default([0, 0, 0]),
+      }),
+    )
+    .max(1000)
+    .default([]),
+  configuration: text(120).allow('').default(''),
   replace: Joi.array()
     .items(Joi.object({ from: number.required(), to: number.allow('').required() }))
     .max(100)

@@ -511,6 +511,7 @@ class Structure {
           else spots.push({ ...said, decision: 'omit' });
         }
       }
+      gaps(node, level);
       for (const { becomes } of content?.added ?? []) {
         const item = becomes.kind === 'item' ? becomes.item : undefined;
         const itemId = becomes.kind === 'copy' ? itemIn(becomes.key) : (item?.itemId ?? '');
@@ -532,6 +533,11 @@ class Structure {
         spots.push({ level, itemId: child.itemId, number: child.number, quantity, decision: 'share' });
         shared(child, level + 1);
       });
+      gaps(node, level);
+    };
+    const gaps = (node: OriginNode, level: number): void => {
+      for (const { text, quantity } of node.gaps ?? [])
+        spots.push({ level, itemId: '', number: text, quantity, decision: 'share' });
     };
     spots.push({ level: 0, itemId: top.itemId, number: top.number, quantity: 1, decision: 'copy', key: top.itemId });
     copied(top, begins, 1);

@@ -32,6 +32,8 @@ export interface OriginNode {
   readonly occurrences?: readonly number[];
   /** Places in `children` that the configuration which was chosen leaves out. */
   readonly leftOut?: readonly number[];
+  /** What it is made of and the store does not have. */
+  readonly gaps?: readonly { readonly text: string; readonly quantity: number }[];
   /** Items that it shows, where it is a drawing: it goes with them, and they do not depend on it. */
   readonly depicts?: readonly string[];
   /** Whether it is a drawing or a document: a frame, a table or a picture that others draw on stays what it is. */
@@ -156,6 +158,7 @@ export interface ChangedVersion extends MadeVersion {
 /** A spot of the variant's tree, told from the origin's. */
 export interface PlanSpot {
   readonly level: number;
+  /** Empty for a gap. */
   readonly itemId: string;
   readonly number: string;
   readonly quantity: number;

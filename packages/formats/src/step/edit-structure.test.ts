@@ -1,8 +1,9 @@
+import type { FileReading, UseReading } from '@stem-trace/core';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { EXTERNAL_SETS, readExchangeFile, readExchangeSet, WHOLE_FILES } from '../testing/exchange-files.js';
 import { LOCATOR_STYLES, stepFile } from '../testing/step-sets.js';
-import { editStepStructure, type StructureEdit } from './edit-structure.js';
+import { editStepStructure, type NamedUse, type StructureEdit } from './edit-structure.js';
 import { readStep } from './read.js';
 
 const decode = (bytes: Uint8Array): string => new TextDecoder('latin1').decode(bytes);
@@ -34,6 +35,22 @@ function uses(bytes: Uint8Array, name: string): string[] {
     .map(({ parent, child, placement }) => `${products[parent]?.id} > ${products[child]?.id} @${placement.map((v) => v.toFixed(3)).join(' ')}`);
 }
 
+/** A component by its place among all, as it is named. */
+function named({ products, uses: all }: FileReading, at: number): NamedUse {
+  const components = all.filter(({ relation = 'component' }) => relation === 'component');
+  const same = (one?: UseReading, two?: UseReading): boolean =>
+    one?.parent === two?.parent &&
+    one?.child === two?.child &&
+    JSON.stringify(one?.configurations ?? []) === JSON.stringify(two?.configurations ?? []);
+  const use = components[at];
+  return {
+    parent: products[use?.parent ?? -1]?.ref ?? -1,
+    child: products[use?.child ?? -1]?.ref ?? -1,
+    configurations: use?.configurations ?? [],
+    nth: components.slice(0, at).filter((other) => same(other, use)).length,
+  };
+}
+
 const NEW = { id: 'NEW-1', name: 'Another part', locator: 'new-1.stp' };
 
 const files = [
@@ -60,7 +77,7 @@ describe('changing the structure of a STEP file', () => {
           const other = before.products[leaf]?.ref ?? -1;
           const edit: StructureEdit = {
             uses: [...chosen].map(([at, what]) => ({
-              at,
+              use: named(before, at),
               becomes: what === 'nothing' ? 'nothing' : what === 'new' ? { external: 'n' } : { ref: other },
             })),
             added: places.map(([x, y]) => ({
@@ -69,7 +86,7 @@ describe('changing the structure of a STEP file', () => {
               name: 'added',
               placement: [0, -1, 0, x, 1, 0, 0, y, 0, 0, 1, 12.5],
             })),
-            externals: new Map([['n', NEW]]),
+            externals: [['n', NEW]],
           };
           const { bytes: edited } = editStepStructure(bytes, name, edit);
           // Nothing refers to what is not there, and no instance that stayed says anything else than before but in its references.

@@ -34,9 +34,19 @@ export interface ExternalProduct {
   readonly locator: string;
 }
 
+/** One use of the file, by what a reading says of it. */
+export interface NamedUse {
+  /** `ref`s of the products. */
+  readonly parent: number;
+  readonly child: number;
+  /** Names of the configurations that it belongs to; all where empty. */
+  readonly configurations: readonly string[];
+  /** Among the uses that are alike in all of this, the first being 0. */
+  readonly nth: number;
+}
+
 export interface StructureEdit {
-  /** Uses that change, by their place among the components of the reading. */
-  readonly uses: readonly { readonly at: number; readonly becomes: 'nothing' | UseTarget }[];
+  readonly uses: readonly { readonly use: NamedUse; readonly becomes: 'nothing' | UseTarget }[];
   readonly added: readonly {
     /** `ref` of the product that gets the use. */
     readonly parent: number;
@@ -46,7 +56,7 @@ export interface StructureEdit {
     readonly designator?: string;
   }[];
   /** By the name that targets have for them. */
-  readonly externals: ReadonlyMap<string, ExternalProduct>;
+  readonly externals: readonly (readonly [name: string, product: ExternalProduct])[];
   /** Products, by `ref`, whose stated volume, area and centre no longer hold. */
   readonly stale?: readonly number[];
 }
@@ -67,9 +77,28 @@ export interface EditedStructure {
  */
 export function editStepStructure(bytes: Uint8Array, fileName: string, edit: StructureEdit): EditedStructure {
   const located = readStepForRewriting(bytes, fileName);
-  const edited = new StructureEditor(located).apply(edit);
-  proveEdit(located, edit, { ...edited, reading: readStep(edited.bytes, fileName) });
+  const uses = placesOf(located, edit);
+  const edited = new StructureEditor(located).apply(uses, edit);
+  proveEdit(located, uses, edit, { ...edited, reading: readStep(edited.bytes, fileName) });
   return edited;
+}
+
+type Becomes = 'nothing' | UseTarget;
+
+/** What becomes of uses, by their place among the components of the reading. */
+function placesOf({ reading, uses }: LocatedReading, edit: StructureEdit): ReadonlyMap<number, Becomes> {
+  const places = new Map<string, number[]>();
+  uses.forEach(({ use: { parent, child, configurations = [] } }, at) => {
+    const [from, to] = [reading.products[parent]?.ref ?? -1, reading.products[child]?.ref ?? -1];
+    addTo(places, JSON.stringify([from, to, [...configurations].sort()]), at);
+  });
+  return new Map(
+    edit.uses.map(({ use: { parent, child, configurations, nth }, becomes }) => {
+      const at = places.get(JSON.stringify([parent, child, [...configurations].sort()]))?.[nth];
+      if (at === undefined) throw new StepError(`the file does not use #${child} in #${parent} ${nth + 1} times`, 0);
+      return [at, becomes];
+    }),
+  );
 }
 
 class Additions implements InstanceSink {
@@ -133,13 +162,13 @@ class StructureEditor {
     this.out = new Additions(this.graph, (id) => this.eraser.pin(id));
   }
 
-  apply({ uses, added, externals, stale = [] }: StructureEdit): EditedStructure {
+  apply(uses: ReadonlyMap<number, Becomes>, { added, externals, stale = [] }: StructureEdit): EditedStructure {
     for (const [name, external] of externals) this.named.set(name, external);
-    const { gone, lost } = this.unusedAfter({ uses, added });
+    const { gone, lost } = this.unusedAfter(uses, added);
     const isGone = new Set(gone);
-    for (const { at, becomes } of uses) {
+    for (const [at, becomes] of uses) {
       const located = this.located.uses[at];
-      if (!located) throw new StepError(`the file has no use ${at + 1}`, 0);
+      if (!located) continue;
       // What changes in something that goes, goes with it.
       if (isGone.has(this.refAt(located.use.parent))) continue;
       if (becomes === 'nothing') this.takeOut(located);
@@ -247,14 +276,16 @@ class StructureEditor {
    * Products that nothing uses any more once the uses are as asked for, with all that they are made of where nothing else
    * uses that, and the uses within them.
    */
-  private unusedAfter({ uses, added }: Pick<StructureEdit, 'uses' | 'added'>): {
+  private unusedAfter(
+    changed: ReadonlyMap<number, Becomes>,
+    added: StructureEdit['added'],
+  ): {
     readonly gone: readonly number[];
     readonly lost: readonly number[];
   } {
     const counts = new Map<number, number>();
     const within = new Map<number, { readonly child: number; readonly id: number }[]>();
     const left = new Set<number>();
-    const changed = new Map(uses.map(({ at, becomes }) => [at, becomes]));
     const count = (ref: number, by: number): number => {
       const sum = (counts.get(ref) ?? 0) + by;
       counts.set(ref, sum);
@@ -446,7 +477,7 @@ class StructureEditor {
   }
 }
 
-function refIn(becomes: 'nothing' | UseTarget): number | undefined {
+function refIn(becomes: Becomes): number | undefined {
   return becomes !== 'nothing' && 'ref' in becomes ? becomes.ref : undefined;
 }
 
@@ -467,10 +498,10 @@ function scaled(placement: Placement, factor: number): Placement {
 /** What came out must read as what was asked for, use by use: what stays at its place, what is new at its own. */
 function proveEdit(
   { reading, uses }: LocatedReading,
+  changed: ReadonlyMap<number, Becomes>,
   edit: StructureEdit,
   { reading: after, externals }: EditedStructure & { readonly reading: FileReading },
 ): void {
-  const changed = new Map(edit.uses.map(({ at, becomes }) => [at, becomes]));
   const refOfTarget = (target: UseTarget): number =>
     'ref' in target ? target.ref : (externals.get(target.external) ?? -1);
   const wanted = uses.flatMap(({ use }, at): SaidUse[] => {

@@ -1,0 +1,386 @@
+import type { DeriveRequest, UseChoice } from '@stem-trace/contract';
+import {
+  addTo,
+  IDENTITY_PLACEMENT,
+  isIn,
+  nameFold,
+  numberKey,
+  numbersToGive,
+  planWithSpots,
+  RECORDED,
+  type AddedUse,
+  type Decision,
+  type DerivationPlan,
+  type DerivationRequest,
+  type Lens,
+  type OriginNode,
+  type OtherItem,
+  type Placement,
+  type PlanSpot,
+  type StructureGraph,
+  type UseDecision,
+} from '@stem-trace/core';
+import type { EntityManager } from 'typeorm';
+import { RightsService, type Rights } from '../access/rights.service.js';
+import type { Person } from '../database/entities/person.js';
+import { readRows, text } from '../database/read-rows.js';
+import { ProblemError } from '../problems/problem.js';
+import { nextNumbers } from '../properties/next-numbers.js';
+import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
+import { writtenLinks } from '../store/store-writer.js';
+import type { StructureLoader } from '../structure/structure-loader.js';
+import { spotChains } from './chains.js';
+import { rulesOf } from './proposal.js';
+import type { WrittenLink } from './variant-files.js';
+
+/** A derivation as it was asked for and as it would be carried out. */
+export interface Prepared {
+  readonly request: DeriveRequest;
+  readonly origin: DescribedVersion;
+  readonly place: string;
+  /** Of the origin's tree with its drawings, and what is swapped in and added. */
+  readonly versions: ReadonlyMap<string, DescribedVersion>;
+  readonly nodes: readonly OriginNode[];
+  /** Ids of the links that the places in a node's `children` mean, by version. */
+  readonly linkIds: ReadonlyMap<string, readonly string[]>;
+  /** Links of what lives in the files of versions that change, by version. */
+  readonly links: ReadonlyMap<string, readonly WrittenLink[]>;
+  readonly uses: readonly UseDecision[];
+  readonly plan: DerivationPlan;
+  readonly spots: () => PlanSpot[];
+}
+
+const NEWEST: Lens = { kind: 'newest' };
+
+/** Reads what a derivation is about and plans it; writes nothing. */
+export class DerivationPlanner {
+  constructor(
+    private readonly catalogue: CatalogueService,
+    private readonly loader: StructureLoader,
+    private readonly rights: RightsService,
+  ) {}
+
+  /**
+   * @throws ProblemError ITEM_UNKNOWN, VERSION_UNKNOWN, NOT_ALLOWED where some of the tree may not be fetched; INPUT_INVALID
+   * where something that is decided about is not in the tree; DERIVATION_CLASH where the origin has no file of its own
+   */
+  async prepare(request: DeriveRequest, person: Person, manager: EntityManager): Promise<Prepared> {
+    const origin = await this.catalogue.resolve(request.item, person, 'fetch', manager);
+    const rights = await this.rights.of(person, manager);
+    await this.refuseWithoutFile(origin, rights, manager);
+    const { graph, versions: tree, drawings } = await this.treeOf(origin, rights, manager);
+    const { nodes, linkIds } = originNodes(graph, { origin, versions: tree, drawings, ...request });
+    const others = await this.otherItems(request, person, manager);
+    const versions = new Map([...tree, ...others.versions]);
+    const itemOf = itemsByNumber(tree.values(), origin);
+    const place = request.place || origin.place;
+    const decisions = new Map<string, Decision>();
+    for (const number of request.alsoCopy) decisions.set(itemOf(number), 'copy');
+    for (const number of request.share) decisions.set(itemOf(number), 'share');
+    for (const number of request.omit) decisions.set(itemOf(number), 'omit');
+    for (const { from } of request.swap) decisions.set(itemOf(from), 'swap');
+    const swaps = new Map(request.swap.map(({ from, to }) => [itemOf(from), others.of(to)]));
+    const chainsOf = spotChains(nodes, itemOf);
+    const uses = request.uses.flatMap((use) => useDecisions(use, chainsOf(use.chain), others.of));
+    const added = request.added.flatMap((add): AddedUse[] =>
+      chainsOf(add.in).map((chain) => ({
+        chain,
+        item: others.of(add.item),
+        name: add.name || others.of(add.item).number,
+        placement: placementOf(add, { graph, versions: tree, parent: lastNode(nodes, chain) }),
+      })),
+    );
+    const rules = rulesOf(request);
+    // No more copies than nodes.
+    const spare = request.scheme === '' ? [] : await nextNumbers(manager, request.scheme, nodes.length);
+    const renamed = new Map(
+      Object.entries(request.renamed).map(([line, names]) => [lineKeyOf(line, itemOf), names]),
+    );
+    const planned: DerivationRequest = {
+      ...{ nodes, decisions, swaps, uses, added },
+      otherwise: request.copy === 'all' ? 'copy' : request.copy === 'proposed' ? 'propose' : 'share',
+      ...{ rules, spare, renamed },
+      ...(await namesInUse(manager, numbersToGive({ nodes, rules, spare, renamed }), place)),
+    };
+    const { plan, spots } = planWithSpots(planned);
+    const links = await linksOfChanged(manager, plan, versions);
+    return { request, origin, place, versions, nodes, linkIds, links, uses, plan, spots };
+  }
+
+  private async refuseWithoutFile(
+    origin: DescribedVersion,
+    rights: Rights,
+    manager: EntityManager,
+  ): Promise<void> {
+    if (origin.kind === 'bill')
+      throw new ProblemError(
+        'INPUT_INVALID',
+        `${origin.number} is a bill, of which there are no variants. Derive what it is for, and make a bill of the variant in Build.`,
+      );
+    if (origin.carrierVersion === null) return;
+    const carrier = (await this.catalogue.describe([origin.carrierVersion], manager)).get(origin.carrierVersion);
+    const isSeen = carrier !== undefined && rights.may('see', carrier.placeId);
+    throw new ProblemError(
+      'DERIVATION_CLASH',
+      isSeen
+        ? `${origin.number} lives in the file of ${carrier.number} and cannot be copied without it. Derive ${carrier.number} instead.`
+        : `${origin.number} lives in the file of something that you may not see, and cannot be copied without it.`,
+    );
+  }
+
+  /** Everything below an origin, with the drawings of it and what these draw on. */
+  private async treeOf(
+    origin: DescribedVersion,
+    rights: Rights,
+    manager: EntityManager,
+  ): Promise<{
+    graph: StructureGraph;
+    versions: Map<string, DescribedVersion>;
+    drawings: ReadonlyMap<string, readonly string[]>;
+  }> {
+    const graph = await this.loader.below(origin.id, RECORDED, { history: false, manager });
+    const below = await this.versionsBelow(graph, origin, manager);
+    const drawings = await this.loader.drawingsOf(
+      [...new Set([...below.values()].map(({ itemId }) => itemId))],
+      NEWEST,
+      manager,
+    );
+    // A drawing that may not be fetched stays with the origin, unseen.
+    const drawn = [...(await this.catalogue.describe([...drawings.keys()], manager))].filter(
+      ([, { placeId }]) => rights.may('fetch', placeId),
+    );
+    // Drawings draw on others, which are copied or shared with them.
+    const drawnOn = await this.loader.below(
+      drawn.map(([id]) => id),
+      RECORDED,
+      { history: false, manager },
+    );
+    for (const { id } of drawnOn.versions()) graph.add([], drawnOn.linksOf(id));
+    graph.add(drawnOn.versions(), []);
+    const besides = [...drawnOn.versions()].map(({ id }) => id).filter((id) => !below.has(id));
+    const versions = new Map([...below, ...drawn, ...(await this.catalogue.describe(besides, manager))]);
+    refuseHidden([...versions.values()], rights, origin);
+    return { graph, versions, drawings };
+  }
+
+  /** Every version of the origin's tree, with what else lives in the same files. */
+  private async versionsBelow(
+    graph: StructureGraph,
+    origin: DescribedVersion,
+    manager: EntityManager,
+  ): Promise<Map<string, DescribedVersion>> {
+    const ids = new Set<string>();
+    const waiting = [origin.id];
+    for (let id = waiting.pop(); id !== undefined; id = waiting.pop()) {
+      if (ids.has(id)) continue;
+      ids.add(id);
+      const below = graph.linksOf(id).flatMap((link) => link.targetVersion ?? []);
+      waiting.push(...below.reverse());
+    }
+    const all = new Map(
+      (await this.catalogue.describeFileContents([...ids], manager)).map((version) => [version.id, version]),
+    );
+    const ordered = [...ids].flatMap((id) => all.get(id) ?? []);
+    return new Map([...ordered, ...all.values()].map((version) => [version.id, version]));
+  }
+
+  /** What is swapped in and added, with the versions whose files it lives in. */
+  private async otherItems(
+    { swap, uses, added }: DeriveRequest,
+    person: Person,
+    manager: EntityManager,
+  ): Promise<{ of: (reference: string) => OtherItem; versions: ReadonlyMap<string, DescribedVersion> }> {
+    const wanted = new Set([
+      ...swap.map(({ to }) => to),
+      ...uses.flatMap(({ to }) => to ?? []),
+      ...added.map(({ item }) => item),
+    ]);
+    const found = new Map<string, DescribedVersion>();
+    for (const reference of wanted) {
+      const version = await this.catalogue.resolve(reference, person, 'fetch', manager);
+      if (version.kind !== 'part' && version.kind !== 'assembly')
+        throw new ProblemError(
+          'INPUT_INVALID',
+          `${version.number} is a ${version.kind}, which cannot stand in an assembly. Name a part or an assembly. Nothing was changed.`,
+        );
+      if (version.state === 'withdrawn')
+        throw new ProblemError(
+          'INPUT_INVALID',
+          `${version.number} ${version.label} is withdrawn and must not be used anew. Name another item. Nothing was changed.`,
+        );
+      found.set(reference, version);
+    }
+    const carriers = [...found.values()].flatMap(({ carrierVersion }) => carrierVersion ?? []);
+    const versions = new Map([
+      ...[...found.values()].map((version) => [version.id, version] as const),
+      ...(await this.catalogue.describe(carriers, manager)),
+    ]);
+    return {
+      versions,
+      of: (reference) => {
+        const version = found.get(reference);
+        if (!version) throw new Error(`${reference} was not looked up`);
+        return { itemId: version.itemId, versionId: version.id, number: version.number, name: version.name };
+      },
+    };
+  }
+}
+
+async function linksOfChanged(
+  manager: EntityManager,
+  { made, changed }: DerivationPlan,
+  versions: ReadonlyMap<string, DescribedVersion>,
+): Promise<Map<string, WrittenLink[]>> {
+  const carrierOf = (id: string): string => versions.get(id)?.carrierVersion ?? id;
+  const files = new Set(changed.map(({ versionId }) => carrierOf(versionId)));
+  const inFiles = new Set(made.flatMap(({ versionId }) => (files.has(carrierOf(versionId)) ? versionId : [])));
+  const links = new Map<string, WrittenLink[]>();
+  if (inFiles.size === 0) return links;
+  for (const link of await writtenLinks(manager, [...inFiles])) addTo(links, link.versionId, link);
+  return links;
+}
+
+function itemsByNumber(
+  versions: Iterable<DescribedVersion>,
+  { number: top, label }: DescribedVersion,
+): (number: string) => string {
+  const byNumber = new Map([...versions].map(({ number, itemId }) => [numberKey(number), itemId]));
+  return (number) => {
+    const item = byNumber.get(numberKey(number));
+    if (item === undefined)
+      throw new ProblemError('INPUT_INVALID', `${number} is not part of ${top} ${label}. Nothing was changed.`);
+    return item;
+  };
+}
+
+/** `NUMBER`, or `NUMBER #2` for a further copy of an item. */
+function lineKeyOf(line: string, itemOf: (number: string) => string): string {
+  const [, number = line, further] = /^(.*) #([0-9]+)$/.exec(line) ?? [];
+  return further === undefined ? itemOf(line) : `${itemOf(number)}#${further}`;
+}
+
+function useDecisions(
+  { decision, to, occurrences = [] }: UseChoice,
+  chains: readonly (readonly string[])[],
+  other: (reference: string) => OtherItem,
+): UseDecision[] {
+  return chains.map((chain) => ({
+    chain,
+    decision,
+    ...(to === undefined ? {} : { to: other(to) }),
+    ...(occurrences.length === 0 ? {} : { occurrences: occurrences.map((at) => at - 1) }),
+  }));
+}
+
+function lastNode(nodes: readonly OriginNode[], chain: readonly string[]): OriginNode | undefined {
+  return nodes.findLast(({ itemId }) => itemId === chain.at(-1));
+}
+
+/** Where an added use stands in its assembly. */
+function placementOf(
+  { like, at, in: chain }: DeriveRequest['added'][number],
+  {
+    graph,
+    versions,
+    parent,
+  }: {
+    readonly graph: StructureGraph;
+    readonly versions: ReadonlyMap<string, DescribedVersion>;
+    readonly parent: OriginNode | undefined;
+  },
+): Placement {
+  const isLike = ({ targetVersion }: { readonly targetVersion?: string }): boolean =>
+    numberKey(versions.get(targetVersion ?? '')?.number ?? '') === numberKey(like);
+  const link = like === '' ? undefined : graph.linksOf(parent?.versionId ?? '').find(isLike);
+  if (like !== '' && !link)
+    throw new ProblemError(
+      'INPUT_INVALID',
+      `${chain.at(-1)} does not use ${like}, so that nothing can be placed like it. Nothing was changed.`,
+    );
+  const from = link?.occurrences[0]?.placement ?? IDENTITY_PLACEMENT;
+  return from.map((value, index) => (index % 4 === 3 ? value + (at[(index - 3) / 4] ?? 0) : value));
+}
+
+async function namesInUse(
+  manager: EntityManager,
+  wanted: readonly string[],
+  place: string,
+): Promise<{ takenNumbers: Set<string>; takenFileNames: Set<string> }> {
+  const numbers = await readRows(
+    manager,
+    { key: text },
+    'SELECT number_key AS key FROM item WHERE number_key = ANY($1::text[])',
+    [wanted.map(numberKey)],
+  );
+  const files = await readRows(
+    manager,
+    { name: text },
+    `SELECT i.file_name AS name FROM item i JOIN place p ON p.id = i.place_id WHERE p.path = $1 AND i.file_name <> ''`,
+    [place],
+  );
+  return {
+    takenNumbers: new Set(numbers.map(({ key }) => key)),
+    takenFileNames: new Set(files.map(({ name }) => nameFold(name))),
+  };
+}
+
+function originNodes(
+  graph: StructureGraph,
+  {
+    origin,
+    versions,
+    drawings,
+    configuration,
+  }: {
+    origin: DescribedVersion;
+    versions: ReadonlyMap<string, DescribedVersion>;
+    /** Items shown, by the drawing's version. */
+    drawings: ReadonlyMap<string, readonly string[]>;
+    configuration: string;
+  },
+): { nodes: OriginNode[]; linkIds: Map<string, string[]> } {
+  const ordered = [origin, ...[...versions.values()].filter((version) => version.id !== origin.id)];
+  const linkIds = new Map<string, string[]>();
+  const lens: Lens = { ...RECORDED, configuration };
+  const nodes = ordered.map((version): OriginNode => {
+    const all = graph.linksOf(version.id);
+    const links = all.filter(({ targetVersion }) => targetVersion !== undefined);
+    const gaps = all.filter(({ targetVersion }) => targetVersion === undefined);
+    linkIds.set(
+      version.id,
+      links.map(({ id }) => id),
+    );
+    const leftOut = configuration === '' ? [] : links.flatMap((link, at) => (isIn(link, lens) ? [] : at));
+    return {
+      versionId: version.id,
+      itemId: version.itemId,
+      number: version.number,
+      name: version.name,
+      fileName: version.fileName,
+      source: version.facts.source,
+      idInFile: version.idInFile,
+      ...(version.carrierVersion === null ? {} : { carrierVersion: version.carrierVersion }),
+      children: links.flatMap(({ targetVersion }) => targetVersion ?? []),
+      occurrences: links.map(({ occurrences }) => occurrences.length),
+      ...(leftOut.length === 0 ? {} : { leftOut }),
+      ...(gaps.length === 0
+        ? {}
+        : { gaps: gaps.map(({ targetText, quantity }) => ({ text: targetText, quantity })) }),
+      ...(version.kind === 'drawing' || version.kind === 'document' ? { isPaper: true } : {}),
+      ...(drawings.has(version.id) ? { depicts: drawings.get(version.id) ?? [] } : {}),
+    };
+  });
+  return { nodes, linkIds };
+}
+
+/** A copy needs everything that it refers to, so that nothing may be out of the asker's sight. */
+function refuseHidden(versions: readonly DescribedVersion[], rights: Rights, origin: DescribedVersion): void {
+  const hidden = new Set(
+    versions.flatMap(({ itemId, placeId }) => (rights.may('fetch', placeId) ? [] : [itemId])),
+  ).size;
+  if (hidden === 0) return;
+  throw new ProblemError(
+    'NOT_ALLOWED',
+    `${origin.number} ${origin.label} is made of ${hidden} further ${hidden === 1 ? 'item' : 'items'} that you may not fetch. Ask somebody who administers their places, or derive a part of it. Nothing was changed.`,
+  );
+}
