@@ -10,6 +10,7 @@ export {
   type UseTarget,
 } from './step/edit-structure.js';
 export { rewriteStep, type RewrittenStep, type StepRenaming } from './step/rewrite.js';
+export { joinStep, splitStep, type SplitPart } from './step/split.js';
 export { writeStepAssembly, type StepAssembly } from './step/write.js';
 export { annotateStepPart, type StepAnnotation } from './step/annotate.js';
 export { StepError } from './step/errors.js';

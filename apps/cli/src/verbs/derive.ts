@@ -135,7 +135,9 @@ function useChoice(text: string): UseChoice {
   const [, decision = '', other = ''] = /^(share|copy|omit|swap) *(.*)$/s.exec(to.trim()) ?? [];
   const isRight = decision === 'swap' ? other !== '' : decision !== '' && other === '';
   if (!isRight)
-    throw new CliError(`--use ${text}: write "A > B=share", =copy, =omit or "=swap NUMBER", with :2 behind B for its second occurrence.`);
+    throw new CliError(
+      `--use ${text}: write "A > B=share", =copy, =omit or "=swap NUMBER", with :2 behind B for its second occurrence.`,
+    );
   return {
     chain: chain.split(' > ').map((number) => number.trim()),
     decision: decision as UseChoice['decision'],

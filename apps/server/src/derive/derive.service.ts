@@ -61,7 +61,10 @@ export class DeriveService {
       lines: plan.lines.map((line) => lineView(line, byItem.get(line.itemId))),
       tree: treeRows(prepared),
       hindrances: hindrances.toSorted((a, b) => Number(b.stops) - Number(a.stops)),
-      configurations: await configurationsIn(manager, nodes.map(({ versionId }) => versionId)),
+      configurations: await configurationsIn(
+        manager,
+        nodes.map(({ versionId }) => versionId),
+      ),
     };
   }
 
@@ -295,7 +298,9 @@ function refuseClashes(plan: DerivationPlan): void {
 
 /** What nothing can be made with, though no line is in the way. */
 function refuseHindrances(prepared: Prepared, { login }: Person): void {
-  const stops = hindrancesOf(prepared, { login, newest: new Map() }).filter(({ stops: isInTheWay }) => isInTheWay);
+  const stops = hindrancesOf(prepared, { login, newest: new Map() }).filter(
+    ({ stops: isInTheWay }) => isInTheWay,
+  );
   if (stops.length === 0) return;
   throw new ProblemError(
     'DERIVATION_CLASH',
@@ -359,7 +364,10 @@ function treeRows({ plan, spots, uses }: Prepared): DeriveTreeRow[] {
   });
 }
 
-async function newestVersions(manager: EntityManager, itemIds: readonly string[]): Promise<Map<string, string>> {
+async function newestVersions(
+  manager: EntityManager,
+  itemIds: readonly string[],
+): Promise<Map<string, string>> {
   const rows = await readRows(
     manager,
     { id: text, newest: text },

@@ -118,7 +118,9 @@ export class DerivationPlanner {
         `${origin.number} is a bill, of which there are no variants. Derive what it is for, and make a bill of the variant in Build.`,
       );
     if (origin.carrierVersion === null) return;
-    const carrier = (await this.catalogue.describe([origin.carrierVersion], manager)).get(origin.carrierVersion);
+    const carrier = (await this.catalogue.describe([origin.carrierVersion], manager)).get(
+      origin.carrierVersion,
+    );
     const isSeen = carrier !== undefined && rights.may('see', carrier.placeId);
     throw new ProblemError(
       'DERIVATION_CLASH',
@@ -233,7 +235,9 @@ async function linksOfChanged(
 ): Promise<Map<string, WrittenLink[]>> {
   const carrierOf = (id: string): string => versions.get(id)?.carrierVersion ?? id;
   const files = new Set(changed.map(({ versionId }) => carrierOf(versionId)));
-  const inFiles = new Set(made.flatMap(({ versionId }) => (files.has(carrierOf(versionId)) ? versionId : [])));
+  const inFiles = new Set(
+    made.flatMap(({ versionId }) => (files.has(carrierOf(versionId)) ? versionId : [])),
+  );
   const links = new Map<string, WrittenLink[]>();
   if (inFiles.size === 0) return links;
   for (const link of await writtenLinks(manager, [...inFiles])) addTo(links, link.versionId, link);
@@ -248,7 +252,10 @@ function itemsByNumber(
   return (number) => {
     const item = byNumber.get(numberKey(number));
     if (item === undefined)
-      throw new ProblemError('INPUT_INVALID', `${number} is not part of ${top} ${label}. Nothing was changed.`);
+      throw new ProblemError(
+        'INPUT_INVALID',
+        `${number} is not part of ${top} ${label}. Nothing was changed.`,
+      );
     return item;
   };
 }

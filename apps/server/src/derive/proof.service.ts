@@ -30,8 +30,10 @@ const READ_AT_ONCE = 8;
 
 interface Derivation {
   readonly top: DescribedVersion;
-  /** New version by the version that it was copied from. */
-  readonly copies: ReadonlyMap<string, string>;
+  /** New versions with the versions that they were copied from. */
+  readonly copies: readonly { readonly origin: string; readonly made: string }[];
+  /** Numbers of what was swapped or left out, wherever it stands otherwise. */
+  readonly gone: readonly string[];
 }
 
 /** Proves a variant: its files are made as for a fetch, read back, and every reference compared with the store. */
@@ -54,7 +56,7 @@ export class ProofService {
    * JOB_CANCELLED
    */
   async prove(number: string, person: Person, progress: JobProgress): Promise<Proof> {
-    const { top, copies } = await this.derivationOf(number, person);
+    const { top, copies, gone } = await this.derivationOf(number, person);
     const rights = await this.rights.of(person);
     const tree = await this.trees.collect(top, {
       lens: RECORDED,
@@ -68,9 +70,9 @@ export class ProofService {
         'NOT_ALLOWED',
         `${top.number} refers to items that you may not fetch, so that its files cannot be read back for you. Ask somebody who administers their places.`,
       );
-    const made = new Set(copies.values());
+    const made = new Set(copies.map((copy) => copy.made));
     const { expected, knownGaps, pathOf } = await this.expectations(tree, { inTree, made });
-    const origins = await this.catalogue.describe([...copies.keys()]);
+    const origins = await this.catalogue.describe(copies.map(({ origin }) => origin));
     const copiedPaths = new Set([...made].flatMap((id) => pathOf.get(id) ?? []));
     const originNames = new Set(
       [...origins.values()]
@@ -79,15 +81,17 @@ export class ProofService {
     );
     const { readings, texts } = await this.readBack(tree.plan.files, progress);
     const proof = proveVariant({ readings, expected, copiedPaths, originNames, knownGaps });
-    const census = takeCensus({
-      texts,
+    const known = {
       paths: new Set(tree.plan.files.map(({ path }) => path)),
       copied: copiedPaths,
-      names: new Set([...inTree.values()].flatMap(({ number, name }) => [number, name])),
-      origin: originNames,
+      names: new Set([...inTree.values()].flatMap((version) => [version.number, version.name])),
       gaps: gapTexts(readings, knownGaps),
-    });
-    return withFindings(proof, census);
+    };
+    const census = takeCensus({ ...known, texts, origin: originNames });
+    // Drawings may go on speaking of what the variant does not have; models may not.
+    const models = new Map([...texts].filter(([path]) => readings.get(path)?.format === 'step'));
+    const { leaking } = takeCensus({ ...known, texts: models, origin: new Set(gone) });
+    return withFindings(proof, { ...census, leaking: [...new Set([...census.leaking, ...leaking])] });
   }
 
   private async derivationOf(number: string, person: Person): Promise<Derivation> {
@@ -107,7 +111,19 @@ export class ProofService {
         'INPUT_INVALID',
         `${item.number} was not derived from another item, so that there is nothing to prove.`,
       );
-    return { top, copies: new Map(rows.map(({ origin, made }) => [origin, made])) };
+    const lines = await readRows(
+      this.database,
+      { number: text },
+      `SELECT line->>'number' AS number FROM item i JOIN derivation d ON d.id = i.derivation_id,
+              jsonb_array_elements(d.plan->'lines') AS line
+       WHERE i.id = $1 AND line->>'decision' IN ('swap', 'omit') AND line->'reason'->>'kind' = 'decided'`,
+      [top.itemId],
+    );
+    return {
+      top,
+      copies: rows.map(({ origin, made }) => ({ origin, made })),
+      gone: lines.map((line) => line.number),
+    };
   }
 
   /** What a reading, and a search that knows nothing of it, find in the files as they would be fetched, by path. */

@@ -112,7 +112,8 @@ function staleVersions({ plan, nodes }: VariantFacts): Set<string> {
   const made = new Set(plan.made.map(sayVersion));
   for (const each of plan.changed) {
     const isOther = ({ kind }: Becomes): boolean => kind === 'item' || kind === 'nothing';
-    if (each.added.length > 0 || each.uses.some((becomes) => becomes.some(isOther))) stale.add(sayVersion(each));
+    if (each.added.length > 0 || each.uses.some((becomes) => becomes.some(isOther)))
+      stale.add(sayVersion(each));
   }
   if (stale.size === 0) return stale;
   for (const { key, versionId } of plan.made) {
@@ -242,7 +243,8 @@ class FileOfCopy {
 }
 
 function leadsTo(becomes: Becomes, link?: WrittenLink): PlannedUse['leadsTo'] {
-  if (becomes.kind === 'copy') return { kind: 'copy', key: becomes.key, versionId: link?.targetVersionId ?? '' };
+  if (becomes.kind === 'copy')
+    return { kind: 'copy', key: becomes.key, versionId: link?.targetVersionId ?? '' };
   if (becomes.kind === 'item') {
     const { itemId, versionId } = becomes.item;
     return { kind: 'item', itemId, versionId };
@@ -272,7 +274,11 @@ class Targets {
 
   constructor(
     private readonly facts: VariantFacts,
-    { carrier, suffix, slots }: { readonly carrier: string; readonly suffix: string; readonly slots: readonly Slot[] },
+    {
+      carrier,
+      suffix,
+      slots,
+    }: { readonly carrier: string; readonly suffix: string; readonly slots: readonly Slot[] },
   ) {
     const { plan, versions } = facts;
     this.own = new Map(
@@ -282,9 +288,11 @@ class Targets {
         return isHere ? [[sayVersion({ key, versionId }), version.productRef] as const] : [];
       }),
     );
-    this.fileNames = new Set(
-      [...facts.links.values()].flat().flatMap(({ locator }) => (locator ? nameFold(base(locator)) : [])),
-    );
+    // What is called like the file itself would be taken for it.
+    this.fileNames = new Set([
+      nameFold(known(versions, carrier).storedFileName),
+      ...[...facts.links.values()].flat().flatMap(({ locator }) => (locator ? nameFold(base(locator)) : [])),
+    ]);
     for (const { link, becomes } of slots) {
       // What takes another's place is another thing, about which nothing that the file says of the old one holds.
       const isOther = becomes.kind === 'item' && link.relation === 'component';

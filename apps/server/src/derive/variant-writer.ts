@@ -82,11 +82,7 @@ export async function writeVariant(
 }
 
 /** The copy whose file a version lives in, as `sayVersion` says it. */
-function carrierOf(
-  version: DescribedVersion,
-  key: string,
-  { versions }: VariantContext,
-): string | undefined {
+function carrierOf(version: DescribedVersion, key: string, { versions }: VariantContext): string | undefined {
   const { carrierVersion } = version;
   if (carrierVersion === null) return undefined;
   const suffix = key.includes('#') ? key.slice(key.indexOf('#')) : '';
@@ -102,7 +98,10 @@ function statedAnew(facts: VersionFacts, isStale: boolean): { facts?: VersionFac
 /** Links of the versions that are made of other things than the origin's. */
 function linksOf(
   context: VariantContext,
-  { copies, items }: { readonly copies: ReadonlyMap<string, string>; readonly items: ReadonlyMap<string, string> },
+  {
+    copies,
+    items,
+  }: { readonly copies: ReadonlyMap<string, string>; readonly items: ReadonlyMap<string, string> },
 ): NewLink[] {
   const { plan, files, links } = context;
   const usesOf = new Map<string, PlannedUse[]>();
@@ -136,7 +135,10 @@ function linksOf(
       while (taken.has(position));
       return position;
     };
-    return [...others, ...own.map((link): NewLink => ({ ...link, versionId: versionOfCopy, position: next() }))];
+    return [
+      ...others,
+      ...own.map((link): NewLink => ({ ...link, versionId: versionOfCopy, position: next() })),
+    ];
   });
 }
 
@@ -144,14 +146,20 @@ function linksOf(
 function mergedUses(
   uses: readonly PlannedUse[],
   context: VariantContext,
-  { copies, items }: { readonly copies: ReadonlyMap<string, string>; readonly items: ReadonlyMap<string, string> },
+  {
+    copies,
+    items,
+  }: { readonly copies: ReadonlyMap<string, string>; readonly items: ReadonlyMap<string, string> },
 ): Omit<NewLink, 'versionId' | 'position'>[] {
   const merged = new Map<string, Omit<NewLink, 'versionId' | 'position'>>();
   const finds = new Set<string>();
   for (const use of uses) {
     const { from, occurrences, carried, external } = use;
     const file = context.changed.get(fileOf(use, context));
-    const targetRef = 'ref' in use.target ? use.target.ref : known(file?.externals ?? new Map<string, number>(), use.target.external);
+    const targetRef =
+      'ref' in use.target
+        ? use.target.ref
+        : known(file?.externals ?? new Map<string, number>(), use.target.external);
     const configurations = from?.configurations ?? [];
     const key = JSON.stringify([targetRef, configurations, use.leadsTo]);
     const before = merged.get(key);
@@ -189,7 +197,10 @@ function fileOf({ key, versionId }: PlannedUse, context: VariantContext): string
 
 function targetOf(
   { leadsTo, from }: PlannedUse,
-  { copies, items }: { readonly copies: ReadonlyMap<string, string>; readonly items: ReadonlyMap<string, string> },
+  {
+    copies,
+    items,
+  }: { readonly copies: ReadonlyMap<string, string>; readonly items: ReadonlyMap<string, string> },
 ): Pick<NewLink, 'targetItemId' | 'targetVersionId'> {
   if (leadsTo.kind === 'copy')
     return { targetItemId: known(items, leadsTo.key), targetVersionId: known(copies, sayVersion(leadsTo)) };

@@ -12,7 +12,12 @@ import type {
   UseDecision,
 } from './types.js';
 
-const other = (number: string): OtherItem => ({ itemId: number, versionId: `${number}.1`, number, name: number });
+const other = (number: string): OtherItem => ({
+  itemId: number,
+  versionId: `${number}.1`,
+  number,
+  name: number,
+});
 
 interface Sketch {
   readonly children?: readonly (readonly [string, number])[];
@@ -35,7 +40,10 @@ function nodesOf(sketch: Readonly<Record<string, Sketch>>): OriginNode[] {
   }));
 }
 
-function requestOf(nodes: readonly OriginNode[], request: Partial<DerivationRequest> = {}): DerivationRequest {
+function requestOf(
+  nodes: readonly OriginNode[],
+  request: Partial<DerivationRequest> = {},
+): DerivationRequest {
   return {
     nodes,
     decisions: new Map(),
@@ -58,7 +66,8 @@ function contentsOf({ nodes }: DerivationRequest, plan: DerivationPlan): string[
     paths.push(`${path} shared`);
     node.children.forEach((id, at) => {
       const child = byVersion.get(id);
-      for (let n = 0; child && n < (node.occurrences?.[at] ?? 1); n++) shared(child, `${path}/${child.number}`);
+      for (let n = 0; child && n < (node.occurrences?.[at] ?? 1); n++)
+        shared(child, `${path}/${child.number}`);
     });
   };
   const copied = (node: OriginNode, key: string, path: string): void => {
@@ -82,7 +91,9 @@ function contentsOf({ nodes }: DerivationRequest, plan: DerivationPlan): string[
       }
     });
     for (const { becomes } of own?.added ?? [])
-      paths.push(`${path}/+${becomes.kind === 'item' ? becomes.item.number : becomes.kind === 'copy' ? becomes.key : ''}`);
+      paths.push(
+        `${path}/+${becomes.kind === 'item' ? becomes.item.number : becomes.kind === 'copy' ? becomes.key : ''}`,
+      );
   };
   const [top] = nodes;
   if (top) copied(top, top.itemId, top.number);
@@ -91,9 +102,19 @@ function contentsOf({ nodes }: DerivationRequest, plan: DerivationPlan): string[
 
 describe('decisions about a spot', () => {
   const TREE = nodesOf({
-    T: { children: [['A', 1], ['B', 1]] },
+    T: {
+      children: [
+        ['A', 1],
+        ['B', 1],
+      ],
+    },
     A: { children: [['S', 1]] },
-    B: { children: [['S', 2], ['P', 1]] },
+    B: {
+      children: [
+        ['S', 2],
+        ['P', 1],
+      ],
+    },
     S: { children: [['P', 4]] },
     P: {},
   });
@@ -129,24 +150,42 @@ describe('decisions about a spot', () => {
   });
 
   it('keep one item where all spots become alike', () => {
-    const uses = (['A', 'B'] as const).map((branch): UseDecision => ({ chain: ['T', branch, 'S', 'P'], decision: 'omit' }));
+    const uses = (['A', 'B'] as const).map((branch): UseDecision => ({
+      chain: ['T', branch, 'S', 'P'],
+      decision: 'omit',
+    }));
     const plan = planDerivation(requestOf(TREE, { uses }));
-    expect(plan.lines.map(({ key, decision }) => `${key} ${decision}`)).toEqual(['T copy', 'A copy', 'B copy', 'S copy', 'P copy']);
+    expect(plan.lines.map(({ key, decision }) => `${key} ${decision}`)).toEqual([
+      'T copy',
+      'A copy',
+      'B copy',
+      'S copy',
+      'P copy',
+    ]);
   });
 
   it('cannot share what lives in a file that is copied, nor make one file’s product two things', () => {
     const tree = nodesOf({
       T: { children: [['F', 1]] },
-      F: { children: [['G', 1], ['H', 1]] },
+      F: {
+        children: [
+          ['G', 1],
+          ['H', 1],
+        ],
+      },
       G: { children: [['P', 1]], carrier: 'F' },
       H: { children: [['G', 1]], carrier: 'F' },
       P: { carrier: 'F' },
     });
-    const shares = planDerivation(requestOf(tree, { uses: [{ chain: ['T', 'F', 'G', 'P'], decision: 'share' }] }));
+    const shares = planDerivation(
+      requestOf(tree, { uses: [{ chain: ['T', 'F', 'G', 'P'], decision: 'share' }] }),
+    );
     expect(shares.lines.find(({ number }) => number === 'P')?.clash?.says).toBe(
       'cannot be shared: it lives in the file of F, which is copied; take the file apart first',
     );
-    const apart = planDerivation(requestOf(tree, { uses: [{ chain: ['T', 'F', 'G', 'P'], decision: 'omit' }] }));
+    const apart = planDerivation(
+      requestOf(tree, { uses: [{ chain: ['T', 'F', 'G', 'P'], decision: 'omit' }] }),
+    );
     expect(apart.lines.find(({ number }) => number === 'G')?.clash?.says).toBe(
       'stands in several places of the file of F, which can only be alike; take the file apart first',
     );
@@ -160,14 +199,30 @@ describe('decisions about a spot', () => {
     const request = requestOf(TREE, { added });
     const { plan, spots } = planWithSpots(request);
     expect(contentsOf(request, plan)).toEqual(expect.arrayContaining(['T/+P', 'T/A/+X']));
-    expect(spots().filter(({ decision }) => decision === 'add').map(({ level, number, to }) => `${level} ${number} ${to?.number}`)).toEqual([
-      '2 X X',
-      '1 P undefined',
-    ]);
+    expect(
+      spots()
+        .filter(({ decision }) => decision === 'add')
+        .map(({ level, number, to }) => `${level} ${number} ${to?.number}`),
+    ).toEqual(['2 X X', '1 P undefined']);
   });
 
   it('let fall what nothing uses any more', () => {
-    const tree = nodesOf({ T: { children: [['H', 1], ['P', 1]] }, H: { children: [['E', 2], ['P', 1]] }, E: {}, P: {} });
+    const tree = nodesOf({
+      T: {
+        children: [
+          ['H', 1],
+          ['P', 1],
+        ],
+      },
+      H: {
+        children: [
+          ['E', 2],
+          ['P', 1],
+        ],
+      },
+      E: {},
+      P: {},
+    });
     const omit = planDerivation(requestOf(tree, { decisions: new Map([['H', 'omit']]) }));
     expect(omit.lines.map(({ key, decision, reason }) => `${key} ${decision} ${reason.kind}`)).toEqual([
       'T copy top',
@@ -178,9 +233,16 @@ describe('decisions about a spot', () => {
   });
 
   it('leave out what a configuration does not have', () => {
-    const tree = nodesOf({ T: { children: [['A', 1], ['B', 1]] }, A: {}, B: {} }).map((node) =>
-      node.number === 'T' ? { ...node, leftOut: [1] } : node,
-    );
+    const tree = nodesOf({
+      T: {
+        children: [
+          ['A', 1],
+          ['B', 1],
+        ],
+      },
+      A: {},
+      B: {},
+    }).map((node) => (node.number === 'T' ? { ...node, leftOut: [1] } : node));
     const request = requestOf(tree, { otherwise: 'share' });
     expect(contentsOf(request, planDerivation(request))).toEqual(['T copied', 'T/A shared']);
   });
@@ -188,12 +250,19 @@ describe('decisions about a spot', () => {
 
 describe('any tree with any decisions', () => {
   const NUMBERS = ['T', 'A', 'B', 'C', 'D', 'E', 'F'];
-  const links = fc.array(fc.tuple(fc.nat(6), fc.nat(6), fc.integer({ min: 1, max: 3 })), { minLength: 3, maxLength: 14 });
+  const links = fc.array(fc.tuple(fc.nat(6), fc.nat(6), fc.integer({ min: 1, max: 3 })), {
+    minLength: 3,
+    maxLength: 14,
+  });
   const decision = fc.constantFrom<Decision>('share', 'copy', 'swap', 'omit');
   const arbitrary = fc.record({
     links,
     bought: fc.subarray(NUMBERS.slice(1)),
-    decided: fc.dictionary(fc.constantFrom(...NUMBERS.slice(1)), fc.constantFrom<Decision>('copy', 'swap', 'omit'), { maxKeys: 2 }),
+    decided: fc.dictionary(
+      fc.constantFrom(...NUMBERS.slice(1)),
+      fc.constantFrom<Decision>('copy', 'swap', 'omit'),
+      { maxKeys: 2 },
+    ),
     picks: fc.array(fc.tuple(fc.nat(), decision, fc.option(fc.nat(2))), { maxLength: 5 }),
     adds: fc.array(fc.nat(), { maxLength: 2 }),
   });
@@ -208,7 +277,9 @@ describe('any tree with any decisions', () => {
               bought: bought.includes(number),
               children: [
                 ...new Map(
-                  raw.flatMap(([from, to, count]) => (from === at && to > at ? [[NUMBERS[to] ?? '', count] as const] : [])),
+                  raw.flatMap(([from, to, count]) =>
+                    from === at && to > at ? [[NUMBERS[to] ?? '', count] as const] : [],
+                  ),
                 ),
               ],
             },
@@ -254,7 +325,11 @@ describe('any tree with any decisions', () => {
               let what: string = decisions.get(child) ?? 'own';
               let to = 'Z';
               for (const use of uses) {
-                if (use.chain.join('/') !== below.join('/') || (use.occurrences && !use.occurrences.includes(n))) continue;
+                if (
+                  use.chain.join('/') !== below.join('/') ||
+                  (use.occurrences && !use.occurrences.includes(n))
+                )
+                  continue;
                 what = use.decision;
                 to = 'X';
               }
@@ -263,7 +338,8 @@ describe('any tree with any decisions', () => {
               else if (what !== 'omit') tell(child, below);
             }
           }
-          for (const use of added) if (use.chain.join('/') === chain.join('/')) wanted.push(`${chain.join('/')}/+Y`);
+          for (const use of added)
+            if (use.chain.join('/') === chain.join('/')) wanted.push(`${chain.join('/')}/+Y`);
         };
         const tellShared = (number: string, chain: readonly string[]): void => {
           wanted.push(chain.join('/'));
@@ -275,7 +351,9 @@ describe('any tree with any decisions', () => {
         const bare = found.map((path) => path.replace(/ (copied|shared)$/, '')).sort();
         expect(bare).toEqual(wanted.sort());
         // Nothing was put into what is shared.
-        const others = found.filter((path) => /\/[=+]/.test(path)).map((path) => path.slice(0, path.lastIndexOf('/')));
+        const others = found
+          .filter((path) => /\/[=+]/.test(path))
+          .map((path) => path.slice(0, path.lastIndexOf('/')));
         for (const path of others) expect(found).toContain(`${path} copied`);
         // No two copies are the same, and every copy has a name of its own.
         const names = plan.lines.flatMap(({ copy }) => copy?.number ?? []);

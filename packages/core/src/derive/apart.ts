@@ -268,7 +268,10 @@ class Structure {
         own = { kind: 'copy', key: HERE + child.itemId };
       } else {
         const isPlain = this.outcome.get(child.itemId)?.decision === 'copy';
-        const copy = this.copyOf(child, deeper ?? (isPlain ? undefined : NO_WISHES), [...chain, child.itemId]);
+        const copy = this.copyOf(child, deeper ?? (isPlain ? undefined : NO_WISHES), [
+          ...chain,
+          child.itemId,
+        ]);
         // A key that tells copies apart before they are counted.
         own = { kind: 'copy', key: `${child.itemId}\u0001${copy.at}` };
         this.copyByKey.set(own.key, copy);
@@ -334,7 +337,10 @@ class Structure {
       for (const { kind } of becomes) {
         if (kind === 'item') return { kind: 'changes', number, how: 'swapped' };
         if (kind === 'nothing') return { kind: 'changes', number, how: 'left out' };
-        if (kind === 'copy' && this.outcome.get(this.byVersion.get(entry.children[at] ?? '')?.itemId ?? '')?.decision !== 'copy')
+        if (
+          kind === 'copy' &&
+          this.outcome.get(this.byVersion.get(entry.children[at] ?? '')?.itemId ?? '')?.decision !== 'copy'
+        )
           return { kind: 'contains', number };
       }
     }
@@ -468,7 +474,11 @@ class Structure {
     }));
   }
 
-  private copiedItems({ copies }: { readonly copies: ReadonlySet<UnitCopy> }): Map<string, Reason | undefined> {
+  private copiedItems({
+    copies,
+  }: {
+    readonly copies: ReadonlySet<UnitCopy>;
+  }): Map<string, Reason | undefined> {
     const copied = new Map<string, Reason | undefined>();
     for (const copy of copies) {
       if (copy.count !== 1) continue;
@@ -476,7 +486,9 @@ class Structure {
         if (!copied.has(node.itemId))
           copied.set(
             node.itemId,
-            node === copy.unit.root ? copy.reason : copy.reason && { kind: 'livesIn', number: copy.unit.root.number },
+            node === copy.unit.root
+              ? copy.reason
+              : copy.reason && { kind: 'livesIn', number: copy.unit.root.number },
           );
     }
     return copied;
@@ -539,7 +551,14 @@ class Structure {
       for (const { text, quantity } of node.gaps ?? [])
         spots.push({ level, itemId: '', number: text, quantity, decision: 'share' });
     };
-    spots.push({ level: 0, itemId: top.itemId, number: top.number, quantity: 1, decision: 'copy', key: top.itemId });
+    spots.push({
+      level: 0,
+      itemId: top.itemId,
+      number: top.number,
+      quantity: 1,
+      decision: 'copy',
+      key: top.itemId,
+    });
     copied(top, begins, 1);
     return spots;
   }

@@ -34,7 +34,10 @@ export function nameCopies(copies: readonly Unnamed[], request: DerivationReques
         ? (spare.next().value ?? ruled)
         : key === item.itemId
           ? ruled
-          : countedBehind(ruled, (text) => request.takenNumbers.has(numberKey(text)) || given.has(numberKey(text))));
+          : countedBehind(
+              ruled,
+              (text) => request.takenNumbers.has(numberKey(text)) || given.has(numberKey(text)),
+            ));
     const name = renamed?.name ?? nameOfCopy(item, number, request.rules);
     const fileName =
       item.carriers.size > 0 ? '' : uniqueFileName(fileNameFor(number, endingOf(item.fileName)), fileNames);

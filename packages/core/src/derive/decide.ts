@@ -79,7 +79,9 @@ function stillStanding(
 ): ReadonlySet<string> {
   // What goes elsewhere may stay in one spot.
   const kept = new Set(
-    uses.flatMap(({ chain, decision }) => (decision === 'copy' || decision === 'share' ? (chain.at(-1) ?? []) : [])),
+    uses.flatMap(({ chain, decision }) =>
+      decision === 'copy' || decision === 'share' ? (chain.at(-1) ?? []) : [],
+    ),
   );
   const byVersion = new Map(nodes.map((node) => [node.versionId, node]));
   const used = new Set(nodes.flatMap(({ children }) => children));
@@ -109,7 +111,8 @@ function* changesIn(
   for (const item of items.values()) {
     if (!isGone(item.itemId)) continue;
     const how = decisions.get(item.itemId) === 'swap' ? 'swapped' : 'left out';
-    for (const itemId of item.parents) yield { itemId, reason: { kind: 'changes', number: item.number, how } };
+    for (const itemId of item.parents)
+      yield { itemId, reason: { kind: 'changes', number: item.number, how } };
   }
   const byVersion = new Map(nodes.map((node) => [node.versionId, node]));
   for (const { itemId, children, leftOut = [] } of nodes) {

@@ -16,7 +16,14 @@ import { nameCopies, type Unnamed } from './copy-names.js';
 import { decide, type Outcome } from './decide.js';
 import { groupByItem, type OriginItem } from './items.js';
 import { sayReason } from './reasons.js';
-import type { Decision, DerivationLine, DerivationPlan, DerivationRequest, PlanSpot, Reason } from './types.js';
+import type {
+  Decision,
+  DerivationLine,
+  DerivationPlan,
+  DerivationRequest,
+  PlanSpot,
+  Reason,
+} from './types.js';
 
 /** Plans a derivation. `O(nodes + uses)`, and for each decision about a spot what lies on the way to it. */
 export function planDerivation(request: DerivationRequest): DerivationPlan {
@@ -39,10 +46,17 @@ export function planWithSpots(request: DerivationRequest): {
     const apart = [...new Map(others.map((copy) => [copy.key, copy])).values()];
     return [
       { key: item.itemId, item, ...first },
-      ...apart.map(({ key, chain }): Draft => ({ key, item, decision: 'copy', reason: { kind: 'apart', chain } })),
+      ...apart.map(({ key, chain }): Draft => ({
+        key,
+        item,
+        decision: 'copy',
+        reason: { kind: 'apart', chain },
+      })),
     ];
   });
-  const toName = drafts.flatMap(({ key, item, decision }): Unnamed[] => (decision === 'copy' ? [{ key, item }] : []));
+  const toName = drafts.flatMap(({ key, item, decision }): Unnamed[] =>
+    decision === 'copy' ? [{ key, item }] : [],
+  );
   const names = nameCopies(toName, request);
   const lines = drafts.map((draft): DerivationLine => {
     const { key, item, decision, reason } = draft;
@@ -98,7 +112,8 @@ function firstLine(
     return { decision: 'copy', reason: copied.get(item.itemId) ?? { kind: 'decided' } };
   }
   if (decided.decision === 'omit') return decided;
-  if (shared.has(item.itemId)) return decided.decision === 'share' ? decided : { decision: 'share', reason: { kind: 'decided' } };
+  if (shared.has(item.itemId))
+    return decided.decision === 'share' ? decided : { decision: 'share', reason: { kind: 'decided' } };
   return { decision: 'omit', reason: { kind: 'unused' } };
 }
 
@@ -108,7 +123,11 @@ function clashOf(
     request,
     name,
     spot,
-  }: { readonly request: DerivationRequest; readonly name: string | undefined; readonly spot: string | undefined },
+  }: {
+    readonly request: DerivationRequest;
+    readonly name: string | undefined;
+    readonly spot: string | undefined;
+  },
 ): DerivationLine['clash'] {
   const wanted = request.decisions.get(item.itemId);
   if (key === item.itemId && spot !== undefined) return { of: 'decision', says: spot };

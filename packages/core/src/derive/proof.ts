@@ -1,3 +1,4 @@
+import { addTo } from '../collections.js';
 import { folderOf, pathsOf } from '../intake/locate.js';
 import { numberKey } from '../numbering/number.js';
 import type { FileReading } from '../model/reading.js';
@@ -167,15 +168,25 @@ function referenceKey(path: string, parent: string, child: string, childPath: st
 
 function findLeaks(input: ProofInput): string[] {
   const names = new Set([...input.originNames].map(numberKey));
+  const shared = new Map<string, string[]>();
+  // An item may be copied in one spot and shared in another.
+  for (const { path, childNumber, kind } of input.expected)
+    if (kind === 'shared') addTo(shared, path, numberKey(childNumber));
   const leaks: string[] = [];
   for (const path of input.copiedPaths) {
     const said = new Set<string>();
-    for (const product of input.readings.get(path)?.products ?? []) {
-      for (const text of [product.id, product.locator === undefined ? '' : lastPart(product.locator)])
-        if (text) said.add(text);
+    const allowed = new Set(shared.get(path));
+    for (const { id, locator } of input.readings.get(path)?.products ?? []) {
+      if (id) said.add(id);
+      // A file that lies there may be called like one of the origin; whether it is the right one is asked elsewhere.
+      const isThere =
+        locator !== undefined &&
+        pathsOf(locator, folderOf(path)).paths.some((each) => input.readings.has(each));
+      if (locator && !isThere) said.add(lastPart(locator));
     }
     for (const text of said)
-      if (names.has(numberKey(text))) leaks.push(`${path}: still names '${text}' of the origin`);
+      if (names.has(numberKey(text)) && !allowed.has(numberKey(text)))
+        leaks.push(`${path}: still names '${text}' of the origin`);
   }
   return leaks;
 }

@@ -152,7 +152,11 @@ export interface MadeVersion {
 export interface ChangedVersion extends MadeVersion {
   /** What becomes of each child of the origin's version, by its place in `children`; occurrences in order. */
   readonly uses: readonly (readonly Becomes[])[];
-  readonly added: readonly { readonly becomes: Becomes; readonly name: string; readonly placement: Placement }[];
+  readonly added: readonly {
+    readonly becomes: Becomes;
+    readonly name: string;
+    readonly placement: Placement;
+  }[];
 }
 
 /** A spot of the variant's tree, told from the origin's. */

@@ -5,10 +5,17 @@
  * Sources: ISO 10303-44 next_assembly_usage_occurrence, ISO 10303-43 context_dependent_shape_representation and mapped_item,
  * ISO 10303-21:2016 clause 10; placeholders follow the CAx-IF recommended practice for external references.
  */
-import { addTo, IDENTITY_PLACEMENT, type FileReading, type Placement, type UseReading } from '@stem-trace/core';
+import {
+  addTo,
+  IDENTITY_PLACEMENT,
+  type FileReading,
+  type Placement,
+  type UseReading,
+} from '@stem-trace/core';
 import { Eraser } from './eraser.js';
 import { StepError } from './errors.js';
 import { refOf, refsOf, textOf, type StepFile } from './index-file.js';
+import { LOCATOR_TYPES } from './locators.js';
 import { childComesSecond, placementOfFrame } from './placements.js';
 import { readStep, readStepForRewriting, type LocatedReading } from './read.js';
 import { StatementGraph } from './statements.js';
@@ -83,6 +90,16 @@ export function editStepStructure(bytes: Uint8Array, fileName: string, edit: Str
   return edited;
 }
 
+/**
+ * A file with one of its products and what that uses; all else that it holds is taken out. `O(bytes)`.
+ *
+ * @param ref of the product that stays; what it is made of is named, not held, by the file
+ * @throws StepError where the file cannot be read
+ */
+export function keepOnlyProduct(bytes: Uint8Array, fileName: string, ref: number): Uint8Array {
+  return new StructureEditor(readStepForRewriting(bytes, fileName)).keepOnly(ref);
+}
+
 type Becomes = 'nothing' | UseTarget;
 
 /** What becomes of uses, by their place among the components of the reading. */
@@ -95,7 +112,8 @@ function placesOf({ reading, uses }: LocatedReading, edit: StructureEdit): Reado
   return new Map(
     edit.uses.map(({ use: { parent, child, configurations, nth }, becomes }) => {
       const at = places.get(JSON.stringify([parent, child, [...configurations].sort()]))?.[nth];
-      if (at === undefined) throw new StepError(`the file does not use #${child} in #${parent} ${nth + 1} times`, 0);
+      if (at === undefined)
+        throw new StepError(`the file does not use #${child} in #${parent} ${nth + 1} times`, 0);
       return [at, becomes];
     }),
   );
@@ -114,7 +132,8 @@ class Additions implements InstanceSink {
   }
 
   add(record: string): string {
-    for (const [, ref] of record.replace(/'(?:[^']|'')*'/g, '').matchAll(/#(\d+)/g)) this.refersTo(Number(ref));
+    for (const [, ref] of record.replace(/'(?:[^']|'')*'/g, '').matchAll(/#(\d+)/g))
+      this.refersTo(Number(ref));
     const id = this.numbers.next().value as number;
     this.lines.push(`#${id}=${record};\n`);
     return `#${id}`;
@@ -135,6 +154,11 @@ interface Placeable {
   /** A frame in it, where one was written for the purpose. */
   readonly axis: string | undefined;
 }
+
+/** Entities that name a file and are there for nothing else. */
+const NAMING: ReadonlySet<string> = new Set(LOCATOR_TYPES);
+const DOCUMENT_REFERENCES =
+  /^(APPLIED_DOCUMENT_REFERENCE|DOCUMENT_REFERENCE|CC_DESIGN_SPECIFICATION_REFERENCE)$/;
 
 const PLACES = ['CONTEXT_DEPENDENT_SHAPE_REPRESENTATION', 'PRODUCT_DEFINITION_SHAPE'] as const;
 
@@ -157,12 +181,17 @@ class StructureEditor {
     const used = new Set(located.uses.map(({ use }) => this.refAt(use.child)));
     this.eraser = new Eraser(
       this.graph,
-      new Set([...this.definitionOf].flatMap(([product, definition]) => (used.has(product) ? [] : [definition]))),
+      new Set(
+        [...this.definitionOf].flatMap(([product, definition]) => (used.has(product) ? [] : [definition])),
+      ),
     );
     this.out = new Additions(this.graph, (id) => this.eraser.pin(id));
   }
 
-  apply(uses: ReadonlyMap<number, Becomes>, { added, externals, stale = [] }: StructureEdit): EditedStructure {
+  apply(
+    uses: ReadonlyMap<number, Becomes>,
+    { added, externals, stale = [] }: StructureEdit,
+  ): EditedStructure {
     for (const [name, external] of externals) this.named.set(name, external);
     const { gone, lost } = this.unusedAfter(uses, added);
     const isGone = new Set(gone);
@@ -177,7 +206,7 @@ class StructureEditor {
     for (const use of added) this.place(use);
     this.eraser.settle();
     this.eraser.remove(lost);
-    for (const ref of gone) this.removeProduct(ref);
+    for (const ref of gone) this.removeProduct(ref, isGone);
     this.dropFrames();
     this.removeStale(stale);
     return {
@@ -185,6 +214,18 @@ class StructureEditor {
       externals: new Map([...this.externals].map(([name, { product }]) => [name, Number(product.slice(1))])),
       gone,
     };
+  }
+
+  /** Takes out all products but one and those that it uses. */
+  keepOnly(ref: number): Uint8Array {
+    const { uses, reading } = this.located;
+    const own = uses.filter(({ use }) => this.refAt(use.parent) === ref);
+    const stays = new Set([ref, ...own.map(({ use }) => this.refAt(use.child))]);
+    const gone = new Set(reading.products.flatMap(({ ref: each }) => (stays.has(each) ? [] : each)));
+    for (const located of uses) if (this.refAt(located.use.parent) !== ref) this.takeOut(located);
+    for (const each of gone) if (this.definitionOf.has(each)) this.removeProduct(each, gone);
+    this.dropFrames();
+    return this.eraser.write('');
   }
 
   private refAt(index: number): number {
@@ -211,7 +252,8 @@ class StructureEditor {
     const values = this.file.record(id, 'NEXT_ASSEMBLY_USAGE_OCCURRENCE')?.values ?? [];
     const child = this.placeable(parent, target);
     const was = refOf(values[4]);
-    if (was === undefined) throw new StepError(`use #${id} names no product definition`, this.file.lineOf(id));
+    if (was === undefined)
+      throw new StepError(`use #${id} names no product definition`, this.file.lineOf(id));
     this.eraser.redirect(id, was, child.definition);
     const placed = this.placingOf(located);
     if (placed) {
@@ -232,7 +274,8 @@ class StructureEditor {
   private placingOf({
     id: use,
     use: { child },
-  }: LocatedUse): { readonly id: number; readonly relation: number; readonly parentFrame: number | undefined } | undefined {
+  }: LocatedUse):
+    { readonly id: number; readonly relation: number; readonly parentFrame: number | undefined } | undefined {
     const shapes = this.located.shapes.representationsOf.get(this.refAt(child)) ?? new Set<number>();
     for (const shape of this.graph.referrersOf(use)) {
       if (!this.file.record(shape.id, PLACES[1])) continue;
@@ -250,7 +293,9 @@ class StructureEditor {
       this.file.record(relation, 'REPRESENTATION_RELATIONSHIP_WITH_TRANSFORMATION')?.values.at(-1),
     );
     const defined =
-      transformation === undefined ? undefined : this.file.record(transformation, 'ITEM_DEFINED_TRANSFORMATION');
+      transformation === undefined
+        ? undefined
+        : this.file.record(transformation, 'ITEM_DEFINED_TRANSFORMATION');
     return refOf(defined?.values[childComesSecond(this.file, relation, child) ? 2 : 3]);
   }
 
@@ -258,7 +303,8 @@ class StructureEditor {
     const placed = this.placingOf(use);
     if (placed?.parentFrame === undefined) return;
     for (const { id } of this.graph.referrersOf(placed.parentFrame)) {
-      if (this.located.shapes.productOfRepresentation.has(id)) this.frames.push({ frame: placed.parentFrame, holder: id });
+      if (this.located.shapes.productOfRepresentation.has(id))
+        this.frames.push({ frame: placed.parentFrame, holder: id });
     }
   }
 
@@ -267,7 +313,9 @@ class StructureEditor {
     for (const { frame, holder } of this.frames) {
       if ([frame, holder].some((id) => this.eraser.isRemoved(id)) || this.eraser.isPinned(frame)) continue;
       const others = this.eraser.referrersOf(frame).filter(({ id }) => id !== holder);
-      const listed = refsOf(this.file.records(holder)[0]?.values[1]).filter((item) => !this.eraser.isRemoved(item));
+      const listed = refsOf(this.file.records(holder)[0]?.values[1]).filter(
+        (item) => !this.eraser.isRemoved(item),
+      );
       if (others.length === 0 && listed.length > 1) this.eraser.drop(holder, frame);
     }
   }
@@ -312,27 +360,49 @@ class StructureEditor {
     return { gone, lost };
   }
 
-  private removeProduct(ref: number): void {
+  private removeProduct(ref: number, gone: ReadonlySet<number>): void {
     const { representationsOf, productOfRepresentation } = this.located.shapes;
-    const own = [...(representationsOf.get(ref) ?? [])].filter((id) => productOfRepresentation.get(id) === ref);
-    const documents = this.documentsOf(ref);
-    this.eraser.remove([ref, ...own, ...documents]);
+    const own = [...(representationsOf.get(ref) ?? [])].filter(
+      (id) => productOfRepresentation.get(id) === ref,
+    );
+    const naming = this.namingOf(ref, gone);
+    this.eraser.remove([ref, ...own, ...naming.flatMap((id) => this.standsFor(id)), ...naming]);
   }
 
-  /** Documents that are products and stand for nothing but the file of this product. */
-  private documentsOf(ref: number): number[] {
+  /** Instances that name the file of a product, and of no product that stays. */
+  private namingOf(ref: number, gone: ReadonlySet<number>): number[] {
+    const idsOf = (product: number): number[] =>
+      (this.located.locators.get(product) ?? []).flatMap(({ start }) => this.graph.at(start)?.id ?? []);
+    const staying = new Set(
+      [...this.located.locators.keys()].flatMap((other) => (gone.has(other) ? [] : idsOf(other))),
+    );
+    const naming = idsOf(ref).filter((id) => !staying.has(id) && NAMING.has(this.typeOf(id)));
+    const documents = naming.flatMap((id) =>
+      this.graph
+        .referrersOf(id)
+        .flatMap(({ id: holder }) => this.located.definitions.productOf.get(holder) ?? []),
+    );
     const definition = this.definitionOf.get(ref);
-    if (definition === undefined) return [];
-    return this.graph.referrersOf(definition).flatMap((reference) => {
-      if (!/DOCUMENT_REFERENCE|SPECIFICATION_REFERENCE/.test(this.graph.typeOf(reference))) return [];
-      const record = this.file.records(reference.id)[0];
-      const document = refOf(record?.values[0]);
-      if (document === undefined || refsOf(record?.values[2]).some((other) => other !== definition)) return [];
-      const isShared = this.graph
-        .referrersOf(document)
-        .some(({ id }) => id !== reference.id && /DOCUMENT_REFERENCE|SPECIFICATION_REFERENCE/.test(this.typeOf(id)) && !this.eraser.isRemoved(id));
-      return isShared ? [] : this.standsFor(document);
-    });
+    const referred = (definition === undefined ? [] : this.graph.referrersOf(definition)).flatMap(
+      (reference) => {
+        if (!DOCUMENT_REFERENCES.test(this.graph.typeOf(reference))) return [];
+        const record = this.file.records(reference.id)[0];
+        const document = refOf(record?.values[0]);
+        const isOnly = refsOf(record?.values[2]).every((other) => other === definition);
+        const isShared =
+          document === undefined ||
+          this.graph
+            .referrersOf(document)
+            .some(
+              ({ id }) =>
+                id !== reference.id &&
+                DOCUMENT_REFERENCES.test(this.typeOf(id)) &&
+                !this.eraser.isRemoved(id),
+            );
+        return document === undefined || !isOnly || isShared ? [] : [document];
+      },
+    );
+    return [...naming, ...documents.filter((id) => this.located.documents.has(id)), ...referred];
   }
 
   private typeOf(id: number): string {
@@ -373,7 +443,8 @@ class StructureEditor {
 
   private place({ parent, target, ...use }: StructureEdit['added'][number]): void {
     const definition = this.definitionOf.get(parent);
-    if (definition === undefined) throw new StepError(`product #${parent} has no definition`, this.file.lineOf(parent));
+    if (definition === undefined)
+      throw new StepError(`product #${parent} has no definition`, this.file.lineOf(parent));
     const child = this.placeable(parent, target);
     const id = this.out.add(
       `NEXT_ASSEMBLY_USAGE_OCCURRENCE(${encodeStepString(use.name)},${encodeStepString(use.name)},'',#${definition},${child.definition},${use.designator === undefined ? '$' : encodeStepString(use.designator)})`,
@@ -381,7 +452,10 @@ class StructureEditor {
     const relation = this.relate(parent, child, use.placement);
     if (relation === undefined && isIdentity(use.placement)) return;
     if (relation === undefined)
-      throw new StepError('the file says nothing of the shape of an assembly, so that nothing can be placed in it', this.file.lineOf(parent));
+      throw new StepError(
+        'the file says nothing of the shape of an assembly, so that nothing can be placed in it',
+        this.file.lineOf(parent),
+      );
     const shape = this.out.add(`PRODUCT_DEFINITION_SHAPE('Placement','Placement of an item',${id})`);
     this.out.add(`CONTEXT_DEPENDENT_SHAPE_REPRESENTATION(${relation},${shape})`);
   }
@@ -458,9 +532,12 @@ class StructureEditor {
     const written = writeProduct(
       {
         out: this.out,
-        productContext: productContext === undefined ? this.context('PRODUCT_CONTEXT', 'mechanical') : `#${productContext}`,
+        productContext:
+          productContext === undefined ? this.context('PRODUCT_CONTEXT', 'mechanical') : `#${productContext}`,
         definitionContext:
-          definitionContext === undefined ? this.context('PRODUCT_DEFINITION_CONTEXT', 'design') : `#${definitionContext}`,
+          definitionContext === undefined
+            ? this.context('PRODUCT_DEFINITION_CONTEXT', 'design')
+            : `#${definitionContext}`,
         geometry: context === undefined ? writeGeometricContext(this.out) : `#${context}`,
       },
       { id: external.id, name: external.name, items: `(${axis})` },
@@ -542,5 +619,7 @@ interface SaidUse {
 
 /** Within a hundredth of a micrometre, or what a file's own digits leave. */
 function isNear(one: Placement, two: Placement): boolean {
-  return one.every((value, at) => Math.abs(value - (two[at] ?? 0)) <= 1e-5 * Math.max(1, Math.abs(value) / 1e3));
+  return one.every(
+    (value, at) => Math.abs(value - (two[at] ?? 0)) <= 1e-5 * Math.max(1, Math.abs(value) / 1e3),
+  );
 }

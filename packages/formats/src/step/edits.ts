@@ -17,6 +17,11 @@ export function applyEdits(bytes: Uint8Array, edits: readonly Edit[]): Uint8Arra
     at = edit.end;
   }
   parts.push(bytes.subarray(at));
+  return concatenated(parts);
+}
+
+/** Stretches of bytes one behind the other. */
+export function concatenated(parts: readonly Uint8Array[]): Uint8Array {
   const out = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
   let offset = 0;
   for (const part of parts) {

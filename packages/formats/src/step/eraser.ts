@@ -211,7 +211,9 @@ export class Eraser {
     if (!statement || !gone) return false;
     return this.graph
       .groupsOf(statement)
-      .some((group) => isList(group, gone) && group.items.every(({ ref }) => ref !== undefined && gone.has(ref)));
+      .some(
+        (group) => isList(group, gone) && group.items.every(({ ref }) => ref !== undefined && gone.has(ref)),
+      );
   }
 
   private listEdits(holder: number): Edit[] {
@@ -221,7 +223,9 @@ export class Eraser {
     const groups = this.graph.groupsOf(statement);
     const edits = groups.flatMap((group) => (isList(group, gone) ? withoutMembers(group, gone) : []));
     const added = this.appended.get(holder) ?? [];
-    const list = groups.find(({ kind, items }, at) => kind === 'list' && (at > 0 || items.every(({ ref }) => ref !== undefined)));
+    const list = groups.find(
+      ({ kind, items }, at) => kind === 'list' && (at > 0 || items.every(({ ref }) => ref !== undefined)),
+    );
     if (added.length > 0 && list) {
       const isEmpty = list.items.every(({ ref }) => ref !== undefined && gone.has(ref));
       edits.push({ start: list.close, end: list.close, written: `${isEmpty ? '' : ','}${added.join(',')}` });

@@ -51,7 +51,7 @@ export class StatementGraph {
       if (at >= bytes.length) break;
       const start = at;
       const refs: number[] = [];
-      const end = readStatement(bytes, at, refs);
+      const end = readStatement(bytes, at, (_from, _to, id) => refs.push(id));
       const first = bytes[start];
       if (first === HASH && (section === 'DATA' || section === 'REFERENCE'))
         statements.push({ ...named(bytes, start), start, end, refs: refs.slice(1) });
@@ -72,6 +72,32 @@ export class StatementGraph {
 
   get(id: number): Statement | undefined {
     return this.byId.get(id);
+  }
+
+  /** The largest of its instance numbers. */
+  get largestNumber(): number {
+    return this.largest;
+  }
+
+  /** Where the instance numbers of a statement stand: the `#` and the end of each, its own first. `O(bytes of it)` */
+  numberPlaces({ start }: Statement): [from: number, to: number][] {
+    const places: [number, number][] = [];
+    readStatement(this.bytes, start, (from, to) => places.push([from, to]));
+    return places;
+  }
+
+  /** The statement that a place lies in. `O(log statements)` */
+  at(place: number): Statement | undefined {
+    let [low, high] = [0, this.statements.length - 1];
+    while (low <= high) {
+      const middle = (low + high) >> 1;
+      const statement = this.statements[middle];
+      if (!statement) return undefined;
+      if (place < statement.start) high = middle - 1;
+      else if (place >= statement.end) low = middle + 1;
+      else return statement;
+    }
+    return undefined;
   }
 
   /** Who refers to an instance, in the order of the file. */
@@ -118,16 +144,21 @@ export interface GroupItem {
 }
 
 /** Reads past a statement. @returns the place behind its `;` */
-function readStatement(bytes: Uint8Array, from: number, refs: number[]): number {
+function readStatement(
+  bytes: Uint8Array,
+  from: number,
+  found: (start: number, end: number, id: number) => void,
+): number {
   for (let at = from; at < bytes.length; at++) {
     const byte = bytes[at] as number;
     if (byte === 39) at = endOfString(bytes, at);
     else if (byte === 34) at = bytes.indexOf(34, at + 1);
     else if (byte === 47 && bytes[at + 1] === 42) at = skipBlanks(bytes, at) - 1;
     else if (byte === HASH && isDigit(bytes[at + 1])) {
+      const start = at;
       let id = 0;
       while (isDigit(bytes[at + 1])) id = id * 10 + (bytes[++at] as number) - 48;
-      refs.push(id);
+      found(start, at + 1, id);
     } else if (byte === 59) return at + 1;
     if (at < from) break;
   }

@@ -12,6 +12,7 @@ afterEach(() => {
 
 function line(number: string, more: Partial<DeriveLine> = {}): DeriveLine {
   return {
+    key: number,
     number,
     name: `name of ${number}`,
     kind: 'part',
@@ -22,6 +23,7 @@ function line(number: string, more: Partial<DeriveLine> = {}): DeriveLine {
     newNumber: `N-${number}`,
     newName: null,
     fileName: `N-${number}.stp`,
+    to: null,
     clash: null,
     ...more,
   };
@@ -36,6 +38,8 @@ function check(preview: Partial<DerivePreview>, isBusy = false): () => void {
         origin: { number: 'FM-1', name: 'Station', version: 'A/1' },
         place: '/Variants',
         tree: [],
+        hindrances: [],
+        configurations: [],
         ready: true,
         lines,
         ...preview,
@@ -67,16 +71,21 @@ it('says what is in the way and what stays a gap, and waits until nothing is', (
   const clash = { of: 'name' as const, says: 'N-FM-1 is taken' };
   check({
     lines: [line('FM-1', { clash })],
-    tree: [
-      { level: 1, number: 'LOST', quantity: 1, gap: true },
-      { level: 1, number: 'FM-1', quantity: 1, gap: false },
+    hindrances: [
+      {
+        kind: 'gap',
+        stops: false,
+        says: 'An item refers to files',
+        help: 'The gaps stay.',
+        numbers: ['LOST'],
+      },
     ],
     ready: false,
   });
   expect(screen.getByText('N-FM-1 is taken')).toBeDefined();
-  expect(
-    screen.getByText(/One reference is a gap in the origin and will be in the variant: LOST\./),
-  ).toBeDefined();
+  expect(screen.getByText('An item refers to files').closest('li')?.textContent).toBe(
+    'An item refers to filesLOSTThe gaps stay.',
+  );
   expect(screen.getByRole('button', { name: 'Make the variant' }).hasAttribute('disabled')).toBe(true);
 });
 
@@ -85,4 +94,14 @@ it('writes out no more of what is in the way than can be read', () => {
   check({ lines: Array.from({ length: 70 }, (_, at) => line(`FM-${at}`, { clash })), ready: false });
   expect(screen.getAllByText('taken')).toHaveLength(50);
   expect(screen.getByText('and 20 more')).toBeDefined();
+});
+
+it('lists what is swapped and what is left out', () => {
+  const swapped = { decision: 'swap', newNumber: null, to: { number: 'X-1', name: 'longer arm' } } as const;
+  check({
+    lines: [line('FM-1'), line('FM-2', swapped), line('FM-3', { decision: 'omit', newNumber: null })],
+  });
+  const grid = screen.getByRole('grid', { name: 'Swapped and left out' });
+  expect(within(grid).getByRole('row', { name: /FM-2 X-1 longer arm/ })).toBeDefined();
+  expect(within(grid).getByRole('row', { name: /FM-3 left out/ })).toBeDefined();
 });

@@ -7,6 +7,7 @@ import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import { colour } from '../../ui/theme.js';
 import { useTable } from '../../ui/use-table.js';
+import { Hindrances } from './hindrances.js';
 
 export interface CheckSheetProps {
   readonly preview: DerivePreview;
@@ -25,7 +26,7 @@ export function CheckSheet({
   isBusy,
 }: CheckSheetProps): React.JSX.Element {
   const shared = preview.lines.filter((line) => line.decision === 'share');
-  const gaps = preview.tree.filter((row) => row.gap);
+  const others = preview.lines.filter((line) => line.decision === 'swap' || line.decision === 'omit');
   return (
     <Sheet>
       <section>
@@ -39,24 +40,22 @@ export function CheckSheet({
         ) : (
           <Lines label="Shared as they are" lines={shared} columns={SHARED} />
         )}
+        {others.length === 0 ? null : (
+          <>
+            <h2>Swapped and left out</h2>
+            <Lines label="Swapped and left out" lines={others} columns={OTHERS} />
+          </>
+        )}
       </section>
       <section>
-        <h2>Problems</h2>
-        {clashes.length === 0 ? <Soft>nothing</Soft> : null}
+        <h2>In the way</h2>
+        <Hindrances all={preview.hindrances} />
         {clashes.slice(0, SHOWN).map((line) => (
-          <p key={line.number}>
-            <Mono>{line.number}</Mono> <AttentionMark>{line.clash?.says}</AttentionMark>
+          <p key={line.key}>
+            <Mono>{line.key}</Mono> <AttentionMark>{line.clash?.says}</AttentionMark>
           </p>
         ))}
         {clashes.length > SHOWN ? <Soft>and {clashes.length - SHOWN} more</Soft> : null}
-        {gaps.length > 0 ? (
-          <p>
-            <Soft>
-              {gaps.length === 1 ? 'One reference is a gap' : `${gaps.length} references are gaps`} in the
-              origin and will be in the variant: {namesOf(gaps.map(({ number }) => number))}.
-            </Soft>
-          </p>
-        ) : null}
         <PrimaryButton isDisabled={!preview.ready || isBusy} onPress={carryOut}>
           {isBusy ? 'Making the variant …' : 'Make the variant'}
         </PrimaryButton>
@@ -72,11 +71,6 @@ export function CheckSheet({
 /** Most lines that are written out one below the other. */
 const SHOWN = 50;
 
-function namesOf(numbers: readonly string[]): string {
-  const more = numbers.length - SHOWN;
-  return numbers.slice(0, SHOWN).join(', ') + (more > 0 ? ` and ${more} more` : '');
-}
-
 interface LinesProps {
   readonly label: string;
   readonly lines: readonly DeriveLine[];
@@ -85,7 +79,7 @@ interface LinesProps {
 
 function Lines({ label, lines, columns }: LinesProps): React.JSX.Element {
   const table = useTable(`derive.${label}`, lines, columns);
-  const cursor = useGridCursor(table.rows, ({ number }) => number);
+  const cursor = useGridCursor(table.rows, ({ key }) => key);
   return <Grid label={label} {...table.grid} cursor={cursor} reuses />;
 }
 
@@ -124,6 +118,22 @@ const SHARED: readonly GridColumn<DeriveLine>[] = [
   NUMBER,
   { key: 'name', title: 'Name', width: 'minmax(90px, 1.3fr)', cell: ({ name }) => <MiddleCut text={name} /> },
   { key: 'version', title: 'Version', width: '66px', cell: ({ version }) => <Soft>{version}</Soft> },
+];
+
+const OTHERS: readonly GridColumn<DeriveLine>[] = [
+  NUMBER,
+  {
+    key: 'to',
+    title: 'Becomes',
+    width: 'minmax(90px, 1.3fr)',
+    cell: ({ to }) => (to ? <MiddleCut text={`${to.number} ${to.name}`} /> : <Soft>left out</Soft>),
+  },
+  {
+    key: 'reason',
+    title: 'Because',
+    width: 'minmax(80px, 1fr)',
+    cell: ({ reason }) => <Soft>{reason}</Soft>,
+  },
 ];
 
 const Strong = styled(Mono)`

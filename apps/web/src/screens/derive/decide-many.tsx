@@ -57,6 +57,9 @@ export function DecideMany({ preview, picked, onDecide, say }: DecideManyProps):
       <Button isDisabled={isIdle} onPress={() => void decide('copy')}>
         Copy {isSearch ? 'them' : 'the selected'}
       </Button>
+      <Button isDisabled={isIdle} onPress={() => void decide('omit')}>
+        Leave {isSearch ? 'them' : 'the selected'} out
+      </Button>
       <Soft>{isSearch || picked.size === 0 ? '' : `${picked.size} selected`}</Soft>
     </Line>
   );

@@ -22,15 +22,27 @@ function previewOf({ body }: Sent): DerivePreview {
     const isShared = share.includes(number);
     const clash = newNumber === number ? { of: 'name' as const, says: 'needs a new number' } : null;
     return {
-      ...{ number, name: `Name of ${number}`, kind: 'part', version: 'A/1', reason: '', forced: false },
+      ...{
+        key: number,
+        number,
+        name: `Name of ${number}`,
+        kind: 'part',
+        version: 'A/1',
+        reason: '',
+        forced: false,
+      },
       ...{ decision: isShared ? 'share' : 'copy', newNumber: isShared ? null : newNumber },
-      ...{ newName: isShared ? null : 'same', fileName: null, clash: isShared ? null : clash },
+      ...{ newName: isShared ? null : 'same', fileName: null, to: null, clash: isShared ? null : clash },
     };
   });
   return {
     origin: { number: 'FM-1000', name: 'Station', version: 'C/1' },
     ...{ place: '/Projects', lines, ready: true },
-    tree: NUMBERS.map((number, level) => ({ level, number, quantity: 1, gap: false })),
+    ...{ hindrances: [], configurations: [] },
+    tree: lines.map(({ number, decision }, level) => ({
+      ...{ level, number, quantity: 1, gap: false, decision, own: false },
+      ...{ key: decision === 'copy' ? number : null, to: null, occurrences: null },
+    })),
   };
 }
 

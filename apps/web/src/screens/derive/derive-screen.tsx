@@ -11,15 +11,27 @@ import { useLooked } from '../../frame/desk.js';
 import { ItemPicker } from '../../frame/item-picker.js';
 import { useKeyHints, type KeyHint } from '../../frame/keys.js';
 import { PlacePicker } from '../../frame/place-picker.js';
-import { Button, Choice, Hint, Mono, PrimaryButton, QuietButton, Soft, Trouble } from '../../ui/controls.js';
+import {
+  Button,
+  Choice,
+  Hint,
+  Mono,
+  Pick,
+  PrimaryButton,
+  QuietButton,
+  Soft,
+  Trouble,
+} from '../../ui/controls.js';
 import { AttentionMark } from '../../ui/glyphs.js';
 import { CheckSheet } from './check-sheet.js';
 import { DecideMany } from './decide-many.js';
-import { decide, requestAsSeen, requestOf, type DeriveDraft } from './draft.js';
+import { asEverywhere, decide, decideSpot, requestAsSeen, requestOf, type DeriveDraft } from './draft.js';
 import { NamingBar } from './naming-bar.js';
+import { PasteDialog } from './paste-dialog.js';
 import { PlanTree } from './plan-tree.js';
 import { ProofSheet } from './proof-sheet.js';
 import { RuleList } from './rule-list.js';
+import { SpotDialog, type SpotAsk } from './spot-dialog.js';
 import { useDraft, type KeptDraft } from './use-draft.js';
 import { useNaming } from './use-naming.js';
 
@@ -33,6 +45,11 @@ type Step = (typeof STEPS)[number]['key'];
 const KEYS: readonly KeyHint[] = [
   { key: 'c', says: 'Copy the line under the cursor, or all that are selected' },
   { key: 's', says: 'Share it, or them' },
+  { key: 'o', says: 'Leave it out, or them' },
+  { key: 'x', says: 'Swap it for another item' },
+  { key: 'C  S  O  X', says: 'The same for this spot alone' },
+  { key: 'a', says: 'Add something to the assembly under the cursor' },
+  { key: 'd', says: 'Decide in a dialog' },
   { key: 'Space', says: 'Select a line; with Shift or Ctrl and the mouse several' },
   { key: 'Ctrl + Z, Ctrl + Y', says: 'Undo, redo' },
   { key: 'e', says: 'Edit its new number; the others follow' },
@@ -137,7 +154,7 @@ function Planning({ origin, kept, draft, preview, carryOut, isBusy }: PlanningPr
         <Choice<Step> label="Step" options={STEPS} value={step} onChange={setStep} />
         <Soft>
           <Mono>{preview.origin.version}</Mono> {preview.origin.name}: {copied.length.toLocaleString('en-GB')}{' '}
-          copied, {(lines.length - copied.length).toLocaleString('en-GB')} shared
+          copied, {sayOthers(lines)}
         </Soft>
         {clashes.length > 0 ? <AttentionMark>{sayProblems(clashes)}</AttentionMark> : null}
       </Row>
@@ -148,6 +165,17 @@ function Planning({ origin, kept, draft, preview, carryOut, isBusy }: PlanningPr
       )}
     </>
   );
+}
+
+function sayOthers(lines: DerivePreview['lines']): string {
+  const count = (decision: Decision): number => lines.filter((line) => line.decision === decision).length;
+  const told = (number: number, what: string): string[] =>
+    number === 0 ? [] : [`${number.toLocaleString('en-GB')} ${what}`];
+  return [
+    `${count('share').toLocaleString('en-GB')} shared`,
+    ...told(count('swap'), 'swapped'),
+    ...told(count('omit'), 'left out'),
+  ].join(', ');
 }
 
 /** Summed up before they are listed. */
@@ -172,8 +200,10 @@ function Plan({
   const naming = useNaming(draft, preview, kept.change);
   const [says, say] = useState('');
   const [picked, pick] = useState<ReadonlySet<string>>(new Set());
-  const decideAbout = (numbers: ReadonlySet<string>, decision: Decision): void => {
-    const decided = decide(draft, preview, numbers, decision);
+  const [asked, ask] = useState<SpotAsk>();
+  const [pasted, paste] = useState<string>();
+  const decideAbout = (numbers: ReadonlySet<string>, decision: Decision, to = ''): void => {
+    const decided = decide(draft, preview, numbers, decision, to);
     kept.change(decided.changes);
     say(decided.says);
     pick(new Set());
@@ -181,8 +211,19 @@ function Plan({
   return (
     <>
       <Row>
-        <Button onPress={() => kept.change({ copyAll: false, decisions: {} })}>Back to the proposal</Button>
-        <Button onPress={() => kept.change({ copyAll: true, decisions: {} })}>Copy all</Button>
+        <Button onPress={() => kept.change({ ...UNDECIDED, copyAll: false })}>Back to the proposal</Button>
+        <Button onPress={() => kept.change({ ...UNDECIDED, copyAll: true })}>Copy all</Button>
+        {preview.configurations.length === 0 ? null : (
+          <Pick
+            label="Configuration"
+            value={draft.configuration}
+            options={[
+              { key: '', text: 'all of them' },
+              ...preview.configurations.map((key) => ({ key, text: key })),
+            ]}
+            onChange={(configuration) => kept.change({ configuration })}
+          />
+        )}
         <PlacePicker
           label="Place of the copies"
           value={draft.place}
@@ -195,6 +236,7 @@ function Plan({
         <QuietButton aria-label="Redo" isDisabled={!kept.canRedo} onPress={kept.redo}>
           <Redo2 size={15} aria-hidden />
         </QuietButton>
+        <Button onPress={() => paste('')}>Paste numbers …</Button>
         <Spacer />
         <PrimaryButton onPress={onCheck}>Next: check</PrimaryButton>
       </Row>
@@ -209,12 +251,32 @@ function Plan({
         onRedo={kept.redo}
         onPick={pick}
         onDecide={decideAbout}
+        onAsk={ask}
         onName={naming.edit}
         takesFocus={naming.understood ? '' : 'plan'}
       />
+      {asked ? (
+        <SpotDialog
+          ask={asked}
+          onEverywhere={(number, decision, to) => decideAbout(new Set([number]), decision, to)}
+          onHere={(choice) => kept.change(decideSpot(draft, choice))}
+          onAsEverywhere={(chain) => kept.change(asEverywhere(draft, chain))}
+          onAdd={(choice) => kept.change({ added: [...draft.added, choice] })}
+          onClose={() => ask(undefined)}
+        />
+      ) : null}
+      {pasted === undefined ? null : (
+        <PasteDialog
+          {...{ preview, block: pasted }}
+          onNames={(renamed) => kept.change({ renamed: { ...draft.renamed, ...renamed } })}
+          onClose={() => paste(undefined)}
+        />
+      )}
     </>
   );
 }
+
+const UNDECIDED = { decisions: {}, swaps: {}, uses: [], added: [] };
 
 const Row = styled.div`
   display: flex;

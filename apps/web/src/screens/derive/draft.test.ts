@@ -1,7 +1,17 @@
 import { expect, it } from 'vitest';
 import type { DerivePreview } from '@stem-trace/contract';
 import type { NameRule } from '@stem-trace/core';
-import { decide, EMPTY_DRAFT, isDraft, requestAsSeen, requestOf } from './draft.js';
+import {
+  asEverywhere,
+  chainTo,
+  decide,
+  decideSpot,
+  EMPTY_DRAFT,
+  isDraft,
+  namesPasted,
+  requestAsSeen,
+  requestOf,
+} from './draft.js';
 import { readingsOf } from './use-naming.js';
 
 const RULE: NameRule = { kind: 'replace', of: 'numbers', where: 'start', from: 'FM', to: 'FT' };
@@ -11,14 +21,27 @@ function preview(...numbers: readonly string[]): DerivePreview {
     origin: { number: numbers[0] ?? '', name: 'Station', version: 'A/1' },
     place: '/Projects',
     ready: true,
-    tree: numbers.map((number, at) => ({ level: at === 0 ? 0 : 1, number, quantity: 1, gap: false })),
+    ...{ hindrances: [], configurations: [] },
+    tree: numbers.map((number, at) => ({
+      ...{ level: at === 0 ? 0 : 1, number, quantity: 1, gap: false, decision: 'copy', own: false },
+      ...{ key: number, to: null, occurrences: null },
+    })),
     lines: numbers.map((number) => ({
-      ...{ number, name: `Arm of ${number}`, kind: 'part', version: 'A/1', decision: 'copy', reason: '' },
+      ...{
+        key: number,
+        number,
+        name: `Arm of ${number}`,
+        kind: 'part',
+        version: 'A/1',
+        decision: 'copy',
+        reason: '',
+      },
       ...{
         forced: false,
         newNumber: `${number}-2`,
         newName: `Arm of ${number}`,
         fileName: null,
+        to: null,
         clash: null,
       },
     })),
@@ -46,7 +69,7 @@ it('decisions, names and the rules go along', () => {
     renamed: { 'FM-1': { name: 'Tide station' } },
     key: 'k',
   });
-  expect(request).toEqual({
+  expect(request).toMatchObject({
     item: 'FM-1@B/2',
     copy: 'all',
     alsoCopy: ['FM-3'],
@@ -72,13 +95,13 @@ it('what is carried out is what was seen', () => {
 it('a decision says which one before it cannot be kept', () => {
   const draft = { ...EMPTY_DRAFT, decisions: { 'FM-1': 'share' as const } };
   expect(decide(draft, preview('FM-1', 'FM-2'), new Set(['FM-2']), 'copy')).toEqual({
-    changes: { decisions: { 'FM-2': 'copy' } },
+    changes: { decisions: { 'FM-2': 'copy' }, swaps: {} },
     says: 'FM-1 contains FM-2: no longer shared.',
   });
   expect(decide(draft, preview('FM-0', 'FM-1'), new Set(['FM-0']), 'copy').says).toBe('');
   const many = decide(draft, preview('FM-1', 'FM-2', 'FM-3'), new Set(['FM-2', 'FM-3', 'FM-9']), 'share');
   expect(many).toEqual({
-    changes: { decisions: { 'FM-1': 'share', 'FM-2': 'share', 'FM-3': 'share' } },
+    changes: { decisions: { 'FM-1': 'share', 'FM-2': 'share', 'FM-3': 'share' }, swaps: {} },
     says: '2 lines shared.',
   });
 });
@@ -95,4 +118,47 @@ it('what was kept is a draft, or is not taken', () => {
   expect(isDraft(JSON.parse(JSON.stringify(EMPTY_DRAFT)))).toBe(true);
   for (const other of [null, 7, [], {}, { ...EMPTY_DRAFT, rules: {} }, { ...EMPTY_DRAFT, key: 1 }])
     expect(isDraft(other)).toBe(false);
+});
+
+it('swaps and omissions, for all spots or one of them, go along', () => {
+  const seen = preview('T-1', 'A-1', 'P-1');
+  const swapped = { ...EMPTY_DRAFT, ...decide(EMPTY_DRAFT, seen, new Set(['P-1']), 'swap', 'X-1').changes };
+  const left = { ...swapped, ...decide(swapped, seen, new Set(['A-1']), 'omit').changes };
+  const here = decideSpot(left, { chain: ['T-1', 'A-1'], decision: 'copy', occurrences: [2] });
+  const again = decideSpot(
+    { ...left, ...here },
+    { chain: ['T-1', 'A-1'], decision: 'share', occurrences: [2] },
+  );
+  expect(requestOf('T-1', { ...left, ...again })).toMatchObject({
+    omit: ['A-1'],
+    swap: [{ from: 'P-1', to: 'X-1' }],
+    uses: [{ chain: ['T-1', 'A-1'], decision: 'share', occurrences: [2] }],
+  });
+  expect(asEverywhere({ ...left, ...again }, ['T-1', 'A-1'])).toEqual({ uses: [] });
+});
+
+it('a row of the tree knows the way to it', () => {
+  const tree = (
+    [
+      [0, 'T'],
+      [1, 'A'],
+      [2, 'P'],
+      [1, 'B'],
+      [2, 'P'],
+    ] as const
+  ).map(([level, number]) => ({
+    ...{ level, number, quantity: 1, gap: false, decision: 'copy' as const, own: false },
+    ...{ key: number, to: null, occurrences: null },
+  }));
+  expect(chainTo(tree, 4)).toEqual(['T', 'B', 'P']);
+  expect(chainTo(tree, 0)).toEqual(['T']);
+});
+
+it('numbers are taken from a block of cells, matched by the old ones', () => {
+  const seen = preview('FM-1', 'FM-2');
+  expect(namesPasted('fm-1\tX-1\tMast\nFM-9\tX-9\n\nFM-2\t\tArm\n', seen)).toEqual({
+    renamed: { 'FM-1': { number: 'X-1', name: 'Mast' }, 'FM-2': { name: 'Arm' } },
+    unknown: ['FM-9'],
+  });
+  expect(namesPasted('FM-2;Y-2', seen).renamed).toEqual({ 'FM-2': { number: 'Y-2' } });
 });

@@ -1,4 +1,12 @@
-import type { DerivePreview, DeriveProposal, DeriveRequest } from '@stem-trace/contract';
+import {
+  PLAIN_DERIVATION,
+  type AddChoice,
+  type DerivePreview,
+  type DeriveProposal,
+  type DeriveRequest,
+  type DeriveTreeRow,
+  type UseChoice,
+} from '@stem-trace/contract';
 import { decideLines, type Decision, type NameRule } from '@stem-trace/core';
 
 interface Names {
@@ -10,6 +18,13 @@ interface Names {
 export interface DeriveDraft {
   readonly copyAll: boolean;
   readonly decisions: Readonly<Record<string, Decision>>;
+  /** What takes the place of items that are swapped. */
+  readonly swaps: Readonly<Record<string, string>>;
+  /** Decisions about single spots of the tree. */
+  readonly uses: readonly UseChoice[];
+  readonly added: readonly AddChoice[];
+  /** Only what belongs to it goes into the variant; everything where empty. */
+  readonly configuration: string;
   readonly rules: readonly NameRule[];
   /** Number scheme for copies that no rule gives another number; empty for none. */
   readonly scheme: string;
@@ -25,6 +40,10 @@ export interface DeriveDraft {
 export const EMPTY_DRAFT: DeriveDraft = {
   copyAll: false,
   decisions: {},
+  swaps: {},
+  uses: [],
+  added: [],
+  configuration: '',
   rules: [],
   scheme: '',
   says: '',
@@ -53,13 +72,19 @@ export function draftOf({ rules, scheme, says }: DeriveProposal): DeriveDraft {
 
 export function requestOf(item: string, draft: DeriveDraft): DeriveRequest {
   const decided = Object.entries(draft.decisions);
+  const numbersOf = (wanted: Decision): string[] =>
+    decided.flatMap(([number, decision]) => (decision === wanted ? [number] : []));
   return {
+    ...PLAIN_DERIVATION,
     item,
     copy: draft.copyAll ? 'all' : 'proposed',
-    alsoCopy: decided.filter(([, decision]) => decision === 'copy').map(([number]) => number),
-    share: decided.filter(([, decision]) => decision === 'share').map(([number]) => number),
-    replace: [],
-    prefix: '',
+    alsoCopy: numbersOf('copy'),
+    share: numbersOf('share'),
+    omit: numbersOf('omit'),
+    swap: numbersOf('swap').map((from) => ({ from, to: draft.swaps[from] ?? '' })),
+    uses: draft.uses,
+    added: draft.added,
+    configuration: draft.configuration,
     rules: draft.rules,
     scheme: draft.scheme,
     renamed: draft.renamed,
@@ -70,8 +95,8 @@ export function requestOf(item: string, draft: DeriveDraft): DeriveRequest {
 
 /** What is carried out is what was seen, whatever numbers a scheme would give by now. */
 export function requestAsSeen(item: string, draft: DeriveDraft, { lines }: DerivePreview): DeriveRequest {
-  const seen = lines.flatMap(({ number, newNumber, newName }) =>
-    newNumber === null ? [] : [[number, { number: newNumber, name: newName ?? newNumber }] as const],
+  const seen = lines.flatMap(({ key, newNumber, newName }) =>
+    newNumber === null ? [] : [[key, { number: newNumber, name: newName ?? newNumber }] as const],
   );
   return { ...requestOf(item, draft), renamed: Object.fromEntries(seen) };
 }
@@ -85,24 +110,98 @@ export function decide(
   { tree, lines }: DerivePreview,
   numbers: ReadonlySet<string>,
   decision: Decision,
+  to = '',
 ): { readonly changes: Partial<DeriveDraft>; readonly says: string } {
-  const free = lines.flatMap(({ number, forced }) => (!forced && numbers.has(number) ? [number] : []));
+  const free = lines.flatMap(({ key, number, forced, reason }) =>
+    (!forced || isUndone(draft, number, reason)) && key === number && numbers.has(number) ? [number] : [],
+  );
   const { decisions, takenBack } = decideLines(tree, new Map(Object.entries(draft.decisions)), {
     numbers: new Set(free),
     decision,
   });
   const what = free.length === 1 ? free[0] : `${free.length} lines`;
-  const done = free.length === 1 ? '' : `${what} ${decision === 'copy' ? 'copied' : 'shared'}. `;
+  const done = free.length === 1 ? '' : `${what} ${DONE[decision]}. `;
   const others = takenBack.slice(0, 5).join(', ') + (takenBack.length > 5 ? ' and others' : '');
   const says =
     takenBack.length === 0
       ? done.trimEnd()
-      : decision === 'copy'
+      : decision !== 'share'
         ? `${done}${others} contain${takenBack.length === 1 ? 's' : ''} ${what}: no longer shared.`
         : `${done}${others} belong${takenBack.length === 1 ? 's' : ''} to ${what}: no longer copied by decision.`;
-  return { changes: { decisions: Object.fromEntries(decisions) }, says };
+  const swaps =
+    decision === 'swap'
+      ? { ...draft.swaps, ...Object.fromEntries(free.map((number) => [number, to])) }
+      : draft.swaps;
+  return { changes: { decisions: Object.fromEntries(decisions), swaps }, says };
 }
 
-export function renamedByHand(draft: DeriveDraft, number: string, names: Names): Partial<DeriveDraft> {
-  return { renamed: { ...draft.renamed, [number]: { ...draft.renamed[number], ...names } } };
+const DONE: Readonly<Record<Decision, string>> = {
+  share: 'shared',
+  copy: 'copied',
+  swap: 'swapped',
+  omit: 'left out',
+};
+
+/** What fell away by a decision can be decided about anew. */
+function isUndone({ decisions }: DeriveDraft, number: string, reason: string): boolean {
+  return decisions[number] !== undefined || reason === 'nothing of the variant uses it';
+}
+
+/** A decision about one spot, in the place of what was decided about it before. */
+export function decideSpot(draft: DeriveDraft, choice: UseChoice): Partial<DeriveDraft> {
+  const { occurrences = [] } = choice;
+  const others = draft.uses.filter(
+    (use) =>
+      !isSame(use.chain, choice.chain) ||
+      (occurrences.length > 0 && !isSame((use.occurrences ?? []).map(String), occurrences.map(String))),
+  );
+  return { uses: [...others, choice] };
+}
+
+/** Lets a spot become what is decided about its item everywhere. */
+export function asEverywhere(draft: DeriveDraft, chain: readonly string[]): Partial<DeriveDraft> {
+  return { uses: draft.uses.filter((use) => !isSame(use.chain, chain)) };
+}
+
+function isSame(one: readonly string[], two: readonly string[]): boolean {
+  return one.length === two.length && one.every((text, at) => text === two[at]);
+}
+
+/** Numbers down to a row of the tree. */
+export function chainTo(tree: readonly DeriveTreeRow[], at: number): string[] {
+  const chain: string[] = [];
+  let level = Infinity;
+  for (let index = at; index >= 0 && level > 0; index--) {
+    const row = tree[index];
+    if (!row || row.level >= level) continue;
+    chain.unshift(row.number);
+    ({ level } = row);
+  }
+  return chain;
+}
+
+/** New numbers, and names, from a block of cells: `old number → new number → new name` in each row. */
+export function namesPasted(
+  block: string,
+  { lines }: DerivePreview,
+): { readonly renamed: DeriveDraft['renamed']; readonly unknown: readonly string[] } {
+  const byNumber = new Map(lines.map((line) => [line.key.toLowerCase(), line]));
+  const renamed: Record<string, Names> = {};
+  const unknown: string[] = [];
+  for (const row of block.split(/\r?\n/)) {
+    const [old = '', number = '', name = ''] = row
+      .split(row.includes('\t') ? '\t' : /[;,]/)
+      .map((cell) => cell.trim());
+    if (old === '') continue;
+    const line = byNumber.get(old.toLowerCase());
+    if (!line) unknown.push(old);
+    else if (number !== '' || name !== '')
+      renamed[line.key] = { ...(number === '' ? {} : { number }), ...(name === '' ? {} : { name }) };
+  }
+  return { renamed, unknown };
+}
+
+/** @param key of the line */
+export function renamedByHand(draft: DeriveDraft, key: string, names: Names): Partial<DeriveDraft> {
+  return { renamed: { ...draft.renamed, [key]: { ...draft.renamed[key], ...names } } };
 }

@@ -2,21 +2,17 @@ import type { DeriveLine, DerivePreview, DeriveTreeRow } from '@stem-trace/contr
 import type { Decision } from '@stem-trace/core';
 import { useEffect, useMemo, type KeyboardEvent } from 'react';
 import { useDesk } from '../../frame/desk.js';
-import { Choice, Mono, Soft } from '../../ui/controls.js';
-import { EditCell } from '../../ui/edit-cell.js';
-import { AttentionMark } from '../../ui/glyphs.js';
-import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
-import { MiddleCut } from '../../ui/middle-cut.js';
+import { Grid, useGridCursor } from '../../ui/grid.js';
+import { chainTo } from './draft.js';
+import { newNumberOf, planColumns, type TreeLine } from './plan-columns.js';
+import type { SpotAsk } from './spot-dialog.js';
 import type { NamedField } from './use-naming.js';
-
-interface TreeLine {
-  readonly row: DeriveTreeRow;
-  readonly line: DeriveLine | undefined;
-}
 
 export interface PlanTreeProps {
   readonly preview: DerivePreview;
   readonly onDecide: (numbers: ReadonlySet<string>, decision: Decision) => void;
+  /** Asks for more about a spot: a decision for it alone, another item in its place, something to be added. */
+  readonly onAsk: (ask: SpotAsk) => void;
   /** Numbers of the lines that are selected. */
   readonly picked: ReadonlySet<string>;
   readonly onPick: (numbers: ReadonlySet<string>) => void;
@@ -31,6 +27,7 @@ export interface PlanTreeProps {
 export function PlanTree({
   preview,
   onDecide,
+  onAsk,
   picked,
   onPick,
   onUndo,
@@ -47,18 +44,23 @@ export function PlanTree({
   return (
     <Grid
       label="What the variant shares and copies, and what the copies are called"
-      columns={treeColumns(onDecide, onName)}
+      columns={planColumns(onDecide, (line) => onAsk(askAbout(preview, line)), onName)}
       cursor={cursor}
       levelOf={({ row }) => row.level + 1}
       onKey={(event, target) => {
         if (event.ctrlKey || event.metaKey) return stepped(event, onUndo, onRedo);
         if (!target?.line) return false;
-        const decision = event.key === 'c' ? 'copy' : event.key === 's' ? 'share' : undefined;
-        if (decision !== undefined && (picked.size > 0 || !target.line.forced)) {
+        const decision = DECISION_KEYS[event.key];
+        if (decision !== undefined && (picked.size > 0 || target.line.reason !== TOP)) {
           onDecide(picked.size > 0 ? picked : new Set([target.line.number]), decision);
           return true;
         }
-        return event.key === 'e' && editLine(target.line.number);
+        const asked = ASKED_KEYS[event.key];
+        if (asked) {
+          onAsk({ ...askAbout(preview, target), ...asked });
+          return true;
+        }
+        return event.key === 'e' && editLine(target.line.key);
       }}
       onPick={({ line }) => {
         if (!line || line.forced) return;
@@ -70,6 +72,39 @@ export function PlanTree({
       takesFocus={takesFocus}
     />
   );
+}
+
+const DECISION_KEYS: Readonly<Record<string, Decision>> = { c: 'copy', s: 'share', o: 'omit' };
+
+/** With capitals for the spot alone. */
+const ASKED_KEYS: Readonly<Record<string, Partial<SpotAsk>>> = {
+  x: { decision: 'swap' },
+  C: { decision: 'copy', where: 'here' },
+  S: { decision: 'share', where: 'here' },
+  O: { decision: 'omit', where: 'here' },
+  X: { decision: 'swap', where: 'here' },
+  d: {},
+  a: { adds: true },
+};
+
+const TOP = 'it is what the variant is made from';
+
+function askAbout({ tree }: DerivePreview, { row }: TreeLine): SpotAsk {
+  const at = tree.indexOf(row);
+  const below: string[] = [];
+  for (let next = at + 1; (tree[next]?.level ?? 0) > row.level; next++)
+    if (tree[next]?.level === row.level + 1) below.push(tree[next]?.number ?? '');
+  return {
+    chain: at < 0 ? [row.number] : chainTo(tree, at),
+    quantity: row.quantity,
+    occurrences: row.occurrences ?? [],
+    decision: row.decision === 'add' ? 'share' : row.decision,
+    where: row.own ? 'here' : 'everywhere',
+    isTop: row.level === 0,
+    own: row.own,
+    to: row.to ?? '',
+    below: [...new Set(below)],
+  };
 }
 
 /** As everywhere: Ctrl+Z, and Ctrl+Y or Ctrl+Shift+Z. */
@@ -91,124 +126,25 @@ function editLine(number: string): boolean {
   return input !== null;
 }
 
-function newNumberOf(number: string): string {
-  return `New number for ${number}`;
-}
-
-/** The same item in several spots has the same decision, so that any of them will do. */
+/** The same item in several spots has the same decision unless one of them was decided apart. */
 function keyOfLine({ row }: TreeLine): string {
-  return `${row.level} ${row.number}`;
+  return `${row.level} ${row.number} ${row.decision} ${row.key ?? ''} ${row.occurrences?.join(',') ?? ''}`;
 }
 
 function treeLines({ lines, tree }: DerivePreview): TreeLine[] {
-  const byNumber = new Map(lines.map((line) => [line.number, line]));
+  const byKey = new Map(lines.map((line) => [line.key, line]));
   const inTree = new Set(tree.map(({ number }) => number));
   // Drawings and documents stand nowhere in the tree; they follow it.
   const beside = lines.filter(({ number }) => !inTree.has(number));
   return [
-    ...tree.map((row) => ({ row, line: row.gap ? undefined : byNumber.get(row.number) })),
-    ...beside.map((line) => ({ row: { level: 1, number: line.number, quantity: 1, gap: false }, line })),
+    ...tree.map((row) => ({ row, line: row.gap ? undefined : byKey.get(row.key ?? row.number) })),
+    ...beside.map((line) => ({ row: besideRow(line), line })),
   ];
 }
 
-function treeColumns(
-  onDecide: PlanTreeProps['onDecide'],
-  onName: PlanTreeProps['onName'],
-): readonly GridColumn<TreeLine>[] {
-  return [...ORIGIN, decisionColumn(onDecide), ...nameColumns(onName), REASON];
-}
-
-/** What the origin is. */
-const ORIGIN: readonly GridColumn<TreeLine>[] = [
-  {
-    key: 'number',
-    title: 'Number',
-    width: 'minmax(150px, 1fr)',
-    cell: ({ row }) => (
-      <span style={{ paddingLeft: row.level * 14, minWidth: 0 }}>
-        <Mono>
-          <MiddleCut text={row.number} />
-        </Mono>
-      </span>
-    ),
-  },
-  {
-    key: 'name',
-    title: 'Name',
-    width: 'minmax(110px, 1fr)',
-    cell: ({ line }) => (line ? <MiddleCut text={line.name} /> : <AttentionMark>gap</AttentionMark>),
-  },
-  {
-    key: 'quantity',
-    isMinor: true,
-    title: '×',
-    width: '40px',
-    align: 'right',
-    cell: ({ row }) => <Mono>{row.quantity}</Mono>,
-  },
-];
-
-function decisionColumn(onDecide: PlanTreeProps['onDecide']): GridColumn<TreeLine> {
+function besideRow({ number, key, decision }: DeriveLine): DeriveTreeRow {
   return {
-    key: 'decision',
-    title: 'Decision',
-    width: '128px',
-    cell: ({ line }) =>
-      line ? (
-        <Choice
-          label={`Decision for ${line.number}`}
-          value={line.decision}
-          options={[
-            { key: 'share', text: 'Share', disabled: line.forced },
-            { key: 'copy', text: 'Copy', disabled: line.forced },
-          ]}
-          onChange={(decision) => onDecide(new Set([line.number]), decision)}
-        />
-      ) : null,
+    ...{ level: 1, number, quantity: 1, gap: false, decision, key: decision === 'copy' ? key : null },
+    ...{ to: null, occurrences: null, own: false },
   };
 }
-
-function nameColumns(onName: PlanTreeProps['onName']): readonly GridColumn<TreeLine>[] {
-  return [
-    {
-      key: 'newNumber',
-      title: 'New number',
-      width: 'minmax(130px, 0.9fr)',
-      cell: ({ line }) =>
-        line && line.newNumber !== null ? (
-          <EditCell
-            mono
-            label={newNumberOf(line.number)}
-            value={line.newNumber}
-            onCommit={(text) => onName(line.number, 'number', text)}
-          />
-        ) : null,
-    },
-    {
-      key: 'newName',
-      isMinor: true,
-      title: 'New name',
-      width: 'minmax(130px, 1fr)',
-      cell: ({ line }) =>
-        line && line.newName !== null ? (
-          <EditCell
-            label={`New name for ${line.number}`}
-            value={line.newName}
-            onCommit={(text) => onName(line.number, 'name', text)}
-          />
-        ) : null,
-    },
-  ];
-}
-
-const REASON: GridColumn<TreeLine> = {
-  key: 'reason',
-  title: 'Because',
-  width: 'minmax(130px, 1.1fr)',
-  cell: ({ line }) =>
-    line?.clash ? (
-      <AttentionMark title={line.clash.says}>{line.clash.says}</AttentionMark>
-    ) : (
-      <Soft title={line?.reason}>{line?.reason ?? 'stays a gap'}</Soft>
-    ),
-};

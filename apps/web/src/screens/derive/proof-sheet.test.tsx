@@ -14,6 +14,8 @@ const RESULT: DeriveResult = {
   variant: 'V-100',
   made: [{ from: 'FM-100', to: 'V-100' }],
   shared: ['FM-200'],
+  omitted: [],
+  swapped: [],
   notes: Array.from({ length: 60 }, (_, at) => `FM-${at} is copied: it contains FM-100, which is copied`),
 };
 const job = (state: JobState, done = 0): JobView => ({

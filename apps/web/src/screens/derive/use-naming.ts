@@ -8,6 +8,7 @@ export type NamedField = 'number' | 'name';
 
 /** An edit, and how it may be meant. What is chosen of it is in force already. */
 export interface Understood {
+  /** Key of the line. */
   readonly number: string;
   readonly field: NamedField;
   readonly after: string;
@@ -87,7 +88,7 @@ export function readingsOf({ draft, preview, number, field, after }: Edit): read
     // A name that only repeats the number follows it in any case.
     (line) => line.decision === 'copy' && (field === 'number' || line.name !== line.number),
   );
-  const line = copies.find((copy) => copy.number === number);
+  const line = copies.find((copy) => copy.key === number);
   if (!line || after === '') return [];
   const originals = copies.map((copy) => (field === 'number' ? copy.number : copy.name));
   const others = withoutSubject(draft.rules, of).filter((rule) =>
