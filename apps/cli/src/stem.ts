@@ -6,6 +6,7 @@ import { checkIn } from './verbs/check-in.js';
 import { bill } from './verbs/bill.js';
 import { compare } from './verbs/compare.js';
 import { bringBack, catchUp, checkOut, history, holds, inbox, letGo, revise, step } from './verbs/custody.js';
+import { join, split } from './verbs/files.js';
 import { derive, plan } from './verbs/derive.js';
 import { fetchVerb } from './verbs/fetch.js';
 import { find } from './verbs/find.js';
@@ -42,6 +43,8 @@ const VERBS = new Map<string, Verb>([
   ['drift', drift],
   ['family', family],
   ['fetch', fetchVerb],
+  ['split', split],
+  ['join', join],
   ['checkout', checkOut],
   ['checkin', checkIn],
   ['status', status],

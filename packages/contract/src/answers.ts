@@ -1,3 +1,3 @@
 /** The types of all answers, for the generator of their schemas (`npm run schemas`). */
-export type { Proof, QueryWords } from '@stem-trace/core';
+export type { Proof, ProofDocument, QueryWords } from '@stem-trace/core';
 export type * from './index.js';

@@ -3,7 +3,7 @@
  * from it, the matrix of who may do what is tested by it, and OpenAPI is written from it. The schemas of what is sent stand
  * beside it in `schemas/inputs.ts`, so that a browser need not load them.
  */
-import type { Proof, QueryWords, RevisionScheme, Right, TitleBlockRule } from '@stem-trace/core';
+import type { Proof, ProofDocument, QueryWords, RevisionScheme, Right, TitleBlockRule } from '@stem-trace/core';
 
 import type { BinRow, EntryRow, PersonRow, PlaceAccessView, Preferences } from './access.js';
 import type { AuditAnswer } from './audit.js';
@@ -129,12 +129,15 @@ export interface RouteAnswers {
   'POST /api/derive': DeriveResult;
   'GET /api/derive/proof': Proof;
   'POST /api/derive/proof': ProofAnswer;
+  'GET /api/derive/proof/rows': ProofDocument;
+  'GET /api/derive/proof/file': Uint8Array;
   'GET /api/jobs': JobView[];
   'POST /api/jobs/cancel': undefined;
   'POST /api/jobs/retry': undefined;
   'GET /api/feed': Uint8Array;
   'GET /api/fetch': Uint8Array;
   'GET /api/fetch/plan': FetchPlanAnswer;
+  'GET /api/fetch/joined': Uint8Array;
   'GET /api/file': Uint8Array;
   'GET /api/text': FileTextAnswer;
   'GET /api/items': FindAnswer;
@@ -148,6 +151,7 @@ export interface RouteAnswers {
   'DELETE /api/saved/:id': SavedRow[];
   'GET /api/intakes': IntakeSheetRow[];
   'POST /api/intakes': IntakeView;
+  'POST /api/intakes/split': IntakeView;
   'POST /api/intakes/archive': IntakeView;
   'GET /api/intakes/:id': IntakeView;
   'GET /api/staged/file': Uint8Array;
@@ -729,6 +733,20 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     isQuestion: true,
     answer: 'ProofAnswer',
   },
+  'GET /api/derive/proof/rows': {
+    does: 'The last proof as a document: every reference with file and line, what is wrong first',
+    room: 'derive',
+    status: 200,
+    wants: 'fetch',
+    answer: 'ProofDocument',
+  },
+  'GET /api/derive/proof/file': {
+    does: 'The last proof as JSON or PDF',
+    room: 'derive',
+    status: 200,
+    wants: 'fetch',
+    answer: { media: 'application/octet-stream' },
+  },
   'GET /api/jobs': {
     does: 'Work that goes on in the background: one’s own, and all for administrators',
     room: 'running',
@@ -773,6 +791,13 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     status: 200,
     wants: 'fetch',
     answer: 'FetchPlanAnswer',
+  },
+  'GET /api/fetch/joined': {
+    does: 'An assembly as one STEP file, for programs that read no references',
+    room: 'files',
+    status: 200,
+    wants: 'fetch',
+    answer: { media: 'model/step' },
   },
   'GET /api/file': {
     does: 'The file of a version as it was stored',
@@ -882,6 +907,13 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     wants: 'change',
     answer: 'IntakeView',
     upload: { media: 'application/zip', mostBytes: 2_000_000_000 },
+  },
+  'POST /api/intakes/split': {
+    does: 'Takes a file that holds several items apart, as a sheet to be reviewed: each gets a file of its own',
+    room: 'intake',
+    status: 202,
+    wants: 'change',
+    answer: 'IntakeView',
   },
   'GET /api/intakes/:id': {
     does: 'A sheet: its review, or how far it is',

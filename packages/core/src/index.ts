@@ -242,6 +242,14 @@ export {
   type ProofInput,
 } from './derive/proof.js';
 export {
+  isWrong,
+  proofRows,
+  type ProofDocument,
+  type ProofRow,
+  type SaidReference,
+  type Witness,
+} from './derive/proof-document.js';
+export {
   isUntouched,
   planFetch,
   relativePath,

@@ -87,7 +87,7 @@ async function withoutManifest(folder: string, paths: readonly string[]): Promis
 }
 
 /** Waits until an archive is unpacked. @throws CliError where it was refused */
-async function unpacked(client: Client, sheet: IntakeView): Promise<IntakeView> {
+export async function unpacked(client: Client, sheet: IntakeView): Promise<IntakeView> {
   let view = sheet;
   while (view.state === 'unpacking') {
     await new Promise((done) => setTimeout(done, POLL_MS));

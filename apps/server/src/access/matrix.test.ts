@@ -55,6 +55,10 @@ const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
   'GET /api/derive/proposal': about,
   'GET /api/derive/proof': about,
   'POST /api/derive/proof': (item) => ({ body: { item } }),
+  'GET /api/derive/proof/rows': about,
+  'GET /api/fetch/joined': about,
+  'POST /api/intakes/split': (item) => ({ body: { item } }),
+  'GET /api/derive/proof/file': about,
   'GET /api/fetch': about,
   'GET /api/fetch/plan': about,
   'GET /api/file': about,
@@ -177,6 +181,10 @@ const NOT_HERE: readonly Route[] = ['GET /api/feed'];
 const WANTS: Readonly<Partial<Record<Route, Right>>> = {
   'GET /api/derive/proof': 'fetch',
   'POST /api/derive/proof': 'fetch',
+  'GET /api/derive/proof/rows': 'fetch',
+  'GET /api/fetch/joined': 'fetch',
+  'POST /api/intakes/split': 'change',
+  'GET /api/derive/proof/file': 'fetch',
   // At the place where the bill is put, which is the same here.
   'POST /api/bills': 'change',
 };

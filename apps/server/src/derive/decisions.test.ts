@@ -169,7 +169,7 @@ describe('a variant of any tree', () => {
           );
         },
       ),
-      { numRuns: 25 },
+      { numRuns: Number(process.env.RUNS ?? 10) },
     );
   });
 });

@@ -1,4 +1,5 @@
-import { Controller } from '@nestjs/common';
+import { Controller, Res, type StreamableFile } from '@nestjs/common';
+import type { Response } from 'express';
 import type { DeriveRequest, ProofAnswer } from '@stem-trace/contract';
 import type { Proof } from '@stem-trace/core';
 import { Caller } from '../serve/access.guard.js';
@@ -6,7 +7,9 @@ import { Person } from '../database/entities/person.js';
 import { Asker } from '../serve/asker.js';
 import type { JsonBytes } from '../serve/json-bytes.js';
 import { WorkHost } from '../work/work-host.js';
+import { sendFile } from '../serve/send-file.js';
 import { Input, Serve } from '../serve/serve.js';
+import type { ProofFormat } from './proof-file.js';
 import { ProofsService, type ProofRequest } from './proofs.service.js';
 
 @Controller()
@@ -45,6 +48,25 @@ export class DeriveController {
   @Serve('POST /api/derive/proof')
   askForProof(@Input() request: ProofRequest, @Caller() person: Person): Promise<ProofAnswer> {
     return this.proofs.ask(request, person);
+  }
+
+  /** The last proof, reference by reference. */
+  @Serve('GET /api/derive/proof/rows')
+  document(
+    @Input() request: { item: string },
+    @Caller() person: Person,
+    @Asker() asker: AbortSignal,
+  ): Promise<JsonBytes> {
+    return this.work.json('proof document', request, person, asker);
+  }
+
+  @Serve('GET /api/derive/proof/file')
+  async file(
+    @Input() request: { item: string; format: ProofFormat },
+    @Caller() person: Person,
+    @Res({ passthrough: true }) response: Response,
+  ): Promise<StreamableFile> {
+    return sendFile(response, await this.work.ask('proof file', request, person));
   }
 
   /** Reads the files of a variant back, as often as somebody asks, and answers when that is done. */

@@ -2,23 +2,26 @@ import { Injectable } from '@nestjs/common';
 import {
   known,
   applyTitleBlock,
+  proofRows,
   proveVariant,
   RECORDED,
-  type ExpectedReference,
   type FileReading,
   type PlannedFile,
   type Proof,
+  type ProofDocument,
+  type SaidReference,
   withFindings,
 } from '@stem-trace/core';
 import { takeCensus, type CensusText } from '@stem-trace/formats';
 import pMap from 'p-map';
 import { DataSource } from 'typeorm';
-import { RightsService } from '../access/rights.service.js';
+import { RightsService, type Rights } from '../access/rights.service.js';
 import { BlobStore } from '../blobs/blob-store.js';
 import type { Person } from '../database/entities/person.js';
-import { flag, readRows, text } from '../database/read-rows.js';
+import { flag, json, orNull, readRow, readRows, text } from '../database/read-rows.js';
 import { FetchTreeService, type FetchTree } from '../fetch/fetch-tree.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
+import { formatOf } from '../store/facts.js';
 import { ReaderThreads } from '../jobs/reader-pool.js';
 import { ProblemError } from '../problems/problem.js';
 import type { JobProgress } from '../queue/job-progress.js';
@@ -28,7 +31,13 @@ import { loadLinks } from '../structure/structure-loader.js';
 /** Files that are asked for at a time: enough for the reading threads, few enough to stop. */
 const READ_AT_ONCE = 8;
 
+/** Formats whose text says what the store says when it is handed out. */
+const REWRITTEN: ReadonlySet<string> = new Set(['step', 'dxf']);
+
 interface Derivation {
+  readonly id: string;
+  /** Number of what it was made from. */
+  readonly origin: string;
   readonly top: DescribedVersion;
   /** New versions with the versions that they were copied from. */
   readonly copies: readonly { readonly origin: string; readonly made: string }[];
@@ -56,20 +65,10 @@ export class ProofService {
    * JOB_CANCELLED
    */
   async prove(number: string, person: Person, progress: JobProgress): Promise<Proof> {
-    const { top, copies, gone } = await this.derivationOf(number, person);
+    const derivation = await this.derivationOf(number, person);
+    const { top, copies, gone } = derivation;
     const rights = await this.rights.of(person);
-    const tree = await this.trees.collect(top, {
-      lens: RECORDED,
-      drawings: true,
-      mayFetch: () => true,
-      maySee: () => true,
-    });
-    const inTree = new Map([...tree.contents.values()].flat().map((version) => [version.id, version]));
-    if ([...inTree.values()].some(({ placeId }) => !rights.may('fetch', placeId)))
-      throw new ProblemError(
-        'NOT_ALLOWED',
-        `${top.number} refers to items that you may not fetch, so that its files cannot be read back for you. Ask somebody who administers their places.`,
-      );
+    const { tree, inTree } = await this.treeOf(top, rights);
     const made = new Set(copies.map((copy) => copy.made));
     const { expected, knownGaps, pathOf } = await this.expectations(tree, { inTree, made });
     const origins = await this.catalogue.describe(copies.map(({ origin }) => origin));
@@ -91,15 +90,77 @@ export class ProofService {
     // Drawings may go on speaking of what the variant does not have; models may not.
     const models = new Map([...texts].filter(([path]) => readings.get(path)?.format === 'step'));
     const { leaking } = takeCensus({ ...known, texts: models, origin: new Set(gone) });
-    return withFindings(proof, { ...census, leaking: [...new Set([...census.leaking, ...leaking])] });
+    const judged = withFindings(proof, { ...census, leaking: [...new Set([...census.leaking, ...leaking])] });
+    const fixed = tree.plan.files.flatMap(({ path, versionId }) => {
+      const version = inTree.get(versionId);
+      return version && made.has(versionId) && !REWRITTEN.has(formatOf(version.facts)) ? [path] : [];
+    });
+    await this.keep(derivation, {
+      ...judged,
+      variant: top.number,
+      origin: derivation.origin,
+      at: new Date().toISOString(),
+      by: person.name,
+      rows: proofRows({ readings, knownGaps, expected }, { texts, faults: judged.faults, fixed }),
+    });
+    return judged;
+  }
+
+  /**
+   * The last proof of a variant as a document.
+   *
+   * @throws ProblemError as `prove`; INPUT_INVALID where it was never proved
+   */
+  async document(number: string, person: Person): Promise<ProofDocument> {
+    const { id, top } = await this.derivationOf(number, person);
+    await this.treeOf(top, await this.rights.of(person));
+    const { proof } = await readRow(
+      this.database,
+      { proof: orNull(json<ProofDocument>()) },
+      'SELECT proof FROM derivation WHERE id = $1',
+      [id],
+    );
+    if (!proof)
+      throw new ProblemError(
+        'INPUT_INVALID',
+        `${top.number} was not proved yet. Run the proof, then ask again.`,
+      );
+    return proof;
+  }
+
+  private async keep({ id }: Derivation, document: ProofDocument): Promise<void> {
+    await this.database.query('UPDATE derivation SET proof = $2 WHERE id = $1', [
+      id,
+      JSON.stringify(document),
+    ]);
+  }
+
+  /** All files of a variant, for somebody who may fetch all of them. */
+  private async treeOf(
+    top: DescribedVersion,
+    rights: Rights,
+  ): Promise<{ tree: FetchTree; inTree: ReadonlyMap<string, DescribedVersion> }> {
+    const tree = await this.trees.collect(top, {
+      lens: RECORDED,
+      drawings: true,
+      mayFetch: () => true,
+      maySee: () => true,
+    });
+    const inTree = new Map([...tree.contents.values()].flat().map((version) => [version.id, version]));
+    if ([...inTree.values()].some(({ placeId }) => !rights.may('fetch', placeId)))
+      throw new ProblemError(
+        'NOT_ALLOWED',
+        `${top.number} refers to items that you may not fetch, so that its files cannot be read back for you. Ask somebody who administers their places.`,
+      );
+    return { tree, inTree };
   }
 
   private async derivationOf(number: string, person: Person): Promise<Derivation> {
     const item = await this.catalogue.resolve(number, person, 'fetch');
     const rows = await readRows(
       this.database,
-      { origin: text, made: text, isTop: flag },
-      `SELECT v.origin_version_id AS origin, v.id AS made, v.origin_version_id = d.origin_version_id AS "isTop"
+      { id: text, origin: text, made: text, isTop: flag },
+      `SELECT d.id, v.origin_version_id AS origin, v.id AS made, v.origin_version_id = d.origin_version_id AS "isTop"
        FROM item asked JOIN derivation d ON d.id = asked.derivation_id JOIN item i ON i.derivation_id = d.id
        JOIN version v ON v.item_id = i.id AND v.origin_version_id IS NOT NULL WHERE asked.id = $1`,
       [item.itemId],
@@ -119,7 +180,10 @@ export class ProofService {
        WHERE i.id = $1 AND line->>'decision' IN ('swap', 'omit') AND line->'reason'->>'kind' = 'decided'`,
       [top.itemId],
     );
+    const topOrigin = rows.find(({ isTop }) => isTop)?.origin ?? '';
     return {
+      id: rows[0]?.id ?? '',
+      origin: (await this.catalogue.describe([topOrigin])).get(topOrigin)?.number ?? '',
       top,
       copies: rows.map(({ origin, made }) => ({ origin, made })),
       gone: lines.map((line) => line.number),
@@ -156,7 +220,7 @@ export class ProofService {
     tree: FetchTree,
     { inTree, made }: { inTree: ReadonlyMap<string, DescribedVersion>; made: ReadonlySet<string> },
   ): Promise<{
-    expected: ExpectedReference[];
+    expected: SaidReference[];
     knownGaps: Set<string>;
     pathOf: ReadonlyMap<string, string>;
   }> {
@@ -169,7 +233,8 @@ export class ProofService {
       ['component', 'depicts', 'draws on'],
     );
     const unsaid = await this.unsaidLinks([...inTree.keys()]);
-    const expected = links.flatMap((link): ExpectedReference[] => {
+    const files = new Map(tree.plan.files.map((file) => [file.versionId, file]));
+    const expected = links.flatMap((link): SaidReference[] => {
       if (unsaid.has(link.id)) return [];
       const parent = inTree.get(link.parentVersion);
       const child = inTree.get(link.targetVersion ?? '');
@@ -182,6 +247,8 @@ export class ProofService {
           childPath: fileOf(child),
           quantity: link.quantity,
           kind: made.has(child.id) ? 'copied' : 'shared',
+          said: link.locator ?? '',
+          says: saysIn(tree, files.get(parent.carrierVersion ?? parent.id), link.locator ?? ''),
         },
       ];
     });
@@ -204,6 +271,12 @@ export class ProofService {
     );
     return new Set(rows.map(({ id }) => id));
   }
+}
+
+/** What a file says, as it is handed out, where it said something else when it was stored. */
+function saysIn(tree: FetchTree, file: PlannedFile | undefined, locator: string): string {
+  const reference = tree.references.get(file?.versionId ?? '')?.find((each) => each.locator === locator);
+  return reference ? (file?.says.get(reference.ref) ?? locator) : locator;
 }
 
 /** Every way in which files say what was a gap already, by path. */

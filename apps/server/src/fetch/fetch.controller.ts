@@ -4,15 +4,30 @@ import type { Response } from 'express';
 import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
 import { FetchService, type FetchRequest } from './fetch.service.js';
+import { sendFile } from '../serve/send-file.js';
 import { Input, Serve } from '../serve/serve.js';
+import { WorkHost } from '../work/work-host.js';
+import type { JoinRequest } from './join.service.js';
 
 @Controller()
 export class FetchController {
-  constructor(private readonly fetches: FetchService) {}
+  constructor(
+    private readonly fetches: FetchService,
+    private readonly work: WorkHost,
+  ) {}
 
   @Serve('GET /api/fetch/plan')
   plan(@Input() request: FetchRequest, @Caller() person: Person): Promise<FetchPlanAnswer> {
     return this.fetches.plan(request, person);
+  }
+
+  @Serve('GET /api/fetch/joined')
+  async joined(
+    @Input() request: JoinRequest,
+    @Caller() person: Person,
+    @Res({ passthrough: true }) response: Response,
+  ): Promise<StreamableFile> {
+    return sendFile(response, await this.work.ask('fetch joined', request, person));
   }
 
   @Serve('GET /api/fetch')

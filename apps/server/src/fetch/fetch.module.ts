@@ -3,6 +3,7 @@ import { AccessModule } from '../access/access.module.js';
 import { BlobsModule } from '../blobs/blobs.module.js';
 import { JobsModule } from '../jobs/jobs.module.js';
 import { StoreModule } from '../store/store.module.js';
+import { WorkModule } from '../work/work.module.js';
 import { StructureModule } from '../structure/structure.module.js';
 import { FetchTreeService } from './fetch-tree.js';
 import { FetchController } from './fetch.controller.js';
@@ -10,7 +11,7 @@ import { FetchService } from './fetch.service.js';
 
 /** Files on their way out. */
 @Module({
-  imports: [AccessModule, BlobsModule, JobsModule, StoreModule, StructureModule],
+  imports: [AccessModule, BlobsModule, JobsModule, StoreModule, StructureModule, WorkModule],
   controllers: [FetchController],
   providers: [FetchTreeService, FetchService],
 })

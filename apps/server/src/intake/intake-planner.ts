@@ -87,7 +87,9 @@ export class IntakePlanner {
     });
     const holds = await holdsOf(
       manager,
-      plan.rows.flatMap(({ status }) => (status.kind === 'newVersion' ? [status.of.id] : [])),
+      plan.rows.flatMap(({ status }) =>
+        status.kind === 'newVersion' ? [status.of.id, ...(status.of.carrier ? [status.of.carrier] : [])] : [],
+      ),
     );
     const guarded = guardPlan(plan, {
       place: intake.place,

@@ -51,6 +51,12 @@ export class IntakeController {
     return this.intakes.view(await this.intakes.createFromArchive(request, body, person), person);
   }
 
+  /** Takes a file apart as a check-in that is looked at before it is carried out. */
+  @Serve('POST /api/intakes/split')
+  async split(@Input() request: { item: string }, @Caller() person: Person): Promise<IntakeView | JsonBytes> {
+    return this.intakes.view(await this.intakes.createFromSplit(request.item, person), person);
+  }
+
   @Serve('POST /api/intakes/:id/cancel')
   async cancel(@Input() { id }: Sheet, @Caller() person: Person): Promise<IntakeView | JsonBytes> {
     await this.intakes.cancel(id, person);

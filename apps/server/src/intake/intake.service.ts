@@ -1,4 +1,4 @@
-import type { Readable } from 'node:stream';
+import { Readable } from 'node:stream';
 import { Injectable } from '@nestjs/common';
 import type {
   CarryOutRequest,
@@ -73,6 +73,16 @@ export class IntakeService {
       return saved;
     });
     return intake.id;
+  }
+
+  /**
+   * Begins a check-in in which a file that holds several items is taken apart.
+   *
+   * @throws ProblemError as `SplitService.split`
+   */
+  async createFromSplit(item: string, person: Person): Promise<string> {
+    const { base64 } = await this.work.ask('fetch split', { item }, person);
+    return this.createFromArchive({ place: '/', prefix: '' }, Readable.from(Buffer.from(base64, 'base64')), person);
   }
 
   private async save(

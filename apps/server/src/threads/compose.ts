@@ -18,9 +18,12 @@ import { WholesService } from '../compare/wholes.service.js';
 import { connect, dataSourceOptions } from '../database/data-source.js';
 import type { Person } from '../database/entities/person.js';
 import { DeriveService } from '../derive/derive.service.js';
+import { proofFile } from '../derive/proof-file.js';
 import { ProofService } from '../derive/proof.service.js';
 import { NoMarks } from '../feed/freshness.js';
 import { FetchTreeService } from '../fetch/fetch-tree.js';
+import { JoinService } from '../fetch/join.service.js';
+import { SplitService } from '../fetch/split.service.js';
 import { IntakeCarrier } from '../intake/intake-carrier.js';
 import { IntakePlanner } from '../intake/intake-planner.js';
 import { IntakeReview } from '../intake/intake-review.js';
@@ -140,6 +143,8 @@ export async function composeWork(
   const readers = sharedReaders ?? new ReaderThreads();
   const trees = new FetchTreeService(database, catalogue, loader);
   const proofs = new ProofService(database, catalogue, trees, blobs, readers, rights, settings);
+  const joiner = new JoinService(database, catalogue, trees, blobs, rights);
+  const splitter = new SplitService(catalogue, trees, blobs, rights);
   const reviews = new IntakeReview(database, planner);
   const carrier = new IntakeCarrier(database, turn, planner);
   return {
@@ -171,6 +176,10 @@ export async function composeWork(
       scene: (input, person) => scenes.sceneOf(input, person),
       'derive preview': (input, person) => derivations.preview(input, person),
       'derive proposal': (input, person) => derivations.propose(input, person),
+      'proof document': ({ item }, person) => proofs.document(item, person),
+      'proof file': async ({ item, format }, person) => proofFile(await proofs.document(item, person), format),
+      'fetch split': ({ item }, person) => splitter.split(item, person),
+      'fetch joined': (input, person) => joiner.join(input, person),
       proof: ({ item, job }, person) => proofs.prove(item, person, new JobProgress(database, job)),
       'intake view': ({ id }, person) => reviews.view(id, person),
       derive: ({ at, ...request }, person) => derivations.carryOutAt(request, person, at),

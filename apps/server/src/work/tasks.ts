@@ -32,11 +32,13 @@ import type {
   SceneAnswer,
   StructureAnswer,
 } from '@stem-trace/contract';
-import type { Proof } from '@stem-trace/core';
+import type { Proof, ProofDocument } from '@stem-trace/core';
 import type { BillFileRequest } from '../bom/bill-file.service.js';
 import type { BillRequest } from '../bom/bill.service.js';
 import type { CompareFileRequest } from '../compare/compare-file.service.js';
 import type { CompareRequest, CompareThreeRequest } from '../compare/compare.service.js';
+import type { JoinRequest } from '../fetch/join.service.js';
+import type { ProofFormat } from '../derive/proof-file.js';
 import type { CarriedOut } from '../intake/intake-carrier.js';
 import type { SceneRequest } from '../meshes/scene.service.js';
 import type { JobRef } from '../queue/job-progress.js';
@@ -72,6 +74,10 @@ export interface WorkTasks {
   scene: [input: SceneRequest, answer: SceneAnswer];
   'derive preview': [input: DeriveRequest, answer: DerivePreview];
   'derive proposal': [input: { readonly item: string }, answer: DeriveProposal];
+  'fetch split': [input: { readonly item: string }, answer: FileAnswer];
+  'fetch joined': [input: JoinRequest, answer: FileAnswer];
+  'proof document': [input: { readonly item: string }, answer: ProofDocument];
+  'proof file': [input: { readonly item: string; readonly format: ProofFormat }, answer: FileAnswer];
   proof: [input: { readonly item: string; readonly job?: JobRef }, answer: Proof];
   'intake view': [input: { readonly id: string }, answer: IntakeView];
   derive: [input: DeriveRequest & { readonly at: Date }, answer: DeriveResult];
@@ -115,6 +121,10 @@ export const TIME_LIMITS_MS: Readonly<Partial<Record<WorkKind, number>>> = {
   scene: 30_000,
   'derive preview': 60_000,
   'derive proposal': 60_000,
+  'proof document': 120_000,
+  'proof file': 120_000,
+  'fetch joined': 600_000,
+  'fetch split': 600_000,
   proof: 900_000,
   'intake view': 120_000,
   derive: 900_000,

@@ -9,6 +9,8 @@ export const fetchSchema = Joi.object({
   drawings: Joi.boolean().default(false),
 });
 
+export const joinSchema = Joi.object({ item: reference.required(), lens });
+
 const sha256 = Joi.string().pattern(/^[0-9a-f]{64}$/, 'a SHA-256');
 
 /** A working copy's manifest, as it comes back from a disk where anybody may have changed it. */

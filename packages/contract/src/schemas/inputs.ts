@@ -35,7 +35,7 @@ import {
   watchSchema,
 } from './custody.js';
 import { deriveSchema } from './derive.js';
-import { fetchSchema } from './fetch.js';
+import { fetchSchema, joinSchema } from './fetch.js';
 import {
   findCountsSchema,
   findRangesSchema,
@@ -73,7 +73,7 @@ import {
   setSchemeSchema,
   titleBlockSchema,
 } from './settings.js';
-import { jobSchema, proofSchema } from './jobs.js';
+import { jobSchema, proofFileSchema, proofSchema } from './jobs.js';
 import {
   alternateSchema,
   billEditSchema,
@@ -152,10 +152,13 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'POST /api/derive': { body: deriveSchema },
   'GET /api/derive/proof': { query: itemSchema },
   'POST /api/derive/proof': { body: proofSchema },
+  'GET /api/derive/proof/rows': { query: itemSchema },
+  'GET /api/derive/proof/file': { query: proofFileSchema },
   'POST /api/jobs/cancel': { body: jobSchema },
   'POST /api/jobs/retry': { body: jobSchema },
   'GET /api/fetch': { query: fetchSchema },
   'GET /api/fetch/plan': { query: fetchSchema },
+  'GET /api/fetch/joined': { query: joinSchema },
   'GET /api/file': { query: itemSchema },
   'GET /api/text': { query: itemSchema },
   'GET /api/items': { query: findSchema },
@@ -166,6 +169,7 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'POST /api/saved': { body: saveSchema },
   'DELETE /api/saved/:id': { path: savedParameters },
   'POST /api/intakes': { body: intakeSchema },
+  'POST /api/intakes/split': { body: itemSchema },
   'POST /api/intakes/archive': { query: archiveSchema },
   'GET /api/intakes/:id': { path: sheetParameters },
   'GET /api/staged/file': { query: stagedSchema },

@@ -9,4 +9,9 @@ export const jobSchema = Joi.object({
   id: Joi.string().guid().required(),
 });
 
+export const proofFileSchema = Joi.object({
+  item: reference.required(),
+  format: Joi.string().valid('json', 'pdf').default('json'),
+});
+
 export const proofSchema = Joi.object({ item: reference.required(), again: Joi.boolean().default(false) });

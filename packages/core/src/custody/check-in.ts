@@ -101,8 +101,11 @@ function refusal(
   const { custody, workingCopy, overwrite } = options;
   const no = (reason: string): { reason: string; canOverwrite: boolean } => ({ reason, canOverwrite: false });
   if (!custody.mayChange(item)) return no('your access at its place does not allow you to change it');
-  const holder = custody.holderOf(item.id);
-  const isMine = holder !== undefined && custody.isMine(item.id);
+  // What lives in another's file is held with that, also when it comes back with a file of its own.
+  const isHeldItself = custody.holderOf(item.id) !== undefined || item.carrier === undefined;
+  const held = isHeldItself ? item.id : (item.carrier ?? item.id);
+  const holder = custody.holderOf(held);
+  const isMine = holder !== undefined && custody.isMine(held);
   if (holder !== undefined && !isMine)
     return no(`${holder} holds it; only the holder can put a version back`);
   if (item.state === 'in check' || item.state === 'withdrawn') return no(refuseHold(item.state) ?? '');

@@ -359,6 +359,9 @@ describe('any tree with any decisions', () => {
         const names = plan.lines.flatMap(({ copy }) => copy?.number ?? []);
         expect(new Set(names).size).toBe(names.length);
         for (const line of plan.lines) expect(line.copy === undefined).toBe(line.decision !== 'copy');
+        // Every version that is made belongs to a line that names it.
+        const named = new Set(plan.lines.flatMap(({ key, copy }) => (copy ? key : [])));
+        for (const { key } of plan.made) expect(named).toContain(key);
       }),
       { numRuns: 400 },
     );

@@ -61,7 +61,8 @@ export function planWithSpots(request: DerivationRequest): {
   const lines = drafts.map((draft): DerivationLine => {
     const { key, item, decision, reason } = draft;
     const name = decision === 'copy' ? names.get(key) : undefined;
-    const clash = clashOf(draft, { request, name: name?.clash, spot: clashes.get(item.itemId) });
+    const isOverruled = outcome.get(item.itemId)?.decision === 'copy';
+    const clash = clashOf(draft, { request, isOverruled, name: name?.clash, spot: clashes.get(item.itemId) });
     const to = decision === 'swap' ? request.swaps?.get(item.itemId) : undefined;
     return {
       key,
@@ -106,32 +107,34 @@ function firstLine(
   }: { readonly copied: ReadonlyMap<string, Reason | undefined>; readonly shared: ReadonlySet<string> },
 ): Outcome {
   const decided = outcome ?? { decision: 'share', reason: { kind: 'notChosen' } };
-  if (decided.decision === 'swap') return decided;
   if (copied.has(item.itemId)) {
     if (decided.decision === 'copy') return decided;
     return { decision: 'copy', reason: copied.get(item.itemId) ?? { kind: 'decided' } };
   }
-  if (decided.decision === 'omit') return decided;
+  if (decided.decision === 'omit' || decided.decision === 'swap') return decided;
   if (shared.has(item.itemId))
     return decided.decision === 'share' ? decided : { decision: 'share', reason: { kind: 'decided' } };
   return { decision: 'omit', reason: { kind: 'unused' } };
 }
 
 function clashOf(
-  { key, item, decision, reason }: Draft,
+  { key, item, reason }: Draft,
   {
     request,
+    isOverruled,
     name,
     spot,
   }: {
     readonly request: DerivationRequest;
+    /** Whether the item is copied, whatever was decided about it. */
+    readonly isOverruled: boolean;
     readonly name: string | undefined;
     readonly spot: string | undefined;
   },
 ): DerivationLine['clash'] {
   const wanted = request.decisions.get(item.itemId);
   if (key === item.itemId && spot !== undefined) return { of: 'decision', says: spot };
-  if (wanted !== undefined && wanted !== 'copy' && decision === 'copy' && reason.kind !== 'apart')
+  if (wanted !== undefined && wanted !== 'copy' && isOverruled && key === item.itemId)
     return { of: 'decision', says: `cannot be ${DONE[wanted]}: ${sayReason(reason)}` };
   if (wanted === 'swap' && !request.swaps?.has(item.itemId))
     return { of: 'decision', says: 'it is not said what takes its place' };

@@ -53,33 +53,65 @@ export function withFindings(
   };
 }
 
-/** Compares the fetched files of a variant with the plan: every reference, counted. `O(references)`. */
-export function proveVariant(input: ProofInput): Proof {
+/** How often each reference stands in the files, by what it says; and what leads nowhere, in words. */
+function readReferences({ readings, knownGaps }: Pick<ProofInput, 'readings' | 'knownGaps'>): {
+  readonly found: ReadonlyMap<string, Found>;
+  readonly faults: readonly string[];
+} {
   const faults: string[] = [];
   const found = new Map<string, Found>();
-  let dangling = 0;
-  for (const [path, reading] of input.readings) {
-    for (const reference of referencesIn(path, reading, input.readings)) {
+  for (const [path, reading] of readings) {
+    for (const reference of referencesIn(path, reading, readings)) {
       const key = referenceKey(reference.path, reference.parent, reference.child, reference.childPath);
       const known = found.get(key);
       if (known) known.quantity++;
       else found.set(key, { quantity: 1 });
       if (reference.childPath !== undefined) continue;
       const gap = `${path}#${reference.locator}`;
-      if (known || input.knownGaps.has(gap)) continue;
-      dangling++;
+      if (known || knownGaps.has(gap)) continue;
       faults.push(`${path}: '${reference.locator}' leads to no fetched file`);
     }
   }
+  return { found, faults };
+}
+
+function isFound(
+  expected: ExpectedReference,
+  found: ReadonlyMap<string, Found>,
+  readings: ProofInput['readings'],
+): boolean {
+  return candidatesFor(expected, readings).some(
+    ([parent, child, childAt]) =>
+      found.get(referenceKey(expected.path, parent, child, childAt))?.quantity === expected.quantity,
+  );
+}
+
+/**
+ * Of each reference that the store has, in the order given, whether the fetched files say it. Those that a file cannot tell
+ * apart are found together or not at all. `O(references)`
+ */
+export function foundReferences(input: Pick<ProofInput, 'readings' | 'knownGaps' | 'expected'>): boolean[] {
+  const { found } = readReferences(input);
+  const judged = new Map(
+    [...summedByKey(input.expected)].map(([key, expected]) => [
+      key,
+      isFound(expected, found, input.readings),
+    ]),
+  );
+  return input.expected.map((each) => judged.get(keyOf(each)) ?? false);
+}
+
+/** Compares the fetched files of a variant with the plan: every reference, counted. `O(references)`. */
+export function proveVariant(input: ProofInput): Proof {
+  const { found, faults: leadingNowhere } = readReferences(input);
+  const faults = [...leadingNowhere];
+  let dangling = faults.length;
   let copied = 0;
   let shared = 0;
   const expectations = summed(input.expected);
   for (const expected of expectations) {
     const { path, parentNumber, childNumber, childPath } = expected;
-    const quantities = candidatesFor(expected, input.readings).map(
-      ([parent, child, childAt]) => found.get(referenceKey(path, parent, child, childAt))?.quantity,
-    );
-    if (!quantities.includes(expected.quantity)) {
+    if (!isFound(expected, found, input.readings)) {
       dangling++;
       faults.push(
         `${path}: ${parentNumber} should use ${childNumber} ×${expected.quantity} from ${childPath}`,
@@ -103,13 +135,21 @@ export function proveVariant(input: ProofInput): Proof {
  * file that are called the same.
  */
 function summed(expected: readonly ExpectedReference[]): ExpectedReference[] {
+  return [...summedByKey(expected).values()];
+}
+
+function summedByKey(expected: readonly ExpectedReference[]): Map<string, ExpectedReference> {
   const sums = new Map<string, ExpectedReference>();
   for (const each of expected) {
-    const key = referenceKey(each.path, each.parentNumber, each.childNumber, each.childPath);
+    const key = keyOf(each);
     const before = sums.get(key);
     sums.set(key, before ? { ...before, quantity: before.quantity + each.quantity } : each);
   }
-  return [...sums.values()];
+  return sums;
+}
+
+function keyOf({ path, parentNumber, childNumber, childPath }: ExpectedReference): string {
+  return referenceKey(path, parentNumber, childNumber, childPath);
 }
 
 /** How a file may say a reference: a drawing names what it draws on by its path alone, and what it shows by its number. */
