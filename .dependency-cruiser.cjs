@@ -35,6 +35,7 @@ const ROOMS = [
   'places',
   'fetch',
   'derive',
+  'wish',
   'intake',
   'verify',
   'running',

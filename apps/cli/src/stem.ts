@@ -28,6 +28,7 @@ import { align, reserve, setProperties } from './verbs/properties.js';
 import { signIn } from './verbs/sign-in.js';
 import { made, used } from './verbs/structure.js';
 import { verify } from './verbs/verify.js';
+import { wish } from './verbs/wish.js';
 import { status, update, watch } from './verbs/working-copy.js';
 import type { Verb } from './verbs/verb.js';
 
@@ -40,6 +41,7 @@ const VERBS = new Map<string, Verb>([
   ['compare', compare],
   ['derive', derive],
   ['plan', plan],
+  ['wish', wish],
   ['drift', drift],
   ['family', family],
   ['fetch', fetchVerb],

@@ -14,6 +14,7 @@ import { LineageModule } from './lineage/lineage.module.js';
 import { CustodyModule } from './custody/custody.module.js';
 import { DemoModule } from './demo/demo.module.js';
 import { DeriveModule } from './derive/derive.module.js';
+import { WishModule } from './wish/wish.module.js';
 import { FetchModule } from './fetch/fetch.module.js';
 import { FilesModule } from './files/files.module.js';
 import { FindModule } from './find/find.module.js';
@@ -89,6 +90,7 @@ export class AppModule {
         PlacesModule,
         FetchModule,
         DeriveModule,
+        WishModule,
         IntakeModule,
         VerifyModule,
         RunningModule,

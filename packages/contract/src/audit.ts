@@ -22,6 +22,7 @@ export const AUDIT_KINDS = [
   'properties',
   'align',
   'bill',
+  'recipe',
   'export',
   'sign in',
 ] as const;

@@ -26,6 +26,18 @@ export interface AddChoice {
   readonly at: readonly number[];
 }
 
+/** Properties that a copy gets. */
+export interface ValueChoice {
+  /** Number or key of the line; the top's where empty. */
+  readonly of: string;
+  /** As they are entered; empty takes a property away. */
+  readonly set: Readonly<Record<string, string>>;
+  /** What those are that the store does not define; texts where nothing is said. */
+  readonly kinds?: Readonly<
+    Record<string, { readonly kind: 'number' | 'yes/no' | 'text'; readonly unit: string }>
+  >;
+}
+
 export interface DeriveRequest {
   /** `NUMBER` or `NUMBER@B/3`. */
   readonly item: string;
@@ -39,6 +51,7 @@ export interface DeriveRequest {
   /** Decisions about single spots, which go before those about items; the later before the earlier. */
   readonly uses: readonly UseChoice[];
   readonly added: readonly AddChoice[];
+  readonly values: readonly ValueChoice[];
   /** Only what belongs to this configuration of the origin goes into the variant; everything where empty. */
   readonly configuration: string;
   /** Applied before the rules, in numbers and names: for programs; a person gives rules. */
@@ -65,6 +78,7 @@ export const PLAIN_DERIVATION: Omit<DeriveRequest, 'item'> = {
   swap: [],
   uses: [],
   added: [],
+  values: [],
   configuration: '',
   replace: [],
   prefix: '',

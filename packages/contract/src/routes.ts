@@ -3,7 +3,14 @@
  * from it, the matrix of who may do what is tested by it, and OpenAPI is written from it. The schemas of what is sent stand
  * beside it in `schemas/inputs.ts`, so that a browser need not load them.
  */
-import type { Proof, ProofDocument, QueryWords, RevisionScheme, Right, TitleBlockRule } from '@stem-trace/core';
+import type {
+  Proof,
+  ProofDocument,
+  QueryWords,
+  RevisionScheme,
+  Right,
+  TitleBlockRule,
+} from '@stem-trace/core';
 
 import type { BinRow, EntryRow, PersonRow, PlaceAccessView, Preferences } from './access.js';
 import type { AuditAnswer } from './audit.js';
@@ -22,6 +29,8 @@ import type { FamilyAnswer, StemAnswer } from './lineage.js';
 import type { AlignAnswer, CheckRow, CustodyAnswer, HoldRow, NoticesAnswer, StepPreview } from './custody.js';
 import type { HistoryAnswer } from './history.js';
 import type { DerivePreview, DeriveProposal, DeriveResult } from './derive.js';
+import type { RecipeProblem } from '@stem-trace/core/recipes';
+import type { OrderAnswer, RecipeSummary, RecipeView, WishPlan, WishSheetRow } from './wish.js';
 import type {
   FindAnswer,
   FindCounts,
@@ -129,6 +138,14 @@ export interface RouteAnswers {
   'POST /api/derive': DeriveResult;
   'GET /api/derive/proof': Proof;
   'POST /api/derive/proof': ProofAnswer;
+  'GET /api/recipes': readonly RecipeSummary[];
+  'POST /api/recipes': VersionMade;
+  'GET /api/recipe': RecipeView;
+  'PUT /api/recipe': VersionMade;
+  'POST /api/recipe/check': readonly RecipeProblem[];
+  'POST /api/wishes/plan': WishPlan;
+  'POST /api/wishes': OrderAnswer;
+  'GET /api/wishes': readonly WishSheetRow[];
   'GET /api/derive/proof/rows': ProofDocument;
   'GET /api/derive/proof/file': Uint8Array;
   'GET /api/jobs': JobView[];
@@ -245,6 +262,7 @@ export type RouteRoom =
   | 'custody'
   | 'running'
   | 'derive'
+  | 'wish'
   | 'files'
   | 'find'
   | 'intake'
@@ -732,6 +750,67 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     wants: 'fetch',
     isQuestion: true,
     answer: 'ProofAnswer',
+  },
+  'GET /api/recipes': {
+    does: 'Recipes, all of them or those of an item',
+    room: 'wish',
+    status: 200,
+    wants: 'signed in',
+    answer: 'RecipeSummary',
+    isList: true,
+  },
+  'POST /api/recipes': {
+    does: 'Make a recipe of an item, as a document that describes it',
+    room: 'wish',
+    status: 201,
+    wants: 'see',
+    answer: 'VersionMade',
+  },
+  'GET /api/recipe': {
+    does: 'A recipe with its wishes, rules and what is wrong with it',
+    room: 'wish',
+    status: 200,
+    wants: 'see',
+    answer: 'RecipeView',
+  },
+  'PUT /api/recipe': {
+    does: 'Save a held recipe as a new version',
+    room: 'wish',
+    status: 200,
+    wants: 'change',
+    answer: 'VersionMade',
+  },
+  'POST /api/recipe/check': {
+    does: 'What is wrong with a recipe, without keeping it',
+    room: 'wish',
+    status: 200,
+    wants: 'see',
+    isQuestion: true,
+    answer: 'RecipeProblem',
+    isList: true,
+  },
+  'POST /api/wishes/plan': {
+    does: 'What wishes lead to, and which rule does what, without making it',
+    room: 'wish',
+    status: 200,
+    wants: 'fetch',
+    isQuestion: true,
+    answer: 'WishPlan',
+  },
+  'POST /api/wishes': {
+    does: 'Have variants made from wish sheets, each with its proof',
+    room: 'wish',
+    status: 202,
+    wants: 'fetch',
+    answer: 'OrderAnswer',
+  },
+  'GET /api/wishes': {
+    does: 'Wish sheets and what came of them',
+    room: 'wish',
+    status: 200,
+    wants: 'signed in',
+    answer: 'WishSheetRow',
+    isList: true,
   },
   'GET /api/derive/proof/rows': {
     does: 'The last proof as a document: every reference with file and line, what is wrong first',

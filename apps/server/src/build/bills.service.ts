@@ -10,7 +10,6 @@ import {
   fileNameFor,
   newBill,
   numberKey,
-  validateNumber,
   valueAt,
   withKeys,
   type BuildBill,
@@ -29,6 +28,7 @@ import { searchText, type VersionFacts } from '../store/facts.js';
 import { refuseNotHeld } from '../store/hold-for-save.js';
 import { HELD_BY } from '../store/holds.js';
 import { LABEL } from '../store/item-row.js';
+import { insertNewItem, requireNumber } from '../store/new-item.js';
 import { insertVersions, ITEM_COLUMNS, placeIds } from '../store/store-writer.js';
 import { lockItems, StoreTurn } from '../store/turn.js';
 import { record } from '../trail/record.js';
@@ -102,34 +102,21 @@ export class BillsService {
     person: Person,
     at = new Date(),
   ): Promise<VersionMade> {
-    const invalid = validateNumber(wanted);
-    if (invalid) throw new ProblemError('INPUT_INVALID', `Number “${wanted}”: ${invalid}. Choose another.`);
+    requireNumber(wanted);
     const { engineering, rows } = await this.engineering.rows(item, lens, person);
     const bill = newBill(engineering, withKeys(rows, engineering));
     return this.turn.take(async (manager) => {
       const of = await this.catalogue.newest(engineering.itemId, manager);
       const path = place === '' ? of.place : place;
-      const placeId = await placeOf(manager, path);
-      if (!(await this.rights.of(person, manager)).may('change', placeId))
-        throw new ProblemError(
-          'NOT_ALLOWED',
-          `You may not put anything into ${path}. Choose a place where you may, or ask somebody who administers it.`,
-        );
-      const taken = await readRows(manager, { id: text }, 'SELECT id FROM item WHERE number_key = $1', [
-        numberKey(wanted),
-      ]);
-      if (taken.length > 0)
-        throw new ProblemError('INPUT_INVALID', `Number “${wanted}” is taken. Choose another.`);
-      const [itemId = ''] = await insertRows(manager, 'item', ITEM_COLUMNS, [
+      const itemId = await insertNewItem(
+        manager,
+        this.rights,
         {
-          ...{ number: wanted, number_key: numberKey(wanted), name, kind: 'bill', place_id: placeId },
-          ...{
-            file_name: fileNameFor(wanted, ENDING),
-            search_text: searchText(wanted, name, FACTS),
-            body_text: '',
-          },
+          ...{ number: wanted, name, kind: 'bill', place: path, facts: FACTS },
+          fileName: fileNameFor(wanted, ENDING),
         },
-      ]);
+        person,
+      );
       await manager.query('INSERT INTO bill (item_id, for_item_id) VALUES ($1, $2)', [
         itemId,
         engineering.itemId,
@@ -367,10 +354,3 @@ const HIDDEN = 'not visible to you';
 const FACTS: VersionFacts = {
   ...{ description: '', format: 'other', schema: '', versionText: '', source: 'unknown', properties: [] },
 };
-
-async function placeOf(manager: EntityManager, path: string): Promise<string> {
-  const places = await placeIds(manager, [path]);
-  const id = places.get(path);
-  if (id === undefined) throw new ProblemError('PLACE_UNKNOWN', `There is no place ${path}.`);
-  return id;
-}

@@ -22,6 +22,7 @@ import { record, recordQuietly } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
 import { StoreTurn } from '../store/turn.js';
 import { StructureLoader } from '../structure/structure-loader.js';
+import type { DefinitionsService } from '../properties/definitions.service.js';
 import { hindrancesOf } from './hindrances.js';
 import { DerivationPlanner, type Prepared } from './planner.service.js';
 import { proposeNames } from './proposal.js';
@@ -43,8 +44,9 @@ export class DeriveService {
     loader: StructureLoader,
     private readonly rights: RightsService,
     private readonly blobs: BlobStore,
+    definitions: DefinitionsService,
   ) {
-    this.planner = new DerivationPlanner(catalogue, loader, rights);
+    this.planner = new DerivationPlanner(catalogue, loader, rights, definitions);
   }
 
   async preview(request: DeriveRequest, person: Person): Promise<DerivePreview> {

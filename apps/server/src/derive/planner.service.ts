@@ -17,6 +17,7 @@ import {
   type OtherItem,
   type Placement,
   type PlanSpot,
+  type PropertyValue,
   type StructureGraph,
   type UseDecision,
 } from '@stem-trace/core';
@@ -25,7 +26,9 @@ import { RightsService, type Rights } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
 import { readRows, text } from '../database/read-rows.js';
 import { ProblemError } from '../problems/problem.js';
+import type { DefinitionsService } from '../properties/definitions.service.js';
 import { nextNumbers } from '../properties/next-numbers.js';
+import { parseEntered } from '../properties/parse-entered.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { writtenLinks } from '../store/store-writer.js';
 import type { StructureLoader } from '../structure/structure-loader.js';
@@ -45,10 +48,15 @@ export interface Prepared {
   readonly linkIds: ReadonlyMap<string, readonly string[]>;
   /** Links of what lives in the files of versions that change, by version. */
   readonly links: ReadonlyMap<string, readonly WrittenLink[]>;
+  /** Properties that copies get, by the key of their line. */
+  readonly values: ReadonlyMap<string, EnteredValues>;
   readonly uses: readonly UseDecision[];
   readonly plan: DerivationPlan;
   readonly spots: () => PlanSpot[];
 }
+
+/** By property; undefined takes it away. */
+export type EnteredValues = ReadonlyMap<string, PropertyValue | undefined>;
 
 const NEWEST: Lens = { kind: 'newest' };
 
@@ -58,6 +66,7 @@ export class DerivationPlanner {
     private readonly catalogue: CatalogueService,
     private readonly loader: StructureLoader,
     private readonly rights: RightsService,
+    private readonly definitions: DefinitionsService,
   ) {}
 
   /**
@@ -104,7 +113,28 @@ export class DerivationPlanner {
     };
     const { plan, spots } = planWithSpots(planned);
     const links = await linksOfChanged(manager, plan, versions);
-    return { request, origin, place, versions, nodes, linkIds, links, uses, plan, spots };
+    const values = await this.valuesOf(
+      request,
+      (line) => (line === '' ? origin.itemId : lineKeyOf(line, itemOf)),
+      manager,
+    );
+    return { request, origin, place, versions, nodes, linkIds, links, values, uses, plan, spots };
+  }
+
+  private async valuesOf(
+    { values }: DeriveRequest,
+    keyOf: (line: string) => string,
+    manager: EntityManager,
+  ): Promise<Map<string, EnteredValues>> {
+    if (values.length === 0) return new Map();
+    const { definitions } = await this.definitions.list(manager);
+    const entered = new Map<string, Record<string, string>>();
+    for (const { of, set } of values) entered.set(keyOf(of), { ...entered.get(keyOf(of)), ...set });
+    // What the store defines goes before what is said here.
+    const said = values.flatMap(({ kinds = {} }) =>
+      Object.entries(kinds).map(([name, kind]) => ({ name, ...kind, choices: [] })),
+    );
+    return new Map([...entered].map(([key, set]) => [key, parseEntered(set, [...said, ...definitions])]));
   }
 
   private async refuseWithoutFile(

@@ -1,4 +1,4 @@
-import { valueAt, known, numberKey, type DerivationPlan } from '@stem-trace/core';
+import { valueAt, known, numberKey, withProperties, type DerivationPlan } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { insertRows, reserveIds } from '../database/rows.js';
 import type { DescribedVersion } from '../store/catalogue.service.js';
@@ -11,6 +11,7 @@ import {
   placeIds,
   type NewLink,
 } from '../store/store-writer.js';
+import type { EnteredValues } from './planner.service.js';
 import { sayVersion, STATED, type PlannedUse, type VariantFiles, type WrittenLink } from './variant-files.js';
 
 /** A file that was changed, as it lies in the store. */
@@ -32,6 +33,8 @@ export interface VariantContext {
   readonly linkIds: ReadonlyMap<string, readonly string[]>;
   /** Files that say something else than the origin's, by `sayVersion` of the copy whose file it is. */
   readonly changed: ReadonlyMap<string, ChangedFile>;
+  /** Properties that copies get, by the key of their line. */
+  readonly values: ReadonlyMap<string, EnteredValues>;
   readonly derivationId: string;
   readonly authorId: string;
   readonly at: Date;
@@ -67,7 +70,7 @@ export async function writeVariant(
         itemId: known(items, key),
         ...(carrier === undefined ? {} : { carrier: known(copies, carrier) }),
         ...(file ? { sha256: file.sha256 } : {}),
-        ...statedAnew(version.facts, context.files.stale.has(sayVersion({ key, versionId }))),
+        ...factsOf(version, key, context),
       };
     }),
     { comment: context.comment, authorId: context.authorId, at: context.at },
@@ -89,10 +92,22 @@ function carrierOf(version: DescribedVersion, key: string, { versions }: Variant
   return sayVersion({ key: `${known(versions, carrierVersion).itemId}${suffix}`, versionId: carrierVersion });
 }
 
-/** Volume, area and centre of what is made of other things now are not known any more. */
-function statedAnew(facts: VersionFacts, isStale: boolean): { facts?: VersionFacts } {
-  if (!isStale || !facts.properties.some(({ name }) => STATED.has(name))) return {};
-  return { facts: { ...facts, properties: facts.properties.filter(({ name }) => !STATED.has(name)) } };
+/**
+ * What a copy says of itself where that is not what its origin says: it may have been given values, and the volume, area and
+ * centre of what is made of other things now are not known any more.
+ */
+function factsOf(
+  { id, facts }: DescribedVersion,
+  key: string,
+  { files, values }: Pick<VariantContext, 'files' | 'values'>,
+): { facts?: VersionFacts } {
+  const isStale = files.stale.has(sayVersion({ key, versionId: id }));
+  const stated = isStale ? facts.properties.filter(({ name }) => !STATED.has(name)) : facts.properties;
+  const properties = withProperties(stated, values.get(key) ?? new Map());
+  const isSame =
+    properties.length === facts.properties.length &&
+    properties.every((property, at) => property === facts.properties[at]);
+  return isSame ? {} : { facts: { ...facts, properties } };
 }
 
 /** Links of the versions that are made of other things than the origin's. */
@@ -263,7 +278,9 @@ async function insertItems(
         kind: version?.kind,
         place_id: placeId,
         file_name: fileName,
-        search_text: version ? searchText(number, name, version.facts) : '',
+        search_text: version
+          ? searchText(number, name, factsOf(version, line.key, context).facts ?? version.facts)
+          : '',
         body_text: '',
         stem_id: version?.stemId,
         derivation_id: context.derivationId,

@@ -92,7 +92,5 @@ it('an assembly of many files is fetched as one', async () => {
   const { products } = readStep(await joined(top), 's1-c5-214.stp');
   expect(products.filter(({ locator }) => locator !== undefined)).toEqual([]);
   const { rows } = await store.made(top);
-  expect(new Set(products.map(({ id }) => id))).toEqual(
-    new Set([top, ...rows.map(({ number }) => number)]),
-  );
+  expect(new Set(products.map(({ id }) => id))).toEqual(new Set([top, ...rows.map(({ number }) => number)]));
 });

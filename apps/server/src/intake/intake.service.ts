@@ -82,7 +82,11 @@ export class IntakeService {
    */
   async createFromSplit(item: string, person: Person): Promise<string> {
     const { base64 } = await this.work.ask('fetch split', { item }, person);
-    return this.createFromArchive({ place: '/', prefix: '' }, Readable.from(Buffer.from(base64, 'base64')), person);
+    return this.createFromArchive(
+      { place: '/', prefix: '' },
+      Readable.from(Buffer.from(base64, 'base64')),
+      person,
+    );
   }
 
   private async save(

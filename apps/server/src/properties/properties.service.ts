@@ -1,6 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import type { CustodyAnswer, EditPropertiesRequest } from '@stem-trace/contract';
-import { parseProperty, withProperties, type PropertyValue } from '@stem-trace/core';
+import { withProperties } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { readRows, text } from '../database/read-rows.js';
 import { VersionCopier } from '../store/version-copier.js';
@@ -13,6 +13,7 @@ import { record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
 import { lockItems, StoreTurn } from '../store/turn.js';
 import { DefinitionsService } from './definitions.service.js';
+import { parseEntered } from './parse-entered.js';
 
 /** Edits properties of held items: each gets a new version with the same file. */
 @Injectable()
@@ -35,7 +36,7 @@ export class PropertiesService {
     const itemIds = [...new Set(named.map(({ itemId }) => itemId))];
     return this.turn.take(async (manager) => {
       await lockItems(manager, itemIds);
-      const changes = await this.parse(request, manager);
+      const changes = parseEntered(request.set, (await this.definitions.list(manager)).definitions);
       const free = request.checkOut
         ? await takeFree(manager, this.catalogue, itemIds, person, 'properties')
         : [];
@@ -74,29 +75,6 @@ export class PropertiesService {
       await announce(manager, 'items', 'notices');
       return { done, refused: [] };
     });
-  }
-
-  private async parse(
-    { set }: EditPropertiesRequest,
-    manager: EntityManager,
-  ): Promise<Map<string, PropertyValue | undefined>> {
-    const { definitions } = await this.definitions.list(manager);
-    const byName = new Map(definitions.map((definition) => [definition.name.toLowerCase(), definition]));
-    const problems: string[] = [];
-    const changes = new Map<string, PropertyValue | undefined>();
-    for (const [name, entered] of Object.entries(set)) {
-      const definition = byName.get(name.toLowerCase());
-      if (entered.trim() === '') {
-        changes.set(name, undefined);
-        continue;
-      }
-      const parsed = parseProperty(definition?.name ?? name, entered, definition);
-      if (parsed.kind === 'problem') problems.push(`${name} ${parsed.says}`);
-      else changes.set(name, parsed.value);
-    }
-    if (problems.length > 0)
-      throw new ProblemError('INPUT_INVALID', `${problems.join('; ')}. Nothing was changed.`, problems);
-    return changes;
   }
 
   private async setClass(

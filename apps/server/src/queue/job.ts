@@ -16,6 +16,8 @@ export interface JobInputs {
   intake: Nothing;
   unpack: Nothing;
   proof: { readonly item: string };
+  /** The id of a wish sheet. */
+  wish: { readonly sheet: string };
   mesh: GeometrySource;
   shape: GeometrySource;
   likeness: Nothing;

@@ -196,7 +196,12 @@ export async function copyVersions(
      FROM copy c JOIN version o ON o.id = c.origin ORDER BY c.made`,
     [JSON.stringify(rows), comment, authorId, at],
   );
-  await copyProperties(manager, copies);
+  await copyProperties(
+    manager,
+    copies.filter(({ facts }) => facts === undefined),
+  );
+  const anew = copies.flatMap(({ made, facts }) => (facts === undefined ? [] : made));
+  if (anew.length > 0) await indexProperties(manager, anew);
 }
 
 interface OpenRevision {

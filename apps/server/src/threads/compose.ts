@@ -33,6 +33,7 @@ import { LineageService } from '../lineage/lineage.service.js';
 import { SceneService } from '../meshes/scene.service.js';
 import { problemOf } from '../problems/to-problem.js';
 import { JobProgress } from '../queue/job-progress.js';
+import { DefinitionsService } from '../properties/definitions.service.js';
 import { SettingsService } from '../settings/settings.service.js';
 import { StoreTurn } from '../store/turn.js';
 import { ConfigurationsService } from '../structure/configurations.service.js';
@@ -41,6 +42,8 @@ import { NetService } from '../structure/net.service.js';
 import { StructureIndex } from '../structure/structure-index.js';
 import { StructureLoader } from '../structure/structure-loader.js';
 import { StructureService } from '../structure/structure.service.js';
+import { RecipesService } from '../wish/recipes.service.js';
+import { WishesService } from '../wish/wishes.service.js';
 import { RemoteIndex } from '../work/remote-index.js';
 import type { WorkAnswer, WorkInput, WorkKind } from '../work/tasks.js';
 import type { InlineThread, WorkDone, WorkOptions, WorkOrder } from '../work/work-host.js';
@@ -139,10 +142,20 @@ export async function composeWork(
   const lineage = new LineageService(database, catalogue, boms, rights);
   const compareFiles = new CompareFileService(comparisons);
   const scenes = new SceneService(catalogue, loader, rights);
-  const derivations = new DeriveService(database, turn, catalogue, loader, rights, blobs);
+  const derivations = new DeriveService(
+    database,
+    turn,
+    catalogue,
+    loader,
+    rights,
+    blobs,
+    new DefinitionsService(database),
+  );
   const readers = sharedReaders ?? new ReaderThreads();
   const trees = new FetchTreeService(database, catalogue, loader);
   const proofs = new ProofService(database, catalogue, trees, blobs, readers, rights, settings);
+  const recipes = new RecipesService(database, turn, catalogue, rights, blobs, loader);
+  const wishes = new WishesService(database, catalogue, rights, recipes, derivations);
   const joiner = new JoinService(database, catalogue, trees, blobs, rights);
   const splitter = new SplitService(catalogue, trees, blobs, rights);
   const reviews = new IntakeReview(database, planner);
@@ -176,8 +189,15 @@ export async function composeWork(
       scene: (input, person) => scenes.sceneOf(input, person),
       'derive preview': (input, person) => derivations.preview(input, person),
       'derive proposal': (input, person) => derivations.propose(input, person),
+      recipe: ({ item }, person) => recipes.open(item, person),
+      'recipe check': ({ recipe }, person) => recipes.check(recipe, person),
+      'recipe new': ({ at, ...request }, person) => recipes.create(request, person, at),
+      'recipe save': ({ at, ...request }, person) => recipes.save(request, person, at),
+      'wish plan': (request, person) => wishes.plan(request, person),
+      wish: ({ sheet, at }, person) => wishes.carryOut(sheet, person, at),
       'proof document': ({ item }, person) => proofs.document(item, person),
-      'proof file': async ({ item, format }, person) => proofFile(await proofs.document(item, person), format),
+      'proof file': async ({ item, format }, person) =>
+        proofFile(await proofs.document(item, person), format),
       'fetch split': ({ item }, person) => splitter.split(item, person),
       'fetch joined': (input, person) => joiner.join(input, person),
       proof: ({ item, job }, person) => proofs.prove(item, person, new JobProgress(database, job)),

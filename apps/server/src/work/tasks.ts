@@ -16,6 +16,11 @@ import type {
   FamilyAnswer,
   FileAnswer,
   FindProposal,
+  NewRecipeRequest,
+  RecipeView,
+  SaveRecipeRequest,
+  WishPlan,
+  WishPlanRequest,
   LensText,
   NewBillRequest,
   ReadinessAnswer,
@@ -32,6 +37,7 @@ import type {
   SceneAnswer,
   StructureAnswer,
 } from '@stem-trace/contract';
+import type { Recipe, RecipeProblem } from '@stem-trace/core/recipes';
 import type { Proof, ProofDocument } from '@stem-trace/core';
 import type { BillFileRequest } from '../bom/bill-file.service.js';
 import type { BillRequest } from '../bom/bill.service.js';
@@ -42,6 +48,7 @@ import type { ProofFormat } from '../derive/proof-file.js';
 import type { CarriedOut } from '../intake/intake-carrier.js';
 import type { SceneRequest } from '../meshes/scene.service.js';
 import type { JobRef } from '../queue/job-progress.js';
+import type { WishOutcome } from '../wish/wishes.service.js';
 import type { NetRequest } from '../structure/net.service.js';
 import type { StructureRequest } from '../structure/structure.service.js';
 
@@ -76,6 +83,12 @@ export interface WorkTasks {
   'derive proposal': [input: { readonly item: string }, answer: DeriveProposal];
   'fetch split': [input: { readonly item: string }, answer: FileAnswer];
   'fetch joined': [input: JoinRequest, answer: FileAnswer];
+  recipe: [input: { readonly item: string }, answer: RecipeView];
+  'recipe check': [input: { readonly recipe: Recipe }, answer: readonly RecipeProblem[]];
+  'recipe new': [input: NewRecipeRequest & { readonly at: Date }, answer: VersionMade];
+  'recipe save': [input: SaveRecipeRequest & { readonly at: Date }, answer: VersionMade];
+  'wish plan': [input: WishPlanRequest, answer: WishPlan];
+  wish: [input: { readonly sheet: string; readonly at: Date }, answer: WishOutcome];
   'proof document': [input: { readonly item: string }, answer: ProofDocument];
   'proof file': [input: { readonly item: string; readonly format: ProofFormat }, answer: FileAnswer];
   proof: [input: { readonly item: string; readonly job?: JobRef }, answer: Proof];
@@ -98,6 +111,9 @@ export const WRITING: ReadonlySet<WorkKind> = new Set([
   'build new',
   'build save',
   'build carry out',
+  'recipe new',
+  'recipe save',
+  'wish',
 ]);
 
 /** Longest that a task may take, in milliseconds; five minutes where nothing is said. */
@@ -122,6 +138,8 @@ export const TIME_LIMITS_MS: Readonly<Partial<Record<WorkKind, number>>> = {
   'derive preview': 60_000,
   'derive proposal': 60_000,
   'proof document': 120_000,
+  'wish plan': 120_000,
+  wish: 900_000,
   'proof file': 120_000,
   'fetch joined': 600_000,
   'fetch split': 600_000,

@@ -9,7 +9,7 @@ const subject = Joi.string()
   .required();
 const piece = Joi.string().max(MAX_NUMBER_LENGTH);
 
-const ruleSchema = Joi.alternatives<NameRule>()
+export const ruleSchema = Joi.alternatives<NameRule>()
   .conditional('.kind', {
     switch: [
       {
@@ -91,6 +91,22 @@ export const deriveSchema = Joi.object<DeriveRequest>({
         name: text(200).allow('').default(''),
         like: number.allow('').default(''),
         at: Joi.array().items(Joi.number().min(-1e9).max(1e9)).length(3).default([0, 0, 0]),
+      }),
+    )
+    .max(1000)
+    .default([]),
+  values: Joi.array()
+    .items(
+      Joi.object({
+        of: number.allow('').default(''),
+        set: Joi.object().pattern(text(120), text(2000).allow('')).required(),
+        kinds: Joi.object().pattern(
+          text(120),
+          Joi.object({
+            kind: Joi.string().valid('number', 'yes/no', 'text').required(),
+            unit: text(40).allow('').required(),
+          }),
+        ),
       }),
     )
     .max(1000)

@@ -4,6 +4,7 @@ export * from './audit.js';
 export { placePath, uploadPath } from './common.js';
 export * from './custody.js';
 export * from './derive.js';
+export * from './wish.js';
 export * from './fetch.js';
 export * from './find.js';
 export { INPUTS, type RouteInput } from './inputs.js';

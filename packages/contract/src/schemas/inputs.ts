@@ -73,6 +73,15 @@ import {
   setSchemeSchema,
   titleBlockSchema,
 } from './settings.js';
+import {
+  checkRecipeSchema,
+  newRecipeSchema,
+  orderSchema,
+  recipesSchema,
+  saveRecipeSchema,
+  sheetsSchema,
+  wishPlanSchema,
+} from './wish.js';
 import { jobSchema, proofFileSchema, proofSchema } from './jobs.js';
 import {
   alternateSchema,
@@ -152,6 +161,14 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'POST /api/derive': { body: deriveSchema },
   'GET /api/derive/proof': { query: itemSchema },
   'POST /api/derive/proof': { body: proofSchema },
+  'GET /api/recipes': { query: recipesSchema },
+  'POST /api/recipes': { body: newRecipeSchema },
+  'GET /api/recipe': { query: itemSchema },
+  'PUT /api/recipe': { body: saveRecipeSchema },
+  'POST /api/recipe/check': { body: checkRecipeSchema },
+  'POST /api/wishes/plan': { body: wishPlanSchema },
+  'POST /api/wishes': { body: orderSchema },
+  'GET /api/wishes': { query: sheetsSchema },
   'GET /api/derive/proof/rows': { query: itemSchema },
   'GET /api/derive/proof/file': { query: proofFileSchema },
   'POST /api/jobs/cancel': { body: jobSchema },
