@@ -297,7 +297,7 @@ class Targets {
       // What takes another's place is another thing, about which nothing that the file says of the old one holds.
       const isOther = becomes.kind === 'item' && link.relation === 'component';
       if (link.carried || isOther || becomes.kind === 'nothing') continue;
-      const token = tokenOf(becomes, link);
+      const token = tokenOf(becomes, facts, link);
       if (this.kept.has(link.targetRef)) continue;
       this.kept.set(link.targetRef, token);
       if (!this.byToken.has(token)) this.byToken.set(token, { ref: link.targetRef });
@@ -314,7 +314,7 @@ class Targets {
 
   of(becomes: Becomes, link?: WrittenLink): UseTarget {
     if (link?.carried && becomes.kind === 'copy') return { ref: link.targetRef };
-    const token = tokenOf(becomes, link);
+    const token = tokenOf(becomes, this.facts, link);
     if (link && this.kept.get(link.targetRef) === token) return { ref: link.targetRef };
     const here = becomes.kind === 'copy' ? this.ownProduct(becomes.key) : undefined;
     if (here !== undefined && !link) return { ref: here };
@@ -350,7 +350,9 @@ class Targets {
   }
 }
 
-function tokenOf(becomes: Becomes, link: WrittenLink | undefined): string {
-  if (becomes.kind === 'copy') return `copy ${becomes.key} ${link?.targetVersionId ?? ''}`;
-  return becomes.kind === 'item' ? `item ${becomes.item.versionId}` : `own ${link?.targetVersionId ?? ''}`;
+/** What a use leads to; the same for a use that was there and for one that is added. */
+function tokenOf(becomes: Becomes, facts: VariantFacts, link?: WrittenLink): string {
+  if (becomes.kind === 'copy')
+    return `copy ${becomes.key} ${link?.targetVersionId ?? copyNamed(facts, becomes.key)?.versionId ?? ''}`;
+  return `version ${becomes.kind === 'item' ? becomes.item.versionId : (link?.targetVersionId ?? '')}`;
 }

@@ -176,7 +176,7 @@ function mergedUses(
         ? use.target.ref
         : known(file?.externals ?? new Map<string, number>(), use.target.external);
     const configurations = from?.configurations ?? [];
-    const key = JSON.stringify([targetRef, configurations, use.leadsTo]);
+    const key = JSON.stringify([targetRef, configurations, targetOf(use, { copies, items })]);
     const before = merged.get(key);
     if (before) {
       const all = [...before.occurrences, ...occurrences];
