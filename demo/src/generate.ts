@@ -17,6 +17,7 @@ import { HISTORY, PEOPLE, type BringIn, type Stage } from './history.js';
 import { loadKernel } from './kernel.js';
 import { loggerBoard } from './logger-board.js';
 import type { AssemblyModel, Model, PartModel } from './models.js';
+import { optionAssemblies, optionParts } from './options.js';
 import { placed, viewOf } from './projection.js';
 import { riverAssemblies, riverParts } from './river-station.js';
 import { drawingSheet, frameSheet } from './sheet.js';
@@ -70,11 +71,13 @@ function modelsAt({ river, tide }: Stage): Model[] {
     ...tideParts(tide),
     ...halfDoneParts(),
     ...snowParts(),
+    ...optionParts(),
     loggerBoard(),
     ...riverAssemblies(river),
     ...tideAssemblies(tide),
     ...halfDoneAssemblies(),
     ...snowAssemblies(),
+    ...optionAssemblies(),
   ];
 }
 

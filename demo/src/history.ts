@@ -1,4 +1,6 @@
 /** Three years of the demo's history: who brought in what, derived, released, withdrew, and holds now. */
+import { OPTIONS } from './options.js';
+import { RIVER_RECIPE, RIVER_SHEETS } from './recipe.js';
 import type { RiverStage } from './river-station.js';
 import type { TideStage } from './tide-station.js';
 
@@ -98,7 +100,18 @@ export interface Bill extends Happening {
   readonly notes: string;
 }
 
-export type HistoryStep = BringIn | Derive | Hold | Withdraw | Shut | Bill;
+/** A recipe, and sheets of wishes that are fulfilled by it one after another. */
+export interface Wishes extends Happening {
+  readonly kind: 'wishes';
+  readonly item: string;
+  readonly number: string;
+  readonly name: string;
+  readonly place: string;
+  readonly recipe: object;
+  readonly sheets: readonly { readonly for: string; readonly wishes: Readonly<Record<string, string>> }[];
+}
+
+export type HistoryStep = BringIn | Derive | Hold | Withdraw | Shut | Bill | Wishes;
 
 /** The bill of the river station, with what nobody models. */
 const RIVER_BILL = {
@@ -332,6 +345,26 @@ export const HISTORY: readonly HistoryStep[] = [
     by: 'maren',
     item: 'FM-9502',
     reason: 'The supplier has stopped making it; the rod of the tide station needs another source',
+  },
+  {
+    kind: 'bring in',
+    folder: '15-options',
+    at: '2026-10-19T13:30:00Z',
+    by: 'ines',
+    comment: 'Options for stations to order: arms of 1.6 and 2 m, mast of 4 m, panel of 50 W, heater',
+    stage: at({ ...HINGE, tiltBracketThickness: 4 }, ANODES),
+    folders: [OPTIONS],
+  },
+  {
+    kind: 'wishes',
+    at: '2026-10-21T09:10:00Z',
+    by: 'ines',
+    item: 'FM-1000',
+    number: 'FR-1000',
+    name: 'River stage stations to order',
+    place: '/Fenmark/Recipes',
+    recipe: RIVER_RECIPE,
+    sheets: RIVER_SHEETS,
   },
   {
     kind: 'hold',

@@ -26,6 +26,9 @@ const CompareScreen = lazy(() =>
 const DeriveScreen = lazy(() =>
   import('./screens/derive/derive-screen.js').then((module) => ({ default: module.DeriveScreen })),
 );
+const WishScreen = lazy(() =>
+  import('./screens/wish/wish-screen.js').then((module) => ({ default: module.WishScreen })),
+);
 const BuildScreen = lazy(() =>
   import('./screens/build/build-screen.js').then((module) => ({ default: module.BuildScreen })),
 );
@@ -87,6 +90,7 @@ function Gate(): React.JSX.Element | null {
                     <Route path="/trace" element={<TraceScreen />} />
                     <Route path="/compare" element={<CompareScreen />} />
                     <Route path="/derive" element={<DeriveScreen />} />
+                    <Route path="/wish" element={<WishScreen />} />
                     <Route path="/history" element={<HistoryScreen />} />
                     <Route path="/settings/:section?" element={<SettingsScreen />} />
                     <Route path="/look" element={<LookScreen />} />

@@ -1,7 +1,8 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Grant, ItemClass, NumberScheme, PropertyDefinition } from '@stem-trace/core';
-import type { DemoPerson, DeriveRequest } from '@stem-trace/contract';
+import type { DemoPerson, DeriveRequest, OrderRequest } from '@stem-trace/contract';
+import type { Recipe } from '@stem-trace/core/recipes';
 import { countRows } from '../database/read-rows.js';
 import type { DataSource, EntityManager } from 'typeorm';
 
@@ -74,7 +75,19 @@ export interface DemoBill extends Happened {
   readonly notes: string;
 }
 
-export type DemoStep = DemoFolder | DemoDerivation | DemoHold | DemoWithdrawal | DemoShutPlace | DemoBill;
+/** A recipe is made and saved, and wish sheets are fulfilled by it. */
+export interface DemoWishes extends Happened {
+  readonly kind: 'wishes';
+  readonly item: string;
+  readonly number: string;
+  readonly name: string;
+  readonly place: string;
+  readonly recipe: Recipe;
+  readonly sheets: OrderRequest['sheets'];
+}
+
+export type DemoStep =
+  DemoWishes | DemoFolder | DemoDerivation | DemoHold | DemoWithdrawal | DemoShutPlace | DemoBill;
 
 const IS_DEMO = 'demo store';
 

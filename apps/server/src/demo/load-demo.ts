@@ -15,6 +15,7 @@ import { IntakeService } from '../intake/intake.service.js';
 import { WorkHost } from '../work/work-host.js';
 import { recordQuietly } from '../trail/record.js';
 import { makeBill } from './demo-bill.js';
+import { fulfilWishes } from './demo-wishes.js';
 import {
   markAsDemo,
   readHistory,
@@ -134,6 +135,9 @@ async function takeStep(app: INestApplication, context: StepContext): Promise<vo
       return;
     case 'bill':
       await makeBill(app, step, person);
+      return;
+    case 'wishes':
+      await fulfilWishes(app, step, person);
   }
 }
 

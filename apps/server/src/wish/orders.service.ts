@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { OrderAnswer, OrderRequest, SheetState, WishSheetRow } from '@stem-trace/contract';
 import type { Proof } from '@stem-trace/core';
-import type { DataSource } from 'typeorm';
+import type { DataSource, EntityManager } from 'typeorm';
 import type { RightsService } from '../access/rights.service.js';
 import { Person } from '../database/entities/person.js';
 import { json, number, orNull, readRows, text, timeText, word } from '../database/read-rows.js';
@@ -9,13 +9,21 @@ import { insertRows } from '../database/rows.js';
 import { announce } from '../feed/feed.js';
 import type { Job } from '../queue/job.js';
 import type { JobQueue } from '../queue/job-queue.js';
-import type { CatalogueService } from '../store/catalogue.service.js';
+import type { CatalogueService, DescribedVersion } from '../store/catalogue.service.js';
 import { recordQuietly } from '../trail/record.js';
 import type { WorkHost } from '../work/work-host.js';
 import type { WishesService } from './wishes.service.js';
 
 /** Deriving takes turns in any case; meanwhile another sheet is proved. */
 const AT_ONCE = 2;
+
+/** A sheet whose recipe and wishes are known. */
+interface KeyedSheet {
+  readonly recipe: DescribedVersion;
+  readonly key: string;
+  readonly wishes: Readonly<Record<string, string>>;
+  readonly askedFor: string;
+}
 
 /** Wish sheets as jobs: each is derived and proved by itself, and one that fails does not stop the others. */
 export class OrdersService {
@@ -39,26 +47,9 @@ export class OrdersService {
   /** @throws ProblemError where the recipe is none, or may not be seen; a sheet that cannot be fulfilled fails by itself */
   async order({ recipe, sheets }: OrderRequest, person: Person): Promise<OrderAnswer> {
     const batch = randomUUID();
-    const keyed = await Promise.all(
-      sheets.map(async ({ wishes, for: askedFor }) => ({
-        ...(await this.wishes.keyOf({ recipe, wishes }, person)),
-        wishes: Object.fromEntries(Object.entries(wishes).map(([name, value]) => [name, String(value)])),
-        askedFor,
-      })),
-    );
+    const keyed = await this.keyed({ recipe, sheets }, person);
     await this.database.transaction(async (manager) => {
-      const ids = await insertRows(
-        manager,
-        'wish_sheet',
-        {
-          ...{ recipe_item_id: 'bigint', recipe_version_id: 'bigint', wishes: 'jsonb', wish_key: 'text' },
-          ...{ asked_for: 'text', batch: 'text', person_id: 'bigint' },
-        },
-        keyed.map(({ recipe: of, key, wishes, askedFor }) => ({
-          ...{ recipe_item_id: of.itemId, recipe_version_id: of.id, wishes, wish_key: key },
-          ...{ asked_for: askedFor, batch, person_id: person.id },
-        })),
-      );
+      const ids = await this.insert(manager, keyed, { batch, person, at: new Date() });
       for (const id of ids)
         await this.queue.send(
           'wish',
@@ -75,6 +66,46 @@ export class OrdersService {
       await announce(manager, 'jobs');
     });
     return { batch, sheets: await this.list({ recipe: '', batch }, person) };
+  }
+
+  /** Fulfils one sheet at once, as if it had been asked for at a time. */
+  async fulfil(
+    { recipe, sheet }: { readonly recipe: string; readonly sheet: OrderRequest['sheets'][number] },
+    person: Person,
+    at: Date,
+  ): Promise<void> {
+    const keyed = await this.keyed({ recipe, sheets: [sheet] }, person);
+    const [id = ''] = await this.insert(this.database.manager, keyed, { batch: randomUUID(), person, at });
+    await this.fulfilled(id, person, at);
+  }
+
+  private keyed({ recipe, sheets }: OrderRequest, person: Person): Promise<KeyedSheet[]> {
+    return Promise.all(
+      sheets.map(async ({ wishes, for: askedFor }) => ({
+        ...(await this.wishes.keyOf({ recipe, wishes }, person)),
+        wishes: Object.fromEntries(Object.entries(wishes).map(([name, value]) => [name, String(value)])),
+        askedFor,
+      })),
+    );
+  }
+
+  private insert(
+    manager: EntityManager,
+    sheets: readonly KeyedSheet[],
+    { batch, person, at }: { readonly batch: string; readonly person: Person; readonly at: Date },
+  ): Promise<string[]> {
+    return insertRows(
+      manager,
+      'wish_sheet',
+      {
+        ...{ recipe_item_id: 'bigint', recipe_version_id: 'bigint', wishes: 'jsonb', wish_key: 'text' },
+        ...{ asked_for: 'text', batch: 'text', person_id: 'bigint', asked_at: 'timestamptz' },
+      },
+      sheets.map(({ recipe, key, wishes, askedFor }) => ({
+        ...{ recipe_item_id: recipe.itemId, recipe_version_id: recipe.id, wishes, wish_key: key },
+        ...{ asked_for: askedFor, batch, person_id: person.id, asked_at: at.toISOString() },
+      })),
+    );
   }
 
   /** Newest first. */
@@ -106,15 +137,19 @@ export class OrdersService {
 
   private async make({ input: { sheet }, personId }: Job<'wish'>): Promise<{ readonly variant: string }> {
     const person = await this.database.getRepository(Person).findOneByOrFail({ id: personId ?? '' });
-    const { variant } = await this.work.ask('wish', { sheet, at: new Date() }, person);
-    const proof: Proof = await this.work.ask('proof', { item: variant }, person);
-    const { references, dangling, leaking } = proof;
+    return { variant: await this.fulfilled(sheet, person, new Date()) };
+  }
+
+  /** Derives what a sheet asks for and proves it. @returns number of the variant */
+  private async fulfilled(sheet: string, person: Person, at: Date): Promise<string> {
+    const { variant } = await this.work.ask('wish', { sheet, at }, person);
+    const { references, dangling, leaking }: Proof = await this.work.ask('proof', { item: variant }, person);
     await this.database.query('UPDATE wish_sheet SET proof = $2 WHERE id = $1', [
       sheet,
       JSON.stringify({ references, dangling, leaking }),
     ]);
     await announce(this.database.manager, 'items', 'jobs');
-    return { variant };
+    return variant;
   }
 
   private async fail(job: string, failure: string): Promise<void> {

@@ -51,6 +51,11 @@ export function deriveAddress(item: string): string {
   return `/derive?item=${encodeURIComponent(item)}`;
 }
 
+/** @param recipe `NUMBER` or `NUMBER@A/3` */
+export function wishAddress(recipe: string): string {
+  return `/wish?recipe=${encodeURIComponent(recipe)}`;
+}
+
 export function findAddress(words: string): string {
   return words === '' ? '/find' : `/find?words=${encodeURIComponent(words)}`;
 }

@@ -23,11 +23,12 @@ export interface CopyName {
 export function nameCopies(copies: readonly Unnamed[], request: DerivationRequest): Map<string, CopyName> {
   const names = new Map<string, CopyName>();
   const given = new Map<string, string>();
+  const byItem = new Map(copies.map(({ key, item }) => [key, item]));
   const fileNames = new Set(request.takenFileNames);
   const spare = (request.spare ?? []).values();
   for (const { key, item } of copies) {
     const renamed = request.renamed.get(key);
-    const ruled = applyRules(item.number, request.rules, 'numbers');
+    const ruled = besideModel(item, byItem, names) ?? applyRules(item.number, request.rules, 'numbers');
     const number =
       renamed?.number ??
       (ruled === item.number
@@ -48,6 +49,23 @@ export function nameCopies(copies: readonly Unnamed[], request: DerivationReques
     names.set(key, { copy: { number, name, fileName }, ...(clash === undefined ? {} : { clash }) });
   }
   return names;
+}
+
+/** A drawing that is called like its model and something behind it goes on being called so: `FM-1000-D` beside `FM-1000`. */
+function besideModel(
+  { number, depicts }: OriginItem,
+  byItem: ReadonlyMap<string, OriginItem>,
+  names: ReadonlyMap<string, CopyName>,
+): string | undefined {
+  if (depicts.size === 0) return undefined;
+  for (const shown of depicts) {
+    const item = byItem.get(shown);
+    const model = names.get(shown)?.copy.number;
+    if (!item || model === undefined || number.length <= item.number.length) continue;
+    if (numberKey(number).startsWith(numberKey(item.number)))
+      return `${model}${number.slice(item.number.length)}`;
+  }
+  return undefined;
 }
 
 /** The first free of `X-2`, `X-3` and so on. */

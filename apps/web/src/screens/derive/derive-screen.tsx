@@ -3,7 +3,7 @@ import type { DerivePreview, DeriveRequest } from '@stem-trace/contract';
 import type { Decision } from '@stem-trace/core';
 import { Redo2, Undo2 } from 'lucide-react';
 import { useMemo, useState, type ReactNode } from 'react';
-import { useSearchParams } from 'react-router';
+import { Link, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { send } from '../../api/client.js';
 import { BeginWith } from '../../frame/begin-with.js';
@@ -74,7 +74,10 @@ export function DeriveScreen(): React.JSX.Element {
   return (
     <>
       <h1>Derive a variant</h1>
-      <Row>{origin}</Row>
+      <Row>
+        {origin}
+        <Link to="/wish">From wishes, by a recipe</Link>
+      </Row>
       <Hint>
         Choose what to start from. Its files are copied or shared line by line; the copies refer to one
         another, and nothing is written until you say so.
@@ -276,7 +279,7 @@ function Plan({
   );
 }
 
-const UNDECIDED = { decisions: {}, swaps: {}, uses: [], added: [] };
+const UNDECIDED = { decisions: {}, swaps: {}, uses: [], added: [], values: [] };
 
 const Row = styled.div`
   display: flex;

@@ -6,6 +6,7 @@ import {
   type DeriveRequest,
   type DeriveTreeRow,
   type UseChoice,
+  type ValueChoice,
 } from '@stem-trace/contract';
 import { decideLines, type Decision, type NameRule } from '@stem-trace/core';
 
@@ -23,6 +24,8 @@ export interface DeriveDraft {
   /** Decisions about single spots of the tree. */
   readonly uses: readonly UseChoice[];
   readonly added: readonly AddChoice[];
+  /** Properties that copies get. */
+  readonly values: readonly ValueChoice[];
   /** Only what belongs to it goes into the variant; everything where empty. */
   readonly configuration: string;
   readonly rules: readonly NameRule[];
@@ -43,6 +46,7 @@ export const EMPTY_DRAFT: DeriveDraft = {
   swaps: {},
   uses: [],
   added: [],
+  values: [],
   configuration: '',
   rules: [],
   scheme: '',
@@ -70,6 +74,30 @@ export function draftOf({ rules, scheme, says }: DeriveProposal): DeriveDraft {
   return { ...EMPTY_DRAFT, key: crypto.randomUUID(), rules, scheme, says };
 }
 
+/** A draft that asks for what a program or a recipe asked for. */
+export function draftFrom(request: DeriveRequest): DeriveDraft {
+  const decided = (numbers: readonly string[], decision: Decision): (readonly [string, Decision])[] =>
+    numbers.map((number) => [number, decision] as const);
+  const { alsoCopy, share, omit, swap, uses, added, values, configuration, rules, scheme, renamed, place } =
+    request;
+  return {
+    ...EMPTY_DRAFT,
+    copyAll: request.copy === 'all',
+    decisions: Object.fromEntries([
+      ...decided(alsoCopy, 'copy'),
+      ...decided(share, 'share'),
+      ...decided(omit, 'omit'),
+      ...decided(
+        swap.map(({ from }) => from),
+        'swap',
+      ),
+    ]),
+    swaps: Object.fromEntries(swap.map(({ from, to }) => [from, to])),
+    ...{ uses, added, values, configuration, rules, scheme, renamed, place },
+    key: crypto.randomUUID(),
+  };
+}
+
 export function requestOf(item: string, draft: DeriveDraft): DeriveRequest {
   const decided = Object.entries(draft.decisions);
   const numbersOf = (wanted: Decision): string[] =>
@@ -84,6 +112,7 @@ export function requestOf(item: string, draft: DeriveDraft): DeriveRequest {
     swap: numbersOf('swap').map((from) => ({ from, to: draft.swaps[from] ?? '' })),
     uses: draft.uses,
     added: draft.added,
+    values: draft.values,
     configuration: draft.configuration,
     rules: draft.rules,
     scheme: draft.scheme,

@@ -9,6 +9,7 @@ import { useDesk } from '../../frame/desk.js';
 import { Button, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { Bar } from '../../ui/progress-bar.js';
 import { colour } from '../../ui/theme.js';
+import { ProofRows } from './proof-rows.js';
 import { useProof } from './use-proof.js';
 
 /** The variant as soon as it is made, and then the proof that its files say what was planned. */
@@ -33,7 +34,7 @@ export function ProofSheet({ result }: { readonly result: DeriveResult }): React
         </span>
       </h1>
       <p>
-        {made.length} items copied, {shared.length} shared.{' '}
+        {made.length} items copied, {shared.length} shared{sayOthers(result)}.{' '}
         {isPending ? 'Its files are being made and read back, to count where their references lead …' : ''}
         {proof
           ? `The variant’s files were made and read back; of ${proof.references} references of copied items:`
@@ -61,12 +62,20 @@ export function ProofSheet({ result }: { readonly result: DeriveResult }): React
           <Download size={15} aria-hidden /> Fetch the files
         </a>
       </Links>
+      {proof ? <ProofRows variant={variant} about={JSON.stringify(proof)} /> : null}
       {notes.slice(0, SHOWN).map((note) => (
         <Soft key={note}>{note}</Soft>
       ))}
       {notes.length > SHOWN ? <Soft>and {notes.length - SHOWN} more</Soft> : null}
     </Sheet>
   );
+}
+
+function sayOthers({ swapped, omitted }: DeriveResult): string {
+  return [
+    ...(swapped.length === 0 ? [] : [`, ${swapped.length} swapped`]),
+    ...(omitted.length === 0 ? [] : [`, ${omitted.length} left out`]),
+  ].join('');
 }
 
 /** Most lines of one kind; a tree of ten thousand items has as many. */
