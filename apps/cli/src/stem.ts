@@ -23,6 +23,7 @@ import {
 } from './verbs/places.js';
 import { common, effect } from './verbs/effect.js';
 import { like } from './verbs/like.js';
+import { carry } from './verbs/carry.js';
 import { drift, family } from './verbs/lineage.js';
 import { align, reserve, setProperties } from './verbs/properties.js';
 import { signIn } from './verbs/sign-in.js';
@@ -43,6 +44,7 @@ const VERBS = new Map<string, Verb>([
   ['plan', plan],
   ['wish', wish],
   ['drift', drift],
+  ['carry', carry],
   ['family', family],
   ['fetch', fetchVerb],
   ['split', split],

@@ -158,6 +158,46 @@ export interface DeriveResult {
   readonly notes: readonly string[];
 }
 
+/** What carrying over does to a copy. */
+export interface CarryOverRow {
+  readonly number: string;
+  readonly name: string;
+  /** What it was copied from. */
+  readonly origin: string;
+  /** Versions of the origin: what the copy was made of, and the newest. */
+  readonly from: string;
+  readonly to: string;
+  /**
+   * `take`: only the origin changed. `new`: the origin got it since. `both`: both changed, which a person has to bring together
+   * in the design program.
+   */
+  readonly kind: 'take' | 'new' | 'both';
+  /** What the origin's newest version was checked in for. */
+  readonly because: string;
+  /** Why it cannot be done, or a new revision is begun; empty where nothing is in the way. */
+  readonly says: string;
+  readonly stops: boolean;
+}
+
+export interface CarryOverPlan {
+  readonly variant: string;
+  readonly origin: string;
+  readonly rows: readonly CarryOverRow[];
+}
+
+export interface CarryOverRequest {
+  readonly item: string;
+  /** Numbers of copies that are left for later. */
+  readonly leave: readonly string[];
+}
+
+export interface CarryOverResult {
+  readonly variant: string;
+  readonly done: readonly { readonly number: string; readonly version: string }[];
+  /** Copies that stay behind, and why. */
+  readonly left: readonly { readonly number: string; readonly says: string }[];
+}
+
 /** What the copies might be called, before anybody has said anything. */
 export interface DeriveProposal {
   /** Where it comes from, as a sentence. */

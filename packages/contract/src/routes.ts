@@ -28,7 +28,13 @@ import type { CompareAnswer, ThreeAnswer } from './compare.js';
 import type { FamilyAnswer, StemAnswer } from './lineage.js';
 import type { AlignAnswer, CheckRow, CustodyAnswer, HoldRow, NoticesAnswer, StepPreview } from './custody.js';
 import type { HistoryAnswer } from './history.js';
-import type { DerivePreview, DeriveProposal, DeriveResult } from './derive.js';
+import type {
+  CarryOverPlan,
+  CarryOverResult,
+  DerivePreview,
+  DeriveProposal,
+  DeriveResult,
+} from './derive.js';
 import type { RecipeProblem } from '@stem-trace/core/recipes';
 import type { OrderAnswer, RecipeSummary, RecipeView, WishPlan, WishSheetRow } from './wish.js';
 import type {
@@ -138,6 +144,8 @@ export interface RouteAnswers {
   'POST /api/derive': DeriveResult;
   'GET /api/derive/proof': Proof;
   'POST /api/derive/proof': ProofAnswer;
+  'GET /api/carry-over': CarryOverPlan;
+  'POST /api/carry-over': CarryOverResult;
   'GET /api/recipes': readonly RecipeSummary[];
   'POST /api/recipes': VersionMade;
   'GET /api/recipe': RecipeView;
@@ -750,6 +758,20 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     wants: 'fetch',
     isQuestion: true,
     answer: 'ProofAnswer',
+  },
+  'GET /api/carry-over': {
+    does: 'What later changes of an origin would do to the copies of a variant',
+    room: 'derive',
+    status: 200,
+    wants: 'change',
+    answer: 'CarryOverPlan',
+  },
+  'POST /api/carry-over': {
+    does: 'Carry later changes of an origin over into a variant',
+    room: 'derive',
+    status: 200,
+    wants: 'change',
+    answer: 'CarryOverResult',
   },
   'GET /api/recipes': {
     does: 'Recipes, all of them or those of an item',

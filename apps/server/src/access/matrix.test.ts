@@ -56,6 +56,20 @@ const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
   'GET /api/derive/proof': about,
   'POST /api/derive/proof': (item) => ({ body: { item } }),
   'GET /api/derive/proof/rows': about,
+  'GET /api/carry-over': about,
+  'POST /api/carry-over': (item) => ({ body: { item } }),
+  'GET /api/recipes': about,
+  'POST /api/recipes': (item) => ({ body: { item, number: 'M-RECIPE', name: 'Recipe', place: '/open' } }),
+  'GET /api/recipe': about,
+  'PUT /api/recipe': (item) => ({
+    body: { item, version: 'A/1', recipe: { format: 'stem-trace recipe', formatVersion: 1, of: 'SEEN' } },
+  }),
+  'POST /api/recipe/check': (item) => ({
+    body: { recipe: { format: 'stem-trace recipe', formatVersion: 1, of: item } },
+  }),
+  'POST /api/wishes/plan': (item) => ({ body: { recipe: item, wishes: {} } }),
+  'POST /api/wishes': (item) => ({ body: { recipe: item, sheets: [{ for: '', wishes: {} }] } }),
+  'GET /api/wishes': (item) => ({ query: `recipe=${item}` }),
   'GET /api/fetch/joined': about,
   'POST /api/intakes/split': (item) => ({ body: { item } }),
   'GET /api/derive/proof/file': about,
@@ -185,8 +199,9 @@ const WANTS: Readonly<Partial<Record<Route, Right>>> = {
   'GET /api/fetch/joined': 'fetch',
   'POST /api/intakes/split': 'change',
   'GET /api/derive/proof/file': 'fetch',
-  // At the place where the bill is put, which is the same here.
+  // At the place where the bill or the recipe is put, which is the same here.
   'POST /api/bills': 'change',
+  'POST /api/recipes': 'change',
 };
 
 const FACTS = Object.entries(ROUTES) as [Route, RouteFacts][];

@@ -1,6 +1,6 @@
 import { Controller, Res, type StreamableFile } from '@nestjs/common';
 import type { Response } from 'express';
-import type { DeriveRequest, ProofAnswer } from '@stem-trace/contract';
+import type { CarryOverRequest, DeriveRequest, ProofAnswer } from '@stem-trace/contract';
 import type { Proof } from '@stem-trace/core';
 import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
@@ -48,6 +48,21 @@ export class DeriveController {
   @Serve('POST /api/derive/proof')
   askForProof(@Input() request: ProofRequest, @Caller() person: Person): Promise<ProofAnswer> {
     return this.proofs.ask(request, person);
+  }
+
+  /** What later changes of an origin would do to a variant. */
+  @Serve('GET /api/carry-over')
+  carryOver(
+    @Input() request: { item: string },
+    @Caller() person: Person,
+    @Asker() asker: AbortSignal,
+  ): Promise<JsonBytes> {
+    return this.work.json('carry over', request, person, asker);
+  }
+
+  @Serve('POST /api/carry-over')
+  carryOverOut(@Input() request: CarryOverRequest, @Caller() person: Person): Promise<JsonBytes> {
+    return this.work.json('carry over out', { ...request, at: new Date() }, person);
   }
 
   /** The last proof, reference by reference. */

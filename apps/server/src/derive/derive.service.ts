@@ -23,6 +23,7 @@ import { ProblemError } from '../problems/problem.js';
 import { StoreTurn } from '../store/turn.js';
 import { StructureLoader } from '../structure/structure-loader.js';
 import type { DefinitionsService } from '../properties/definitions.service.js';
+import { CarryOverService } from './carry-over.service.js';
 import { hindrancesOf } from './hindrances.js';
 import { DerivationPlanner, type Prepared } from './planner.service.js';
 import { proposeNames } from './proposal.js';
@@ -36,6 +37,8 @@ const TRIES = 5;
 @Injectable()
 export class DeriveService {
   private readonly planner: DerivationPlanner;
+  /** Later changes of origins, for their variants. */
+  readonly carryOvers: CarryOverService;
 
   constructor(
     private readonly database: DataSource,
@@ -47,6 +50,9 @@ export class DeriveService {
     definitions: DefinitionsService,
   ) {
     this.planner = new DerivationPlanner(catalogue, loader, rights, definitions);
+    this.carryOvers = new CarryOverService(database, turn, catalogue, rights, this.planner, (change) =>
+      this.changeFile(change),
+    );
   }
 
   async preview(request: DeriveRequest, person: Person): Promise<DerivePreview> {

@@ -1,6 +1,7 @@
 import type { DeriveRequest, UseChoice } from '@stem-trace/contract';
 import {
   addTo,
+  follow,
   IDENTITY_PLACEMENT,
   isIn,
   nameFold,
@@ -13,6 +14,8 @@ import {
   type DerivationPlan,
   type DerivationRequest,
   type Lens,
+  type LinkEdge,
+  type MadeVersion,
   type OriginNode,
   type OtherItem,
   type Placement,
@@ -55,6 +58,13 @@ export interface Prepared {
   readonly spots: () => PlanSpot[];
 }
 
+export interface PrepareOptions {
+  /** Which versions of what the origin is made of are meant. */
+  readonly lens?: Lens;
+  /** Keys of numbers that may be given though the store has them. */
+  readonly own?: ReadonlySet<string>;
+}
+
 /** By property; undefined takes it away. */
 export type EnteredValues = ReadonlyMap<string, PropertyValue | undefined>;
 
@@ -73,12 +83,17 @@ export class DerivationPlanner {
    * @throws ProblemError ITEM_UNKNOWN, VERSION_UNKNOWN, NOT_ALLOWED where some of the tree may not be fetched; INPUT_INVALID
    * where something that is decided about is not in the tree; DERIVATION_CLASH where the origin has no file of its own
    */
-  async prepare(request: DeriveRequest, person: Person, manager: EntityManager): Promise<Prepared> {
+  async prepare(
+    request: DeriveRequest,
+    person: Person,
+    manager: EntityManager,
+    { lens = RECORDED, own = new Set() }: PrepareOptions = {},
+  ): Promise<Prepared> {
     const origin = await this.catalogue.resolve(request.item, person, 'fetch', manager);
     const rights = await this.rights.of(person, manager);
     await this.refuseWithoutFile(origin, rights, manager);
-    const { graph, versions: tree, drawings } = await this.treeOf(origin, rights, manager);
-    const { nodes, linkIds } = originNodes(graph, { origin, versions: tree, drawings, ...request });
+    const { graph, versions: tree, drawings } = await this.treeOf(origin, rights, { manager, lens });
+    const { nodes, linkIds } = originNodes(graph, { origin, versions: tree, drawings, lens, ...request });
     const others = await this.otherItems(request, person, manager);
     const versions = new Map([...tree, ...others.versions]);
     const itemOf = itemsByNumber(tree.values(), origin);
@@ -109,10 +124,10 @@ export class DerivationPlanner {
       ...{ nodes, decisions, swaps, uses, added },
       otherwise: request.copy === 'all' ? 'copy' : request.copy === 'proposed' ? 'propose' : 'share',
       ...{ rules, spare, renamed },
-      ...(await namesInUse(manager, numbersToGive({ nodes, rules, spare, renamed }), place)),
+      ...(await namesInUse(manager, numbersToGive({ nodes, rules, spare, renamed }), { place, own })),
     };
     const { plan, spots } = planWithSpots(planned);
-    const links = await linksOfChanged(manager, plan, versions);
+    const links = await linksAround(manager, plan.changed, { made: plan.made, versions, nodes, linkIds });
     const values = await this.valuesOf(
       request,
       (line) => (line === '' ? origin.itemId : lineKeyOf(line, itemOf)),
@@ -164,14 +179,15 @@ export class DerivationPlanner {
   private async treeOf(
     origin: DescribedVersion,
     rights: Rights,
-    manager: EntityManager,
+    { manager, lens }: { readonly manager: EntityManager; readonly lens: Lens },
   ): Promise<{
     graph: StructureGraph;
     versions: Map<string, DescribedVersion>;
     drawings: ReadonlyMap<string, readonly string[]>;
   }> {
-    const graph = await this.loader.below(origin.id, RECORDED, { history: false, manager });
-    const below = await this.versionsBelow(graph, origin, manager);
+    const history = lens.kind !== 'recorded';
+    const graph = await this.loader.below(origin.id, lens, { history, manager });
+    const below = await this.versionsBelow(graph, origin, { manager, lens });
     const drawings = await this.loader.drawingsOf(
       [...new Set([...below.values()].map(({ itemId }) => itemId))],
       NEWEST,
@@ -199,14 +215,14 @@ export class DerivationPlanner {
   private async versionsBelow(
     graph: StructureGraph,
     origin: DescribedVersion,
-    manager: EntityManager,
+    { manager, lens }: { readonly manager: EntityManager; readonly lens: Lens },
   ): Promise<Map<string, DescribedVersion>> {
     const ids = new Set<string>();
     const waiting = [origin.id];
     for (let id = waiting.pop(); id !== undefined; id = waiting.pop()) {
       if (ids.has(id)) continue;
       ids.add(id);
-      const below = graph.linksOf(id).flatMap((link) => link.targetVersion ?? []);
+      const below = graph.linksOf(id).flatMap((link) => ledTo(graph, link, lens) ?? []);
       waiting.push(...below.reverse());
     }
     const all = new Map(
@@ -258,19 +274,35 @@ export class DerivationPlanner {
   }
 }
 
-async function linksOfChanged(
+/**
+ * Links of all that lives in the files of some versions, each leading to the version that is meant by the tree.
+ *
+ * @param wanted versions of copies
+ */
+export async function linksAround(
   manager: EntityManager,
-  { made, changed }: DerivationPlan,
-  versions: ReadonlyMap<string, DescribedVersion>,
+  wanted: readonly MadeVersion[],
+  {
+    made,
+    versions,
+    nodes,
+    linkIds,
+  }: Pick<Prepared, 'versions' | 'nodes' | 'linkIds'> & Pick<DerivationPlan, 'made'>,
 ): Promise<Map<string, WrittenLink[]>> {
   const carrierOf = (id: string): string => versions.get(id)?.carrierVersion ?? id;
-  const files = new Set(changed.map(({ versionId }) => carrierOf(versionId)));
+  const files = new Set(wanted.map(({ versionId }) => carrierOf(versionId)));
   const inFiles = new Set(
     made.flatMap(({ versionId }) => (files.has(carrierOf(versionId)) ? versionId : [])),
   );
   const links = new Map<string, WrittenLink[]>();
   if (inFiles.size === 0) return links;
-  for (const link of await writtenLinks(manager, [...inFiles])) addTo(links, link.versionId, link);
+  const meant = new Map(
+    nodes.flatMap(({ versionId, children }) =>
+      children.map((child, at) => [linkIds.get(versionId)?.[at] ?? '', child] as const),
+    ),
+  );
+  for (const link of await writtenLinks(manager, [...inFiles]))
+    addTo(links, link.versionId, { ...link, targetVersionId: meant.get(link.id) ?? link.targetVersionId });
   return links;
 }
 
@@ -341,7 +373,7 @@ function placementOf(
 async function namesInUse(
   manager: EntityManager,
   wanted: readonly string[],
-  place: string,
+  { place, own }: { readonly place: string; readonly own: ReadonlySet<string> },
 ): Promise<{ takenNumbers: Set<string>; takenFileNames: Set<string> }> {
   const numbers = await readRows(
     manager,
@@ -356,7 +388,7 @@ async function namesInUse(
     [place],
   );
   return {
-    takenNumbers: new Set(numbers.map(({ key }) => key)),
+    takenNumbers: new Set(numbers.flatMap(({ key }) => (own.has(key) ? [] : key))),
     takenFileNames: new Set(files.map(({ name }) => nameFold(name))),
   };
 }
@@ -368,12 +400,14 @@ function originNodes(
     versions,
     drawings,
     configuration,
+    lens: shown,
   }: {
     origin: DescribedVersion;
     versions: ReadonlyMap<string, DescribedVersion>;
     /** Items shown, by the drawing's version. */
     drawings: ReadonlyMap<string, readonly string[]>;
     configuration: string;
+    lens: Lens;
   },
 ): { nodes: OriginNode[]; linkIds: Map<string, string[]> } {
   const ordered = [origin, ...[...versions.values()].filter((version) => version.id !== origin.id)];
@@ -381,8 +415,8 @@ function originNodes(
   const lens: Lens = { ...RECORDED, configuration };
   const nodes = ordered.map((version): OriginNode => {
     const all = graph.linksOf(version.id);
-    const links = all.filter(({ targetVersion }) => targetVersion !== undefined);
-    const gaps = all.filter(({ targetVersion }) => targetVersion === undefined);
+    const links = all.filter((link) => ledTo(graph, link, shown) !== undefined);
+    const gaps = all.filter((link) => ledTo(graph, link, shown) === undefined);
     linkIds.set(
       version.id,
       links.map(({ id }) => id),
@@ -397,7 +431,7 @@ function originNodes(
       source: version.facts.source,
       idInFile: version.idInFile,
       ...(version.carrierVersion === null ? {} : { carrierVersion: version.carrierVersion }),
-      children: links.flatMap(({ targetVersion }) => targetVersion ?? []),
+      children: links.flatMap((link) => ledTo(graph, link, shown) ?? []),
       occurrences: links.map(({ occurrences }) => occurrences.length),
       ...(leftOut.length === 0 ? {} : { leftOut }),
       ...(gaps.length === 0
@@ -408,6 +442,12 @@ function originNodes(
     };
   });
   return { nodes, linkIds };
+}
+
+/** The version that a link leads to; a carried one lives in the file and is the one that was recorded. */
+function ledTo(graph: StructureGraph, link: LinkEdge, lens: Lens): string | undefined {
+  if (lens.kind === 'recorded' || link.carried) return link.targetVersion;
+  return follow(graph, link, lens)?.id;
 }
 
 /** A copy needs everything that it refers to, so that nothing may be out of the asker's sight. */

@@ -159,13 +159,15 @@ export class ProofService {
     const item = await this.catalogue.resolve(number, person, 'fetch');
     const rows = await readRows(
       this.database,
-      { id: text, origin: text, made: text, isTop: flag },
-      `SELECT d.id, v.origin_version_id AS origin, v.id AS made, v.origin_version_id = d.origin_version_id AS "isTop"
+      { id: text, itemId: text, origin: text, made: text, isTop: flag },
+      `SELECT d.id, i.id AS "itemId", v.origin_version_id AS origin, v.id AS made, v.origin_version_id = d.origin_version_id AS "isTop"
        FROM item asked JOIN derivation d ON d.id = asked.derivation_id JOIN item i ON i.derivation_id = d.id
-       JOIN version v ON v.item_id = i.id AND v.origin_version_id IS NOT NULL WHERE asked.id = $1`,
+       JOIN version v ON v.item_id = i.id AND v.origin_version_id IS NOT NULL WHERE asked.id = $1 ORDER BY v.id`,
       [item.itemId],
     );
-    const topVersion = rows.find(({ isTop }) => isTop)?.made ?? '';
+    const topItem = rows.find(({ isTop }) => isTop)?.itemId;
+    // As it was made last: what was carried over since is proved with it.
+    const topVersion = rows.filter(({ itemId }) => itemId === topItem).at(-1)?.made ?? '';
     const top = (await this.catalogue.describe(topVersion === '' ? [] : [topVersion])).get(topVersion);
     if (!top)
       throw new ProblemError(

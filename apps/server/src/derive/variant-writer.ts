@@ -1,4 +1,11 @@
-import { valueAt, known, numberKey, withProperties, type DerivationPlan } from '@stem-trace/core';
+import {
+  valueAt,
+  known,
+  numberKey,
+  withProperties,
+  type DerivationPlan,
+  type MadeVersion,
+} from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { insertRows, reserveIds } from '../database/rows.js';
 import type { DescribedVersion } from '../store/catalogue.service.js';
@@ -7,6 +14,7 @@ import {
   copyLinks,
   copyVersions,
   insertLinks,
+  insertVersions,
   ITEM_COLUMNS,
   placeIds,
   type NewLink,
@@ -22,7 +30,6 @@ export interface ChangedFile {
 }
 
 export interface VariantContext {
-  readonly origin: DescribedVersion;
   readonly place: string;
   readonly versions: ReadonlyMap<string, DescribedVersion>;
   readonly plan: DerivationPlan;
@@ -82,6 +89,88 @@ export async function writeVariant(
   await copyLinks(manager, new Map(plain), { except: changed });
   await insertLinks(manager, linksOf(context, { copies, items }));
   return items;
+}
+
+export interface CarriedContext extends VariantContext {
+  /** Versions that are written, with the item that they are of; absent for what is new. */
+  readonly taken: readonly { readonly made: MadeVersion; readonly itemId: string | undefined }[];
+  /** Copies that there are, with their newest version, by the key of their line. */
+  readonly existing: ReadonlyMap<string, { readonly itemId: string; readonly versionId: string }>;
+}
+
+export interface CarriedVersion {
+  readonly itemId: string;
+  readonly versionId: string;
+}
+
+/**
+ * Writes what came of an origin's later versions as further versions of the copies there are, and as new items where there were
+ * none. What they lead to that is not written anew is the newest version of the copy.
+ */
+export async function writeCarried(
+  manager: EntityManager,
+  context: CarriedContext,
+): Promise<CarriedVersion[]> {
+  const { taken, existing, plan, versions } = context;
+  const items = new Map([...existing].map(([key, { itemId }]) => [key, itemId]));
+  const fresh = new Set(taken.flatMap(({ made, itemId }) => (itemId === undefined ? made.key : [])));
+  const news = {
+    ...plan,
+    lines: plan.lines.filter(({ key }) => fresh.has(key)),
+    made: plan.made.filter(({ key }) => fresh.has(key)),
+  };
+  for (const [key, itemId] of await insertItems(manager, { ...context, plan: news }, new Map()))
+    items.set(key, itemId);
+  const copies = new Map(
+    plan.made.flatMap((made) => {
+      const copy = existing.get(made.key);
+      return copy ? [[sayVersion(made), copy.versionId] as const] : [];
+    }),
+  );
+  const done: CarriedVersion[] = [];
+  // What lives in a file comes after it.
+  for (const isCarried of [false, true]) {
+    const round = taken.filter(
+      ({ made }) => (known(versions, made.versionId).carrierVersion !== null) === isCarried,
+    );
+    const ids = await insertVersions(
+      manager,
+      round.map(({ made: { key, versionId } }) => {
+        const version = known(versions, versionId);
+        const carrier = carrierOf(version, key, context);
+        const file = context.changed.get(carrier ?? sayVersion({ key, versionId }));
+        return {
+          ...{
+            itemId: known(items, key),
+            comment: context.comment,
+            authorId: context.authorId,
+            createdAt: context.at,
+          },
+          ...{
+            sha256: file?.sha256 ?? version.sha256,
+            fileName: version.storedFileName,
+            storedPlace: version.storedPlace,
+          },
+          ...{ productRef: version.productRef, idInFile: version.idInFile, nameInFile: version.nameInFile },
+          carrierVersionId: carrier === undefined ? null : known(copies, carrier),
+          originVersionId: versionId,
+          facts: factsOf(version, key, context).facts ?? version.facts,
+        };
+      }),
+    );
+    round.forEach(({ made }, at) => {
+      const versionId = valueAt(ids, at);
+      copies.set(sayVersion(made), versionId);
+      done.push({ itemId: known(items, made.key), versionId });
+    });
+  }
+  await insertLinks(manager, linksOf(context, { copies, items }));
+  await manager.query(
+    `UPDATE item SET origin_version_id = c.origin
+     FROM jsonb_to_recordset($1::jsonb) AS c(item bigint, origin bigint) WHERE item.id = c.item`,
+    [JSON.stringify(taken.map(({ made }) => ({ item: known(items, made.key), origin: made.versionId })))],
+  );
+  return done;
 }
 
 /** The copy whose file a version lives in, as `sayVersion` says it. */
@@ -226,7 +315,7 @@ function targetOf(
 /** The copy that a link which is no use of the plan leads to, as `copyLinks` finds it. */
 function copyOfTarget(
   link: WrittenLink,
-  { plan, versions }: VariantContext,
+  { plan, versions }: Pick<VariantContext, 'plan' | 'versions'>,
   copies: ReadonlyMap<string, string>,
 ): { readonly key: string; readonly made: string } | undefined {
   if (link.targetItemId === null) return undefined;

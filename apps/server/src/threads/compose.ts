@@ -195,6 +195,8 @@ export async function composeWork(
       'recipe save': ({ at, ...request }, person) => recipes.save(request, person, at),
       'wish plan': (request, person) => wishes.plan(request, person),
       wish: ({ sheet, at }, person) => wishes.carryOut(sheet, person, at),
+      'carry over': ({ item }, person) => derivations.carryOvers.plan(item, person),
+      'carry over out': ({ at, ...request }, person) => derivations.carryOvers.carryOut(request, person, at),
       'proof document': ({ item }, person) => proofs.document(item, person),
       'proof file': async ({ item, format }, person) =>
         proofFile(await proofs.document(item, person), format),

@@ -138,13 +138,13 @@ export class WishesService {
     readonly recipe: DescribedVersion;
     readonly key: string;
   }> {
-    const recipe = await this.catalogue.resolve(reference, person);
+    const recipe = await this.catalogue.resolve(reference, person, 'fetch');
     const of = await this.recipes.read(recipe);
     return { recipe, key: keyOf(recipe, of, wishes) };
   }
 
   private async work({ recipe: reference, wishes }: WishPlanRequest, person: Person): Promise<Planned> {
-    const recipe = await this.catalogue.resolve(reference, person);
+    const recipe = await this.catalogue.resolve(reference, person, 'fetch');
     const of = await this.recipes.read(recipe);
     const quantity = await this.recipes.quantities(of.of, person);
     const outcome = applyRecipe(of, wishes, quantity);

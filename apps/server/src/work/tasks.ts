@@ -6,6 +6,9 @@ import type {
   BillAnswer,
   BuildAnswer,
   CarryAnswer,
+  CarryOverPlan,
+  CarryOverRequest,
+  CarryOverResult,
   CarryRequest,
   CompareAnswer,
   DerivePreview,
@@ -89,6 +92,8 @@ export interface WorkTasks {
   'recipe save': [input: SaveRecipeRequest & { readonly at: Date }, answer: VersionMade];
   'wish plan': [input: WishPlanRequest, answer: WishPlan];
   wish: [input: { readonly sheet: string; readonly at: Date }, answer: WishOutcome];
+  'carry over': [input: { readonly item: string }, answer: CarryOverPlan];
+  'carry over out': [input: CarryOverRequest & { readonly at: Date }, answer: CarryOverResult];
   'proof document': [input: { readonly item: string }, answer: ProofDocument];
   'proof file': [input: { readonly item: string; readonly format: ProofFormat }, answer: FileAnswer];
   proof: [input: { readonly item: string; readonly job?: JobRef }, answer: Proof];
@@ -111,6 +116,7 @@ export const WRITING: ReadonlySet<WorkKind> = new Set([
   'build new',
   'build save',
   'build carry out',
+  'carry over out',
   'recipe new',
   'recipe save',
   'wish',
@@ -139,6 +145,8 @@ export const TIME_LIMITS_MS: Readonly<Partial<Record<WorkKind, number>>> = {
   'derive proposal': 60_000,
   'proof document': 120_000,
   'wish plan': 120_000,
+  'carry over': 120_000,
+  'carry over out': 900_000,
   wish: 900_000,
   'proof file': 120_000,
   'fetch joined': 600_000,

@@ -59,6 +59,11 @@ export const ruleSchema = Joi.alternatives<NameRule>()
   })
   .label('rule');
 
+export const carryOverSchema = Joi.object({
+  item: reference.required(),
+  leave: Joi.array().items(number).max(100_000).default([]),
+});
+
 /** Numbers from an assembly down to a line. */
 const chain = Joi.array().items(number).min(1).max(100).required();
 

@@ -34,7 +34,7 @@ import {
   stepSchema,
   watchSchema,
 } from './custody.js';
-import { deriveSchema } from './derive.js';
+import { carryOverSchema, deriveSchema } from './derive.js';
 import { fetchSchema, joinSchema } from './fetch.js';
 import {
   findCountsSchema,
@@ -161,6 +161,8 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'POST /api/derive': { body: deriveSchema },
   'GET /api/derive/proof': { query: itemSchema },
   'POST /api/derive/proof': { body: proofSchema },
+  'GET /api/carry-over': { query: itemSchema },
+  'POST /api/carry-over': { body: carryOverSchema },
   'GET /api/recipes': { query: recipesSchema },
   'POST /api/recipes': { body: newRecipeSchema },
   'GET /api/recipe': { query: itemSchema },

@@ -1,7 +1,7 @@
 import type { Drift, StemRow } from '@stem-trace/contract';
 import { useQuery } from '@tanstack/react-query';
-import { ArrowLeftRight, Grid3x3 } from 'lucide-react';
-import { useEffect } from 'react';
+import { ArrowLeftRight, GitMerge, Grid3x3 } from 'lucide-react';
+import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
 import { stemQuery } from '../../api/net.js';
@@ -14,6 +14,7 @@ import { HolderTag } from '../../ui/holder-tag.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import { useTable } from '../../ui/use-table.js';
 import { When } from '../../ui/when.js';
+import { CarryOverDialog } from './carry-over-dialog.js';
 
 /** What was derived from what, and how far each variant and its origin have gone their own ways since. */
 export function StemView({ focus }: { readonly focus: string }): React.JSX.Element {
@@ -24,6 +25,7 @@ export function StemView({ focus }: { readonly focus: string }): React.JSX.Eleme
   const table = useTable('stem', data?.rows ?? [], COLUMNS);
   const cursor = useGridCursor(table.rows, ({ number }) => number, { about: focus });
   const under = cursor.row;
+  const [carried, carry] = useState<string>();
   const { pointAt } = desk;
   useEffect(() => pointAt(under?.number ?? ''), [pointAt, under?.number]);
   if (error) return <Trouble>{error.message}</Trouble>;
@@ -49,6 +51,9 @@ export function StemView({ focus }: { readonly focus: string }): React.JSX.Eleme
         >
           <ArrowLeftRight size={15} aria-hidden /> What both changed
         </Button>
+        <Button isDisabled={!under?.from} onPress={() => carry(under?.number)}>
+          <GitMerge size={15} aria-hidden /> Carry over …
+        </Button>
         <Button onPress={() => void navigate(traceAddress(focus, lens, 'family'))}>
           <Grid3x3 size={15} aria-hidden /> Family
         </Button>
@@ -63,6 +68,7 @@ export function StemView({ focus }: { readonly focus: string }): React.JSX.Eleme
         isPicked={({ number }) => desk.isInTray(number)}
         takesFocus
       />
+      {carried === undefined ? null : <CarryOverDialog variant={carried} onClose={() => carry(undefined)} />}
     </>
   );
 }

@@ -1,0 +1,155 @@
+/** Later changes of an origin in its variant: what is carried over, what a person has to do, and that nothing is half done. */
+import type { CarryOverPlan, CarryOverResult, CustodyAnswer, StemAnswer } from '@stem-trace/contract';
+import type { Proof } from '@stem-trace/core';
+import { annotateStepPart, writeStepAssembly } from '@stem-trace/formats';
+import { afterAll, beforeAll, expect, it } from 'vitest';
+import { CUBE, filesOf } from '../testing/random-trees.js';
+import { TestStore } from '../testing/test-store.js';
+
+let store: TestStore;
+beforeAll(async () => {
+  store = await TestStore.open();
+});
+afterAll(() => store.close());
+
+const part = (id: string, mass: number): Uint8Array =>
+  annotateStepPart(CUBE, {
+    ...{ id, name: id, description: '', version: '', source: 'made', fileName: `${id}.stp`, time: '' },
+    properties: [{ name: 'mass', kind: 'number', value: mass, unit: 'kg' }],
+  });
+
+function assembly(id: string, ...children: readonly (readonly [string, number])[]): Uint8Array {
+  return writeStepAssembly({
+    ...{ id, name: id, fileName: `${id}.stp`, time: '' },
+    children: children.map(([child]) => ({ id: child, name: child, locator: `${child}.stp` })),
+    uses: children.flatMap(([, many], child) =>
+      Array.from({ length: many }, (_, copy) => ({
+        ...{ child, name: `use ${copy}` },
+        placement: [1, 0, 0, copy * 10, 0, 1, 0, 0, 0, 0, 1, 0],
+      })),
+    ),
+  });
+}
+
+/** Puts files back under their numbers, as whoever holds them does. */
+async function checkIn(
+  place: string,
+  comment: string,
+  files: Readonly<Record<string, Uint8Array>>,
+): Promise<void> {
+  const items = Object.keys(files);
+  await store.json<CustodyAnswer>('POST', '/api/holds', { items, reason: '' });
+  const result = await store.intake(
+    new Map(items.map((number) => [`${number}.stp`, files[number] as Uint8Array])),
+    { place, comment },
+  );
+  expect([result.problems, result.refused]).toEqual([[], []]);
+}
+
+const plan = (item: string): Promise<CarryOverPlan> => store.json('GET', `/api/carry-over?item=${item}`);
+const carry = (item: string, ...leave: string[]): Promise<CarryOverResult> =>
+  store.json('POST', '/api/carry-over', { item, leave });
+const made = async (number: string): Promise<string[]> =>
+  (await store.made(number)).rows.map((row) => `${row.level} ${row.number} ×${row.quantity}`);
+const proof = (item: string): Promise<Proof> => store.json('GET', `/api/derive/proof?item=${item}`);
+
+it('carries over what only the origin changed, with what was decided then, and proves it', async () => {
+  const place = '/carry/one';
+  await store.intake(
+    new Map([
+      ['CT.stp', assembly('CT', ['CA', 1], ['CH', 1])],
+      ['CA.stp', assembly('CA', ['CP', 2], ['CQ', 1])],
+      ['CP.stp', part('CP', 1)],
+      ['CQ.stp', part('CQ', 1)],
+      ['CH.stp', part('CH', 1)],
+    ]),
+    { place },
+  );
+  await store.intake(filesOf({ names: ['CX'], uses: [] }), { place: `${place}/x` });
+  await store.derive({
+    item: 'CT',
+    copy: 'all',
+    prefix: 'V-',
+    place: `${place}/v`,
+    omit: ['CH'],
+    swap: [{ from: 'CQ', to: 'CX' }],
+  });
+  expect((await plan('V-CT')).rows).toEqual([]);
+
+  // The origin goes on: a third bolt, a heavier one, and something new.
+  await checkIn(place, 'Third bolt, and a lid', {
+    CA: assembly('CA', ['CP', 3], ['CQ', 1], ['CL', 1]),
+    CL: part('CL', 2),
+    CP: part('CP', 7),
+  }).catch(async () => {
+    // What is new cannot be held before it is there.
+    await store.intake(new Map([['CL.stp', part('CL', 2)]]), { place });
+    await checkIn(place, 'Third bolt, and a lid', {
+      CA: assembly('CA', ['CP', 3], ['CQ', 1], ['CL', 1]),
+      CP: part('CP', 7),
+    });
+  });
+  const { rows } = await plan('V-CP');
+  expect(rows.map(({ number, kind, because, stops }) => [number, kind, because, stops]).sort()).toEqual([
+    ['V-CA', 'take', 'Third bolt, and a lid', false],
+    ['V-CL', 'new', expect.anything(), false],
+    ['V-CP', 'take', 'Third bolt, and a lid', false],
+  ]);
+  const { done, left } = await carry('V-CT');
+  expect(left).toEqual([]);
+  expect(done.map(({ number, version }) => `${number} ${version}`).sort()).toEqual([
+    'V-CA A/2',
+    'V-CL A/1',
+    'V-CP A/2',
+  ]);
+  // The part that was swapped stays swapped, what was left out stays out.
+  expect(await made('V-CT')).toEqual(['1 V-CA ×1', '2 V-CP ×2', '2 CX ×1']);
+  const { rows: newest } = await store.made('V-CT', '&lens=newest');
+  expect(newest.map((row) => `${row.level} ${row.number} ×${row.quantity}`)).toEqual([
+    '1 V-CA ×1',
+    '2 V-CP ×3',
+    '2 CX ×1',
+    '2 V-CL ×1',
+  ]);
+  expect((await proof('V-CT')).faults).toEqual([]);
+  // It is recorded: next time starts from there.
+  expect((await plan('V-CT')).rows).toEqual([]);
+  const stem = await store.json<StemAnswer>('GET', '/api/stem?item=V-CA&lens=newest');
+  expect(stem.rows.find(({ number }) => number === 'V-CA')?.drift).toMatchObject({
+    origin: 0,
+    contradict: 0,
+  });
+});
+
+it('leaves to people what both changed, what others hold, and what is left for later', async () => {
+  const place = '/carry/two';
+  await store.intake(
+    new Map([
+      ['DT.stp', assembly('DT', ['DA', 1], ['DB', 1], ['DC', 1])],
+      ...['DA', 'DB', 'DC'].map((id) => [`${id}.stp`, part(id, 1)] as const),
+    ]),
+    { place },
+  );
+  await store.derive({ item: 'DT', copy: 'all', prefix: 'V-', place: `${place}/v` });
+  await checkIn(place, 'Heavier', { DA: part('DA', 2), DB: part('DB', 2), DC: part('DC', 2) });
+  await checkIn(`${place}/v`, 'Our own', { 'V-DA': part('V-DA', 9) });
+  const ben = await store.tokenFor('ben', 'engineer');
+  await store.call(
+    'POST',
+    '/api/holds',
+    { items: ['V-DB'], reason: 'busy' },
+    { Authorization: `Bearer ${ben}` },
+  );
+  const { rows } = await plan('V-DT');
+  expect(Object.fromEntries(rows.map(({ number, kind, says }) => [number, `${kind}: ${says}`]))).toEqual({
+    'V-DA': 'both: both files changed: bring them together in the design program, then check the copy in',
+    'V-DB': 'take: ben holds it',
+    'V-DC': 'take: ',
+  });
+  const first = await carry('V-DT', 'V-DC');
+  expect(first.done).toEqual([]);
+  expect(first.left.find(({ number }) => number === 'V-DC')?.says).toBe('left for later');
+  const second = await carry('V-DT');
+  expect(second.done.map(({ number }) => number)).toEqual(['V-DC']);
+  await expect(plan('DT')).rejects.toThrow('DT was not derived from another item');
+});
