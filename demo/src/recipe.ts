@@ -56,7 +56,7 @@ export const RIVER_RECIPE = {
       then: {
         do: 'number',
         item: '',
-        pattern: 'FS-{mast to dm}-{arm to dm}-{panel to W}{heater ? "H" : ""}',
+        pattern: 'FS-{mast to dm}-{arm to dm}-{panel to W}{heater ? "H" : ""} {river}',
       },
     },
     { name: 'Name', when: '', then: { do: 'name', item: '', pattern: 'River stage station {river}' } },

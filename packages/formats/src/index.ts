@@ -9,6 +9,7 @@ export {
   type StructureEdit,
   type UseTarget,
 } from './step/edit-structure.js';
+export { aboutAnother } from './step/renames.js';
 export { rewriteStep, type RewrittenStep, type StepRenaming } from './step/rewrite.js';
 export { joinStep, splitStep, type SplitPart } from './step/split.js';
 export { writeStepAssembly, type StepAssembly } from './step/write.js';

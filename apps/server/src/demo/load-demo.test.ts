@@ -2,7 +2,7 @@ import { createHash, randomUUID } from 'node:crypto';
 import { mkdtemp, readdir, readFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
-import type { FindAnswer, ItemView, VerifyAnswer } from '@stem-trace/contract';
+import type { FindAnswer, ItemView, RecipeView, VerifyAnswer, WishSheetRow } from '@stem-trace/contract';
 import type { Proof } from '@stem-trace/core';
 import { afterAll, beforeAll, describe, expect, inject, it, vi } from 'vitest';
 import { AccessService } from '../access/access.service.js';
@@ -78,9 +78,12 @@ describe('the demo history', () => {
         const { files, manifest } = await store.fetch(`${number}@${version}`);
         // The surge arrester is the demo's gap: it never came in.
         for (const { reason } of manifest.left) expect(reason, `${number}@${version}`).toContain('FM-9501');
-        // What Build wrote is in none of the folders that came in.
-        for (const { path, stored } of kind === 'bill' ? [] : manifest.files) {
-          const states = contents.get(path.split('/').at(-1) ?? '') ?? [];
+        // What Build, a recipe and its variants say is in none of the folders that came in.
+        // A variant is made of what its origin had recorded, whatever came in until then.
+        for (const { path, stored } of kind === 'bill' || /^FS-/.test(number) ? [] : manifest.files) {
+          const name = path.split('/').at(-1) ?? '';
+          if (/^F[RS]-/.test(name)) continue;
+          const states = contents.get(name) ?? [];
           // A file that came in later than what refers to it closed the gap there.
           const then = states.findLast((state) => Date.parse(state.at) <= Date.parse(createdAt)) ?? states[0];
           expect(stored, `${path} in ${number}@${version}`).toBe(then?.sha256);
@@ -111,6 +114,22 @@ describe('the demo history', () => {
     // The variant holds together still, a year and many changes later; the list on a copied drawing names the copies.
     const proof = await store.json<Proof>('GET', '/api/derive/proof?item=FM-5000');
     expect(proof).toMatchObject({ dangling: 0, leaking: 0, faults: [] });
+    // Stations that were asked for by their wishes.
+    const sheets = await store.json<WishSheetRow[]>('GET', '/api/wishes?recipe=FR-1000');
+    expect(
+      sheets.map(({ state, variant, dangling, leaking }) => [state, variant, dangling, leaking]).reverse(),
+    ).toEqual(
+      [
+        'FS-30-16-20 Ash Beck',
+        'FS-40-16-20 Harrow Brook',
+        'FS-30-20-20H Kettle',
+        'FS-40-20-20H Upper Kettle',
+        'FS-30-14-50 Sill',
+        'FS-40-14-50 Little Sill',
+      ].map((variant) => ['made', variant, 0, 0]),
+    );
+    const { problems } = await store.json<RecipeView>('GET', '/api/recipe?item=FR-1000');
+    expect(problems).toEqual([]);
   }, 60_000);
 });
 

@@ -13,6 +13,7 @@ import {
   type Occurrence,
   type OriginNode,
 } from '@stem-trace/core';
+import { aboutAnother } from '@stem-trace/formats';
 import type { ExternalProduct, NamedUse, StructureEdit, UseTarget } from '@stem-trace/formats';
 import type { DescribedVersion } from '../store/catalogue.service.js';
 import type { NewLink } from '../store/store-writer.js';
@@ -193,7 +194,9 @@ class FileOfCopy {
         target,
         ...externalOf(target, targets),
         carried: link.carried && becomes.kind === 'copy',
-        occurrences: link.occurrences.slice(nth, nth + 1),
+        occurrences: link.occurrences
+          .slice(nth, nth + 1)
+          .map((occurrence) => this.calledAfter(occurrence, link, target, targets)),
       });
     }
     const added = this.taken.flatMap((changed) =>
@@ -231,6 +234,20 @@ class FileOfCopy {
           }
         : undefined,
     };
+  }
+
+  /** An occurrence that is called after what stood there, as the file calls it now. */
+  private calledAfter(
+    occurrence: Occurrence,
+    link: WrittenLink,
+    target: UseTarget,
+    targets: Targets,
+  ): Occurrence {
+    if ('ref' in target && target.ref === link.targetRef) return occurrence;
+    const becomes = targets.calledIn(target);
+    if (!becomes || occurrence.designator === occurrence.name) return occurrence;
+    const was = { id: link.targetIdInFile, name: link.targetNameInFile };
+    return { ...occurrence, name: aboutAnother(occurrence.name, was, becomes) };
   }
 
   private slotsOf(changed: ChangedVersion): Slot[] {
@@ -271,6 +288,8 @@ class Targets {
   private readonly products = new Map<string, ExternalProduct>();
   private readonly fileNames: Set<string>;
   private readonly own: ReadonlyMap<string, number>;
+  /** What the file calls the products that it names, by their `ref`. */
+  private readonly inFile: ReadonlyMap<number, { readonly id: string; readonly name: string }>;
 
   constructor(
     private readonly facts: VariantFacts,
@@ -287,6 +306,9 @@ class Targets {
         const isHere = (version.carrierVersion ?? version.id) === carrier && suffixOf(key) === suffix;
         return isHere ? [[sayVersion({ key, versionId }), version.productRef] as const] : [];
       }),
+    );
+    this.inFile = new Map(
+      slots.map(({ link }) => [link.targetRef, { id: link.targetIdInFile, name: link.targetNameInFile }]),
     );
     // What is called like the file itself would be taken for it.
     this.fileNames = new Set([
@@ -306,6 +328,12 @@ class Targets {
 
   get externals(): readonly (readonly [string, ExternalProduct])[] {
     return [...this.products];
+  }
+
+  /** What the file calls a target. */
+  calledIn(target: UseTarget): { readonly id: string; readonly name: string } | undefined {
+    if ('external' in target) return this.products.get(target.external);
+    return this.inFile.get(target.ref);
   }
 
   livesHere(target: UseTarget): boolean {

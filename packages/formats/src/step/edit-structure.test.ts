@@ -113,7 +113,12 @@ describe('changing the structure of a STEP file', () => {
           for (const [id, body] of instances(edited)) {
             if (!had.has(id) || body === had.get(id)) continue;
             expect(body).not.toMatch(GEOMETRY);
-            expect(body.replace(/[#\d,\s]/g, '')).toBe((had.get(id) ?? '').replace(/[#\d,\s]/g, ''));
+            const bare = (text: string): string =>
+              text.replace(/'(?:[^']|'')*'/g, '').replace(/[#\d,\s]/g, '');
+            expect(bare(body)).toBe(bare(had.get(id) ?? ''));
+            // Texts change in uses that are exchanged, which may be called after what stood there.
+            if (!/^(NEXT_ASSEMBLY_USAGE_OCCURRENCE|PRODUCT_DEFINITION_SHAPE)/.test(body))
+              expect(body.replace(/[#\d,\s]/g, '')).toBe((had.get(id) ?? '').replace(/[#\d,\s]/g, ''));
           }
           // Read by the reader: the uses that were not named stay, those that were are what was asked for.
           const after = uses(edited, name);

@@ -18,6 +18,7 @@ import { refOf, refsOf, textOf, type StepFile } from './index-file.js';
 import { LOCATOR_TYPES } from './locators.js';
 import { childComesSecond, placementOfFrame } from './placements.js';
 import { readStep, readStepForRewriting, type LocatedReading } from './read.js';
+import { aboutAnother } from './renames.js';
 import { StatementGraph } from './statements.js';
 import { encodeStepString } from './strings.js';
 import type { LocatedUse } from './uses.js';
@@ -255,6 +256,7 @@ class StructureEditor {
     if (was === undefined)
       throw new StepError(`use #${id} names no product definition`, this.file.lineOf(id));
     this.eraser.redirect(id, was, child.definition);
+    this.renameUse(id, use.child, target);
     const placed = this.placingOf(located);
     if (placed) {
       this.noteFrame(located);
@@ -268,6 +270,33 @@ class StructureEditor {
     if (relation === undefined) return;
     const shape = this.out.add(`PRODUCT_DEFINITION_SHAPE('Placement','Placement of an item',#${id})`);
     this.out.add(`CONTEXT_DEPENDENT_SHAPE_REPRESENTATION(${relation},${shape})`);
+  }
+
+  /** A use that is called after what it leads to is called after the other from now on. */
+  private renameUse(use: number, child: number, target: UseTarget): void {
+    const { reading } = this.located;
+    const was = reading.products[child];
+    const becomes =
+      'ref' in target
+        ? reading.products.find(({ ref }) => ref === target.ref)
+        : this.named.get(target.external);
+    if (!was || !becomes) return;
+    const shapes = this.graph
+      .referrersOf(use)
+      .filter(({ id }) => this.file.record(id, 'PRODUCT_DEFINITION_SHAPE') !== undefined);
+    for (const holder of [use, ...shapes.map(({ id }) => id)]) {
+      // The designator is of the place, whatever stands there.
+      for (const value of this.file.records(holder)[0]?.values.slice(0, 3) ?? []) {
+        if (value.kind !== 'text') continue;
+        const text = aboutAnother(value.text, was, becomes);
+        if (text !== value.text)
+          this.eraser.rewrite(holder, {
+            start: value.start,
+            end: value.end,
+            written: encodeStepString(text),
+          });
+      }
+    }
   }
 
   /** The relation that places a use, with the frame in the parent where it has one that can stay. */

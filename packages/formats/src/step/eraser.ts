@@ -103,6 +103,12 @@ export class Eraser {
     return this.pinned.has(id);
   }
 
+  /** Writes another text in the place of one, in a statement that stays. */
+  rewrite(holder: number, edit: Edit): void {
+    this.replaced.push(edit);
+    if (!this.replacedIn.has(holder)) this.replacedIn.set(holder, []);
+  }
+
   /** What still refers to an instance, without what was redirected or dropped. */
   referrersOf(id: number): Statement[] {
     return this.graph.referrersOf(id).filter((statement) => this.refers(statement, id));

@@ -22,6 +22,18 @@ export interface PathRename {
   readonly to: string;
 }
 
+/** What running text about one thing says when another takes its place. */
+export function aboutAnother(
+  text: string,
+  was: { readonly id: string; readonly name: string },
+  becomes: { readonly id: string; readonly name: string },
+): string {
+  const words = new Map<string, string>();
+  if (was.name !== '') words.set(was.name, becomes.name);
+  if (was.id !== '') words.set(was.id, becomes.id);
+  return words.size === 0 ? text : wordReplacer(words)(text);
+}
+
 export interface StringPlace {
   /** Whether the string may hold names among other text. */
   readonly isRunningText: boolean;

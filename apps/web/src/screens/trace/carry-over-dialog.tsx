@@ -124,7 +124,7 @@ function columnsOf(
     {
       key: 'origin',
       title: 'Origin',
-      width: '150px',
+      width: '196px',
       cell: ({ origin, from, to }) => (
         <Mono>
           {origin} {from === '' ? to : `${from} → ${to}`}

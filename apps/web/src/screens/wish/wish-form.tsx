@@ -37,7 +37,8 @@ export function WishForm({ recipe: { number, recipe }, onOrdered }: WishFormProp
   });
   if (recipe.wishes.length === 0)
     return <Soft>The recipe understands no wishes yet. Add some under Recipe.</Soft>;
-  const isReady = plan.data?.problems.length === 0 && !plan.isPlaceholderData;
+  const isReady =
+    plan.data?.problems.length === 0 && plan.data.preview?.ready === true && !plan.isPlaceholderData;
   return (
     <Sides>
       <Form
@@ -154,11 +155,17 @@ function Outcome({
           <p>
             {copied.length} items copied, into <Mono>{preview.place}</Mono>.
           </p>
-          {preview.hindrances.map(({ says, help }) => (
-            <Soft key={says}>
-              {says}. {help}
-            </Soft>
-          ))}
+          {preview.hindrances.map(({ says, help, stops }) =>
+            stops ? (
+              <Trouble key={says}>
+                {says}. {help}
+              </Trouble>
+            ) : (
+              <Soft key={says}>
+                {says}. {help}
+              </Soft>
+            ),
+          )}
         </>
       ) : null}
       {request ? (
