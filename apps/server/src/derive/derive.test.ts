@@ -3,12 +3,9 @@ import { IDENTITY_PLACEMENT, type Proof } from '@stem-trace/core';
 import { annotateStepPart, writeStepAssembly } from '@stem-trace/formats';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import {
-  readExchangeFile,
-  readExchangeSet,
-} from '../../../../packages/formats/src/testing/exchange-files.js';
+import { readExchangeSet } from '../../../../packages/formats/src/testing/exchange-files.js';
 import { CUBE, filesOf, randomNumber as number, randomTree } from '../testing/random-trees.js';
-import { Refused, TestStore, treeText, type Files } from '../testing/test-store.js';
+import { Refused, TestStore, treeText } from '../testing/test-store.js';
 
 describe('a derived variant', () => {
   it('fetched and brought in elsewhere is the same tree under its new names, for any tree, decisions and names', async () => {

@@ -158,9 +158,12 @@ class Structure {
   /** The copy of a unit with the decisions of the items alone. */
   private plainCopy(unit: Unit): UnitCopy {
     if (unit.plain) return unit.plain;
-    const contents = this.contentsOf(unit, unit.root, undefined, []);
+    // Known before its content is: what it uses may use something that lives in its file.
+    const contents = new Map<string, Content>();
     const copy: UnitCopy = { unit, contents, chain: [], reason: undefined, at: this.made++, count: 0 };
     unit.plain = copy;
+    for (const [version, content] of this.contentsOf(unit, unit.root, undefined, []))
+      contents.set(version, content);
     unit.copies.set(signatureOf(contents), copy);
     return copy;
   }

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { FileReading } from '../model/reading.js';
 import { file } from '../testing/builders.js';
+import { isWrong, proofRows, type SaidReference } from './proof-document.js';
 import { proveVariant, type ExpectedReference, type ProofInput } from './proof.js';
 
 function reading(products: readonly string[], uses: readonly string[] = []): FileReading {
@@ -116,5 +117,57 @@ describe('the proof', () => {
       expected: [{ ...expected('V-P', 'copied', 'b/V-P.stp'), path: 'a/V-TOP.stp' }],
     };
     expect(proveVariant(input)).toMatchObject({ references: 1, copied: 1, dangling: 0 });
+  });
+});
+
+describe('the proof as a document', () => {
+  const said = (each: ExpectedReference, was: string, says: string): SaidReference => ({
+    ...each,
+    said: was,
+    says,
+  });
+
+  it('tells of every reference what it said, what it says, where on, and what each witness found; faults first', () => {
+    const input = sound();
+    const texts = new Map([
+      [
+        'V-TOP.stp',
+        [
+          { line: 12, text: 'V-P.stp' },
+          { line: 20, text: 'BOLT.stp' },
+        ],
+      ],
+      ['V-P.stp', []],
+    ]);
+    const references = input.expected.map((each) =>
+      said(each, each.childPath.replace('V-', ''), each.childPath),
+    );
+    const rows = proofRows({ ...input, expected: references }, { texts, faults: [], fixed: ['sheet.pdf'] });
+    expect(
+      rows.map(({ kind, line, child, said: was, says, leadsTo, reader, census }) => [
+        kind,
+        line,
+        child,
+        was,
+        says,
+        leadsTo,
+        reader,
+        census,
+      ]),
+    ).toEqual([
+      ['not rewritten', 0, '', '', '', '', 'none', 'none'],
+      ['copied', 12, 'V-P', 'P.stp', 'V-P.stp', 'V-P.stp', 'right', 'right'],
+      ['shared', 20, 'BOLT', 'BOLT.stp', 'BOLT.stp', 'BOLT.stp', 'right', 'right'],
+    ]);
+    const broken = withReading('V-TOP.stp', reading(['V-TOP', 'BOLT -> BOLT.stp'], ['0>1']));
+    const wrong = proofRows(
+      { ...broken, expected: references },
+      { texts, faults: ["V-TOP.stp, line 7: 'P' still names P of the origin"], fixed: [] },
+    );
+    expect(wrong.slice(0, 2).map(({ kind, line, reader }) => [kind, line, reader])).toEqual([
+      ['fault', 7, 'none'],
+      ['copied', 12, 'wrong'],
+    ]);
+    expect(wrong.map(isWrong)).toEqual([true, true, false]);
   });
 });

@@ -449,7 +449,7 @@ function subjectOf(deed: RecipeDeed): string {
 }
 
 /** A deed as a few words. */
-export function sayDeed(deed: RecipeDeed): string {
+function sayDeed(deed: RecipeDeed): string {
   switch (deed.do) {
     case 'swap':
       return `${deed.item} is swapped for ${deed.to}`;

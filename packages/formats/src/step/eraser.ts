@@ -9,7 +9,7 @@
  */
 import { applyEdits, type Edit } from './edits.js';
 import { StepError } from './errors.js';
-import { StatementGraph, type Group, type Statement } from './statements.js';
+import type { Group, Statement, StatementGraph } from './statements.js';
 
 /** Types that are about what they refer to, and do not keep it in the file. */
 const ABOUT: ReadonlySet<string> = new Set([

@@ -213,36 +213,7 @@ function Plan({
   };
   return (
     <>
-      <Row>
-        <Button onPress={() => kept.change({ ...UNDECIDED, copyAll: false })}>Back to the proposal</Button>
-        <Button onPress={() => kept.change({ ...UNDECIDED, copyAll: true })}>Copy all</Button>
-        {preview.configurations.length === 0 ? null : (
-          <Pick
-            label="Configuration"
-            value={draft.configuration}
-            options={[
-              { key: '', text: 'all of them' },
-              ...preview.configurations.map((key) => ({ key, text: key })),
-            ]}
-            onChange={(configuration) => kept.change({ configuration })}
-          />
-        )}
-        <PlacePicker
-          label="Place of the copies"
-          value={draft.place}
-          placeholder={preview.place}
-          onChange={(place) => kept.change({ place })}
-        />
-        <QuietButton aria-label="Undo" isDisabled={!kept.canUndo} onPress={kept.undo}>
-          <Undo2 size={15} aria-hidden />
-        </QuietButton>
-        <QuietButton aria-label="Redo" isDisabled={!kept.canRedo} onPress={kept.redo}>
-          <Redo2 size={15} aria-hidden />
-        </QuietButton>
-        <Button onPress={() => paste('')}>Paste numbers …</Button>
-        <Spacer />
-        <PrimaryButton onPress={onCheck}>Next: check</PrimaryButton>
-      </Row>
+      <PlanTools {...{ kept, draft, preview, onCheck }} onPaste={() => paste('')} />
       <DecideMany {...{ preview, picked, say }} onDecide={decideAbout} />
       <RuleList draft={draft} onChange={kept.change} onPropose={() => void kept.propose()} />
       <NamingBar naming={naming} />
@@ -258,21 +229,96 @@ function Plan({
         onName={naming.edit}
         takesFocus={naming.understood ? '' : 'plan'}
       />
+      <PlanDialogs
+        {...{ kept, draft, preview, asked, pasted }}
+        onEverywhere={(number, decision, to) => decideAbout(new Set([number]), decision, to)}
+        onClose={() => {
+          ask(undefined);
+          paste(undefined);
+        }}
+      />
+    </>
+  );
+}
+
+type PlanPart = Pick<PlanningProps, 'kept' | 'draft' | 'preview'>;
+
+/** What is decided about the plan as a whole. */
+function PlanTools({
+  kept,
+  draft,
+  preview,
+  onPaste,
+  onCheck,
+}: PlanPart & { readonly onPaste: () => void; readonly onCheck: () => void }): React.JSX.Element {
+  return (
+    <Row>
+      <Button onPress={() => kept.change({ ...UNDECIDED, copyAll: false })}>Back to the proposal</Button>
+      <Button onPress={() => kept.change({ ...UNDECIDED, copyAll: true })}>Copy all</Button>
+      {preview.configurations.length === 0 ? null : (
+        <Pick
+          label="Configuration"
+          value={draft.configuration}
+          options={[
+            { key: '', text: 'all of them' },
+            ...preview.configurations.map((key) => ({ key, text: key })),
+          ]}
+          onChange={(configuration) => kept.change({ configuration })}
+        />
+      )}
+      <PlacePicker
+        label="Place of the copies"
+        value={draft.place}
+        placeholder={preview.place}
+        onChange={(place) => kept.change({ place })}
+      />
+      <QuietButton aria-label="Undo" isDisabled={!kept.canUndo} onPress={kept.undo}>
+        <Undo2 size={15} aria-hidden />
+      </QuietButton>
+      <QuietButton aria-label="Redo" isDisabled={!kept.canRedo} onPress={kept.redo}>
+        <Redo2 size={15} aria-hidden />
+      </QuietButton>
+      <Button onPress={onPaste}>Paste numbers …</Button>
+      <Spacer />
+      <PrimaryButton onPress={onCheck}>Next: check</PrimaryButton>
+    </Row>
+  );
+}
+
+interface PlanDialogsProps extends PlanPart {
+  readonly asked: SpotAsk | undefined;
+  /** A block of cells; undefined where none is pasted. */
+  readonly pasted: string | undefined;
+  readonly onEverywhere: (number: string, decision: Decision, to: string) => void;
+  readonly onClose: () => void;
+}
+
+function PlanDialogs({
+  kept,
+  draft,
+  preview,
+  asked,
+  pasted,
+  onEverywhere,
+  onClose,
+}: PlanDialogsProps): React.JSX.Element {
+  return (
+    <>
       {asked ? (
         <SpotDialog
           ask={asked}
-          onEverywhere={(number, decision, to) => decideAbout(new Set([number]), decision, to)}
+          onEverywhere={onEverywhere}
           onHere={(choice) => kept.change(decideSpot(draft, choice))}
           onAsEverywhere={(chain) => kept.change(asEverywhere(draft, chain))}
           onAdd={(choice) => kept.change({ added: [...draft.added, choice] })}
-          onClose={() => ask(undefined)}
+          onClose={onClose}
         />
       ) : null}
       {pasted === undefined ? null : (
         <PasteDialog
           {...{ preview, block: pasted }}
           onNames={(renamed) => kept.change({ renamed: { ...draft.renamed, ...renamed } })}
-          onClose={() => paste(undefined)}
+          onClose={onClose}
         />
       )}
     </>

@@ -1,9 +1,9 @@
 import type { DerivePreview } from '@stem-trace/contract';
 import { useState } from 'react';
 import styled from 'styled-components';
+import { BlockField } from '../../ui/block-field.js';
 import { Button, PrimaryButton, Soft, Trouble } from '../../ui/controls.js';
 import { DialogFrame } from '../../ui/dialog-frame.js';
-import { colour } from '../../ui/theme.js';
 import { namesPasted, type DeriveDraft } from './draft.js';
 
 export interface PasteDialogProps {
@@ -26,13 +26,7 @@ export function PasteDialog({ preview, block, onNames, onClose }: PasteDialogPro
           Copy the columns old number, new number and, if wanted, new name from a spreadsheet and paste them
           here.
         </Soft>
-        <Block
-          aria-label="Old number, new number, new name"
-          value={text}
-          onChange={(event) => type(event.target.value)}
-          rows={10}
-          autoFocus
-        />
+        <BlockField label="Old number, new number, new name" value={text} onChange={type} />
         <span role="status">
           {count === 0
             ? 'Nothing fits a line of the plan yet.'
@@ -64,15 +58,6 @@ export function PasteDialog({ preview, block, onNames, onClose }: PasteDialogPro
 const Fields = styled.div`
   display: grid;
   gap: 10px;
-`;
-const Block = styled.textarea`
-  font: inherit;
-  font-family: var(--mono);
-  background: ${colour.surface};
-  color: ${colour.ink};
-  border: 1px solid ${colour.line};
-  border-radius: 4px;
-  padding: 6px;
 `;
 const Buttons = styled.div`
   display: flex;

@@ -42,17 +42,9 @@ export function SpotDialog(props: SpotDialogProps): React.JSX.Element {
   return props.ask.adds || props.ask.isTop ? <AddDialog {...props} /> : <DecideDialog {...props} />;
 }
 
-function DecideDialog({
-  ask,
-  onEverywhere,
-  onHere,
-  onAsEverywhere,
-  onClose,
-}: SpotDialogProps): React.JSX.Element {
-  const { chain, quantity } = ask;
-  const number = chain.at(-1) ?? '';
+function decideFields({ chain, quantity, ...ask }: SpotAsk): AskedField[] {
   const parent = chain.at(-2) ?? '';
-  const fields: AskedField[] = [
+  return [
     { key: 'decision', label: 'What the variant does with it', value: ask.decision, options: DECISIONS },
     {
       key: 'where',
@@ -82,11 +74,22 @@ function DecideDialog({
       ),
     },
   ];
+}
+
+function DecideDialog({
+  ask,
+  onEverywhere,
+  onHere,
+  onAsEverywhere,
+  onClose,
+}: SpotDialogProps): React.JSX.Element {
+  const { chain } = ask;
+  const number = chain.at(-1) ?? '';
   return (
     <AskDialog
       title={`Decide about ${number}`}
       action="Decide"
-      fields={fields}
+      fields={decideFields(ask)}
       onAnswer={({ decision, where, places = '', to = '' }) => {
         const decided = DECISIONS.find(({ key }) => key === decision)?.key ?? 'share';
         const occurrences = places.split(/[\s,;]+/).flatMap((text) => (text === '' ? [] : Number(text)));

@@ -1,9 +1,9 @@
 import type { WishDefinition } from '@stem-trace/core/recipes';
 import { useState } from 'react';
 import styled from 'styled-components';
+import { BlockField } from '../../ui/block-field.js';
 import { Button, PrimaryButton, Soft, Trouble } from '../../ui/controls.js';
 import { DialogFrame } from '../../ui/dialog-frame.js';
-import { colour } from '../../ui/theme.js';
 
 export interface PastedSheet {
   readonly for: string;
@@ -48,13 +48,7 @@ export function PasteSheetsDialog({ wishes, onSheets, onClose }: PasteSheetsDial
           Paste cells from a spreadsheet. The first row names the wishes: for,{' '}
           {wishes.map(({ name }) => name).join(', ')}.
         </Soft>
-        <Block
-          aria-label="Wish sheets"
-          value={block}
-          onChange={(event) => type(event.target.value)}
-          rows={10}
-          autoFocus
-        />
+        <BlockField label="Wish sheets" value={block} onChange={type} />
         <input
           type="file"
           accept=".csv,.tsv,.txt"
@@ -89,15 +83,6 @@ export function PasteSheetsDialog({ wishes, onSheets, onClose }: PasteSheetsDial
 const Fields = styled.div`
   display: grid;
   gap: 10px;
-`;
-const Block = styled.textarea`
-  font: inherit;
-  font-family: var(--mono);
-  background: ${colour.surface};
-  color: ${colour.ink};
-  border: 1px solid ${colour.line};
-  border-radius: 4px;
-  padding: 6px;
 `;
 const Buttons = styled.div`
   display: flex;

@@ -65,30 +65,41 @@ export function RecipeEditor({ view, isMine }: RecipeEditorProps): React.JSX.Ele
         <>
           <WishRows {...{ recipe, problems }} onChange={change} />
           <RuleRows {...{ recipe, problems }} onChange={change} />
-          <section>
-            <h2>Names and place</h2>
-            <Line>
-              <Field
-                label="Behind the numbers of copies"
-                value={endingOf(recipe)}
-                onChange={(text) => change(withEnding(recipe, text))}
-                width="260px"
-                mono
-              />
-              <Field
-                label="Place of a variant"
-                value={recipe.place}
-                onChange={(place) => change({ ...recipe, place })}
-                width="340px"
-                mono
-              />
-            </Line>
-            <Soft>{'{arm to cm} stands for the value of an expression.'}</Soft>
-          </section>
+          <NamesAndPlace recipe={recipe} onChange={change} />
           <ExampleRows {...{ recipe, problems }} onChange={change} />
         </>
       )}
     </Sheet>
+  );
+}
+
+interface PartProps {
+  readonly recipe: Recipe;
+  readonly onChange: (recipe: Recipe) => void;
+}
+
+function NamesAndPlace({ recipe, onChange }: PartProps): React.JSX.Element {
+  return (
+    <section>
+      <h2>Names and place</h2>
+      <Line>
+        <Field
+          label="Behind the numbers of copies"
+          value={endingOf(recipe)}
+          onChange={(text) => onChange(withEnding(recipe, text))}
+          width="260px"
+          mono
+        />
+        <Field
+          label="Place of a variant"
+          value={recipe.place}
+          onChange={(place) => onChange({ ...recipe, place })}
+          width="340px"
+          mono
+        />
+      </Line>
+      <Soft>{'{arm to cm} stands for the value of an expression.'}</Soft>
+    </section>
   );
 }
 
@@ -98,13 +109,7 @@ function sayProblems(problems: readonly RecipeProblem[], error: Error | null): s
   return `${problems.length} ${problems.length === 1 ? 'thing is' : 'things are'} wrong.`;
 }
 
-function AsText({
-  recipe,
-  onChange,
-}: {
-  readonly recipe: Recipe;
-  readonly onChange: (recipe: Recipe) => void;
-}): React.JSX.Element {
+function AsText({ recipe, onChange }: PartProps): React.JSX.Element {
   const [text, type] = useState(() => JSON.stringify(recipe, null, 2));
   const [trouble, setTrouble] = useState('');
   return (

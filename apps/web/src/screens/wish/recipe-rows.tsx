@@ -37,64 +37,73 @@ const KINDS: readonly { readonly key: WishDefinition['kind']; readonly text: str
 /** What may be wished for. */
 export function WishRows({ recipe, problems, onChange }: RowsProps): React.JSX.Element {
   const { wishes } = recipe;
-  const change = (at: number, changes: Partial<WishDefinition>): void => {
-    const wish = wishes[at];
-    if (wish) onChange({ ...recipe, wishes: replaced(wishes, at, { ...wish, ...changes }) });
-  };
+  const set = (next: Recipe['wishes']): void => onChange({ ...recipe, wishes: next });
   return (
     <section>
       <h2>Wishes</h2>
       {wishes.map((wish, at) => (
         <Row
           key={at}
-          problem={sayWrong(problems, 'wish', wish.name)}
-          onRemove={() => onChange({ ...recipe, wishes: without(wishes, at) })}
           about={wish.name}
+          problem={sayWrong(problems, 'wish', wish.name)}
+          onRemove={() => set(without(wishes, at))}
         >
-          <Small
-            label="Word"
-            width="110px"
-            value={wish.name}
-            onChange={(name) => change(at, { name })}
-            mono
-          />
-          <Small label="Label" width="150px" value={wish.label} onChange={(label) => change(at, { label })} />
-          <Picked label="Kind" value={wish.kind} options={KINDS} onChange={(kind) => change(at, { kind })} />
-          {wish.kind === 'number' ? (
-            <>
-              <Small label="Unit" width="60px" value={wish.unit} onChange={(unit) => change(at, { unit })} />
-              <Small
-                label="Least"
-                width="66px"
-                value={sayBound(wish.least)}
-                onChange={(text) => change(at, { least: boundIn(text) })}
-              />
-              <Small
-                label="Most"
-                width="66px"
-                value={sayBound(wish.most)}
-                onChange={(text) => change(at, { most: boundIn(text) })}
-              />
-            </>
-          ) : null}
-          {wish.kind === 'choice' ? (
-            <Small
-              label="Choices"
-              width="200px"
-              value={wish.choices.join(', ')}
-              onChange={(text) => change(at, { choices: listIn(text) })}
-            />
-          ) : null}
-          <Small
-            label="Otherwise"
-            width="90px"
-            value={wish.otherwise}
-            onChange={(otherwise) => change(at, { otherwise })}
+          <WishFields
+            wish={wish}
+            onChange={(changes) => set(replaced(wishes, at, { ...wish, ...changes }))}
           />
         </Row>
       ))}
-      <More text="Another wish" onPress={() => onChange({ ...recipe, wishes: [...wishes, NEW_WISH] })} />
+      <More text="Another wish" onPress={() => set([...wishes, NEW_WISH])} />
     </section>
+  );
+}
+
+function WishFields({
+  wish,
+  onChange,
+}: {
+  readonly wish: WishDefinition;
+  readonly onChange: (changes: Partial<WishDefinition>) => void;
+}): React.JSX.Element {
+  const { name, label, kind, unit, least, most, choices, otherwise } = wish;
+  return (
+    <>
+      <Small label="Word" width="110px" value={name} onChange={(text) => onChange({ name: text })} mono />
+      <Small label="Label" width="150px" value={label} onChange={(text) => onChange({ label: text })} />
+      <Picked label="Kind" value={kind} options={KINDS} onChange={(key) => onChange({ kind: key })} />
+      {kind === 'number' ? (
+        <>
+          <Small label="Unit" width="60px" value={unit} onChange={(text) => onChange({ unit: text })} />
+          <Small
+            label="Least"
+            width="66px"
+            value={sayBound(least)}
+            onChange={(text) => onChange({ least: boundIn(text) })}
+          />
+          <Small
+            label="Most"
+            width="66px"
+            value={sayBound(most)}
+            onChange={(text) => onChange({ most: boundIn(text) })}
+          />
+        </>
+      ) : null}
+      {kind === 'choice' ? (
+        <Small
+          label="Choices"
+          width="200px"
+          value={choices.join(', ')}
+          onChange={(text) => onChange({ choices: listIn(text) })}
+        />
+      ) : null}
+      <Small
+        label="Otherwise"
+        width="90px"
+        value={otherwise}
+        onChange={(text) => onChange({ otherwise: text })}
+      />
+    </>
   );
 }
 

@@ -1,4 +1,4 @@
-import type { RecipeView, WishPlan } from '@stem-trace/contract';
+import type { DerivePreview, RecipeView, WishPlan } from '@stem-trace/contract';
 import type { WishDefinition } from '@stem-trace/core/recipes';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useDeferredValue, useState } from 'react';
@@ -122,7 +122,6 @@ function Outcome({
   if (error) return <Trouble>{error.message}</Trouble>;
   if (!plan) return <Soft role="status">Working out what comes of it …</Soft>;
   const { problems, said, fulfilledBy, request, preview } = plan;
-  const copied = preview?.lines.filter(({ decision }) => decision === 'copy') ?? [];
   return (
     <Told aria-live="polite">
       <h2>What comes of it</h2>
@@ -150,24 +149,7 @@ function Outcome({
         </tbody>
       </Rules>
       {said.length === 0 && problems.length === 0 ? <Soft>No rule holds: a plain copy.</Soft> : null}
-      {preview ? (
-        <>
-          <p>
-            {copied.length} items copied, into <Mono>{preview.place}</Mono>.
-          </p>
-          {preview.hindrances.map(({ says, help, stops }) =>
-            stops ? (
-              <Trouble key={says}>
-                {says}. {help}
-              </Trouble>
-            ) : (
-              <Soft key={says}>
-                {says}. {help}
-              </Soft>
-            ),
-          )}
-        </>
-      ) : null}
+      {preview ? <Planned preview={preview} /> : null}
       {request ? (
         <Button
           onPress={() => {
@@ -179,6 +161,30 @@ function Outcome({
         </Button>
       ) : null}
     </Told>
+  );
+}
+
+/** What would be copied, and what stands in the way. */
+function Planned({
+  preview: { lines, place, hindrances },
+}: {
+  readonly preview: DerivePreview;
+}): React.JSX.Element {
+  const copied = lines.filter(({ decision }) => decision === 'copy');
+  return (
+    <>
+      <p>
+        {copied.length} items copied, into <Mono>{place}</Mono>.
+      </p>
+      {hindrances.map(({ says, help, stops }) => {
+        const Said = stops ? Trouble : Soft;
+        return (
+          <Said key={says}>
+            {says}. {help}
+          </Said>
+        );
+      })}
+    </>
   );
 }
 
