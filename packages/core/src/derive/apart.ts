@@ -164,7 +164,6 @@ class Structure {
     unit.plain = copy;
     for (const [version, content] of this.contentsOf(unit, unit.root, undefined, []))
       contents.set(version, content);
-    unit.copies.set(signatureOf(contents), copy);
     return copy;
   }
 
@@ -173,7 +172,10 @@ class Structure {
     const unit = this.unitOf(entry);
     const isCopied = this.outcome.get(unit.root.itemId)?.decision === 'copy';
     if (isCopied && !wishes) return this.plainCopy(unit);
-    if (isCopied) this.plainCopy(unit);
+    if (isCopied) {
+      const plain = this.plainCopy(unit);
+      unit.copies.set(signatureOf(plain.contents), plain);
+    }
     if (wishes && this.request.decisions.get(entry.itemId) === 'share')
       this.clashes.set(entry.itemId, 'cannot be shared: something in it was decided otherwise');
     const contents = this.contentsOf(unit, entry, wishes, chain);
@@ -193,21 +195,18 @@ class Structure {
     chain: readonly string[],
   ): Map<string, Content> {
     const contents = new Map<string, Content>();
-    const said = new Map<string, string>();
     const visit = (node: OriginNode, wished: Wishes | undefined, at: readonly string[]): void => {
       const next: { node: OriginNode; wished: Wishes | undefined }[] = [];
       const content = this.contentOf(node, { unit, wished, chain: at, next });
-      const signature = sayContent(content);
-      const before = said.get(node.versionId);
-      if (before !== undefined) {
-        if (before !== signature)
+      const before = contents.get(node.versionId);
+      if (before) {
+        if (sayContent(before) !== sayContent(content))
           this.clashes.set(
             node.itemId,
             `stands in several places of the file of ${unit.root.number}, which can only be alike; take the file apart first`,
           );
         return;
       }
-      said.set(node.versionId, signature);
       contents.set(node.versionId, content);
       for (const each of next) visit(each.node, each.wished, [...at, each.node.itemId]);
     };
@@ -215,7 +214,7 @@ class Structure {
     if (entry !== unit.root && wishes) visit(entry, wishes, chain);
     // What nothing in the file uses stays in it all the same.
     for (const node of unit.nodes)
-      if (!unit.usedWithin.has(node.versionId) && !said.has(node.versionId) && this.stands(node))
+      if (!unit.usedWithin.has(node.versionId) && !contents.has(node.versionId) && this.stands(node))
         visit(node, undefined, [...chain, node.itemId]);
     return contents;
   }
@@ -411,7 +410,8 @@ class Structure {
   /** Which copy of a unit has the items' own keys: that of the items' decisions where the variant has it, else the first. */
   private count({ copies }: { readonly copies: ReadonlySet<UnitCopy> }): void {
     for (const unit of this.units.values()) {
-      const mine = [...unit.copies.values()].filter((copy) => copies.has(copy));
+      const all = new Set([...(unit.plain ? [unit.plain] : []), ...unit.copies.values()]);
+      const mine = [...all].filter((copy) => copies.has(copy));
       const plainFirst = mine.toSorted((a, b) => Number(b === unit.plain) - Number(a === unit.plain));
       plainFirst.forEach((copy, at) => (copy.count = at + 1));
     }
