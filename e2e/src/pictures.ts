@@ -29,7 +29,6 @@ test('outline, map and effect', async ({ page }) => {
   await page.goto(address('/trace?item=FM-1000&view=outline&level=3&lens=newest'));
   await expect(page.getByRole('treegrid', { name: 'Structure' })).toBeFocused();
   for (let presses = 0; presses < 7; presses++) await page.keyboard.press('ArrowDown');
-  await picture(page, 'outline');
   await page.goto(address('/trace?item=FM-2300&view=map&down=1&papers=yes'));
   await page.locator('.react-flow__node').first().waitFor();
   await picture(page, 'map');
@@ -82,6 +81,9 @@ test('derive', async ({ page }) => {
     .getByRole('radio', { name: 'Share' })
     .click();
   await page.mouse.wheel(0, -600);
+  await page.getByRole('row', { name: /FM-3103/ }).click();
+  await page.keyboard.press('o');
+  await page.getByText('1 left out').waitFor();
   await page.getByText(/copied, /).waitFor();
   await page.getByRole('textbox', { name: 'New number for FM-1000' }).fill('FT-1000');
   await page.keyboard.press('Enter');
@@ -94,6 +96,19 @@ test('derive', async ({ page }) => {
   await page.getByRole('button', { name: 'Make the variant' }).click();
   await page.getByRole('heading', { name: /hold together/ }).waitFor();
   await picture(page, 'derive-proof');
+});
+
+test('wishes and carrying over', async ({ page }) => {
+  await signIn(page);
+  await page.goto(address('/wish?recipe=FR-1000'));
+  await page.getByRole('textbox', { name: /Arm length/ }).fill('2');
+  await page.getByRole('textbox', { name: 'River' }).fill('Otter');
+  await page.getByLabel('Heater').selectOption('yes');
+  await page.getByRole('cell', { name: 'FM-2200 is swapped for FM-2220' }).waitFor();
+  await picture(page, 'wishes');
+  await page.goto(address('/wish?recipe=FR-1000&view=rules'));
+  await page.getByText('Nothing is wrong with it').waitFor();
+  await picture(page, 'recipe');
 });
 
 test('intake', async ({ page }) => {
@@ -131,15 +146,6 @@ test('work and check-in', async ({ page }) => {
   await chooser.setFiles(folder);
   await page.getByRole('grid', { name: 'Review' }).waitFor();
   await picture(page, 'check-in');
-});
-
-test('places', async ({ page }) => {
-  await signIn(page);
-  await page.goto(address('/find?place=/Fenmark/Standard%20parts'));
-  await expect(page.getByRole('row', { name: /FM-9101 ?Cable/ })).toBeVisible();
-  await expect(page.getByRole('grid', { name: 'Items found' })).toBeFocused();
-  for (let presses = 0; presses < 6; presses++) await page.keyboard.press('ArrowDown');
-  await picture(page, 'places');
 });
 
 test('history', async ({ page }) => {

@@ -146,6 +146,8 @@ describe('from a folder to a variant', () => {
         { from: 'S-TAIL_TURBINE', to: 'V-TAIL_TURBINE' },
       ],
       shared: ['S-TAIL_MIDDLE_PART'],
+      omitted: [],
+      swapped: [],
       proof: { references: 2, copied: 1, shared: 1, dangling: 0, leaking: 0 },
       notes: [],
     });

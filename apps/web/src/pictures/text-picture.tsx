@@ -24,7 +24,7 @@ export default function TextPicture({ item, isLarge }: FilePictureProps): React.
     <Figure>
       <PictureFrame data-large={isLarge || undefined}>
         {}
-        <Scroll tabIndex={isLarge ? 0 : -1} role="region" aria-label={`Text of ${item}`}>
+        <Scroll tabIndex={0} role="region" aria-label={`Text of ${item}`}>
           {text.data?.format === 'workbook' ? (
             <Cells lines={lines.map((line) => line.split('\t'))} />
           ) : (

@@ -14,8 +14,9 @@ export interface Decided {
 }
 
 /**
- * Decides about items, wherever they stand in the tree. What is copied cannot be within something that is shared, so that
- * a copy takes back the shares of all that it stands in, and a share takes back the copies of all that stand in it.
+ * Decides about items, wherever they stand in the tree. What is copied, swapped or left out cannot be within something that is
+ * shared, so that it takes back the shares of all that it stands in, and a share takes back what was decided of all that stand in
+ * it.
  * `O(lines of the tree)`, however many are decided at once.
  */
 export function decideLines(
@@ -23,9 +24,10 @@ export function decideLines(
   decisions: ReadonlyMap<string, Decision>,
   { numbers, decision }: { readonly numbers: ReadonlySet<string>; readonly decision: Decision },
 ): Decided {
-  const against: Decision = decision === 'copy' ? 'share' : 'copy';
-  const near = decision === 'copy' ? above(tree, numbers) : below(tree, numbers);
-  const takenBack = [...near].filter((other) => decisions.get(other) === against && !numbers.has(other));
+  const isAgainst = (other: Decision | undefined): boolean =>
+    other !== undefined && (decision === 'share' ? other !== 'share' : other === 'share');
+  const near = decision === 'share' ? below(tree, numbers) : above(tree, numbers);
+  const takenBack = [...near].filter((other) => isAgainst(decisions.get(other)) && !numbers.has(other));
   const next = new Map(decisions);
   for (const other of takenBack) next.delete(other);
   for (const number of numbers) next.set(number, decision);

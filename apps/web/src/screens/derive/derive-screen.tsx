@@ -213,9 +213,14 @@ function Plan({
   };
   return (
     <>
-      <PlanTools {...{ kept, draft, preview, onCheck }} onPaste={() => paste('')} />
+      <PlanTools {...{ kept, draft, preview, onCheck }} />
       <DecideMany {...{ preview, picked, say }} onDecide={decideAbout} />
-      <RuleList draft={draft} onChange={kept.change} onPropose={() => void kept.propose()} />
+      <RuleList
+        draft={draft}
+        onChange={kept.change}
+        onPropose={() => void kept.propose()}
+        onPaste={() => paste('')}
+      />
       <NamingBar naming={naming} />
       {says === '' ? null : <p role="status">{says}</p>}
       <PlanTree
@@ -248,9 +253,8 @@ function PlanTools({
   kept,
   draft,
   preview,
-  onPaste,
   onCheck,
-}: PlanPart & { readonly onPaste: () => void; readonly onCheck: () => void }): React.JSX.Element {
+}: PlanPart & { readonly onCheck: () => void }): React.JSX.Element {
   return (
     <Row>
       <Button onPress={() => kept.change({ ...UNDECIDED, copyAll: false })}>Back to the proposal</Button>
@@ -278,7 +282,6 @@ function PlanTools({
       <QuietButton aria-label="Redo" isDisabled={!kept.canRedo} onPress={kept.redo}>
         <Redo2 size={15} aria-hidden />
       </QuietButton>
-      <Button onPress={onPaste}>Paste numbers …</Button>
       <Spacer />
       <PrimaryButton onPress={onCheck}>Next: check</PrimaryButton>
     </Row>

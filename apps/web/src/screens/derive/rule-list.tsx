@@ -11,10 +11,12 @@ export interface RuleListProps {
   readonly draft: DeriveDraft;
   readonly onChange: (changes: Partial<DeriveDraft>) => void;
   readonly onPropose: () => void;
+  /** Takes names from a spreadsheet. */
+  readonly onPaste: () => void;
 }
 
 /** What makes the new names, in the order in which it is applied; each line can be edited, moved and removed. */
-export function RuleList({ draft, onChange, onPropose }: RuleListProps): React.JSX.Element {
+export function RuleList({ draft, onChange, onPropose, onPaste }: RuleListProps): React.JSX.Element {
   const { rules, scheme, says, renamed } = draft;
   const [edited, edit] = useState<number>();
   const setRules = (next: readonly NameRule[]): void => onChange({ rules: next, says: '' });
@@ -43,6 +45,7 @@ export function RuleList({ draft, onChange, onPropose }: RuleListProps): React.J
         </Rule>
       )}
       <QuietButton onPress={onPropose}>Propose names</QuietButton>
+      <QuietButton onPress={onPaste}>Paste numbers …</QuietButton>
       {says === '' ? null : <Soft>{says}</Soft>}
       {rule === undefined ? null : (
         <RuleDialog

@@ -1,6 +1,6 @@
 import type { CarryOverResult, CarryOverRow } from '@stem-trace/contract';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import styled from 'styled-components';
 import { get, send } from '../../api/client.js';
 import { Button, Mono, PrimaryButton, Soft, Trouble } from '../../ui/controls.js';
@@ -153,6 +153,9 @@ function Done({
   readonly result: CarryOverResult;
   readonly onClose: () => void;
 }): React.JSX.Element {
+  const close = useRef<HTMLButtonElement>(null);
+  // What had the focus is gone with the rows.
+  useEffect(() => close.current?.focus(), []);
   return (
     <Parts aria-live="polite">
       <p>
@@ -165,7 +168,9 @@ function Done({
         </Soft>
       ))}
       <Buttons>
-        <PrimaryButton onPress={onClose}>Close</PrimaryButton>
+        <PrimaryButton ref={close} onPress={onClose}>
+          Close
+        </PrimaryButton>
       </Buttons>
     </Parts>
   );
