@@ -7,7 +7,7 @@
  * item's own line, a further one has a line of its own.
  */
 import type { Outcome } from './decide.js';
-import type { OriginItem } from './items.js';
+import { unitOf, type OriginTree, type OriginUnit } from './items.js';
 import type {
   AddedUse,
   Becomes,
@@ -48,25 +48,37 @@ interface Wishes {
   readonly added: AddedUse[];
 }
 
-/** What a version of a unit's copy is made of; keys of what lives in the same unit are not known before its content is. */
+/** What becomes of an occurrence; of what lives in the same file, it is not said in which copy before its content is known. */
+type Standing =
+  | Exclude<Becomes, { readonly kind: 'copy' }>
+  | { readonly kind: 'copy'; readonly itemId: string; readonly copy: UnitCopy | 'here' };
+
+const SHARED = { kind: 'share' } as const;
+const NOTHING = { kind: 'nothing' } as const;
+
+/** What a version of a unit's copy is made of. */
 interface Content {
   readonly node: OriginNode;
-  readonly uses: readonly (readonly Becomes[])[];
-  readonly added: ChangedVersion['added'];
+  readonly uses: readonly (readonly Standing[])[];
+  readonly added: readonly {
+    readonly becomes: Standing;
+    readonly name: string;
+    readonly placement: AddedUse['placement'];
+  }[];
 }
 
-interface Unit {
-  readonly root: OriginNode;
-  readonly nodes: readonly OriginNode[];
-  /** Versions that others of the unit use. */
-  readonly usedWithin: ReadonlySet<string>;
-  /** Copies by their content, and the first that has the decisions of the items alone. */
-  readonly copies: Map<string, UnitCopy>;
+/** What is made of a unit. */
+interface UnitCopies {
+  /** By their content. */
+  readonly byContent: Map<string, UnitCopy>;
+  /** The one that has the decisions of the items alone. */
   plain?: UnitCopy;
+  /** The one that has the items' own keys. */
+  first?: UnitCopy;
 }
 
 interface UnitCopy {
-  readonly unit: Unit;
+  readonly unit: OriginUnit;
   readonly contents: ReadonlyMap<string, Content>;
   readonly chain: readonly string[];
   readonly reason: Reason | undefined;
@@ -76,46 +88,24 @@ interface UnitCopy {
   count: number;
 }
 
-/** Stands for what lives in the same unit, until the key of the unit's copy is known. */
-const HERE = '\u0000';
-
 export function structureOf(
-  items: ReadonlyMap<string, OriginItem>,
+  tree: OriginTree,
   outcome: ReadonlyMap<string, Outcome>,
   request: DerivationRequest,
 ): VariantStructure {
-  return new Structure(items, outcome, request).work();
+  return new Structure(tree, outcome, request).work();
 }
 
 class Structure {
-  private readonly byVersion: ReadonlyMap<string, OriginNode>;
-  private readonly units = new Map<string, Unit>();
+  private readonly copies = new Map<OriginUnit, UnitCopies>();
   private readonly clashes = new Map<string, string>();
-  private readonly used: ReadonlySet<string>;
-  /** Copies of other units by the keys that stand for them. */
-  private readonly copyByKey = new Map<string, UnitCopy>();
   private made = 0;
 
   constructor(
-    private readonly items: ReadonlyMap<string, OriginItem>,
+    private readonly tree: OriginTree,
     private readonly outcome: ReadonlyMap<string, Outcome>,
     private readonly request: DerivationRequest,
-  ) {
-    this.byVersion = new Map(request.nodes.map((node) => [node.versionId, node]));
-    this.used = new Set(request.nodes.flatMap(({ children }) => children));
-    const inUnit = new Map<string, OriginNode[]>();
-    for (const node of request.nodes) {
-      const id = this.unitIdOf(node);
-      const list = inUnit.get(id);
-      if (list) list.push(node);
-      else inUnit.set(id, [node]);
-    }
-    for (const [id, nodes] of inUnit) {
-      const root = this.byVersion.get(id) ?? nodes[0];
-      const usedWithin = new Set(nodes.flatMap(({ children }) => children));
-      if (root) this.units.set(id, { root, nodes, usedWithin, copies: new Map() });
-    }
-  }
+  ) {}
 
   work(): VariantStructure {
     const [top] = this.request.nodes;
@@ -124,10 +114,9 @@ class Structure {
     const begins = this.copyOf(top, wishes, []);
     const reached = this.reach(begins);
     this.count(reached);
-    const made = this.madeVersions(reached);
     return {
-      made,
-      changed: this.changedVersions(reached, made),
+      made: this.madeVersions(reached),
+      changed: this.changedVersions(reached),
       further: [...reached.copies].flatMap((copy) => this.furtherOf(copy)),
       copied: this.copiedItems(reached),
       shared: reached.shared,
@@ -141,27 +130,24 @@ class Structure {
     return decision === 'copy' || decision === 'share';
   }
 
-  /** The version whose file a version lives in, its own where it has a file. */
-  private unitIdOf(node: OriginNode): string {
-    let carrier = node;
-    for (let next: OriginNode | undefined = node; next; next = this.byVersion.get(next.carrierVersion ?? ''))
-      carrier = next;
-    return carrier.versionId;
+  private copiesOf(unit: OriginUnit): UnitCopies {
+    let copies = this.copies.get(unit);
+    if (!copies) this.copies.set(unit, (copies = { byContent: new Map() }));
+    return copies;
   }
 
-  private unitOf(node: OriginNode): Unit {
-    const unit = this.units.get(this.unitIdOf(node));
-    if (!unit) throw new Error(`version ${node.versionId} is in no unit`);
-    return unit;
+  private childOf(node: OriginNode, at: number): OriginNode | undefined {
+    return this.tree.byVersion.get(node.children[at] ?? '');
   }
 
   /** The copy of a unit with the decisions of the items alone. */
-  private plainCopy(unit: Unit): UnitCopy {
-    if (unit.plain) return unit.plain;
+  private plainCopy(unit: OriginUnit): UnitCopy {
+    const copies = this.copiesOf(unit);
+    if (copies.plain) return copies.plain;
     // Known before its content is: what it uses may use something that lives in its file.
     const contents = new Map<string, Content>();
     const copy: UnitCopy = { unit, contents, chain: [], reason: undefined, at: this.made++, count: 0 };
-    unit.plain = copy;
+    copies.plain = copy;
     for (const [version, content] of this.contentsOf(unit, unit.root, undefined, []))
       contents.set(version, content);
     return copy;
@@ -169,27 +155,28 @@ class Structure {
 
   /** The copy that stands at a spot. */
   private copyOf(entry: OriginNode, wishes: Wishes | undefined, chain: readonly string[]): UnitCopy {
-    const unit = this.unitOf(entry);
+    const unit = unitOf(this.tree, entry);
     const isCopied = this.outcome.get(unit.root.itemId)?.decision === 'copy';
     if (isCopied && !wishes) return this.plainCopy(unit);
+    const { byContent } = this.copiesOf(unit);
     if (isCopied) {
       const plain = this.plainCopy(unit);
-      unit.copies.set(signatureOf(plain.contents), plain);
+      byContent.set(signatureOf(plain.contents), plain);
     }
     if (wishes && this.request.decisions.get(entry.itemId) === 'share')
       this.clashes.set(entry.itemId, 'cannot be shared: something in it was decided otherwise');
     const contents = this.contentsOf(unit, entry, wishes, chain);
     const signature = signatureOf(contents);
-    const known = unit.copies.get(signature);
-    if (known) return known;
+    const before = byContent.get(signature);
+    if (before) return before;
     const reason = this.reasonOf(contents, entry);
     const copy: UnitCopy = { unit, contents, chain, reason, at: this.made++, count: 0 };
-    unit.copies.set(signature, copy);
+    byContent.set(signature, copy);
     return copy;
   }
 
   private contentsOf(
-    unit: Unit,
+    unit: OriginUnit,
     entry: OriginNode,
     wishes: Wishes | undefined,
     chain: readonly string[],
@@ -222,7 +209,7 @@ class Structure {
   private contentOf(
     node: OriginNode,
     scope: {
-      readonly unit: Unit;
+      readonly unit: OriginUnit;
       readonly wished: Wishes | undefined;
       readonly chain: readonly string[];
       readonly next: { node: OriginNode; wished: Wishes | undefined }[];
@@ -237,9 +224,14 @@ class Structure {
     return { node, uses, added };
   }
 
-  private addedBecomes(item: AddedUse['item']): Becomes {
-    if (this.outcome.get(item.itemId)?.decision !== 'copy') return { kind: 'item', item };
-    return { kind: 'copy', key: item.itemId };
+  /** What is added is meant as the items' own decisions make it. */
+  private addedBecomes(item: AddedUse['item']): Standing {
+    const { itemId } = item;
+    const isCopied = this.outcome.get(itemId)?.decision === 'copy';
+    const node = isCopied ? this.request.nodes.find((each) => each.itemId === itemId) : undefined;
+    return node
+      ? { kind: 'copy', itemId, copy: this.plainCopy(unitOf(this.tree, node)) }
+      : { kind: 'item', item };
   }
 
   private becomesOf(
@@ -251,39 +243,37 @@ class Structure {
       chain,
       next,
     }: {
-      readonly unit: Unit;
+      readonly unit: OriginUnit;
       readonly wished: Wishes | undefined;
       readonly chain: readonly string[];
       readonly next: { node: OriginNode; wished: Wishes | undefined }[];
     },
-  ): readonly Becomes[] {
-    const child = this.byVersion.get(node.children[at] ?? '');
+  ): readonly Standing[] {
+    const child = this.childOf(node, at);
     const count = node.occurrences?.[at] ?? 1;
-    if (!child) return filled(count, { kind: 'share' });
-    const deeper = wished?.below.get(child.itemId);
-    const livesHere = this.unitIdOf(child) === this.unitIdOf(node);
-    let own: Becomes | undefined;
-    const copied = (): Becomes => {
+    if (!child) return filled(count, SHARED);
+    const { itemId } = child;
+    const deeper = wished?.below.get(itemId);
+    const livesHere = unitOf(this.tree, child) === unit;
+    let own: Standing | undefined;
+    const copied = (): Standing => {
       if (own) return own;
       if (livesHere) {
         next.push({ node: child, wished: deeper });
-        own = { kind: 'copy', key: HERE + child.itemId };
+        own = { kind: 'copy', itemId, copy: 'here' };
       } else {
-        const isPlain = this.outcome.get(child.itemId)?.decision === 'copy';
-        const copy = this.copyOf(child, deeper ?? (isPlain ? undefined : NO_WISHES), [
-          ...chain,
-          child.itemId,
-        ]);
-        // A key that tells copies apart before they are counted.
-        own = { kind: 'copy', key: `${child.itemId}\u0001${copy.at}` };
-        this.copyByKey.set(own.key, copy);
+        const isPlain = this.outcome.get(itemId)?.decision === 'copy';
+        const wishes = deeper ?? (isPlain ? undefined : NO_WISHES);
+        // Where a plain copy stands first is nobody's concern.
+        const to = wished ? [...chain, itemId] : chain;
+        own = { kind: 'copy', itemId, copy: this.copyOf(child, wishes, to) };
       }
       return own;
     };
     const plain = this.plainBecomes(node, at, child);
-    const isCopied = plain.kind === 'copy' || (plain.kind === 'share' && (livesHere || deeper !== undefined));
+    const isCopied = plain === 'copy' || (plain.kind === 'share' && (livesHere || deeper !== undefined));
     const becomes = filled(count, isCopied ? copied() : plain);
-    for (const decision of wished?.uses.get(child.itemId) ?? []) {
+    for (const decision of wished?.uses.get(itemId) ?? []) {
       const each = this.decided(decision, { unit, child, livesHere, copied });
       for (const occurrence of decision.occurrences ?? becomes.keys())
         if (occurrence < count) becomes[occurrence] = each;
@@ -299,16 +289,16 @@ class Structure {
       livesHere,
       copied,
     }: {
-      readonly unit: Unit;
+      readonly unit: OriginUnit;
       readonly child: OriginNode;
       readonly livesHere: boolean;
-      readonly copied: () => Becomes;
+      readonly copied: () => Standing;
     },
-  ): Becomes {
-    if (decision === 'omit') return { kind: 'nothing' };
+  ): Standing {
+    if (decision === 'omit') return NOTHING;
     if (decision === 'swap' && to) return { kind: 'item', item: to };
     if (decision !== 'share') return copied();
-    if (!livesHere) return { kind: 'share' };
+    if (!livesHere) return SHARED;
     this.clashes.set(
       child.itemId,
       `cannot be shared: it lives in the file of ${unit.root.number}, which is copied; take the file apart first`,
@@ -317,13 +307,17 @@ class Structure {
   }
 
   /** What becomes of a use by the decisions about items alone. */
-  private plainBecomes(node: OriginNode, at: number, child: OriginNode): Becomes {
-    if (node.leftOut?.includes(at) === true) return { kind: 'nothing' };
+  private plainBecomes(
+    node: OriginNode,
+    at: number,
+    child: OriginNode,
+  ): 'copy' | Exclude<Standing, { readonly kind: 'copy' }> {
+    if (node.leftOut?.includes(at) === true) return NOTHING;
     const decision = this.outcome.get(child.itemId)?.decision;
-    if (decision === 'copy') return { kind: 'copy', key: child.itemId };
-    if (decision === 'omit') return { kind: 'nothing' };
+    if (decision === 'copy') return 'copy';
+    if (decision === 'omit') return NOTHING;
     const to = decision === 'swap' ? this.request.swaps?.get(child.itemId) : undefined;
-    return to ? { kind: 'item', item: to } : { kind: 'share' };
+    return to ? { kind: 'item', item: to } : SHARED;
   }
 
   /** Why a copy is made that the decisions about items alone would not make. */
@@ -335,14 +329,12 @@ class Structure {
       return { kind: 'changes', number, how: 'added' };
     }
     for (const [at, becomes] of (content?.uses ?? []).entries()) {
-      const number = this.byVersion.get(entry.children[at] ?? '')?.number ?? '';
+      const child = this.childOf(entry, at);
+      const number = child?.number ?? '';
       for (const { kind } of becomes) {
         if (kind === 'item') return { kind: 'changes', number, how: 'swapped' };
         if (kind === 'nothing') return { kind: 'changes', number, how: 'left out' };
-        if (
-          kind === 'copy' &&
-          this.outcome.get(this.byVersion.get(entry.children[at] ?? '')?.itemId ?? '')?.decision !== 'copy'
-        )
+        if (kind === 'copy' && this.outcome.get(child?.itemId ?? '')?.decision !== 'copy')
           return { kind: 'contains', number };
       }
     }
@@ -358,71 +350,52 @@ class Structure {
     const share = (version: string): void => {
       const down = [version];
       for (let id = down.pop(); id !== undefined; id = down.pop()) {
-        const node = sharedVersions.has(id) ? undefined : this.byVersion.get(id);
+        const node = sharedVersions.has(id) ? undefined : this.tree.byVersion.get(id);
         if (!node) continue;
         sharedVersions.add(id);
         shared.add(node.itemId);
-        down.push(...node.children, ...this.besidesIn(this.unitOf(node)));
+        down.push(...node.children, ...unitOf(this.tree, node).besides);
       }
     };
     for (const node of this.request.nodes) {
       // Drawings and documents stand beside the tree.
-      if (this.used.has(node.versionId) || this.unitOf(node).root !== node) continue;
-      if (node === this.request.nodes[0]) continue;
-      if (this.outcome.get(node.itemId)?.decision === 'copy') waiting.push(this.plainCopy(this.unitOf(node)));
+      if (this.tree.used.has(node.versionId) || node === this.request.nodes[0]) continue;
+      const unit = unitOf(this.tree, node);
+      if (unit.root !== node) continue;
+      if (this.outcome.get(node.itemId)?.decision === 'copy') waiting.push(this.plainCopy(unit));
       else share(node.versionId);
     }
     for (let copy = waiting.pop(); copy; copy = waiting.pop()) {
       if (copies.has(copy)) continue;
       copies.add(copy);
       for (const { node, uses, added } of copy.contents.values()) {
-        for (const [at, becomes] of uses.entries()) {
-          for (const each of new Set(becomes)) {
+        uses.forEach((becomes, at) => {
+          let before: Standing | undefined;
+          for (const each of becomes) {
+            if (each === before) continue;
+            before = each;
             if (each.kind === 'share') share(node.children[at] ?? '');
-            const led = each.kind === 'copy' ? this.leadsTo(each.key) : undefined;
-            if (led) waiting.push(led);
+            else if (each.kind === 'copy' && each.copy !== 'here') waiting.push(each.copy);
           }
-        }
-        for (const { becomes } of added) {
-          const led = becomes.kind === 'copy' ? this.leadsTo(becomes.key) : undefined;
-          if (led) waiting.push(led);
-        }
+        });
+        for (const { becomes } of added)
+          if (becomes.kind === 'copy' && becomes.copy !== 'here') waiting.push(becomes.copy);
       }
     }
     return { copies, shared };
   }
 
-  /** What is in a file though nothing in it uses it. */
-  private besidesIn({ nodes, usedWithin }: Unit): string[] {
-    return nodes.flatMap(({ versionId }) => (usedWithin.has(versionId) ? [] : versionId));
-  }
-
-  /** The copy that a key of another unit means. */
-  private leadsTo(key: string): UnitCopy | undefined {
-    if (key.startsWith(HERE)) return undefined;
-    const known = this.copyByKey.get(key);
-    if (known) return known;
-    // What is added is meant as the items' own decisions make it.
-    const node = this.request.nodes.find(({ itemId }) => itemId === key);
-    return node && this.plainCopy(this.unitOf(node));
-  }
-
   /** Which copy of a unit has the items' own keys: that of the items' decisions where the variant has it, else the first. */
-  private count({ copies }: { readonly copies: ReadonlySet<UnitCopy> }): void {
-    for (const unit of this.units.values()) {
-      const all = new Set([...(unit.plain ? [unit.plain] : []), ...unit.copies.values()]);
-      const mine = [...all].filter((copy) => copies.has(copy));
-      const plainFirst = mine.toSorted((a, b) => Number(b === unit.plain) - Number(a === unit.plain));
-      plainFirst.forEach((copy, at) => (copy.count = at + 1));
+  private count({ copies: reached }: { readonly copies: ReadonlySet<UnitCopy> }): void {
+    for (const copies of this.copies.values()) {
+      const all = new Set([...(copies.plain ? [copies.plain] : []), ...copies.byContent.values()]);
+      let count = 0;
+      for (const copy of all) {
+        if (!reached.has(copy)) continue;
+        copy.count = ++count;
+        copies.first ??= copy;
+      }
     }
-  }
-
-  private resolved(becomes: Becomes, within: UnitCopy): Becomes {
-    if (becomes.kind !== 'copy') return becomes;
-    if (becomes.key.startsWith(HERE)) return { kind: 'copy', key: lineKey(becomes.key.slice(1), within) };
-    const copy = this.leadsTo(becomes.key);
-    const itemId = itemIn(becomes.key);
-    return { kind: 'copy', key: copy ? lineKey(itemId, copy) : itemId };
   }
 
   private madeVersions({ copies }: { readonly copies: ReadonlySet<UnitCopy> }): MadeVersion[] {
@@ -434,42 +407,41 @@ class Structure {
     );
   }
 
-  private changedVersions(
-    { copies }: { readonly copies: ReadonlySet<UnitCopy> },
-    made: readonly MadeVersion[],
-  ): ChangedVersion[] {
-    const own = new Map(made.map(({ key, versionId }) => [`${key} ${versionId}`, key]));
-    return [...copies].flatMap((copy) =>
-      [...copy.contents.values()].flatMap(({ node, uses, added }): ChangedVersion[] => {
-        const resolved = uses.map((becomes) => becomes.map((each) => this.resolved(each, copy)));
-        const isPlain =
+  private changedVersions({ copies }: { readonly copies: ReadonlySet<UnitCopy> }): ChangedVersion[] {
+    const changed: ChangedVersion[] = [];
+    for (const copy of copies) {
+      for (const { node, uses, added } of copy.contents.values()) {
+        if (
           copy.count === 1 &&
           added.length === 0 &&
-          resolved.every((becomes, at) => {
-            const child = this.byVersion.get(node.children[at] ?? '');
-            const copyOfChild = child && own.get(`${child.itemId} ${child.versionId}`);
-            return becomes.every((each) =>
-              copyOfChild === undefined
-                ? each.kind === 'share'
-                : each.kind === 'copy' && each.key === copyOfChild,
-            );
-          });
-        if (isPlain) return [];
-        return [
-          {
-            key: lineKey(node.itemId, copy),
-            versionId: node.versionId,
-            uses: resolved,
-            added: added.map((use) => ({ ...use, becomes: this.resolved(use.becomes, copy) })),
-          },
-        ];
-      }),
+          uses.every((use, at) => this.isPlain(node, at, use, copy))
+        )
+          continue;
+        changed.push({
+          key: lineKey(node.itemId, copy),
+          versionId: node.versionId,
+          uses: uses.map((use) => use.map((each) => resolved(each, copy))),
+          added: added.map((use) => ({ ...use, becomes: resolved(use.becomes, copy) })),
+        });
+      }
+    }
+    return changed;
+  }
+
+  /** Whether a child that is copied under its item's own key becomes that copy, and any other is shared. */
+  private isPlain(node: OriginNode, at: number, use: readonly Standing[], within: UnitCopy): boolean {
+    const child = this.childOf(node, at);
+    const first = child && this.copies.get(unitOf(this.tree, child))?.first;
+    if (!child || first?.contents.has(child.versionId) !== true)
+      return use.every(({ kind }) => kind === 'share');
+    return use.every(
+      (each) => each.kind === 'copy' && each.itemId === child.itemId && copyMeant(each, within).count === 1,
     );
   }
 
   private furtherOf(copy: UnitCopy): FurtherCopy[] {
     if (copy.count === 1) return [];
-    const chain = copy.chain.map((id) => this.items.get(id)?.number ?? id);
+    const chain = copy.chain.map((id) => this.tree.items.get(id)?.number ?? id);
     return [...copy.contents.values()].map(({ node }) => ({
       key: lineKey(node.itemId, copy),
       itemId: node.itemId,
@@ -504,7 +476,7 @@ class Structure {
     const copied = (node: OriginNode, copy: UnitCopy, level: number): void => {
       const content = copy.contents.get(node.versionId);
       for (const [at, becomes] of (content?.uses ?? []).entries()) {
-        const child = this.byVersion.get(node.children[at] ?? '');
+        const child = this.childOf(node, at);
         for (const group of alike(becomes)) {
           const each = group.becomes;
           const said = {
@@ -518,10 +490,9 @@ class Structure {
             spots.push({ ...said, decision: 'share' });
             if (child) shared(child, level + 1);
           } else if (each.kind === 'copy') {
-            const resolved = this.resolved(each, copy);
-            spots.push({ ...said, decision: 'copy', key: resolved.kind === 'copy' ? resolved.key : '' });
-            const leads = each.key.startsWith(HERE) ? copy : this.leadsTo(each.key);
-            if (child && leads) copied(child, leads, level + 1);
+            const leads = copyMeant(each, copy);
+            spots.push({ ...said, decision: 'copy', key: lineKey(each.itemId, leads) });
+            if (child) copied(child, leads, level + 1);
           } else if (each.kind === 'item') spots.push({ ...said, decision: 'swap', to: each.item });
           else spots.push({ ...said, decision: 'omit' });
         }
@@ -529,11 +500,11 @@ class Structure {
       gaps(node, level);
       for (const { becomes } of content?.added ?? []) {
         const item = becomes.kind === 'item' ? becomes.item : undefined;
-        const itemId = becomes.kind === 'copy' ? itemIn(becomes.key) : (item?.itemId ?? '');
+        const itemId = becomes.kind === 'copy' ? becomes.itemId : (item?.itemId ?? '');
         spots.push({
           level,
           itemId,
-          number: item?.number ?? this.items.get(itemId)?.number ?? '',
+          number: item?.number ?? this.tree.items.get(itemId)?.number ?? '',
           quantity: 1,
           decision: 'add',
           ...(item ? { to: item } : {}),
@@ -542,7 +513,7 @@ class Structure {
     };
     const shared = (node: OriginNode, level: number): void => {
       node.children.forEach((id, at) => {
-        const child = this.byVersion.get(id);
+        const child = this.tree.byVersion.get(id);
         if (!child) return;
         const quantity = node.occurrences?.[at] ?? 1;
         spots.push({ level, itemId: child.itemId, number: child.number, quantity, decision: 'share' });
@@ -594,12 +565,17 @@ function wishesOf({ uses = [], added = [] }: DerivationRequest): Wishes | undefi
   return top;
 }
 
-function filled(count: number, becomes: Becomes): Becomes[] {
-  return Array.from({ length: count }, () => becomes);
+function filled(count: number, becomes: Standing): Standing[] {
+  return count === 1 ? [becomes] : Array.from({ length: count }, () => becomes);
 }
 
-function itemIn(key: string): string {
-  return key.split('\u0001')[0] ?? '';
+function copyMeant({ copy }: Extract<Standing, { readonly kind: 'copy' }>, within: UnitCopy): UnitCopy {
+  return copy === 'here' ? within : copy;
+}
+
+function resolved(standing: Standing, within: UnitCopy): Becomes {
+  if (standing.kind !== 'copy') return standing;
+  return { kind: 'copy', key: lineKey(standing.itemId, copyMeant(standing, within)) };
 }
 
 function lineKey(itemId: string, { count }: UnitCopy): string {
@@ -620,14 +596,19 @@ function sayContent({ uses, added }: Content): string {
   ]);
 }
 
-function sayBecomes(becomes: Becomes): string {
-  if (becomes.kind === 'copy') return `copy ${becomes.key}`;
+function sayBecomes(becomes: Standing): string {
+  if (becomes.kind === 'copy')
+    return `copy ${becomes.itemId} ${becomes.copy === 'here' ? 'here' : becomes.copy.at}`;
   return becomes.kind === 'item' ? `item ${becomes.item.versionId}` : becomes.kind;
 }
 
 /** Occurrences by what they become, in the order of the first of each. */
-function alike(becomes: readonly Becomes[]): { readonly becomes: Becomes; readonly occurrences: number[] }[] {
-  const groups = new Map<string, { readonly becomes: Becomes; readonly occurrences: number[] }>();
+function alike(
+  becomes: readonly Standing[],
+): { readonly becomes: Standing; readonly occurrences: readonly number[] }[] {
+  const [only] = becomes;
+  if (only && becomes.length === 1) return [{ becomes: only, occurrences: [0] }];
+  const groups = new Map<string, { readonly becomes: Standing; readonly occurrences: number[] }>();
   becomes.forEach((each, at) => {
     const said = sayBecomes(each);
     const group = groups.get(said);

@@ -26,9 +26,12 @@ export function nameCopies(copies: readonly Unnamed[], request: DerivationReques
   const byItem = new Map(copies.map(({ key, item }) => [key, item]));
   const fileNames = new Set(request.takenFileNames);
   const spare = (request.spare ?? []).values();
+  const byRules = wordedBy(request.rules);
   for (const { key, item } of copies) {
     const renamed = request.renamed.get(key);
-    const ruled = besideModel(item, byItem, names) ?? applyRules(item.number, request.rules, 'numbers');
+    const plain = byRules(item);
+    const beside = besideModel(item, byItem, names);
+    const ruled = beside ?? plain.number;
     const number =
       renamed?.number ??
       (ruled === item.number
@@ -39,16 +42,60 @@ export function nameCopies(copies: readonly Unnamed[], request: DerivationReques
               ruled,
               (text) => request.takenNumbers.has(numberKey(text)) || given.has(numberKey(text)),
             ));
-    const name = renamed?.name ?? nameOfCopy(item, number, request.rules);
+    const worded = number === plain.number ? plain : wordedAs(number, item, request.rules);
+    const name = renamed?.name ?? worded.name;
     const fileName =
-      item.carriers.size > 0 ? '' : uniqueFileName(fileNameFor(number, endingOf(item.fileName)), fileNames);
-    fileNames.add(nameFold(fileName));
-    const twin = given.get(numberKey(number));
-    given.set(numberKey(number), item.number);
-    const clash = clashOf(number, item, twin, request);
+      item.carriers.size > 0
+        ? ''
+        : fileNames.has(worded.fileFold)
+          ? uniqueFileName(worded.fileName, fileNames)
+          : worded.fileName;
+    fileNames.add(fileName === worded.fileName ? worded.fileFold : nameFold(fileName));
+    const twin = given.get(worded.key);
+    given.set(worded.key, item.number);
+    const clash = clashOf(worded, item, twin, request);
     names.set(key, { copy: { number, name, fileName }, ...(clash === undefined ? {} : { clash }) });
   }
   return names;
+}
+
+/** What follows from a copy's number alone. */
+interface Worded {
+  readonly number: string;
+  readonly key: string;
+  readonly name: string;
+  readonly fileName: string;
+  readonly fileFold: string;
+  readonly invalid: string | undefined;
+  /** Whether it is the number of the origin itself. */
+  readonly isOrigins: boolean;
+}
+
+function wordedAs(number: string, item: OriginItem, rules: readonly NameRule[]): Worded {
+  const fileName = fileNameFor(number, endingOf(item.fileName));
+  const key = numberKey(number);
+  return {
+    number,
+    key,
+    isOrigins: key === numberKey(item.number),
+    name: nameOfCopy(item, number, rules),
+    fileName,
+    fileFold: nameFold(fileName),
+    invalid: validateNumber(number),
+  };
+}
+
+const WORDED = new WeakMap<readonly NameRule[], WeakMap<OriginItem, Worded>>();
+
+/** What rules make of an item; they are applied once to each, however often is planned with them. */
+function wordedBy(rules: readonly NameRule[]): (item: OriginItem) => Worded {
+  const before = WORDED.get(rules) ?? new WeakMap<OriginItem, Worded>();
+  WORDED.set(rules, before);
+  return (item) => {
+    const known = before.get(item) ?? wordedAs(applyRules(item.number, rules, 'numbers'), item, rules);
+    before.set(item, known);
+    return known;
+  };
 }
 
 /** A drawing that is called like its model and something behind it goes on being called so: `FM-1000-D` beside `FM-1000`. */
@@ -85,15 +132,14 @@ function endingOf(fileName: string): string {
 }
 
 function clashOf(
-  number: string,
+  { number, key, invalid, isOrigins }: Worded,
   item: OriginItem,
   twin: string | undefined,
   request: DerivationRequest,
 ): string | undefined {
-  const invalid = validateNumber(number);
-  if (invalid) return invalid;
-  if (numberKey(number) === numberKey(item.number)) return 'needs a new number; this is the origin’s';
-  if (request.takenNumbers.has(numberKey(number))) return `${number} is already in the store`;
+  if (invalid !== undefined) return invalid;
+  if (isOrigins) return 'needs a new number; this is the origin’s';
+  if (request.takenNumbers.has(key)) return `${number} is already in the store`;
   if (twin !== undefined) return `the copy of ${twin} gets the same number`;
   return undefined;
 }

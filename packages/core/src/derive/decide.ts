@@ -1,5 +1,5 @@
-import type { OriginItem } from './items.js';
-import type { Decision, DerivationRequest, OriginNode, Reason } from './types.js';
+import type { OriginItem, OriginTree } from './items.js';
+import type { Decision, DerivationRequest, Reason } from './types.js';
 
 export interface Outcome {
   readonly decision: Decision;
@@ -12,10 +12,8 @@ export interface Outcome {
  * Copying spreads upwards to the top and to all that lives in the same file; what is swapped or left out lets its parents be
  * copied, and what only stood in it falls away.
  */
-export function decide(
-  items: ReadonlyMap<string, OriginItem>,
-  request: DerivationRequest,
-): Map<string, Outcome> {
+export function decide(tree: OriginTree, request: DerivationRequest): Map<string, Outcome> {
+  const { items } = tree;
   const outcome = new Map<string, Outcome>();
   const queue: OriginItem[] = [];
   const copy = (item: OriginItem | undefined, reason: Reason): void => {
@@ -27,7 +25,7 @@ export function decide(
     const decided = request.decisions.get(id);
     return (decided === 'swap' || decided === 'omit') && items.get(id)?.isTop !== true;
   };
-  const standing = stillStanding(request, isGone);
+  const standing = stillStanding(tree, request, isGone);
   const spreadTo = (id: string, reason: Reason): void => {
     if (standing.has(id) && !isGone(id)) copy(items.get(id), reason);
   };
@@ -46,8 +44,9 @@ export function decide(
     if (first.decision === 'copy') copy(item, first.reason);
     else outcome.set(item.itemId, first);
   }
+  let taken = 0;
   const spread = (): void => {
-    for (let item = queue.shift(); item; item = queue.shift()) take(item);
+    for (let item = queue[taken]; item; item = queue[++taken]) take(item);
   };
   const take = (item: OriginItem): void => {
     for (const parent of item.parents) spreadTo(parent, { kind: 'contains', number: item.number });
@@ -55,8 +54,7 @@ export function decide(
     for (const carrier of item.carriers) copy(items.get(carrier), { kind: 'carries', number: item.number });
     for (const carried of item.carried) spreadTo(carried, { kind: 'livesIn', number: item.number });
   };
-  for (const { itemId, reason } of changesIn(request.nodes, items, isGone, request.decisions))
-    spreadTo(itemId, reason);
+  for (const { itemId, reason } of changesIn(tree, request, isGone)) spreadTo(itemId, reason);
   spread();
   for (const drawing of items.values()) {
     if (drawing.depicts.size === 0 || drawing.isTop || request.decisions.has(drawing.itemId)) continue;
@@ -74,6 +72,7 @@ export function decide(
 
 /** Items that something of the variant may still use: all but what only stands in something that goes. */
 function stillStanding(
+  { byVersion, used }: OriginTree,
   { nodes, uses = [] }: DerivationRequest,
   isGone: (itemId: string) => boolean,
 ): ReadonlySet<string> {
@@ -83,8 +82,6 @@ function stillStanding(
       decision === 'copy' || decision === 'share' ? (chain.at(-1) ?? []) : [],
     ),
   );
-  const byVersion = new Map(nodes.map((node) => [node.versionId, node]));
-  const used = new Set(nodes.flatMap(({ children }) => children));
   const seen = new Set<string>();
   const standing = new Set<string>();
   const waiting = nodes.filter(({ versionId }, at) => at === 0 || !used.has(versionId));
@@ -103,10 +100,9 @@ function stillStanding(
 
 /** Items that are copied because something in them goes. */
 function* changesIn(
-  nodes: readonly OriginNode[],
-  items: ReadonlyMap<string, OriginItem>,
+  { items, byVersion }: OriginTree,
+  { nodes, decisions }: DerivationRequest,
   isGone: (itemId: string) => boolean,
-  decisions: ReadonlyMap<string, Decision>,
 ): Generator<{ readonly itemId: string; readonly reason: Reason }> {
   for (const item of items.values()) {
     if (!isGone(item.itemId)) continue;
@@ -114,7 +110,6 @@ function* changesIn(
     for (const itemId of item.parents)
       yield { itemId, reason: { kind: 'changes', number: item.number, how } };
   }
-  const byVersion = new Map(nodes.map((node) => [node.versionId, node]));
   for (const { itemId, children, leftOut = [] } of nodes) {
     for (const at of leftOut) {
       const number = byVersion.get(children[at] ?? '')?.number ?? '';

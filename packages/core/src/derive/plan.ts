@@ -14,7 +14,7 @@ import { addTo } from '../collections.js';
 import { structureOf, type FurtherCopy } from './apart.js';
 import { nameCopies, type Unnamed } from './copy-names.js';
 import { decide, type Outcome } from './decide.js';
-import { groupByItem, type OriginItem } from './items.js';
+import { originTree, type OriginItem } from './items.js';
 import { sayReason } from './reasons.js';
 import type {
   Decision,
@@ -35,25 +35,20 @@ export function planWithSpots(request: DerivationRequest): {
   readonly plan: DerivationPlan;
   readonly spots: () => PlanSpot[];
 } {
-  const items = groupByItem(request.nodes);
-  const outcome = decide(items, request);
-  const { made, changed, further, copied, shared, clashes, spots } = structureOf(items, outcome, request);
+  const tree = originTree(request.nodes);
+  const { items } = tree;
+  const outcome = decide(tree, request);
+  const { made, changed, further, copied, shared, clashes, spots } = structureOf(tree, outcome, request);
   const furtherOf = new Map<string, FurtherCopy[]>();
   for (const copy of further) addTo(furtherOf, copy.itemId, copy);
-  const drafts = [...items.values()].flatMap((item): Draft[] => {
-    const first = firstLine(item, outcome.get(item.itemId), { copied, shared });
-    const others = furtherOf.get(item.itemId) ?? [];
-    const apart = [...new Map(others.map((copy) => [copy.key, copy])).values()];
-    return [
-      { key: item.itemId, item, ...first },
-      ...apart.map(({ key, chain }): Draft => ({
-        key,
-        item,
-        decision: 'copy',
-        reason: { kind: 'apart', chain },
-      })),
-    ];
-  });
+  const drafts: Draft[] = [];
+  for (const item of items.values()) {
+    const { decision, reason } = firstLine(item, outcome.get(item.itemId), { copied, shared });
+    drafts.push({ key: item.itemId, item, decision, reason });
+    const apart = new Map(furtherOf.get(item.itemId)?.map((copy) => [copy.key, copy]));
+    for (const { key, chain } of apart.values())
+      drafts.push({ key, item, decision: 'copy', reason: { kind: 'apart', chain } });
+  }
   const toName = drafts.flatMap(({ key, item, decision }): Unnamed[] =>
     decision === 'copy' ? [{ key, item }] : [],
   );
