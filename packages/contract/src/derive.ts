@@ -1,5 +1,14 @@
 /** Variants: what is asked for, what it would become, what it became. */
-import type { Decision, ItemKind, NameRule } from '@stem-trace/core';
+import type {
+  AddedUse,
+  Decision,
+  NameRule,
+  OriginNode,
+  OtherItem,
+  PlanLine,
+  PlanRow,
+  ShownItem,
+} from '@stem-trace/core';
 import type { CompareSide } from './compare.js';
 
 /** A decision about one spot of the tree. */
@@ -89,41 +98,6 @@ export const PLAIN_DERIVATION: Omit<DeriveRequest, 'item'> = {
   key: '',
 };
 
-export interface DeriveLine {
-  /** The number; with ` #2` and so on behind it for a further copy of the item. `renamed` goes by it. */
-  readonly key: string;
-  readonly number: string;
-  readonly name: string;
-  readonly kind: ItemKind;
-  readonly version: string;
-  readonly decision: Decision;
-  readonly reason: string;
-  readonly forced: boolean;
-  readonly newNumber: string | null;
-  readonly newName: string | null;
-  readonly fileName: string | null;
-  /** What takes its place, where it is swapped. */
-  readonly to: { readonly number: string; readonly name: string } | null;
-  readonly clash: { readonly of: 'decision' | 'name'; readonly says: string } | null;
-}
-
-/** A spot of the tree, for showing decisions where they belong. */
-export interface DeriveTreeRow {
-  readonly level: number;
-  readonly number: string;
-  readonly quantity: number;
-  readonly gap: boolean;
-  readonly decision: Decision | 'add';
-  /** Of the line of the copy that stands there; null where none does. */
-  readonly key: string | null;
-  /** What is swapped in or added; null where nothing is. */
-  readonly to: string | null;
-  /** Which of the occurrences, the first being 1; null where all become the same. */
-  readonly occurrences: readonly number[] | null;
-  /** Whether something was decided about this very spot. */
-  readonly own: boolean;
-}
-
 /** Something that stands in the way of a derivation, or that whoever derives should know of. */
 export interface DeriveHindrance {
   readonly kind: 'number' | 'decision' | 'file' | 'held' | 'withdrawn' | 'behind' | 'gap';
@@ -139,13 +113,31 @@ export interface DeriveHindrance {
 export interface DerivePreview {
   readonly origin: CompareSide;
   readonly place: string;
-  readonly lines: readonly DeriveLine[];
-  readonly tree: readonly DeriveTreeRow[];
+  readonly lines: readonly PlanLine[];
+  readonly tree: readonly PlanRow[];
   /** Summed up, what stops first. */
   readonly hindrances: readonly DeriveHindrance[];
   /** Names of the configurations that the origin has. */
   readonly configurations: readonly string[];
   readonly ready: boolean;
+}
+
+/** What decisions about an origin are planned from, with the names that were asked for: see `planWithSpots`. */
+export interface PlanGround {
+  /** `NUMBER B/3` */
+  readonly origin: string;
+  readonly nodes: readonly OriginNode[];
+  /** By item. */
+  readonly shown: Readonly<Record<string, ShownItem>>;
+  readonly rules: readonly NameRule[];
+  /** Next free numbers of the scheme that was asked for. */
+  readonly spare: readonly string[];
+  readonly added: readonly AddedUse[];
+  /** Of the numbers that may come to be given. */
+  readonly takenNumbers: readonly string[];
+  readonly takenFileNames: readonly string[];
+  /** Items of the store that are swapped in or added, by how they were named. */
+  readonly others: Readonly<Record<string, OtherItem>>;
 }
 
 export interface DeriveResult {

@@ -32,6 +32,7 @@ import type {
   CarryOverPlan,
   CarryOverResult,
   DerivePreview,
+  PlanGround,
   DeriveProposal,
   DeriveResult,
 } from './derive.js';
@@ -140,6 +141,7 @@ export interface RouteAnswers {
   'GET /ready': Health;
   'GET /api/openapi.json': Uint8Array;
   'POST /api/derive/preview': DerivePreview;
+  'POST /api/derive/ground': PlanGround;
   'GET /api/derive/proposal': DeriveProposal;
   'POST /api/derive': DeriveResult;
   'GET /api/derive/proof': Proof;
@@ -727,6 +729,14 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     status: 200,
     wants: 'fetch',
     answer: 'DerivePreview',
+    mostBytes: 8_000_000,
+  },
+  'POST /api/derive/ground': {
+    does: 'All that a derivation is planned from, for planning it again with other decisions',
+    room: 'derive',
+    status: 200,
+    wants: 'fetch',
+    answer: 'PlanGround',
     mostBytes: 8_000_000,
   },
   'GET /api/derive/proposal': {

@@ -207,6 +207,9 @@ export {
   type FindFault,
 } from './bom/find-numbers.js';
 export { matchUses, type KnownUse, type MatchedUses } from './bom/match-uses.js';
+export { decisionsAsked, treeWords, type AskedDecisions, type TreeWords } from './derive/asked.js';
+export { AskedError } from './derive/chains.js';
+export { planLines, planRows, type PlanLine, type PlanRow, type ShownItem } from './derive/show.js';
 export { numbersToGive, planDerivation, planWithSpots } from './derive/plan.js';
 export { sayReason } from './derive/reasons.js';
 export type {

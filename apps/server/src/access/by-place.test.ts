@@ -103,6 +103,7 @@ const MATRIX: readonly (readonly [string, string, unknown, readonly Role[]])[] =
     ['POST', '/api/notices/read', {}, notViewers],
     ['POST', '/api/intakes', { place: '/plane' }, changers],
     ['POST', '/api/derive/preview', { item }, notViewers],
+    ['POST', '/api/derive/ground', { item }, notViewers],
     ['POST', '/api/derive', { item, place: '/plane' }, changers],
     ['GET', `/api/derive/proof?item=${item}`, undefined, notViewers],
     ['POST', '/api/bring-back', { item: `${item}@A/1` }, changers],

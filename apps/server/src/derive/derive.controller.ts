@@ -29,6 +29,16 @@ export class DeriveController {
     return this.work.json('derive preview', request, person, asker);
   }
 
+  /** All that a plan is worked out from, for whoever works it out again with each decision. */
+  @Serve('POST /api/derive/ground')
+  ground(
+    @Input() request: DeriveRequest,
+    @Caller() person: Person,
+    @Asker() asker: AbortSignal,
+  ): Promise<JsonBytes> {
+    return this.work.json('derive ground', request, person, asker);
+  }
+
   /** Names for the copies, before anybody has said what they should be. */
   @Serve('GET /api/derive/proposal')
   propose(

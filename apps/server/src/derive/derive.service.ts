@@ -2,14 +2,21 @@ import { readFile } from 'node:fs/promises';
 import { Injectable } from '@nestjs/common';
 import {
   PLAIN_DERIVATION,
-  type DeriveLine,
   type DerivePreview,
   type DeriveProposal,
   type DeriveRequest,
   type DeriveResult,
-  type DeriveTreeRow,
+  type PlanGround,
 } from '@stem-trace/contract';
-import { known, sayReason, valueAt, type DerivationLine, type DerivationPlan } from '@stem-trace/core';
+import {
+  known,
+  planLines,
+  planRows,
+  sayReason,
+  valueAt,
+  type DerivationLine,
+  type DerivationPlan,
+} from '@stem-trace/core';
 import { editStepStructure, StepError } from '@stem-trace/formats';
 import { DataSource, type EntityManager } from 'typeorm';
 import type { BlobStore } from '../blobs/blob-store.js';
@@ -17,7 +24,7 @@ import { keepBlob } from '../blobs/keep-blob.js';
 import type { Person } from '../database/entities/person.js';
 import { RightsService } from '../access/rights.service.js';
 import { flag, json, readRow, readRows, text } from '../database/read-rows.js';
-import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
+import { CatalogueService } from '../store/catalogue.service.js';
 import { record, recordQuietly } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
 import { StoreTurn } from '../store/turn.js';
@@ -58,22 +65,29 @@ export class DeriveService {
   async preview(request: DeriveRequest, person: Person): Promise<DerivePreview> {
     const { manager } = this.database;
     const prepared = await this.planner.prepare(request, person, manager);
-    const { origin, place, versions, plan, nodes } = prepared;
-    const byItem = new Map([...versions.values()].map((version) => [version.itemId, version]));
-    const newest = await newestVersions(manager, [...byItem.keys()]);
+    const { origin, place, versions, plan, nodes, spots, uses } = prepared;
+    const shown = new Map(
+      [...versions.values()].map(({ itemId, kind, label }) => [itemId, { kind, version: label }]),
+    );
+    const newest = await newestVersions(manager, [...shown.keys()]);
     const hindrances = hindrancesOf(prepared, { login: person.login, newest });
     return {
       origin: { number: origin.number, name: origin.name, version: origin.label },
       place,
       ready: plan.ready && hindrances.every(({ stops }) => !stops),
-      lines: plan.lines.map((line) => lineView(line, byItem.get(line.itemId))),
-      tree: treeRows(prepared),
+      lines: planLines(plan, shown),
+      tree: planRows(plan, spots(), uses),
       hindrances: hindrances.toSorted((a, b) => Number(b.stops) - Number(a.stops)),
       configurations: await configurationsIn(
         manager,
         nodes.map(({ versionId }) => versionId),
       ),
     };
+  }
+
+  /** What a plan of an origin is worked out from, for whoever decides line by line and cannot wait. */
+  ground(request: DeriveRequest, person: Person): Promise<PlanGround> {
+    return this.planner.groundOf(request, person, this.database.manager);
   }
 
   /**
@@ -323,52 +337,6 @@ function dragged(plan: DerivationPlan): string[] {
     return kind === 'contains' || kind === 'livesIn' || kind === 'carries' || kind === 'changes'
       ? [`${number} is copied: ${sayReason(reason)}`]
       : [];
-  });
-}
-
-function lineView(line: DerivationLine, version: DescribedVersion | undefined): DeriveLine {
-  return {
-    key: sayKey(line),
-    number: line.number,
-    name: line.name,
-    kind: version?.kind ?? 'part',
-    version: version?.label ?? '',
-    decision: line.decision,
-    reason: sayReason(line.reason),
-    forced: line.forced,
-    newNumber: line.copy?.number ?? null,
-    newName: line.copy?.name ?? null,
-    fileName: line.copy?.fileName || null,
-    to: line.to ? { number: line.to.number, name: line.to.name } : null,
-    clash: line.clash ?? null,
-  };
-}
-
-/** As people name a line: the number, and which of the copies where there are several. */
-function sayKey({ key, number }: Pick<DerivationLine, 'key' | 'number'>): string {
-  const at = key.indexOf('#');
-  return at < 0 ? number : `${number} ${key.slice(at)}`;
-}
-
-function treeRows({ plan, spots, uses }: Prepared): DeriveTreeRow[] {
-  const lines = new Map(plan.lines.map((line) => [line.key, line]));
-  const decided = new Set(uses.map(({ chain }) => chain.join(' ')));
-  const path: string[] = [];
-  return spots().map(({ level, itemId, number, quantity, decision, key, to, occurrences }) => {
-    path.length = level;
-    path.push(itemId);
-    const line = key === undefined ? undefined : lines.get(key);
-    return {
-      level,
-      number,
-      quantity,
-      gap: itemId === '',
-      decision,
-      key: line ? sayKey(line) : null,
-      to: to?.number ?? null,
-      occurrences: occurrences?.map((at) => at + 1) ?? null,
-      own: decided.has(path.join(' ')),
-    };
   });
 }
 

@@ -1,18 +1,20 @@
-import type { DeriveRequest, UseChoice } from '@stem-trace/contract';
+import type { DeriveRequest, PlanGround } from '@stem-trace/contract';
 import {
   addTo,
+  AskedError,
+  decisionsAsked,
   follow,
   IDENTITY_PLACEMENT,
   isIn,
+  known,
   nameFold,
   numberKey,
   numbersToGive,
   planWithSpots,
   RECORDED,
+  treeWords,
   type AddedUse,
-  type Decision,
   type DerivationPlan,
-  type DerivationRequest,
   type Lens,
   type LinkEdge,
   type MadeVersion,
@@ -35,7 +37,6 @@ import { parseEntered } from '../properties/parse-entered.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { writtenLinks } from '../store/store-writer.js';
 import type { StructureLoader } from '../structure/structure-loader.js';
-import { spotChains } from './chains.js';
 import { rulesOf } from './proposal.js';
 import type { WrittenLink } from './variant-files.js';
 
@@ -87,53 +88,83 @@ export class DerivationPlanner {
     request: DeriveRequest,
     person: Person,
     manager: EntityManager,
-    { lens = RECORDED, own = new Set() }: PrepareOptions = {},
+    options: PrepareOptions = {},
   ): Promise<Prepared> {
+    return asProblems(async () => {
+      const ground = await this.ground(request, person, manager, options);
+      const { origin, place, versions, nodes, linkIds, words, others } = ground;
+      const asked = decisionsAsked(request, words, others.of);
+      const { plan, spots } = planWithSpots({ ...ground, ...asked });
+      const links = await linksAround(manager, plan.changed, { made: plan.made, versions, nodes, linkIds });
+      const keyOf = (line: string): string => (line === '' ? origin.itemId : words.keyOf(line));
+      const values = await this.valuesOf(request, keyOf, manager);
+      return {
+        request,
+        origin,
+        place,
+        versions,
+        nodes,
+        linkIds,
+        links,
+        values,
+        plan,
+        spots,
+        uses: asked.uses,
+      };
+    });
+  }
+
+  /** All that the same decisions are planned from by whoever does it, and again after each. @throws ProblemError as `prepare` */
+  async groundOf(request: DeriveRequest, person: Person, manager: EntityManager): Promise<PlanGround> {
+    return asProblems(async () => {
+      const ground = await this.ground(request, person, manager, {});
+      const { origin, nodes, rules, spare, added, takenNumbers, takenFileNames, versions, others } = ground;
+      const shown = [...versions.values()].map(
+        ({ itemId, kind, label }) => [itemId, { kind, version: label }] as const,
+      );
+      return {
+        origin: `${origin.number} ${origin.label}`,
+        nodes,
+        shown: Object.fromEntries(shown),
+        ...{ rules, spare, added },
+        takenNumbers: [...takenNumbers],
+        takenFileNames: [...takenFileNames],
+        others: Object.fromEntries(others.byReference),
+      };
+    });
+  }
+
+  private async ground(
+    request: DeriveRequest,
+    person: Person,
+    manager: EntityManager,
+    { lens = RECORDED, own = new Set() }: PrepareOptions,
+  ) {
     const origin = await this.catalogue.resolve(request.item, person, 'fetch', manager);
     const rights = await this.rights.of(person, manager);
     await this.refuseWithoutFile(origin, rights, manager);
     const { graph, versions: tree, drawings } = await this.treeOf(origin, rights, { manager, lens });
     const { nodes, linkIds } = originNodes(graph, { origin, versions: tree, drawings, lens, ...request });
     const others = await this.otherItems(request, person, manager);
-    const versions = new Map([...tree, ...others.versions]);
-    const itemOf = itemsByNumber(tree.values(), origin);
-    const place = request.place || origin.place;
-    const decisions = new Map<string, Decision>();
-    for (const number of request.alsoCopy) decisions.set(itemOf(number), 'copy');
-    for (const number of request.share) decisions.set(itemOf(number), 'share');
-    for (const number of request.omit) decisions.set(itemOf(number), 'omit');
-    for (const { from } of request.swap) decisions.set(itemOf(from), 'swap');
-    const swaps = new Map(request.swap.map(({ from, to }) => [itemOf(from), others.of(to)]));
-    const chainsOf = spotChains(nodes, itemOf);
-    const uses = request.uses.flatMap((use) => useDecisions(use, chainsOf(use.chain), others.of));
+    const words = treeWords(nodes, `${origin.number} ${origin.label}`);
     const added = request.added.flatMap((add): AddedUse[] =>
-      chainsOf(add.in).map((chain) => ({
+      words.chainsOf(add.in).map((chain) => ({
         chain,
         item: others.of(add.item),
         name: add.name || others.of(add.item).number,
         placement: placementOf(add, { graph, versions: tree, parent: lastNode(nodes, chain) }),
       })),
     );
+    const place = request.place || origin.place;
     const rules = rulesOf(request);
     // No more copies than nodes.
     const spare = request.scheme === '' ? [] : await nextNumbers(manager, request.scheme, nodes.length);
-    const renamed = new Map(
-      Object.entries(request.renamed).map(([line, names]) => [lineKeyOf(line, itemOf), names]),
-    );
-    const planned: DerivationRequest = {
-      ...{ nodes, decisions, swaps, uses, added },
-      otherwise: request.copy === 'all' ? 'copy' : request.copy === 'proposed' ? 'propose' : 'share',
-      ...{ rules, spare, renamed },
-      ...(await namesInUse(manager, numbersToGive({ nodes, rules, spare, renamed }), { place, own })),
+    const numbers = numbersToGive({ nodes, rules, spare, renamed: new Map(Object.entries(request.renamed)) });
+    return {
+      ...{ origin, place, nodes, linkIds, words, others, added, rules, spare },
+      versions: new Map([...tree, ...others.versions]),
+      ...(await namesInUse(manager, numbers, { place, own })),
     };
-    const { plan, spots } = planWithSpots(planned);
-    const links = await linksAround(manager, plan.changed, { made: plan.made, versions, nodes, linkIds });
-    const values = await this.valuesOf(
-      request,
-      (line) => (line === '' ? origin.itemId : lineKeyOf(line, itemOf)),
-      manager,
-    );
-    return { request, origin, place, versions, nodes, linkIds, links, values, uses, plan, spots };
   }
 
   private async valuesOf(
@@ -237,13 +268,18 @@ export class DerivationPlanner {
     { swap, uses, added }: DeriveRequest,
     person: Person,
     manager: EntityManager,
-  ): Promise<{ of: (reference: string) => OtherItem; versions: ReadonlyMap<string, DescribedVersion> }> {
+  ): Promise<{
+    readonly of: (reference: string) => OtherItem;
+    readonly byReference: ReadonlyMap<string, OtherItem>;
+    readonly versions: ReadonlyMap<string, DescribedVersion>;
+  }> {
     const wanted = new Set([
       ...swap.map(({ to }) => to),
       ...uses.flatMap(({ to }) => to ?? []),
       ...added.map(({ item }) => item),
     ]);
     const found = new Map<string, DescribedVersion>();
+    const byReference = new Map<string, OtherItem>();
     for (const reference of wanted) {
       const version = await this.catalogue.resolve(reference, person, 'fetch', manager);
       if (version.kind !== 'part' && version.kind !== 'assembly')
@@ -257,6 +293,8 @@ export class DerivationPlanner {
           `${version.number} ${version.label} is withdrawn and must not be used anew. Name another item. Nothing was changed.`,
         );
       found.set(reference, version);
+      const { itemId, id: versionId, number, name } = version;
+      byReference.set(reference, { itemId, versionId, number, name });
     }
     const carriers = [...found.values()].flatMap(({ carrierVersion }) => carrierVersion ?? []);
     const versions = new Map([
@@ -265,11 +303,8 @@ export class DerivationPlanner {
     ]);
     return {
       versions,
-      of: (reference) => {
-        const version = found.get(reference);
-        if (!version) throw new Error(`${reference} was not looked up`);
-        return { itemId: version.itemId, versionId: version.id, number: version.number, name: version.name };
-      },
+      byReference,
+      of: (reference) => known(byReference, reference),
     };
   }
 }
@@ -306,39 +341,14 @@ export async function linksAround(
   return links;
 }
 
-function itemsByNumber(
-  versions: Iterable<DescribedVersion>,
-  { number: top, label }: DescribedVersion,
-): (number: string) => string {
-  const byNumber = new Map([...versions].map(({ number, itemId }) => [numberKey(number), itemId]));
-  return (number) => {
-    const item = byNumber.get(numberKey(number));
-    if (item === undefined)
-      throw new ProblemError(
-        'INPUT_INVALID',
-        `${number} is not part of ${top} ${label}. Nothing was changed.`,
-      );
-    return item;
-  };
-}
-
-/** `NUMBER`, or `NUMBER #2` for a further copy of an item. */
-function lineKeyOf(line: string, itemOf: (number: string) => string): string {
-  const [, number = line, further] = /^(.*) #([0-9]+)$/.exec(line) ?? [];
-  return further === undefined ? itemOf(line) : `${itemOf(number)}#${further}`;
-}
-
-function useDecisions(
-  { decision, to, occurrences = [] }: UseChoice,
-  chains: readonly (readonly string[])[],
-  other: (reference: string) => OtherItem,
-): UseDecision[] {
-  return chains.map((chain) => ({
-    chain,
-    decision,
-    ...(to === undefined ? {} : { to: other(to) }),
-    ...(occurrences.length === 0 ? {} : { occurrences: occurrences.map((at) => at - 1) }),
-  }));
+/** What was asked for and does not fit the tree is the asker's to mend. */
+async function asProblems<T>(work: () => Promise<T>): Promise<T> {
+  try {
+    return await work();
+  } catch (error) {
+    if (!(error instanceof AskedError)) throw error;
+    throw new ProblemError('INPUT_INVALID', `${error.message} Nothing was changed.`);
+  }
 }
 
 function lastNode(nodes: readonly OriginNode[], chain: readonly string[]): OriginNode | undefined {
@@ -432,7 +442,10 @@ function originNodes(
       idInFile: version.idInFile,
       ...(version.carrierVersion === null ? {} : { carrierVersion: version.carrierVersion }),
       children: links.flatMap((link) => ledTo(graph, link, shown) ?? []),
-      occurrences: links.map(({ occurrences }) => occurrences.length),
+      // Where nothing says where they stand, there are as many as are used.
+      occurrences: links.map(
+        ({ occurrences, quantity }) => occurrences.length || Math.max(1, Math.round(quantity)),
+      ),
       ...(leftOut.length === 0 ? {} : { leftOut }),
       ...(gaps.length === 0
         ? {}

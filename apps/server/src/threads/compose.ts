@@ -188,6 +188,7 @@ export async function composeWork(
       family: (input, person) => lineage.family(input, person),
       scene: (input, person) => scenes.sceneOf(input, person),
       'derive preview': (input, person) => derivations.preview(input, person),
+      'derive ground': (input, person) => derivations.ground(input, person),
       'derive proposal': (input, person) => derivations.propose(input, person),
       recipe: ({ item }, person) => recipes.open(item, person),
       'recipe check': ({ recipe }, person) => recipes.check(recipe, person),

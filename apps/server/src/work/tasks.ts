@@ -20,6 +20,7 @@ import type {
   FileAnswer,
   FindProposal,
   NewRecipeRequest,
+  PlanGround,
   RecipeView,
   SaveRecipeRequest,
   WishPlan,
@@ -83,6 +84,7 @@ export interface WorkTasks {
   family: [input: ItemUnderLens, answer: FamilyAnswer];
   scene: [input: SceneRequest, answer: SceneAnswer];
   'derive preview': [input: DeriveRequest, answer: DerivePreview];
+  'derive ground': [input: DeriveRequest, answer: PlanGround];
   'derive proposal': [input: { readonly item: string }, answer: DeriveProposal];
   'fetch split': [input: { readonly item: string }, answer: FileAnswer];
   'fetch joined': [input: JoinRequest, answer: FileAnswer];
@@ -142,6 +144,7 @@ export const TIME_LIMITS_MS: Readonly<Partial<Record<WorkKind, number>>> = {
   family: 120_000,
   scene: 30_000,
   'derive preview': 60_000,
+  'derive ground': 60_000,
   'derive proposal': 60_000,
   'proof document': 120_000,
   'wish plan': 120_000,

@@ -31,11 +31,13 @@ export async function send<M extends Method, P extends Addresses<M>>(
   method: M,
   path: P,
   body?: unknown,
+  signal?: AbortSignal,
 ): Promise<AnswerTo<M, P>> {
   return request(path, {
     method,
     headers: { 'Content-Type': 'application/json' },
     ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+    ...(signal ? { signal } : {}),
   });
 }
 

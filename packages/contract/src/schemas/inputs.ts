@@ -157,6 +157,7 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'POST /api/catch-up': { body: itemsSchema },
   'POST /api/bring-back': { body: bringBackSchema },
   'POST /api/derive/preview': { body: deriveSchema },
+  'POST /api/derive/ground': { body: deriveSchema },
   'GET /api/derive/proposal': { query: itemSchema },
   'POST /api/derive': { body: deriveSchema },
   'GET /api/derive/proof': { query: itemSchema },

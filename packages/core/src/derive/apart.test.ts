@@ -367,3 +367,33 @@ describe('any tree with any decisions', () => {
     );
   });
 });
+
+describe('a tree that is larger than it looks', () => {
+  const chain = (depth: number, inOneFile: boolean, count: number): OriginNode[] =>
+    Array.from({ length: depth }, (_, at): OriginNode => ({
+      versionId: `L${at}.1`,
+      itemId: `L${at}`,
+      number: `L${at}`,
+      name: `L${at}`,
+      fileName: at === 0 || !inOneFile ? `L${at}.stp` : '',
+      source: 'made',
+      idInFile: `L${at}`,
+      children: at + 1 < depth ? Array.from({ length: count }, () => `L${at + 1}.1`) : [],
+      ...(at === 0 || !inOneFile ? {} : { carrierVersion: 'L0.1' }),
+    }));
+
+  it.each([true, false])('may be as deep as it likes; in one file: %s', (inOneFile) => {
+    const nodes = chain(20_000, inOneFile, 1);
+    const { plan, spots } = planWithSpots(requestOf(nodes, { otherwise: 'copy' }));
+    expect(plan.made).toHaveLength(20_000);
+    expect(plan.ready).toBe(true);
+    expect(spots().at(-1)).toMatchObject({ level: 19_999, number: 'L19999', decision: 'copy' });
+  });
+
+  it.each([true, false])('has each version once, whatever ways lead to it; in one file: %s', (inOneFile) => {
+    const nodes = chain(60, inOneFile, 2);
+    const { plan, spots } = planWithSpots(requestOf(nodes, { otherwise: 'copy' }));
+    expect(plan.made).toHaveLength(60);
+    expect(() => spots()).toThrow(/more than 500,000 rows/);
+  });
+});

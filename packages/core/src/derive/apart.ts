@@ -6,6 +6,8 @@
  * copied once for each different content that it gets; copies of equal content are one. The first copy of an item keeps the
  * item's own line, a further one has a line of its own.
  */
+import { DEFAULT_MAX_ROWS } from '../structure/explode.js';
+import { StructureTooLarge } from '../structure/errors.js';
 import type { Outcome } from './decide.js';
 import { unitOf, type OriginTree, type OriginUnit } from './items.js';
 import type {
@@ -100,6 +102,8 @@ class Structure {
   private readonly copies = new Map<OriginUnit, UnitCopies>();
   private readonly clashes = new Map<string, string>();
   private made = 0;
+  /** Plain copies whose content is not known yet. */
+  private readonly empty: { readonly unit: OriginUnit; readonly contents: Map<string, Content> }[] = [];
 
   constructor(
     private readonly tree: OriginTree,
@@ -112,6 +116,7 @@ class Structure {
     if (!top) throw new Error('a derivation has a top');
     const wishes = wishesOf(this.request);
     const begins = this.copyOf(top, wishes, []);
+    this.fill();
     const reached = this.reach(begins);
     this.count(reached);
     return {
@@ -144,13 +149,19 @@ class Structure {
   private plainCopy(unit: OriginUnit): UnitCopy {
     const copies = this.copiesOf(unit);
     if (copies.plain) return copies.plain;
-    // Known before its content is: what it uses may use something that lives in its file.
+    // Known before its content is: what it uses may use something that lives in its file, and trees are deep.
     const contents = new Map<string, Content>();
     const copy: UnitCopy = { unit, contents, chain: [], reason: undefined, at: this.made++, count: 0 };
     copies.plain = copy;
-    for (const [version, content] of this.contentsOf(unit, unit.root, undefined, []))
-      contents.set(version, content);
+    this.empty.push({ unit, contents });
     return copy;
+  }
+
+  /** Gives plain copies their content, and what that leads to. */
+  private fill(): void {
+    for (let next = this.empty.pop(); next; next = this.empty.pop())
+      for (const [version, content] of this.contentsOf(next.unit, next.unit.root, undefined, []))
+        next.contents.set(version, content);
   }
 
   /** The copy that stands at a spot. */
@@ -161,6 +172,7 @@ class Structure {
     const { byContent } = this.copiesOf(unit);
     if (isCopied) {
       const plain = this.plainCopy(unit);
+      this.fill();
       byContent.set(signatureOf(plain.contents), plain);
     }
     if (wishes && this.request.decisions.get(entry.itemId) === 'share')
@@ -182,21 +194,30 @@ class Structure {
     chain: readonly string[],
   ): Map<string, Content> {
     const contents = new Map<string, Content>();
-    const visit = (node: OriginNode, wished: Wishes | undefined, at: readonly string[]): void => {
-      const next: { node: OriginNode; wished: Wishes | undefined }[] = [];
-      const content = this.contentOf(node, { unit, wished, chain: at, next });
-      const before = contents.get(node.versionId);
-      if (before) {
-        if (sayContent(before) !== sayContent(content))
-          this.clashes.set(
-            node.itemId,
-            `stands in several places of the file of ${unit.root.number}, which can only be alike; take the file apart first`,
-          );
-        return;
+    const visit = (first: OriginNode, wishesThere: Wishes | undefined, chainTo: readonly string[]): void => {
+      const waiting = [{ node: first, wished: wishesThere, at: chainTo }];
+      for (let visited = waiting.pop(); visited; visited = waiting.pop()) {
+        const { node, wished, at } = visited;
+        const before = contents.get(node.versionId);
+        if (before && !wished && isPlainIn.has(node.versionId)) continue;
+        const next: { node: OriginNode; wished: Wishes | undefined }[] = [];
+        const content = this.contentOf(node, { unit, wished, chain: at, next });
+        if (!wished) isPlainIn.add(node.versionId);
+        if (before) {
+          if (sayContent(before) !== sayContent(content))
+            this.clashes.set(
+              node.itemId,
+              `stands in several places of the file of ${unit.root.number}, which can only be alike; take the file apart first`,
+            );
+          continue;
+        }
+        contents.set(node.versionId, content);
+        for (const each of next.toReversed())
+          waiting.push({ ...each, at: each.wished ? [...at, each.node.itemId] : at });
       }
-      contents.set(node.versionId, content);
-      for (const each of next) visit(each.node, each.wished, [...at, each.node.itemId]);
     };
+    // What nothing was decided about is the same wherever it stands.
+    const isPlainIn = new Set<string>();
     visit(unit.root, entry === unit.root ? wishes : undefined, chain);
     if (entry !== unit.root && wishes) visit(entry, wishes, chain);
     // What nothing in the file uses stays in it all the same.
@@ -365,6 +386,7 @@ class Structure {
       if (this.outcome.get(node.itemId)?.decision === 'copy') waiting.push(this.plainCopy(unit));
       else share(node.versionId);
     }
+    this.fill();
     for (let copy = waiting.pop(); copy; copy = waiting.pop()) {
       if (copies.has(copy)) continue;
       copies.add(copy);
@@ -472,69 +494,58 @@ class Structure {
   private spots(begins: UnitCopy): PlanSpot[] {
     const [top] = this.request.nodes;
     if (!top) return [];
-    const spots: PlanSpot[] = [];
-    const copied = (node: OriginNode, copy: UnitCopy, level: number): void => {
-      const content = copy.contents.get(node.versionId);
-      for (const [at, becomes] of (content?.uses ?? []).entries()) {
-        const child = this.childOf(node, at);
-        for (const group of alike(becomes)) {
-          const each = group.becomes;
-          const said = {
-            level,
-            itemId: child?.itemId ?? '',
-            number: child?.number ?? '',
-            quantity: group.occurrences.length,
-            ...(group.occurrences.length === becomes.length ? {} : { occurrences: group.occurrences }),
-          };
-          if (each.kind === 'share') {
-            spots.push({ ...said, decision: 'share' });
-            if (child) shared(child, level + 1);
-          } else if (each.kind === 'copy') {
-            const leads = copyMeant(each, copy);
-            spots.push({ ...said, decision: 'copy', key: lineKey(each.itemId, leads) });
-            if (child) copied(child, leads, level + 1);
-          } else if (each.kind === 'item') spots.push({ ...said, decision: 'swap', to: each.item });
-          else spots.push({ ...said, decision: 'omit' });
-        }
+    const { itemId, number } = top;
+    const spots: PlanSpot[] = [{ level: 0, itemId, number, quantity: 1, decision: 'copy', key: itemId }];
+    const open = [this.below(top, begins, 1)];
+    for (let inner = open.at(-1); inner; inner = open.at(-1)) {
+      const next = inner.next();
+      if (next.done === true) {
+        open.pop();
+        continue;
       }
-      gaps(node, level);
-      for (const { becomes } of content?.added ?? []) {
-        const item = becomes.kind === 'item' ? becomes.item : undefined;
-        const itemId = becomes.kind === 'copy' ? becomes.itemId : (item?.itemId ?? '');
-        spots.push({
-          level,
-          itemId,
-          number: item?.number ?? this.tree.items.get(itemId)?.number ?? '',
-          quantity: 1,
-          decision: 'add',
-          ...(item ? { to: item } : {}),
-        });
-      }
-    };
-    const shared = (node: OriginNode, level: number): void => {
-      node.children.forEach((id, at) => {
-        const child = this.tree.byVersion.get(id);
-        if (!child) return;
-        const quantity = node.occurrences?.[at] ?? 1;
-        spots.push({ level, itemId: child.itemId, number: child.number, quantity, decision: 'share' });
-        shared(child, level + 1);
-      });
-      gaps(node, level);
-    };
-    const gaps = (node: OriginNode, level: number): void => {
-      for (const { text, quantity } of node.gaps ?? [])
-        spots.push({ level, itemId: '', number: text, quantity, decision: 'share' });
-    };
-    spots.push({
-      level: 0,
-      itemId: top.itemId,
-      number: top.number,
-      quantity: 1,
-      decision: 'copy',
-      key: top.itemId,
-    });
-    copied(top, begins, 1);
+      spots.push(next.value.spot);
+      if (spots.length > DEFAULT_MAX_ROWS) throw new StructureTooLarge(DEFAULT_MAX_ROWS);
+      const { node, within } = next.value;
+      if (node) open.push(this.below(node, within, open.length + 1));
+    }
     return spots;
+  }
+
+  /** What stands in a version, and what there is to be said of what stands in that. @param within undefined where it is shared */
+  private *below(
+    node: OriginNode,
+    within: UnitCopy | undefined,
+    level: number,
+  ): Generator<{ readonly spot: PlanSpot; readonly node?: OriginNode; readonly within?: UnitCopy }, void> {
+    const content = within?.contents.get(node.versionId);
+    for (const at of node.children.keys()) {
+      const child = this.childOf(node, at);
+      const becomes = content?.uses[at] ?? filled(node.occurrences?.[at] ?? 1, SHARED);
+      for (const group of alike(becomes)) {
+        const each = group.becomes;
+        const quantity = group.occurrences.length;
+        const said = { level, itemId: child?.itemId ?? '', number: child?.number ?? '', quantity };
+        const some = quantity === becomes.length ? said : { ...said, occurrences: group.occurrences };
+        const node = child ? { node: child } : {};
+        if (each.kind === 'share') yield { spot: { ...some, decision: 'share' }, ...node };
+        else if (each.kind === 'copy' && within) {
+          const leads = copyMeant(each, within);
+          const key = lineKey(each.itemId, leads);
+          yield { spot: { ...some, decision: 'copy', key }, ...node, within: leads };
+        } else if (each.kind === 'item') yield { spot: { ...some, decision: 'swap', to: each.item } };
+        else yield { spot: { ...some, decision: 'omit' } };
+      }
+    }
+    for (const { text, quantity } of node.gaps ?? [])
+      yield { spot: { level, itemId: '', number: text, quantity, decision: 'share' } };
+    for (const { becomes } of content?.added ?? []) {
+      const to = becomes.kind === 'item' ? { to: becomes.item } : {};
+      const itemId =
+        becomes.kind === 'copy' ? becomes.itemId : becomes.kind === 'item' ? becomes.item.itemId : '';
+      const number =
+        becomes.kind === 'item' ? becomes.item.number : (this.tree.items.get(itemId)?.number ?? '');
+      yield { spot: { level, itemId, number, quantity: 1, decision: 'add', ...to } };
+    }
   }
 }
 

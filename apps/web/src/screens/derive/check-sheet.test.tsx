@@ -1,5 +1,6 @@
 // @vitest-environment happy-dom
-import type { DeriveLine, DerivePreview } from '@stem-trace/contract';
+import type { PlanLine } from '@stem-trace/core';
+import type { DerivePreview } from '@stem-trace/contract';
 import { cleanup, screen, within } from '@testing-library/react';
 import { afterEach, expect, it, vi } from 'vitest';
 import { show } from '../../testing/show.js';
@@ -10,7 +11,7 @@ afterEach(() => {
   vi.unstubAllGlobals();
 });
 
-function line(number: string, more: Partial<DeriveLine> = {}): DeriveLine {
+function line(number: string, more: Partial<PlanLine> = {}): PlanLine {
   return {
     key: number,
     number,

@@ -1,4 +1,5 @@
-import type { DeriveLine, DerivePreview } from '@stem-trace/contract';
+import type { PlanLine } from '@stem-trace/core';
+import type { DerivePreview } from '@stem-trace/contract';
 
 import styled from 'styled-components';
 import { Mono, PrimaryButton, Soft } from '../../ui/controls.js';
@@ -11,8 +12,8 @@ import { Hindrances } from './hindrances.js';
 
 export interface CheckSheetProps {
   readonly preview: DerivePreview;
-  readonly copied: readonly DeriveLine[];
-  readonly clashes: readonly DeriveLine[];
+  readonly copied: readonly PlanLine[];
+  readonly clashes: readonly PlanLine[];
   readonly carryOut: () => void;
   readonly isBusy: boolean;
 }
@@ -73,8 +74,8 @@ const SHOWN = 50;
 
 interface LinesProps {
   readonly label: string;
-  readonly lines: readonly DeriveLine[];
-  readonly columns: readonly GridColumn<DeriveLine>[];
+  readonly lines: readonly PlanLine[];
+  readonly columns: readonly GridColumn<PlanLine>[];
 }
 
 function Lines({ label, lines, columns }: LinesProps): React.JSX.Element {
@@ -83,7 +84,7 @@ function Lines({ label, lines, columns }: LinesProps): React.JSX.Element {
   return <Grid label={label} {...table.grid} cursor={cursor} reuses />;
 }
 
-const NUMBER: GridColumn<DeriveLine> = {
+const NUMBER: GridColumn<PlanLine> = {
   key: 'number',
   title: 'Number',
   width: 'minmax(80px, 1fr)',
@@ -94,7 +95,7 @@ const NUMBER: GridColumn<DeriveLine> = {
     </Mono>
   ),
 };
-const MADE: readonly GridColumn<DeriveLine>[] = [
+const MADE: readonly GridColumn<PlanLine>[] = [
   NUMBER,
   {
     key: 'new',
@@ -114,13 +115,13 @@ const MADE: readonly GridColumn<DeriveLine>[] = [
     cell: ({ fileName }) => <Soft title={fileName ?? undefined}>{fileName ?? 'in its carrier’s file'}</Soft>,
   },
 ];
-const SHARED: readonly GridColumn<DeriveLine>[] = [
+const SHARED: readonly GridColumn<PlanLine>[] = [
   NUMBER,
   { key: 'name', title: 'Name', width: 'minmax(90px, 1.3fr)', cell: ({ name }) => <MiddleCut text={name} /> },
   { key: 'version', title: 'Version', width: '66px', cell: ({ version }) => <Soft>{version}</Soft> },
 ];
 
-const OTHERS: readonly GridColumn<DeriveLine>[] = [
+const OTHERS: readonly GridColumn<PlanLine>[] = [
   NUMBER,
   {
     key: 'to',

@@ -1,6 +1,6 @@
 // @vitest-environment happy-dom
-import type { DeriveLine, DerivePreview, DeriveRequest } from '@stem-trace/contract';
-import { applyRules } from '@stem-trace/core';
+import type { DerivePreview, DeriveRequest } from '@stem-trace/contract';
+import { applyRules, type PlanLine } from '@stem-trace/core';
 import { cleanup, screen } from '@testing-library/react';
 import { afterEach, beforeEach, expect, it, vi } from 'vitest';
 import { show, type Answers, type Sent, type Shown } from '../../testing/show.js';
@@ -17,7 +17,7 @@ const NUMBERS = ['FM-1000', 'FM-2100', 'FM-3101'];
 /** Names as the server makes them, of rules and what was said by hand. */
 function previewOf({ body }: Sent): DerivePreview {
   const { rules, renamed, share } = body as DeriveRequest;
-  const lines = NUMBERS.map((number): DeriveLine => {
+  const lines = NUMBERS.map((number): PlanLine => {
     const newNumber = renamed[number]?.number ?? applyRules(number, rules, 'numbers');
     const isShared = share.includes(number);
     const clash = newNumber === number ? { of: 'name' as const, says: 'needs a new number' } : null;

@@ -1,4 +1,4 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
 import type { DerivePreview, DeriveRequest } from '@stem-trace/contract';
 import type { Decision } from '@stem-trace/core';
 import { Redo2, Undo2 } from 'lucide-react';
@@ -34,6 +34,7 @@ import { RuleList } from './rule-list.js';
 import { SpotDialog, type SpotAsk } from './spot-dialog.js';
 import { useDraft, type KeptDraft } from './use-draft.js';
 import { useNaming } from './use-naming.js';
+import { usePreview } from './use-preview.js';
 
 const STEPS = [
   { key: 'plan', text: '1  Plan' },
@@ -98,12 +99,7 @@ function Derivation({ item, origin }: DerivationProps): React.JSX.Element {
   const { draft } = kept;
   const queries = useQueryClient();
   const request = useMemo(() => draft && requestOf(item, draft), [item, draft]);
-  const preview = useQuery({
-    queryKey: ['derive', request],
-    queryFn: () => send('POST', '/api/derive/preview', request),
-    placeholderData: keepPreviousData,
-    enabled: request !== undefined,
-  });
+  const { preview, error: planError } = usePreview(request);
   const carryOut = useMutation({
     mutationFn: (sent: DeriveRequest) => send('POST', '/api/derive', sent),
     onSuccess: async () => {
@@ -111,25 +107,23 @@ function Derivation({ item, origin }: DerivationProps): React.JSX.Element {
       await queries.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== 'derive' });
     },
   });
-  useLooked(preview.data?.origin);
+  useLooked(preview?.origin);
 
   if (carryOut.data) return <ProofSheet result={carryOut.data} />;
-  const error = kept.error ?? preview.error;
-  if (error || !draft || !preview.data)
+  const error = kept.error ?? planError;
+  if (error || !draft || !preview)
     return (
       <>
         <Row>{origin}</Row>
         {error ? <Trouble>{error.message}</Trouble> : <Soft>Working out the plan …</Soft>}
       </>
     );
-  const seen = preview.data;
   return (
     <>
       <Planning
-        {...{ kept, draft, origin }}
-        preview={seen}
+        {...{ kept, draft, preview, origin }}
         isBusy={carryOut.isPending}
-        carryOut={() => carryOut.mutate(requestAsSeen(item, draft, seen))}
+        carryOut={() => carryOut.mutate(requestAsSeen(item, draft, preview))}
       />
       {carryOut.error ? <Trouble>{carryOut.error.message}</Trouble> : null}
     </>

@@ -4,11 +4,10 @@ import {
   type DerivePreview,
   type DeriveProposal,
   type DeriveRequest,
-  type DeriveTreeRow,
   type UseChoice,
   type ValueChoice,
 } from '@stem-trace/contract';
-import { decideLines, type Decision, type NameRule } from '@stem-trace/core';
+import { decideLines, type Decision, type NameRule, type PlanRow } from '@stem-trace/core';
 
 interface Names {
   readonly number?: string;
@@ -197,7 +196,7 @@ function isSame(one: readonly string[], two: readonly string[]): boolean {
 }
 
 /** Numbers down to a row of the tree. */
-export function chainTo(tree: readonly DeriveTreeRow[], at: number): string[] {
+export function chainTo(tree: readonly PlanRow[], at: number): string[] {
   const chain: string[] = [];
   let level = Infinity;
   for (let index = at; index >= 0 && level > 0; index--) {

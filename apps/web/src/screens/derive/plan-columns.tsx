@@ -1,5 +1,4 @@
-import type { DeriveLine, DeriveTreeRow } from '@stem-trace/contract';
-import type { Decision } from '@stem-trace/core';
+import type { Decision, PlanLine, PlanRow } from '@stem-trace/core';
 import { Ellipsis } from 'lucide-react';
 import styled from 'styled-components';
 import { Choice, Mono, QuietButton, Soft } from '../../ui/controls.js';
@@ -12,8 +11,8 @@ import type { NamedField } from './use-naming.js';
 
 /** A spot of the tree, and the line of what stands there. */
 export interface TreeLine {
-  readonly row: DeriveTreeRow;
-  readonly line: DeriveLine | undefined;
+  readonly row: PlanRow;
+  readonly line: PlanLine | undefined;
 }
 
 type Decide = (numbers: ReadonlySet<string>, decision: Decision) => void;
@@ -167,7 +166,7 @@ const REASON: GridColumn<TreeLine> = {
   },
 };
 
-function sayOwn({ occurrences }: DeriveTreeRow): string {
+function sayOwn({ occurrences }: PlanRow): string {
   if (!occurrences) return 'decided for this spot';
   return `decided for ${occurrences.length === 1 ? 'place' : 'places'} ${occurrences.join(', ')} of this spot`;
 }

@@ -1,5 +1,5 @@
-import type { DeriveLine, DerivePreview, DeriveTreeRow } from '@stem-trace/contract';
-import type { Decision } from '@stem-trace/core';
+import type { DerivePreview } from '@stem-trace/contract';
+import type { Decision, PlanLine, PlanRow } from '@stem-trace/core';
 import { useEffect, useMemo, type KeyboardEvent } from 'react';
 import { useDesk } from '../../frame/desk.js';
 import { Grid, useGridCursor } from '../../ui/grid.js';
@@ -142,7 +142,7 @@ function treeLines({ lines, tree }: DerivePreview): TreeLine[] {
   ];
 }
 
-function besideRow({ number, key, decision }: DeriveLine): DeriveTreeRow {
+function besideRow({ number, key, decision }: PlanLine): PlanRow {
   return {
     ...{ level: 1, number, quantity: 1, gap: false, decision, key: decision === 'copy' ? key : null },
     ...{ to: null, occurrences: null, own: false },
