@@ -164,7 +164,7 @@ export interface CarryOverRow {
    * in the design program.
    */
   readonly kind: 'take' | 'new' | 'both';
-  /** What the origin's newest version was checked in for. */
+  /** What the origin's versions since were checked in for. */
   readonly because: string;
   /** Why it cannot be done, or a new revision is begun; empty where nothing is in the way. */
   readonly says: string;

@@ -356,9 +356,9 @@ async function targetsOf(
   );
   const lines = new Map(plan.lines.map((line) => [line.key, line]));
   const carrierOf = (id: string): string => versions.get(id)?.carrierVersion ?? id;
-  const comments = await commentsOf(
+  const reasons = await reasonsSince(
     manager,
-    plan.made.map(({ versionId }) => versionId),
+    plan.made.map(({ key, versionId }) => ({ to: versionId, from: copies.get(key)?.base })),
   );
   const isBehind = ({ key, versionId }: MadeVersion): boolean => copies.get(key)?.base !== versionId;
   // What lives in one file changes together, so that one change of a person in it stops all of it.
@@ -381,7 +381,7 @@ async function targetsOf(
         to: origin.label,
         kind,
       },
-      because: comments.get(made.versionId) ?? '',
+      because: reasons.get(made.versionId) ?? '',
       ...judged(kind, copy, { person, rights }),
     } as const;
     return [{ made, copy, row: line.clash ? { ...row, stops: true, says: line.clash.says } : row }];
@@ -452,17 +452,23 @@ function usesOf({ plan, nodes }: Pick<Prepared, 'plan' | 'nodes'>, made: MadeVer
   return { ...made, uses, added: [] };
 }
 
-async function commentsOf(
+/** What people gave as reasons for all that the origins got since they were copied, by their versions now. */
+async function reasonsSince(
   manager: EntityManager,
-  versionIds: readonly string[],
+  spans: readonly { readonly to: string; readonly from: string | undefined }[],
 ): Promise<Map<string, string>> {
   const rows = await readRows(
     manager,
-    { id: text, comment: text },
-    'SELECT id, comment FROM version WHERE id = ANY($1::bigint[])',
-    [versionIds],
+    { id: text, reasons: text },
+    `SELECT now.id, string_agg(v.comment, '; ' ORDER BY v.ordinal) AS reasons
+     FROM unnest($1::bigint[], $2::bigint[]) AS span (now_id, then_id)
+     JOIN version now ON now.id = span.now_id LEFT JOIN version was ON was.id = span.then_id
+     JOIN version v ON v.item_id = now.item_id AND v.ordinal <= now.ordinal
+       AND v.ordinal > coalesce(was.ordinal, now.ordinal - 1)
+     WHERE v.comment <> '' GROUP BY now.id`,
+    [spans.map(({ to }) => to), spans.map(({ from }) => from ?? null)],
   );
-  return new Map(rows.map(({ id, comment }) => [id, comment]));
+  return new Map(rows.map(({ id, reasons }) => [id, reasons]));
 }
 
 function sayChange({ sha256, storedFileName, edit }: FileChange): string {

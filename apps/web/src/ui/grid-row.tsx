@@ -44,7 +44,12 @@ function Row<Row>(props: RowProps<Row>): React.JSX.Element {
     >
       {head === undefined ? (
         columns.map((column) => (
-          <div key={column.key} role="gridcell" data-align={column.align}>
+          <div
+            key={column.key}
+            role="gridcell"
+            data-align={column.align}
+            data-fixed={column.isFixed || undefined}
+          >
             {row === undefined ? '…' : column.cell(row, index)}
           </div>
         ))
@@ -99,6 +104,14 @@ const Line = styled.div`
     min-width: 0;
     overflow: hidden;
     white-space: nowrap;
+  }
+  > [data-fixed] {
+    position: sticky;
+    left: 0;
+    background: ${colour.raised};
+  }
+  &[data-cursor] > [data-fixed] {
+    background: ${colour.petrolSoft};
   }
   > [data-head] {
     grid-column: 1 / -1;

@@ -7,6 +7,8 @@ export interface GridColumn<Row> {
   /** CSS grid track, e.g. `120px` or `minmax(160px, 1fr)`. */
   readonly width: string;
   readonly align?: 'right' | 'center';
+  /** Stays in sight where a matrix is wider than the window: of the first column alone. */
+  readonly isFixed?: boolean;
   /** Goes first where there is no room for all columns. */
   readonly isMinor?: boolean;
   /** Whether a picture of the row's item stands in it, where somebody wants these. */

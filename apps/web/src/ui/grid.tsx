@@ -96,6 +96,7 @@ export function Grid<Row>(props: GridProps<Row>): React.JSX.Element {
         aria-label={label}
         aria-rowcount={rowCount + 1}
         aria-colcount={columns.length}
+        data-matrix={columns.some(({ isFixed }) => isFixed) || undefined}
         aria-activedescendant={cursor >= 0 && cursor < rowCount ? `${id}-${cursor}` : undefined}
         onKeyDown={(event) => handleKey(event, props, page)}
       >
@@ -106,6 +107,7 @@ export function Grid<Row>(props: GridProps<Row>): React.JSX.Element {
                 key={column.key}
                 role="columnheader"
                 data-align={column.align}
+                data-fixed={column.isFixed || undefined}
                 aria-sort={ariaSort(column, sort)}
               >
                 {column.sortable ? (
@@ -203,6 +205,12 @@ const HeadCell = styled.div`
   white-space: nowrap;
   overflow: hidden;
   position: relative;
+  &[data-fixed] {
+    position: sticky;
+    left: 0;
+    z-index: 1;
+    background: inherit;
+  }
   &[data-align='right'] {
     justify-content: flex-end;
   }

@@ -163,6 +163,7 @@ function Cell({
 const FIXED: readonly GridColumn<Row>[] = [
   {
     key: 'number',
+    isFixed: true,
     title: 'Position',
     width: 'minmax(150px, 0.9fr)',
     sortBy: ({ number }) => number,
