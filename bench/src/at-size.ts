@@ -123,7 +123,7 @@ export async function benchAtSize(): Promise<string> {
     const copy = await benchWorkingCopy(join(folder, 'cli.json'), folder, wide);
     // So many new rows set the database to work of its own, which takes a core; it is done before the browser is measured.
     await rowsOf(cluster.url, 'VACUUM ANALYZE');
-    const browser = await benchBrowser({ address: url, token, mostUsed, product });
+    const browser = await benchBrowser({ address: url, token, mostUsed, product, wide });
     const at = (part: number): string =>
       `${(searches[Math.floor(searches.length * part)] ?? NaN).toFixed(0)} ms`;
     const rows = [

@@ -13,15 +13,19 @@ export interface BrowserBench {
   readonly token: string;
   readonly mostUsed: string;
   readonly product: string;
+  /** What is planned from: of many different versions. */
+  readonly wide: string;
 }
 
 const SETTLED_RUNS = 5;
+const DECISIONS = 15;
 
 export async function benchBrowser({
   address,
   token,
   mostUsed,
   product,
+  wide,
 }: BrowserBench): Promise<BrowserFigures> {
   const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox'] });
   try {
@@ -33,6 +37,7 @@ export async function benchBrowser({
     await page.getByRole('treegrid', { name: 'Structure' }).getByRole('row').nth(5).waitFor();
     const outline = await longestWhileScrolling(page, 'Structure');
     const map = await moveMap(page, address, product);
+    const plan = await changeDecisions(page, address, wide);
     const opened: number[] = [];
     for (let run = 0; run < SETTLED_RUNS; run++) opened.push(await openTrace(page, address, mostUsed));
     const settled = opened.sort((a, b) => a - b)[Math.floor(SETTLED_RUNS / 2)] ?? NaN;
@@ -62,6 +67,16 @@ export async function benchBrowser({
           what: 'longest task while that map is moved over, and zoomed out of and into',
           value: `${map.longestMs.toFixed(0)} ms`,
           goal: 'no jank',
+        },
+        {
+          what: `a decision changed in a plan of ${plan.lines.toLocaleString('en-GB')} lines, from the key to the new plan on screen, median of ${DECISIONS}`,
+          value: `${plan.medianMs.toFixed(0)} ms`,
+          goal: 'under 100 ms for 10,000 nodes',
+        },
+        {
+          what: 'the slowest of these decisions',
+          value: `${plan.slowestMs.toFixed(0)} ms`,
+          goal: '',
         },
       ],
     };
@@ -159,6 +174,47 @@ async function moveMap(
   await page.waitForTimeout(500);
   const longestMs = await page.evaluate(() => (window as unknown as { longest: { ms: number } }).longest.ms);
   return { items, openedMs, longestMs };
+}
+
+/** Shares and copies lines of a plan by keys, one after another, each time until the plan's totals say so. */
+async function changeDecisions(
+  page: Page,
+  address: string,
+  wide: string,
+): Promise<{ readonly lines: number; readonly medianMs: number; readonly slowestMs: number }> {
+  await page.goto(`${address}/derive?item=${encodeURIComponent(wide)}`);
+  const tree = page.getByRole('treegrid');
+  await tree.getByRole('row').nth(5).waitFor();
+  // What plans are worked out from is fetched once what was seen first has been drawn.
+  await page.waitForLoadState('networkidle');
+  await page.waitForTimeout(1500);
+  await tree.focus();
+  const lines = Number(await tree.getAttribute('aria-rowcount')) - 1;
+  const times: number[] = [];
+  for (let decision = 0; decision < DECISIONS; decision++) {
+    await page.keyboard.press('ArrowDown');
+    await page.waitForTimeout(decision % 3 === 0 ? 1500 : 150);
+    times.push(await tree.evaluate(timeDecision));
+  }
+  times.sort((a, b) => a - b);
+  return { lines, medianMs: times[Math.floor(DECISIONS / 2)] ?? NaN, slowestMs: times.at(-1) ?? NaN };
+}
+
+/** Decides otherwise about the line under the cursor. @returns ms until the totals above the plan are others, drawn */
+async function timeDecision(tree: Element): Promise<number> {
+  const totals = (): string =>
+    document.querySelector('main')?.textContent.match(/[\d,]+ copied, .* shared/)?.[0] ?? '';
+  const before = totals();
+  const frame = (): Promise<void> => new Promise((done) => requestAnimationFrame(() => done()));
+  const row = document.getElementById(tree.getAttribute('aria-activedescendant') ?? '');
+  const key = row?.querySelector('label:has(:checked)')?.textContent === 'Copy' ? 's' : 'c';
+  const begun = performance.now();
+  tree.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true }));
+  while (totals() === before) {
+    await frame();
+    if (performance.now() - begun > 20_000) throw new Error(`nothing came of ${key} on ${row?.textContent}`);
+  }
+  return performance.now() - begun;
 }
 
 /** From Enter in the find box's list until the column of users stands still. */

@@ -210,7 +210,7 @@ export { matchUses, type KnownUse, type MatchedUses } from './bom/match-uses.js'
 export { decisionsAsked, treeWords, type AskedDecisions, type TreeWords } from './derive/asked.js';
 export { AskedError } from './derive/chains.js';
 export { planLines, planRows, type PlanLine, type PlanRow, type ShownItem } from './derive/show.js';
-export { numbersToGive, planDerivation, planWithSpots } from './derive/plan.js';
+export { numbersToGive, planDerivation, planWithSpots, sketchDerivation } from './derive/plan.js';
 export { sayReason } from './derive/reasons.js';
 export type {
   AddedUse,

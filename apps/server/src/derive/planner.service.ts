@@ -56,7 +56,7 @@ export interface Prepared {
   readonly values: ReadonlyMap<string, EnteredValues>;
   readonly uses: readonly UseDecision[];
   readonly plan: DerivationPlan;
-  readonly spots: () => PlanSpot[];
+  readonly spots: () => Iterable<PlanSpot>;
 }
 
 export interface PrepareOptions {

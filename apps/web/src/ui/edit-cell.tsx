@@ -1,5 +1,4 @@
 import { useEffect, useRef, useState } from 'react';
-import { Input, TextField } from 'react-aria-components';
 import styled from 'styled-components';
 import { colour, font } from './theme.js';
 
@@ -32,8 +31,11 @@ export function EditCell({ label, value, onCommit, mono }: EditCellProps): React
     onCommit(latest.current.trim());
   };
   return (
-    <Cell aria-label={label} value={typed} onChange={type} data-mono={mono || undefined}>
-      <Input
+    <Cell data-mono={mono || undefined}>
+      <input
+        aria-label={label}
+        value={typed}
+        onChange={(event) => type(event.target.value)}
         onBlur={commit}
         onKeyDown={(event) => {
           if (event.key === 'Enter') commit();
@@ -44,7 +46,7 @@ export function EditCell({ label, value, onCommit, mono }: EditCellProps): React
   );
 }
 
-const Cell = styled(TextField)`
+const Cell = styled.span`
   flex: 1;
   min-width: 0;
   input {

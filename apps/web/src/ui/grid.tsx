@@ -85,7 +85,8 @@ export function Grid<Row>(props: GridProps<Row>): React.JSX.Element {
   const template = columns.map((column) => column.width).join(' ');
   // Rows that were measured at another height are laid out anew.
   useEffect(() => virtual.measure(), [virtual, rowPx]);
-  const page = Math.max(1, Math.floor((scroll.current?.clientHeight ?? 320) / rowPx) - 2);
+  // Measured when a key is pressed: while drawing, it would lay the page out once more.
+  const inSight = (): number => Math.max(1, Math.floor((scroll.current?.clientHeight ?? 320) / rowPx) - 2);
 
   return (
     <Frame>
@@ -98,7 +99,7 @@ export function Grid<Row>(props: GridProps<Row>): React.JSX.Element {
         aria-colcount={columns.length}
         data-matrix={columns.some(({ isFixed }) => isFixed) || undefined}
         aria-activedescendant={cursor >= 0 && cursor < rowCount ? `${id}-${cursor}` : undefined}
-        onKeyDown={(event) => handleKey(event, props, page)}
+        onKeyDown={(event) => handleKey(event, props, inSight())}
       >
         <Wide style={{ minWidth: leastWidth(columns) }}>
           <Head role="row" aria-rowindex={1} style={{ gridTemplateColumns: template }}>

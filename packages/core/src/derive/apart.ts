@@ -30,8 +30,11 @@ export interface FurtherCopy {
 }
 
 export interface VariantStructure {
-  readonly made: readonly MadeVersion[];
-  readonly changed: readonly ChangedVersion[];
+  /** What is written, which is worked out when it is asked for. */
+  readonly versions: () => {
+    readonly made: readonly MadeVersion[];
+    readonly changed: readonly ChangedVersion[];
+  };
   readonly further: readonly FurtherCopy[];
   /** Items of which the variant has a copy under the item's own key, and why where the item alone would not have it. */
   readonly copied: ReadonlyMap<string, Reason | undefined>;
@@ -40,7 +43,7 @@ export interface VariantStructure {
   /** What cannot be kept, by item. */
   readonly clashes: ReadonlyMap<string, string>;
   /** The tree of the variant, told from the origin's, the top first. */
-  readonly spots: () => PlanSpot[];
+  readonly spots: () => Iterable<PlanSpot>;
 }
 
 /** Decisions that begin at a spot: about its uses, about what is added, and about what lies deeper. */
@@ -120,8 +123,7 @@ class Structure {
     const reached = this.reach(begins);
     this.count(reached);
     return {
-      made: this.madeVersions(reached),
-      changed: this.changedVersions(reached),
+      versions: () => ({ made: this.madeVersions(reached), changed: this.changedVersions(reached) }),
       further: [...reached.copies].flatMap((copy) => this.furtherOf(copy)),
       copied: this.copiedItems(reached),
       shared: reached.shared,
@@ -491,62 +493,89 @@ class Structure {
     return copied;
   }
 
-  private spots(begins: UnitCopy): PlanSpot[] {
+  private *spots(begins: UnitCopy): Generator<PlanSpot, void> {
     const [top] = this.request.nodes;
-    if (!top) return [];
+    if (!top) return;
     const { itemId, number } = top;
-    const spots: PlanSpot[] = [{ level: 0, itemId, number, quantity: 1, decision: 'copy', key: itemId }];
-    const open = [this.below(top, begins, 1)];
+    yield { level: 0, itemId, number, quantity: 1, decision: 'copy', key: itemId };
+    let count = 1;
+    const open: Opened[] = [{ node: top, within: begins, next: 0, waiting: [] }];
     for (let inner = open.at(-1); inner; inner = open.at(-1)) {
-      const next = inner.next();
-      if (next.done === true) {
+      const waiting = inner.waiting.pop();
+      if (waiting) {
+        yield waiting.spot;
+        if (++count > DEFAULT_MAX_ROWS) throw new StructureTooLarge(DEFAULT_MAX_ROWS);
+        if (waiting.opens) open.push(waiting.opens);
+      } else if (inner.next < inner.node.children.length) {
+        this.openUse(inner, open.length);
+      } else {
+        yield* this.besides(inner, open.length);
         open.pop();
-        continue;
       }
-      spots.push(next.value.spot);
-      if (spots.length > DEFAULT_MAX_ROWS) throw new StructureTooLarge(DEFAULT_MAX_ROWS);
-      const { node, within } = next.value;
-      if (node) open.push(this.below(node, within, open.length + 1));
     }
-    return spots;
   }
 
-  /** What stands in a version, and what there is to be said of what stands in that. @param within undefined where it is shared */
-  private *below(
-    node: OriginNode,
-    within: UnitCopy | undefined,
-    level: number,
-  ): Generator<{ readonly spot: PlanSpot; readonly node?: OriginNode; readonly within?: UnitCopy }, void> {
-    const content = within?.contents.get(node.versionId);
-    for (const at of node.children.keys()) {
-      const child = this.childOf(node, at);
-      const becomes = content?.uses[at] ?? filled(node.occurrences?.[at] ?? 1, SHARED);
-      for (const group of alike(becomes)) {
-        const each = group.becomes;
-        const quantity = group.occurrences.length;
-        const said = { level, itemId: child?.itemId ?? '', number: child?.number ?? '', quantity };
-        const some = quantity === becomes.length ? said : { ...said, occurrences: group.occurrences };
-        const node = child ? { node: child } : {};
-        if (each.kind === 'share') yield { spot: { ...some, decision: 'share' }, ...node };
-        else if (each.kind === 'copy' && within) {
-          const leads = copyMeant(each, within);
-          const key = lineKey(each.itemId, leads);
-          yield { spot: { ...some, decision: 'copy', key }, ...node, within: leads };
-        } else if (each.kind === 'item') yield { spot: { ...some, decision: 'swap', to: each.item } };
-        else yield { spot: { ...some, decision: 'omit' } };
-      }
+  /** Goes on to the next use of a version, and says what its occurrences become. */
+  private openUse(inner: Opened, level: number): void {
+    const { node, within } = inner;
+    const at = inner.next++;
+    const child = this.childOf(node, at);
+    const itemId = child?.itemId ?? '';
+    const number = child?.number ?? '';
+    const opened = (leads: UnitCopy | undefined): Opened | undefined => {
+      const added = child && leads?.contents.get(child.versionId)?.added.length;
+      return child && (added || child.gaps?.length || child.children.length)
+        ? { node: child, within: leads, next: 0, waiting: [] }
+        : undefined;
+    };
+    const becomes = within?.contents.get(node.versionId)?.uses[at];
+    if (!becomes) {
+      const quantity = node.occurrences?.[at] ?? 1;
+      const spot = { level, itemId, number, quantity, decision: 'share' } as const;
+      inner.waiting.push({ spot, opens: opened(undefined) });
+      return;
     }
+    // What waits is taken from its end.
+    for (const { becomes: each, occurrences } of alike(becomes).toReversed()) {
+      const quantity = occurrences.length;
+      const said = { level, itemId, number, quantity };
+      const some = quantity === becomes.length ? said : { ...said, occurrences };
+      if (each.kind === 'share') {
+        inner.waiting.push({ spot: { ...some, decision: 'share' }, opens: opened(undefined) });
+      } else if (each.kind === 'copy' && within) {
+        const leads = copyMeant(each, within);
+        const key = lineKey(each.itemId, leads);
+        inner.waiting.push({ spot: { ...some, decision: 'copy', key }, opens: opened(leads) });
+      } else if (each.kind === 'item') {
+        inner.waiting.push({ spot: { ...some, decision: 'swap', to: each.item } });
+      } else inner.waiting.push({ spot: { ...some, decision: 'omit' } });
+    }
+  }
+
+  /** What is in a version though the origin's tree has nothing there. */
+  private *besides({ node, within }: Opened, level: number): Generator<PlanSpot, void> {
     for (const { text, quantity } of node.gaps ?? [])
-      yield { spot: { level, itemId: '', number: text, quantity, decision: 'share' } };
-    for (const { becomes } of content?.added ?? []) {
+      yield { level, itemId: '', number: text, quantity, decision: 'share' };
+    for (const { becomes } of within?.contents.get(node.versionId)?.added ?? []) {
       const to = becomes.kind === 'item' ? { to: becomes.item } : {};
       const itemId =
         becomes.kind === 'copy' ? becomes.itemId : becomes.kind === 'item' ? becomes.item.itemId : '';
       const number =
         becomes.kind === 'item' ? becomes.item.number : (this.tree.items.get(itemId)?.number ?? '');
-      yield { spot: { level, itemId, number, quantity: 1, decision: 'add', ...to } };
+      yield { level, itemId, number, quantity: 1, decision: 'add', ...to };
     }
   }
+}
+
+/** A version whose uses are being told. */
+interface Opened {
+  readonly node: OriginNode;
+  /** The copy that it is in; undefined where it is shared. */
+  readonly within: UnitCopy | undefined;
+  /** Place of the use that comes next. */
+  next: number;
+  /** Spots of the use before, the last first. */
+  readonly waiting: { readonly spot: PlanSpot; readonly opens?: Opened | undefined }[];
 }
 
 const NO_WISHES: Wishes = { below: new Map(), uses: new Map(), added: [] };

@@ -11,10 +11,10 @@
  */
 import { applyRules } from '../naming/rules.js';
 import { addTo } from '../collections.js';
-import { structureOf, type FurtherCopy } from './apart.js';
+import { structureOf, type FurtherCopy, type VariantStructure } from './apart.js';
 import { nameCopies, type Unnamed } from './copy-names.js';
 import { decide, type Outcome } from './decide.js';
-import { originTree, type OriginItem } from './items.js';
+import { originTree, type OriginItem, type OriginTree } from './items.js';
 import { sayReason } from './reasons.js';
 import type {
   Decision,
@@ -33,12 +33,48 @@ export function planDerivation(request: DerivationRequest): DerivationPlan {
 /** As `planDerivation`, with what says the variant's tree for showing it: `O(lines of the tree)` when it is asked. */
 export function planWithSpots(request: DerivationRequest): {
   readonly plan: DerivationPlan;
-  readonly spots: () => PlanSpot[];
+  readonly spots: () => Iterable<PlanSpot>;
 } {
+  const { lines, spots, versions } = sketchDerivation(request);
+  return { plan: { lines, ...versions(), ready: lines.every(({ clash }) => clash === undefined) }, spots };
+}
+
+/** What is shown of a plan, without what is written when it is carried out. `O(nodes + uses)` */
+export function sketchDerivation(
+  request: DerivationRequest,
+): Pick<DerivationPlan, 'lines'> & Pick<VariantStructure, 'spots' | 'versions'> {
   const tree = originTree(request.nodes);
-  const { items } = tree;
   const outcome = decide(tree, request);
-  const { made, changed, further, copied, shared, clashes, spots } = structureOf(tree, outcome, request);
+  const structure = structureOf(tree, outcome, request);
+  const drafts = draftLines(tree, outcome, structure);
+  const toName: Unnamed[] = drafts.filter(({ decision }) => decision === 'copy');
+  const names = nameCopies(toName, request);
+  const lines = drafts.map((draft): DerivationLine => {
+    const { key, item, decision, reason } = draft;
+    const { itemId, number, name } = item;
+    const named = decision === 'copy' ? names.get(key) : undefined;
+    const isOverruled = outcome.get(itemId)?.decision === 'copy';
+    const spot = structure.clashes.get(itemId);
+    const clash = clashOf(draft, { request, isOverruled, name: named?.clash, spot });
+    const to = decision === 'swap' ? request.swaps?.get(itemId) : undefined;
+    const line = { key, itemId, number, name, decision, reason, forced: FORCED.has(reason.kind) };
+    if (!to && clash === undefined) return named ? { ...line, copy: named.copy } : line;
+    return {
+      ...line,
+      ...(named ? { copy: named.copy } : {}),
+      ...(to ? { to } : {}),
+      ...(clash === undefined ? {} : { clash }),
+    };
+  });
+  return { lines, spots: structure.spots, versions: structure.versions };
+}
+
+/** A line for each item, and for each further copy of it. */
+function draftLines(
+  { items }: OriginTree,
+  outcome: ReadonlyMap<string, Outcome>,
+  { further, copied, shared }: VariantStructure,
+): Draft[] {
   const furtherOf = new Map<string, FurtherCopy[]>();
   for (const copy of further) addTo(furtherOf, copy.itemId, copy);
   const drafts: Draft[] = [];
@@ -49,30 +85,7 @@ export function planWithSpots(request: DerivationRequest): {
     for (const { key, chain } of apart.values())
       drafts.push({ key, item, decision: 'copy', reason: { kind: 'apart', chain } });
   }
-  const toName = drafts.flatMap(({ key, item, decision }): Unnamed[] =>
-    decision === 'copy' ? [{ key, item }] : [],
-  );
-  const names = nameCopies(toName, request);
-  const lines = drafts.map((draft): DerivationLine => {
-    const { key, item, decision, reason } = draft;
-    const name = decision === 'copy' ? names.get(key) : undefined;
-    const isOverruled = outcome.get(item.itemId)?.decision === 'copy';
-    const clash = clashOf(draft, { request, isOverruled, name: name?.clash, spot: clashes.get(item.itemId) });
-    const to = decision === 'swap' ? request.swaps?.get(item.itemId) : undefined;
-    return {
-      key,
-      itemId: item.itemId,
-      number: item.number,
-      name: item.name,
-      decision,
-      reason,
-      forced: FORCED.has(reason.kind),
-      ...(name ? { copy: name.copy } : {}),
-      ...(to ? { to } : {}),
-      ...(clash === undefined ? {} : { clash }),
-    };
-  });
-  return { plan: { lines, made, changed, ready: lines.every((line) => line.clash === undefined) }, spots };
+  return drafts;
 }
 
 interface Draft {

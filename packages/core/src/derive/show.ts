@@ -45,53 +45,76 @@ export interface ShownItem {
   readonly version: string;
 }
 
-/** @param shown by item */
+/**
+ * @param shown by item
+ * @param before lines that were shown; those that say the same come back themselves
+ */
 export function planLines(
-  { lines }: DerivationPlan,
+  { lines }: Pick<DerivationPlan, 'lines'>,
   shown: { get(itemId: string): ShownItem | undefined },
+  before: readonly PlanLine[] = [],
 ): PlanLine[] {
-  return lines.map((line) => ({
-    key: sayKey(line),
-    number: line.number,
-    name: line.name,
-    kind: shown.get(line.itemId)?.kind ?? 'part',
-    version: shown.get(line.itemId)?.version ?? '',
-    decision: line.decision,
-    reason: sayReason(line.reason),
-    forced: line.forced,
-    newNumber: line.copy?.number ?? null,
-    newName: line.copy?.name ?? null,
-    fileName: line.copy?.fileName || null,
-    to: line.to ? { number: line.to.number, name: line.to.name } : null,
-    clash: line.clash ?? null,
-  }));
+  return lines.map((line, at) => {
+    const item = shown.get(line.itemId);
+    return again(before[at], {
+      key: sayKey(line),
+      number: line.number,
+      name: line.name,
+      kind: item?.kind ?? 'part',
+      version: item?.version ?? '',
+      decision: line.decision,
+      reason: sayReason(line.reason),
+      forced: line.forced,
+      newNumber: line.copy?.number ?? null,
+      newName: line.copy?.name ?? null,
+      fileName: line.copy?.fileName || null,
+      to: line.to ? { number: line.to.number, name: line.to.name } : null,
+      clash: line.clash ?? null,
+    });
+  });
 }
 
-/** @param uses decisions about spots */
+/**
+ * @param uses decisions about spots
+ * @param before as for `planLines`
+ */
 export function planRows(
-  { lines }: DerivationPlan,
-  spots: readonly PlanSpot[],
+  { lines }: Pick<DerivationPlan, 'lines'>,
+  spots: Iterable<PlanSpot>,
   uses: readonly UseDecision[],
+  before: readonly PlanRow[] = [],
 ): PlanRow[] {
-  const byKey = new Map(lines.map((line) => [line.key, line]));
+  const keyOf = new Map(lines.map((line) => [line.key, sayKey(line)]));
   const decided = new Set(uses.map(({ chain }) => chain.join(' ')));
   const path: string[] = [];
-  return spots.map(({ level, itemId, number, quantity, decision, key, to, occurrences }) => {
+  const rows: PlanRow[] = [];
+  for (const { level, itemId, number, quantity, decision, key, to, occurrences } of spots) {
     path.length = level;
     path.push(itemId);
-    const line = key === undefined ? undefined : byKey.get(key);
-    return {
+    const row: PlanRow = {
       level,
       number,
       quantity,
       gap: itemId === '',
       decision,
-      key: line ? sayKey(line) : null,
+      key: (key === undefined ? undefined : keyOf.get(key)) ?? null,
       to: to?.number ?? null,
       occurrences: occurrences?.map((at) => at + 1) ?? null,
       own: decided.size > 0 && decided.has(path.join(' ')),
     };
-  });
+    rows.push(again(before[rows.length], row));
+  }
+  return rows;
+}
+
+/** What was there before, where it is no other than what comes after it. */
+function again<T extends object>(before: T | undefined, after: T): T {
+  if (!before) return after;
+  for (const name in after) {
+    const [a, b] = [before[name], after[name]];
+    if (a !== b && (typeof b !== 'object' || JSON.stringify(a) !== JSON.stringify(b))) return after;
+  }
+  return before;
 }
 
 /** As people name a line: the number, and which of the copies where there are several. */

@@ -4,11 +4,12 @@ import {
   decisionsAsked,
   planLines,
   planRows,
-  planWithSpots,
+  sketchDerivation,
   treeWords,
   type AskedDecisions,
   type PlanLine,
   type PlanRow,
+  type ShownItem,
   type TreeWords,
 } from '@stem-trace/core';
 
@@ -37,11 +38,13 @@ export function groundKey(request: DeriveRequest): string {
 export class Replanner {
   private readonly words: TreeWords;
   private readonly names;
+  private readonly shown: ReadonlyMap<string, ShownItem>;
   private before: Planned = { lines: [], tree: [] };
 
   constructor(private readonly ground: PlanGround) {
     const { nodes, origin, rules, spare, added, takenNumbers, takenFileNames } = ground;
     this.words = treeWords(nodes, origin);
+    this.shown = new Map(Object.entries(ground.shown));
     this.names = {
       ...{ nodes, rules, spare, added },
       takenNumbers: new Set(takenNumbers),
@@ -61,9 +64,11 @@ export class Replanner {
       if (!other) throw new Error(`${reference} is not known`);
       return other;
     });
-    const { plan, spots } = planWithSpots({ ...this.names, ...asked });
-    const shown = new Map(Object.entries(this.ground.shown));
-    const next = { lines: planLines(plan, shown), tree: planRows(plan, spots(), asked.uses) };
+    const sketch = sketchDerivation({ ...this.names, ...asked });
+    const next = {
+      lines: planLines(sketch, this.shown, this.before.lines),
+      tree: planRows(sketch, sketch.spots(), asked.uses, this.before.tree),
+    };
     const change = {
       lines: changeOf(this.before.lines, next.lines),
       tree: changeOf(this.before.tree, next.tree),
@@ -88,16 +93,7 @@ function changedList<T>(before: readonly T[], change: Change<T>): readonly T[] {
 
 function changeOf<T extends object>(before: readonly T[], after: readonly T[]): Change<T> {
   if (before.length !== after.length) return { all: after };
-  return {
-    at: after.flatMap((value, at) => (isAlike(before[at], value) ? [] : [[at, value] as const])),
-  };
-}
-
-function isAlike<T extends object>(one: T | undefined, two: T): boolean {
-  if (!one) return false;
-  for (const name of Object.keys(two) as (keyof T)[]) {
-    const [a, b] = [one[name], two[name]];
-    if (a !== b && (typeof b !== 'object' || JSON.stringify(a) !== JSON.stringify(b))) return false;
-  }
-  return true;
+  const at: (readonly [number, T])[] = [];
+  for (const [place, value] of after.entries()) if (before[place] !== value) at.push([place, value]);
+  return { at };
 }

@@ -1,11 +1,12 @@
 import type { Decision, PlanLine, PlanRow } from '@stem-trace/core';
 import { Ellipsis } from 'lucide-react';
 import styled from 'styled-components';
-import { Choice, Mono, QuietButton, Soft } from '../../ui/controls.js';
+import { Mono, QuietButton, Soft } from '../../ui/controls.js';
 import { EditCell } from '../../ui/edit-cell.js';
 import { AttentionMark } from '../../ui/glyphs.js';
 import type { GridColumn } from '../../ui/grid.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
+import { RowChoice } from '../../ui/row-choice.js';
 import { colour } from '../../ui/theme.js';
 import type { NamedField } from './use-naming.js';
 
@@ -75,13 +76,11 @@ function decisionColumn(onDecide: Decide, onMore: (line: TreeLine) => void): Gri
       return (
         <Decided>
           {isPlain ? (
-            <Choice
+            <RowChoice
               label={`Decision for ${row.number}`}
               value={row.decision === 'share' ? 'share' : 'copy'}
-              options={[
-                { key: 'share', text: 'Share', disabled: line.forced },
-                { key: 'copy', text: 'Copy', disabled: line.forced },
-              ]}
+              options={DECISIONS}
+              isDisabled={line.forced}
               onChange={(decision) => onDecide(new Set([row.number]), decision)}
             />
           ) : (
@@ -97,6 +96,11 @@ function decisionColumn(onDecide: Decide, onMore: (line: TreeLine) => void): Gri
     },
   };
 }
+
+const DECISIONS = [
+  { key: 'share', text: 'Share' },
+  { key: 'copy', text: 'Copy' },
+] as const;
 
 const TOLD: Readonly<Record<string, string>> = { omit: 'Left out', swap: 'Swapped', add: 'Added' };
 

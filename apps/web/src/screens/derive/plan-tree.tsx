@@ -1,8 +1,8 @@
 import type { DerivePreview } from '@stem-trace/contract';
 import type { Decision, PlanLine, PlanRow } from '@stem-trace/core';
-import { useEffect, useMemo, type KeyboardEvent } from 'react';
+import { useEffect, useMemo, useRef, type KeyboardEvent } from 'react';
 import { useDesk } from '../../frame/desk.js';
-import { Grid, useGridCursor } from '../../ui/grid.js';
+import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { chainTo } from './draft.js';
 import { newNumberOf, planColumns, type TreeLine } from './plan-columns.js';
 import type { SpotAsk } from './spot-dialog.js';
@@ -39,12 +39,13 @@ export function PlanTree({
   const tree = useMemo(() => treeLines(preview), [preview]);
   const cursor = useGridCursor(tree, keyOfLine);
   const under = cursor.row?.line;
+  const columns = useColumns({ preview, onDecide, onAsk, onName });
   const reference = under ? `${under.number}@${under.version}` : '';
   useEffect(() => pointAt(reference), [pointAt, reference]);
   return (
     <Grid
       label="What the variant shares and copies, and what the copies are called"
-      columns={planColumns(onDecide, (line) => onAsk(askAbout(preview, line)), onName)}
+      columns={columns}
       cursor={cursor}
       levelOf={({ row }) => row.level + 1}
       onKey={(event, target) => {
@@ -71,6 +72,23 @@ export function PlanTree({
       isPicked={({ line }) => line !== undefined && picked.has(line.number)}
       takesFocus={takesFocus}
     />
+  );
+}
+
+/** The same at each time: rows are drawn anew where what they show has changed, not because somebody decided elsewhere. */
+function useColumns(
+  props: Pick<PlanTreeProps, 'preview' | 'onDecide' | 'onAsk' | 'onName'>,
+): readonly GridColumn<TreeLine>[] {
+  const latest = useRef(props);
+  latest.current = props;
+  return useMemo(
+    () =>
+      planColumns(
+        (numbers, decision) => latest.current.onDecide(numbers, decision),
+        (line) => latest.current.onAsk(askAbout(latest.current.preview, line)),
+        (number, field, text) => latest.current.onName(number, field, text),
+      ),
+    [],
   );
 }
 
@@ -137,9 +155,20 @@ function treeLines({ lines, tree }: DerivePreview): TreeLine[] {
   // Drawings and documents stand nowhere in the tree; they follow it.
   const beside = lines.filter(({ number }) => !inTree.has(number));
   return [
-    ...tree.map((row) => ({ row, line: row.gap ? undefined : byKey.get(row.key ?? row.number) })),
+    ...tree.map((row) => treeLine(row, row.gap ? undefined : byKey.get(row.key ?? row.number))),
     ...beside.map((line) => ({ row: besideRow(line), line })),
   ];
+}
+
+const LINES = new WeakMap<PlanRow, TreeLine>();
+
+/** The same for the same row and line, so that it is not drawn anew. */
+function treeLine(row: PlanRow, line: PlanLine | undefined): TreeLine {
+  const before = LINES.get(row);
+  if (before && before.line === line) return before;
+  const made = { row, line };
+  LINES.set(row, made);
+  return made;
 }
 
 function besideRow({ number, key, decision }: PlanLine): PlanRow {
