@@ -35,7 +35,10 @@ start(async () => {
   const planning = process.env.STEM_PLANNING === undefined ? await startPlanning(data) : undefined;
   const cluster = bin ? await startCluster({ bin, folder: data }) : undefined;
   let server;
+  let shop;
   try {
+    const at = port === undefined ? await firstFree(DEFAULT_PORT) : await asked(port);
+    shop = hasDemo ? await startShop(at) : undefined;
     const url = process.env.DATABASE_URL ?? cluster.url;
     await ensureDatabase(url);
     server = startServer({
@@ -43,7 +46,7 @@ start(async () => {
       planning: planning?.address ?? process.env.STEM_PLANNING,
       data,
       hasDemo,
-      port: port === undefined ? await firstFree(DEFAULT_PORT) : await asked(port),
+      port: at,
     });
     const gone = new Promise((done) => server.once('exit', done));
     await Promise.race([
@@ -56,6 +59,7 @@ start(async () => {
     process.exitCode = ending.signal.aborted ? 0 : (code ?? 1);
   } finally {
     planning?.process.kill('SIGTERM');
+    shop?.process.kill('SIGTERM');
     await cluster?.stop();
   }
 });
@@ -93,20 +97,34 @@ function readOptions() {
 }
 
 /** A planning system to try with, which keeps what it is sent beside the other data. */
-async function startPlanning(data) {
+function startPlanning(data) {
+  return startStandin('planning', { STANDIN_FOLDER: join(data, 'planning') });
+}
+
+/** A shop to try with, which orders variants of the demo's stations. */
+function startShop(port) {
+  return startStandin('shop', {
+    STANDIN_STORE: `http://127.0.0.1:${port}`,
+    STANDIN_RECIPE: 'FR-1000',
+    STANDIN_LOGIN: 'shop',
+    STANDIN_PASSWORD: 'fenmark-shop',
+  });
+}
+
+async function startStandin(what, settings) {
   const standin = spawn(process.execPath, [join(ROOT, 'apps/standins/dist/main.js')], {
     detached: true,
     stdio: ['ignore', 'pipe', 'inherit'],
-    env: { ...process.env, STANDIN_PORT: '0', STANDIN_FOLDER: join(data, 'planning') },
+    env: { ...process.env, STANDIN: what, STANDIN_PORT: '0', ...settings },
   });
   const address = await new Promise((done, failed) => {
-    standin.once('exit', () => failed(new Error('The planning stand-in did not start.')));
+    standin.once('exit', () => failed(new Error(`The ${what} stand-in did not start.`)));
     standin.stdout.on('data', (chunk) => {
       const found = /^listening (\S+)$/m.exec(String(chunk))?.[1];
       if (found) done(found);
     });
   });
-  console.log(`  The planning stand-in is at ${address}`);
+  console.log(`  The ${what} stand-in is at ${address}`);
   return { address, process: standin };
 }
 

@@ -20,6 +20,8 @@ export const PEOPLE: readonly Person[] = [
   { login: 'maren', name: 'Maren Oduya', initials: 'MO', role: 'checker', password: 'fenmark-maren' },
   { login: 'pavo', name: 'Pavo Lindqvist', initials: 'PL', role: 'planner', password: 'fenmark-pavo' },
   { login: 'jonas', name: 'Jonas Eklund', initials: 'JE', role: 'viewer', password: 'fenmark-jonas' },
+  // Orders of the shop stand-in are made in its name.
+  { login: 'shop', name: 'Shop of Fenmark', initials: 'SF', role: 'engineer', password: 'fenmark-shop' },
 ];
 
 /** The designs as they were at a time. */

@@ -19,7 +19,7 @@ export default async function setup(): Promise<() => Promise<void>> {
     env: { ...process.env, STEM_CLI_FILE: join(folder, 'cli.json') },
   });
   const ended = new Promise<number | null>((done) => application.once('exit', done));
-  await new Promise<void>((ready, fail) => {
+  const shop = await new Promise<string>((ready, fail) => {
     let said = '';
     const timer = setTimeout(
       () => fail(new Error(`the application did not start:\n${said}`)),
@@ -27,13 +27,14 @@ export default async function setup(): Promise<() => Promise<void>> {
     );
     application.stdout.on('data', (chunk: Buffer) => {
       said += chunk.toString();
-      if (!said.includes(`http://127.0.0.1:${port}`)) return;
+      if (!said.includes(`Stem Trace is at http://127.0.0.1:${port}`)) return;
       clearTimeout(timer);
-      ready();
+      ready(/shop stand-in is at (\S+)/.exec(said)?.[1] ?? '');
     });
     void ended.then(() => fail(new Error(`the application ended:\n${said}`)));
   });
   process.env.STEM_E2E_URL = `http://127.0.0.1:${port}`;
+  process.env.STEM_E2E_SHOP = shop;
   return async () => {
     application.kill('SIGTERM');
     const code = await ended;
