@@ -122,6 +122,29 @@ export interface DerivePreview {
   readonly ready: boolean;
 }
 
+/** A plan that is kept to go on with, by whoever began it and, where it is shared, by all who may fetch its origin. */
+export interface PlanDraft {
+  readonly id: string;
+  readonly name: string;
+  readonly by: string;
+  readonly isMine: boolean;
+  readonly isShared: boolean;
+  readonly at: string;
+  /** Version of the origin that it was kept for. */
+  readonly version: string;
+  /** Whether the origin, or something that it is made of, has got another version since. */
+  readonly isBehind: boolean;
+}
+
+export interface KeepPlanRequest {
+  /** `NUMBER` or `NUMBER@B/3`. */
+  readonly item: string;
+  /** One’s own plan of that name is replaced. */
+  readonly name: string;
+  readonly isShared: boolean;
+  readonly request: DeriveRequest;
+}
+
 /** What decisions about an origin are planned from, with the names that were asked for: see `planWithSpots`. */
 export interface PlanGround {
   /** `NUMBER B/3` */
@@ -197,4 +220,6 @@ export interface DeriveProposal {
   readonly rules: readonly NameRule[];
   /** Number scheme; empty where the rules say it all. */
   readonly scheme: string;
+  /** The last derivation of the same stem, with what was decided then; null where there is none to be seen. */
+  readonly last: { readonly variant: string; readonly request: DeriveRequest } | null;
 }

@@ -32,7 +32,9 @@ import type {
   CarryOverPlan,
   CarryOverResult,
   DerivePreview,
+  PlanDraft,
   PlanGround,
+  DeriveRequest,
   DeriveProposal,
   DeriveResult,
 } from './derive.js';
@@ -146,6 +148,10 @@ export interface RouteAnswers {
   'POST /api/derive': DeriveResult;
   'GET /api/derive/proof': Proof;
   'POST /api/derive/proof': ProofAnswer;
+  'GET /api/plans': readonly PlanDraft[];
+  'PUT /api/plans': PlanDraft;
+  'GET /api/plan': DeriveRequest;
+  'POST /api/plans/remove': undefined;
   'GET /api/carry-over': CarryOverPlan;
   'POST /api/carry-over': CarryOverResult;
   'GET /api/recipes': readonly RecipeSummary[];
@@ -768,6 +774,36 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     wants: 'fetch',
     isQuestion: true,
     answer: 'ProofAnswer',
+  },
+  'GET /api/plans': {
+    does: 'Plans of an item that are kept: one’s own, and shared ones',
+    room: 'derive',
+    status: 200,
+    wants: 'fetch',
+    answer: 'PlanDraft',
+    isList: true,
+  },
+  'PUT /api/plans': {
+    does: 'Keep a plan, in the place of one’s own of the same name',
+    room: 'derive',
+    status: 200,
+    wants: 'fetch',
+    answer: 'PlanDraft',
+    mostBytes: 8_000_000,
+  },
+  'GET /api/plan': {
+    does: 'A plan that is kept, as a request',
+    room: 'derive',
+    status: 200,
+    wants: 'signed in',
+    answer: 'DeriveRequest',
+  },
+  'POST /api/plans/remove': {
+    does: 'Take away a plan of one’s own',
+    room: 'derive',
+    status: 204,
+    wants: 'signed in',
+    answer: null,
   },
   'GET /api/carry-over': {
     does: 'What later changes of an origin would do to the copies of a variant',

@@ -56,6 +56,8 @@ const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
   'GET /api/derive/proof': about,
   'POST /api/derive/proof': (item) => ({ body: { item } }),
   'GET /api/derive/proof/rows': about,
+  'GET /api/plans': about,
+  'PUT /api/plans': (item) => ({ body: { item, name: 'Kept', request: { item } } }),
   'GET /api/carry-over': about,
   'POST /api/carry-over': (item) => ({ body: { item } }),
   'GET /api/recipes': about,

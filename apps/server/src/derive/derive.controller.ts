@@ -1,6 +1,12 @@
 import { Controller, Res, type StreamableFile } from '@nestjs/common';
 import type { Response } from 'express';
-import type { CarryOverRequest, DeriveRequest, ProofAnswer } from '@stem-trace/contract';
+import type {
+  CarryOverRequest,
+  DeriveRequest,
+  KeepPlanRequest,
+  PlanDraft,
+  ProofAnswer,
+} from '@stem-trace/contract';
 import type { Proof } from '@stem-trace/core';
 import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
@@ -9,6 +15,7 @@ import type { JsonBytes } from '../serve/json-bytes.js';
 import { WorkHost } from '../work/work-host.js';
 import { sendFile } from '../serve/send-file.js';
 import { Input, Serve } from '../serve/serve.js';
+import { DraftsService } from './drafts.service.js';
 import type { ProofFormat } from './proof-file.js';
 import { ProofsService, type ProofRequest } from './proofs.service.js';
 
@@ -17,6 +24,7 @@ export class DeriveController {
   constructor(
     private readonly work: WorkHost,
     private readonly proofs: ProofsService,
+    private readonly drafts: DraftsService,
   ) {}
 
   /** Works out a derivation without writing anything. */
@@ -47,6 +55,26 @@ export class DeriveController {
     @Asker() asker: AbortSignal,
   ): Promise<JsonBytes> {
     return this.work.json('derive proposal', request, person, asker);
+  }
+
+  @Serve('GET /api/plans')
+  plans(@Input() { item }: { item: string }, @Caller() person: Person): Promise<PlanDraft[]> {
+    return this.drafts.list(item, person);
+  }
+
+  @Serve('PUT /api/plans')
+  keepPlan(@Input() request: KeepPlanRequest, @Caller() person: Person): Promise<PlanDraft> {
+    return this.drafts.keep(request, person);
+  }
+
+  @Serve('GET /api/plan')
+  plan(@Input() { id }: { id: string }, @Caller() person: Person): Promise<DeriveRequest> {
+    return this.drafts.open(id, person);
+  }
+
+  @Serve('POST /api/plans/remove')
+  removePlan(@Input() { id }: { id: string }, @Caller() person: Person): Promise<void> {
+    return this.drafts.remove(id, person);
   }
 
   @Serve('POST /api/derive')

@@ -3,12 +3,13 @@ import { QueueModule } from '../queue/queue.module.js';
 import { StoreModule } from '../store/store.module.js';
 import { WorkModule } from '../work/work.module.js';
 import { DeriveController } from './derive.controller.js';
+import { DraftsService } from './drafts.service.js';
 import { ProofsService } from './proofs.service.js';
 
 /** Variants, and the proof that they hold together. */
 @Module({
   imports: [QueueModule, StoreModule, WorkModule],
   controllers: [DeriveController],
-  providers: [ProofsService],
+  providers: [DraftsService, ProofsService],
 })
 export class DeriveModule {}

@@ -1,5 +1,5 @@
 /** Names for the copies of a variant, before anybody has said what they should be. */
-import type { DeriveProposal, DeriveRequest } from '@stem-trace/contract';
+import { PLAIN_DERIVATION, type DeriveProposal, type DeriveRequest } from '@stem-trace/contract';
 import {
   applyRules,
   countsBehind,
@@ -8,6 +8,7 @@ import {
   validateNumber,
   type NameRule,
 } from '@stem-trace/core';
+import { seenRequest } from './seen-request.js';
 import { flag, json, readRow, readRows, text, type Asks } from '../database/read-rows.js';
 import type { DescribedVersion } from '../store/catalogue.service.js';
 
@@ -39,7 +40,36 @@ export interface ProposalRequest {
 }
 
 export async function proposeNames(manager: Asks, request: ProposalRequest): Promise<DeriveProposal> {
-  const last = await lastDerivation(manager, request);
+  const before = await lastDerivation(manager, request);
+  return {
+    ...(await namesLike(manager, request, before)),
+    last: await lastDecisions(manager, request, before),
+  };
+}
+
+type Last = Awaited<ReturnType<typeof lastDerivation>>;
+
+/** What was decided then, without names, properties and place, which are of that variant alone. */
+async function lastDecisions(
+  manager: Asks,
+  { hidden }: ProposalRequest,
+  last: Last,
+): Promise<DeriveProposal['last']> {
+  if (!last) return null;
+  const { copy, alsoCopy, share, omit, swap, uses, added, configuration } = {
+    ...PLAIN_DERIVATION,
+    ...last.request,
+  };
+  const decided = { copy, alsoCopy, share, omit, swap, uses, added, configuration };
+  const request = { ...PLAIN_DERIVATION, ...decided, item: last.request.item ?? '' };
+  return { variant: last.variant, request: await seenRequest(manager, request, hidden) };
+}
+
+async function namesLike(
+  manager: Asks,
+  request: ProposalRequest,
+  last: Last,
+): Promise<Omit<DeriveProposal, 'last'>> {
   const like = await firstFree(manager, request.numbers, rulesLike(rulesOf(last?.request ?? {})));
   if (last && like) return { says: `Like ${last.variant}, derived before.`, rules: like, scheme: '' };
   const scheme = await schemeOf(manager, request.origin.number);

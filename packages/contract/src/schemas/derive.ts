@@ -2,7 +2,7 @@
 import { MAX_NUMBER_LENGTH, PUT_SPOTS, RULE_SPOTS, RULE_SUBJECTS, type NameRule } from '@stem-trace/core';
 import Joi from 'joi';
 import { number, placePath, reference, text } from './common.js';
-import type { DeriveRequest } from '../derive.js';
+import type { DeriveRequest, KeepPlanRequest } from '../derive.js';
 
 const subject = Joi.string()
   .valid(...RULE_SUBJECTS)
@@ -132,4 +132,17 @@ export const deriveSchema = Joi.object<DeriveRequest>({
     .default({}),
   place: placePath.allow('').default(''),
   key: text(80).allow('').default(''),
+});
+
+export const keepPlanSchema = Joi.object<KeepPlanRequest>({
+  item: reference.required(),
+  name: text(120).min(1).required(),
+  isShared: Joi.boolean().default(false),
+  request: deriveSchema.required(),
+});
+
+export const planIdSchema = Joi.object({
+  id: Joi.string()
+    .pattern(/^[0-9]{1,18}$/)
+    .required(),
 });

@@ -34,7 +34,7 @@ import {
   stepSchema,
   watchSchema,
 } from './custody.js';
-import { carryOverSchema, deriveSchema } from './derive.js';
+import { carryOverSchema, deriveSchema, keepPlanSchema, planIdSchema } from './derive.js';
 import { fetchSchema, joinSchema } from './fetch.js';
 import {
   findCountsSchema,
@@ -162,6 +162,10 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'POST /api/derive': { body: deriveSchema },
   'GET /api/derive/proof': { query: itemSchema },
   'POST /api/derive/proof': { body: proofSchema },
+  'GET /api/plans': { query: itemSchema },
+  'PUT /api/plans': { body: keepPlanSchema },
+  'GET /api/plan': { query: planIdSchema },
+  'POST /api/plans/remove': { body: planIdSchema },
   'GET /api/carry-over': { query: itemSchema },
   'POST /api/carry-over': { body: carryOverSchema },
   'GET /api/recipes': { query: recipesSchema },

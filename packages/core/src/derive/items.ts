@@ -20,7 +20,7 @@ export interface OriginItem {
 }
 
 /** Items in the order of their first version. `O(nodes + uses)` */
-export function groupByItem(nodes: readonly OriginNode[]): Map<string, OriginItem> {
+function groupByItem(nodes: readonly OriginNode[]): Map<string, OriginItem> {
   const items = new Map<string, OriginItem>();
   const itemOf = new Map(nodes.map((node) => [node.versionId, node.itemId]));
   for (const [index, node] of nodes.entries()) {

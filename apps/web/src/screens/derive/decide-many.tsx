@@ -4,6 +4,7 @@ import { useRef, useState } from 'react';
 import styled from 'styled-components';
 import { get } from '../../api/client.js';
 import { Box, Button, Soft } from '../../ui/controls.js';
+import { atLevel } from './draft.js';
 
 /** Found items are asked for so many at a time. */
 const PAGE = 1000;
@@ -29,6 +30,12 @@ export function DecideMany({ preview, picked, onDecide, say }: DecideManyProps):
       onDecide(picked, decision);
       return;
     }
+    const level = atLevel(words, preview.tree);
+    if (level) {
+      if (level.size === 0) say(`The plan has nothing at ${words.trim()}.`);
+      else onDecide(level, decision);
+      return;
+    }
     setBusy(true);
     try {
       const inPlan = new Set(preview.lines.map(({ number }) => number));
@@ -46,7 +53,7 @@ export function DecideMany({ preview, picked, onDecide, say }: DecideManyProps):
     <Line>
       <Words
         aria-label="Lines that fit"
-        placeholder="Lines that fit, such as class = fastener"
+        placeholder="Lines that fit: class = fastener, level > 2"
         value={words}
         spellCheck={false}
         onChange={(event) => type(event.target.value)}

@@ -25,10 +25,20 @@ import {
 import { AttentionMark } from '../../ui/glyphs.js';
 import { CheckSheet } from './check-sheet.js';
 import { DecideMany } from './decide-many.js';
-import { asEverywhere, decide, decideSpot, requestAsSeen, requestOf, type DeriveDraft } from './draft.js';
+import {
+  asEverywhere,
+  decide,
+  decideSpot,
+  decisionsLike,
+  draftFrom,
+  requestAsSeen,
+  requestOf,
+  type DeriveDraft,
+} from './draft.js';
 import { NamingBar } from './naming-bar.js';
 import { PasteDialog } from './paste-dialog.js';
 import { PlanTree } from './plan-tree.js';
+import { PlansDialog } from './plans-dialog.js';
 import { ProofSheet } from './proof-sheet.js';
 import { RuleList } from './rule-list.js';
 import { SpotDialog, type SpotAsk } from './spot-dialog.js';
@@ -199,6 +209,7 @@ function Plan({
   const [picked, pick] = useState<ReadonlySet<string>>(new Set());
   const [asked, ask] = useState<SpotAsk>();
   const [pasted, paste] = useState<string>();
+  const [isListing, listPlans] = useState(false);
   const decideAbout = (numbers: ReadonlySet<string>, decision: Decision, to = ''): void => {
     const decided = decide(draft, preview, numbers, decision, to);
     kept.change(decided.changes);
@@ -207,7 +218,7 @@ function Plan({
   };
   return (
     <>
-      <PlanTools {...{ kept, draft, preview, onCheck }} />
+      <PlanTools {...{ kept, draft, preview, onCheck }} onPlans={() => listPlans(true)} />
       <DecideMany {...{ preview, picked, say }} onDecide={decideAbout} />
       <RuleList
         draft={draft}
@@ -229,11 +240,12 @@ function Plan({
         takesFocus={naming.understood ? '' : 'plan'}
       />
       <PlanDialogs
-        {...{ kept, draft, preview, asked, pasted }}
+        {...{ kept, draft, preview, asked, pasted, isListing, say }}
         onEverywhere={(number, decision, to) => decideAbout(new Set([number]), decision, to)}
         onClose={() => {
           ask(undefined);
           paste(undefined);
+          listPlans(false);
         }}
       />
     </>
@@ -247,12 +259,19 @@ function PlanTools({
   kept,
   draft,
   preview,
+  onPlans,
   onCheck,
-}: PlanPart & { readonly onCheck: () => void }): React.JSX.Element {
+}: PlanPart & { readonly onPlans: () => void; readonly onCheck: () => void }): React.JSX.Element {
+  const { last } = kept;
   return (
     <Row>
       <Button onPress={() => kept.change({ ...UNDECIDED, copyAll: false })}>Back to the proposal</Button>
       <Button onPress={() => kept.change({ ...UNDECIDED, copyAll: true })}>Copy all</Button>
+      {last ? (
+        <Button onPress={() => kept.change({ ...UNDECIDED, ...decisionsLike(last.request, preview) })}>
+          Like {last.variant}
+        </Button>
+      ) : null}
       {preview.configurations.length === 0 ? null : (
         <Pick
           label="Configuration"
@@ -276,6 +295,7 @@ function PlanTools({
       <QuietButton aria-label="Redo" isDisabled={!kept.canRedo} onPress={kept.redo}>
         <Redo2 size={15} aria-hidden />
       </QuietButton>
+      <Button onPress={onPlans}>Plans …</Button>
       <Spacer />
       <PrimaryButton onPress={onCheck}>Next: check</PrimaryButton>
     </Row>
@@ -286,6 +306,9 @@ interface PlanDialogsProps extends PlanPart {
   readonly asked: SpotAsk | undefined;
   /** A block of cells; undefined where none is pasted. */
   readonly pasted: string | undefined;
+  /** Whether the plans that are kept are looked at. */
+  readonly isListing: boolean;
+  readonly say: (says: string) => void;
   readonly onEverywhere: (number: string, decision: Decision, to: string) => void;
   readonly onClose: () => void;
 }
@@ -296,6 +319,8 @@ function PlanDialogs({
   preview,
   asked,
   pasted,
+  isListing,
+  say,
   onEverywhere,
   onClose,
 }: PlanDialogsProps): React.JSX.Element {
@@ -308,6 +333,17 @@ function PlanDialogs({
           onHere={(choice) => kept.change(decideSpot(draft, choice))}
           onAsEverywhere={(chain) => kept.change(asEverywhere(draft, chain))}
           onAdd={(choice) => kept.change({ added: [...draft.added, choice] })}
+          onClose={onClose}
+        />
+      ) : null}
+      {isListing ? (
+        <PlansDialog
+          item={preview.origin.number}
+          request={requestOf(preview.origin.number, draft)}
+          onOpen={(request, name) => {
+            kept.change({ ...draftFrom(request), key: draft.key });
+            say(`“${name}” is the plan now. Undo goes back.`);
+          }}
           onClose={onClose}
         />
       ) : null}

@@ -68,6 +68,38 @@ export function isDraft(value: unknown): value is DeriveDraft {
   );
 }
 
+/** What was decided for another variant of the stem, as far as it is about lines of this plan. */
+export function decisionsLike(request: DeriveRequest, { lines }: DerivePreview): Partial<DeriveDraft> {
+  const inPlan = new Set(lines.map(({ number }) => number.toLowerCase()));
+  const isIn = (number: string): boolean => inPlan.has(number.toLowerCase());
+  const { copyAll, decisions, swaps, uses, added, configuration } = draftFrom({
+    ...request,
+    alsoCopy: request.alsoCopy.filter(isIn),
+    share: request.share.filter(isIn),
+    omit: request.omit.filter(isIn),
+    swap: request.swap.filter(({ from }) => isIn(from)),
+    uses: request.uses.filter(({ chain }) => chain.every(isIn)),
+    added: request.added.filter(({ in: chain, like }) => chain.every(isIn) && (like === '' || isIn(like))),
+  });
+  return { copyAll, decisions, swaps, uses, added, configuration };
+}
+
+/** Numbers of all that stands at some levels of the tree; undefined where the words are not about levels, as `level > 2` is. */
+export function atLevel(words: string, tree: readonly PlanRow[]): ReadonlySet<string> | undefined {
+  const [, sign = '', level = ''] = /^level\s*(=|<=|>=|<|>)\s*(\d{1,4})$/i.exec(words.trim()) ?? [];
+  const is = LEVEL_SIGNS[sign];
+  if (!is) return undefined;
+  return new Set(tree.flatMap((row) => (row.level > 0 && is(row.level, Number(level)) ? row.number : [])));
+}
+
+const LEVEL_SIGNS: Readonly<Record<string, (level: number, said: number) => boolean>> = {
+  '=': (level, said) => level === said,
+  '<': (level, said) => level < said,
+  '<=': (level, said) => level <= said,
+  '>': (level, said) => level > said,
+  '>=': (level, said) => level >= said,
+};
+
 /** A draft that begins with the names that were proposed. */
 export function draftOf({ rules, scheme, says }: DeriveProposal): DeriveDraft {
   return { ...EMPTY_DRAFT, key: crypto.randomUUID(), rules, scheme, says };

@@ -28,6 +28,8 @@ export interface KeptDraft {
   readonly undo: () => void;
   readonly redo: () => void;
   readonly error: Error | null;
+  /** The last derivation of the stem; null where there is none. */
+  readonly last: DeriveProposal['last'];
 }
 
 const isDraftOrNothing = (value: unknown): value is DeriveDraft | null => value === null || isDraft(value);
@@ -36,7 +38,7 @@ const isDraftOrNothing = (value: unknown): value is DeriveDraft | null => value 
 export function useDraft(item: string): KeptDraft {
   const { login } = usePerson();
   const [kept, setKept] = useKept<DeriveDraft | null>(keyOf(login, item), isDraftOrNothing, null);
-  const proposal = useQuery({ ...proposalQuery(item), enabled: kept === null });
+  const proposal = useQuery(proposalQuery(item));
   const draft = kept ?? (proposal.data && begun(proposal.data));
   const steps = useSteps<DeriveDraft | null>(kept, setKept);
   const change = (changes: Partial<DeriveDraft>): void => {
@@ -53,7 +55,10 @@ export function useDraft(item: string): KeptDraft {
     setKept(null);
     keep(keyOf(login, item), undefined);
   };
-  return { draft, change, propose, restart, canUndo, canRedo, undo, redo, error: proposal.error };
+  // What is proposed matters to whoever has decided nothing yet.
+  const error = kept === null ? proposal.error : null;
+  const last = proposal.data?.last ?? null;
+  return { draft, change, propose, restart, canUndo, canRedo, undo, redo, error, last };
 }
 
 function keyOf(login: string, item: string): string {
