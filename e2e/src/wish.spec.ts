@@ -103,5 +103,6 @@ test('a plan is decided spot by spot', async ({ page }) => {
   await expect(page.getByRole('grid', { name: 'Swapped and left out' })).toBeVisible();
   await expectAccessible(page);
   await page.getByRole('radio', { name: '1 Plan' }).click();
-  await page.getByRole('button', { name: 'Back to the proposal' }).click();
+  await page.getByRole('button', { name: 'Begin again' }).click();
+  await page.getByRole('menuitem', { name: 'What is proposed' }).click();
 });

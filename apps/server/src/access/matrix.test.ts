@@ -128,6 +128,8 @@ const OTHERS: Readonly<Partial<Record<Route, ReturnType<Sample>>>> = {
   'GET /api/find/counts': {},
   'GET /api/find/ranges': { query: 'property=mass' },
   'GET /api/find/table': {},
+  'GET /api/plan': { query: 'id=1' },
+  'POST /api/plans/remove': { body: { id: '1' } },
   'GET /api/saved': {},
   'POST /api/saved': { body: { kind: 'search', name: 'x', address: '/find?words=seen' } },
   'DELETE /api/saved/:id': {},

@@ -1,4 +1,5 @@
 import { Module } from '@nestjs/common';
+import { AccessModule } from '../access/access.module.js';
 import { QueueModule } from '../queue/queue.module.js';
 import { StoreModule } from '../store/store.module.js';
 import { WorkModule } from '../work/work.module.js';
@@ -8,7 +9,7 @@ import { ProofsService } from './proofs.service.js';
 
 /** Variants, and the proof that they hold together. */
 @Module({
-  imports: [QueueModule, StoreModule, WorkModule],
+  imports: [AccessModule, QueueModule, StoreModule, WorkModule],
   controllers: [DeriveController],
   providers: [DraftsService, ProofsService],
 })

@@ -1,5 +1,10 @@
 // @vitest-environment happy-dom
-import type { DerivePreview, DeriveRequest } from '@stem-trace/contract';
+import {
+  PLAIN_DERIVATION,
+  type DerivePreview,
+  type DeriveRequest,
+  type PlanDraft,
+} from '@stem-trace/contract';
 import { applyRules, type PlanLine } from '@stem-trace/core';
 import { cleanup, screen, within } from '@testing-library/react';
 import { afterEach, beforeEach, expect, it, vi } from 'vitest';
@@ -51,7 +56,7 @@ function derive(answers: Answers = {}): Shown {
   return show(<DeriveScreen />, {
     address: '/derive?item=FM-1000',
     answers: {
-      '/api/derive/proposal': { says: '', rules: [], scheme: '' },
+      '/api/derive/proposal': { says: '', rules: [], scheme: '', last: null },
       '/api/derive/preview': previewOf,
       // Also something that is not in the plan.
       '/api/items': { total: 2, hidden: 0, near: [], rows: [{ number: 'FM-3101' }, { number: 'FM-9999' }] },
@@ -158,4 +163,72 @@ it('what is decided while a search is under way is kept when its answer comes', 
   await screen.findByText(/1 copied, 2 shared/);
   const last = sentTo('/api/derive/preview').at(-1)?.body as DeriveRequest;
   expect([...last.share].sort()).toEqual(['FM-2100', 'FM-3101']);
+});
+
+it('lines of a level are decided at once, without a search', async () => {
+  const { user, sentTo } = derive();
+  const words = await screen.findByRole('textbox', { name: 'Lines that fit' });
+  await user.type(words, 'level >= 2');
+  await user.click(screen.getByRole('button', { name: 'Share them' }));
+  await screen.findByText(/2 copied, 1 shared/);
+  await user.clear(words);
+  await user.type(words, 'level = 7');
+  await user.click(screen.getByRole('button', { name: 'Share them' }));
+  expect(await screen.findByText('The plan has nothing at level = 7.')).toBeDefined();
+  expect(sentTo('/api/items')).toEqual([]);
+});
+
+it('what was decided for the last variant is decided again, as far as the plan has it', async () => {
+  const request = { ...PLAIN_DERIVATION, item: 'FM-1000', share: ['FM-3101', 'FM-7'], omit: ['FM-8'] };
+  const { user, sentTo } = derive({
+    '/api/derive/proposal': { says: '', rules: [], scheme: '', last: { variant: 'FT-1000', request } },
+  });
+  await user.click(await screen.findByRole('button', { name: 'Begin again' }));
+  await user.click(screen.getByRole('menuitem', { name: 'What was decided for FT-1000' }));
+  await screen.findByText(/2 copied, 1 shared/);
+  expect(sentTo('/api/derive/preview').at(-1)?.body).toMatchObject({ share: ['FM-3101'], omit: [] });
+  await user.click(screen.getByRole('button', { name: 'Undo' }));
+  await screen.findByText(/3 copied, 0 shared/);
+});
+
+it('a plan is kept under a name, and another is gone on with', async () => {
+  const plans: PlanDraft[] = [];
+  const colleague: PlanDraft = {
+    ...{ id: '4', name: 'Coast', by: 'Ben Aalto', isMine: false, isShared: true, isBehind: true },
+    ...{ at: '2031-03-01T10:00:00Z', version: 'C/1' },
+  };
+  const { user, sentTo } = derive({
+    '/api/plans': ({ method, body }: Sent) => {
+      if (method === 'GET') return [...plans, colleague];
+      const { name, isShared } = body as { name: string; isShared: boolean };
+      const kept = { ...colleague, id: '5', name, isShared, isMine: true, isBehind: false };
+      plans.push(kept);
+      return kept;
+    },
+    '/api/plans/remove': () => {
+      plans.pop();
+      return new Response(null, { status: 204 });
+    },
+    '/api/plan': { ...PLAIN_DERIVATION, item: 'FM-1000', share: ['FM-2100'] },
+  });
+  await user.click(await screen.findByRole('button', { name: 'Plans …' }));
+  const dialog = within(await screen.findByRole('dialog'));
+  expect(dialog.getByRole('button', { name: 'Keep' }).hasAttribute('disabled')).toBe(true);
+  await user.type(dialog.getByRole('textbox', { name: 'Name of the plan' }), ' River ');
+  await user.click(dialog.getByRole('checkbox', { name: 'Shared' }));
+  await user.click(dialog.getByRole('button', { name: 'Keep' }));
+  const mine = await dialog.findByRole('button', { name: 'Take River away' });
+  expect(sentTo('/api/plans').find(({ method }) => method === 'PUT')?.body).toMatchObject({
+    ...{ item: 'FM-1000', name: 'River', isShared: true },
+    request: { item: 'FM-1000', copy: 'proposed' },
+  });
+  await user.click(mine);
+  await vi.waitFor(() => expect(dialog.queryByText('River')).toBeNull());
+  expect(sentTo('/api/plans/remove')[0]?.body).toEqual({ id: '5' });
+  // Another’s cannot be taken away; it says that it is behind.
+  expect(dialog.queryByRole('button', { name: 'Take Coast away' })).toBeNull();
+  expect(dialog.getByText('behind')).toBeDefined();
+  await user.click(dialog.getByRole('button', { name: 'Go on with it' }));
+  await screen.findByText(/1 copied, 2 shared/);
+  expect(screen.queryByRole('dialog')).toBeNull();
 });

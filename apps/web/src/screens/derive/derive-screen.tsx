@@ -23,13 +23,13 @@ import {
   Trouble,
 } from '../../ui/controls.js';
 import { AttentionMark } from '../../ui/glyphs.js';
+import { BeginAgain } from './begin-again.js';
 import { CheckSheet } from './check-sheet.js';
 import { DecideMany } from './decide-many.js';
 import {
   asEverywhere,
   decide,
   decideSpot,
-  decisionsLike,
   draftFrom,
   requestAsSeen,
   requestOf,
@@ -262,16 +262,9 @@ function PlanTools({
   onPlans,
   onCheck,
 }: PlanPart & { readonly onPlans: () => void; readonly onCheck: () => void }): React.JSX.Element {
-  const { last } = kept;
   return (
     <Row>
-      <Button onPress={() => kept.change({ ...UNDECIDED, copyAll: false })}>Back to the proposal</Button>
-      <Button onPress={() => kept.change({ ...UNDECIDED, copyAll: true })}>Copy all</Button>
-      {last ? (
-        <Button onPress={() => kept.change({ ...UNDECIDED, ...decisionsLike(last.request, preview) })}>
-          Like {last.variant}
-        </Button>
-      ) : null}
+      <BeginAgain preview={preview} last={kept.last} onChange={kept.change} />
       {preview.configurations.length === 0 ? null : (
         <Pick
           label="Configuration"
@@ -357,8 +350,6 @@ function PlanDialogs({
     </>
   );
 }
-
-const UNDECIDED = { decisions: {}, swaps: {}, uses: [], added: [], values: [] };
 
 const Row = styled.div`
   display: flex;

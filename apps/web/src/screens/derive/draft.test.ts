@@ -1,10 +1,12 @@
 import { expect, it } from 'vitest';
-import type { DerivePreview } from '@stem-trace/contract';
+import { PLAIN_DERIVATION, type DerivePreview } from '@stem-trace/contract';
 import type { NameRule } from '@stem-trace/core';
 import {
   asEverywhere,
+  atLevel,
   chainTo,
   decide,
+  decisionsLike,
   decideSpot,
   EMPTY_DRAFT,
   isDraft,
@@ -161,4 +163,40 @@ it('numbers are taken from a block of cells, matched by the old ones', () => {
     unknown: ['FM-9'],
   });
   expect(namesPasted('FM-2;Y-2', seen).renamed).toEqual({ 'FM-2': { number: 'Y-2' } });
+});
+
+it('levels are counted from the origin, which no level decides about', () => {
+  const tree = ['T', 'A', 'B', 'A'].map((number, at) => ({
+    ...{ level: [0, 1, 2, 3][at] ?? 0, number, quantity: 1, gap: false, decision: 'copy' as const },
+    ...{ own: false, key: number, to: null, occurrences: null },
+  }));
+  const at = (words: string): string[] | undefined => {
+    const level = atLevel(words, tree);
+    return level && [...level].sort();
+  };
+  expect(at('level > 1')).toEqual(['A', 'B']);
+  expect(at('Level=1')).toEqual(['A']);
+  expect(at(' level <= 2 ')).toEqual(['A', 'B']);
+  expect(at('level >= 0')).toEqual(['A', 'B']);
+  expect(at('level < 1')).toEqual([]);
+  for (const words of ['level', 'level > x', 'class = fastener', 'level > 2 or class = fastener', ''])
+    expect(at(words)).toBeUndefined();
+});
+
+it('decisions of another variant are taken over where all that they name is in the plan', () => {
+  const request = {
+    ...PLAIN_DERIVATION,
+    ...{ item: 'T-1', copy: 'all' as const, share: ['p-1'], omit: ['GONE'], prefix: 'V-' },
+    swap: [{ from: 'A-1', to: 'X' }],
+    uses: [
+      { chain: ['T-1', 'A-1'], decision: 'omit' as const },
+      { chain: ['T-1', 'GONE'], decision: 'omit' as const },
+    ],
+    added: [{ in: ['T-1'], item: 'X', name: '', like: 'GONE', at: [0, 0, 0] as const }],
+  };
+  const taken = decisionsLike(request, preview('T-1', 'A-1', 'P-1'));
+  expect(taken).toMatchObject({ copyAll: true, uses: [request.uses[0]], added: [] });
+  expect(requestOf('T-1', { ...EMPTY_DRAFT, ...taken })).toMatchObject({
+    ...{ omit: [], swap: [{ from: 'A-1', to: 'X' }], prefix: '' },
+  });
 });

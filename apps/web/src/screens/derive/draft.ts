@@ -68,6 +68,9 @@ export function isDraft(value: unknown): value is DeriveDraft {
   );
 }
 
+/** A plan for which nobody has decided anything. */
+export const UNDECIDED = { decisions: {}, swaps: {}, uses: [], added: [], values: [] };
+
 /** What was decided for another variant of the stem, as far as it is about lines of this plan. */
 export function decisionsLike(request: DeriveRequest, { lines }: DerivePreview): Partial<DeriveDraft> {
   const inPlan = new Set(lines.map(({ number }) => number.toLowerCase()));
