@@ -47,6 +47,9 @@ export interface ValueChoice {
   >;
 }
 
+/** Begins the keys of derivations that wish sheets ask for; nobody else’s begin so. */
+export const WISH_KEY = 'wish ';
+
 export interface DeriveRequest {
   /** `NUMBER` or `NUMBER@B/3`. */
   readonly item: string;

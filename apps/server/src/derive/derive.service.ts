@@ -40,6 +40,9 @@ import { writeVariant, type ChangedFile } from './variant-writer.js';
 /** How often a derivation is gone over anew because its origin changed meanwhile. */
 const TRIES = 5;
 
+/** Has a part in the writing of a variant. */
+export type AlsoWritten = (manager: EntityManager, result: DeriveResult) => Promise<void>;
+
 /** Makes variants: plans them, and writes them in one transaction. */
 @Injectable()
 export class DeriveService {
@@ -104,12 +107,20 @@ export class DeriveService {
 
   /**
    * @param at the time that the copies get
+   * @param also what is written together with the variant, or not at all; not called where it was made before
    * @throws ProblemError DERIVATION_CLASH where something stands in the way; nothing is written then
    */
-  async carryOutAt(request: DeriveRequest, person: Person, at: Date): Promise<DeriveResult> {
+  async carryOutAt(
+    request: DeriveRequest,
+    person: Person,
+    at: Date,
+    also: AlsoWritten = () => Promise.resolve(),
+  ): Promise<DeriveResult> {
     const files = new Map<string, ChangedFile>();
     for (let tries = 0; tries < TRIES; tries++) {
-      const outcome = await this.turn.take((manager) => this.tryOut(manager, { request, person, at, files }));
+      const outcome = await this.turn.take((manager) =>
+        this.tryOut(manager, { request, person, at, files, also }),
+      );
       if ('result' in outcome) return outcome.result;
       // Files are changed while nobody waits; if the tree has changed by then, it is gone over once more.
       for (const change of outcome.missing) files.set(sayChange(change), await this.changeFile(change));
@@ -128,11 +139,13 @@ export class DeriveService {
       person,
       at,
       files,
+      also,
     }: {
       readonly request: DeriveRequest;
       readonly person: Person;
       readonly at: Date;
       readonly files: ReadonlyMap<string, ChangedFile>;
+      readonly also: AlsoWritten;
     },
   ): Promise<{ readonly result: DeriveResult } | { readonly missing: readonly FileChange[] }> {
     const before = await resultOf(manager, request, person);
@@ -147,7 +160,9 @@ export class DeriveService {
     const changed = new Map(
       written.changes.map((change) => [sayVersion(change), known(files, sayChange(change))]),
     );
-    return { result: await write(manager, { prepared, person, at, written, changed }) };
+    const result = await write(manager, { prepared, person, at, written, changed });
+    await also(manager, result);
+    return { result };
   }
 
   /** Changes the structure that a file states, and keeps it. */

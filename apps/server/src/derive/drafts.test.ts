@@ -105,7 +105,15 @@ it('is behind once its origin, or anything below it, has another version', async
   const { id } = await keep('Old', { copy: 'all' });
   await store.json('POST', '/api/holds', { items: ['PB'], reason: '' });
   const longer = annotateStepPart(CUBE, {
-    ...{ id: 'PB', name: 'PB', description: '', version: '', source: 'made', fileName: 'file 2.stp', time: '' },
+    ...{
+      id: 'PB',
+      name: 'PB',
+      description: '',
+      version: '',
+      source: 'made',
+      fileName: 'file 2.stp',
+      time: '',
+    },
     properties: [{ name: 'length', kind: 'number', value: 2, unit: 'm' }],
   });
   const brought = await store.intake(new Map([['file 2.stp', longer]]), {

@@ -231,6 +231,26 @@ describe('wishes', () => {
     expect(await made('ST-120H-1-grey')).toContain('CLAMP-1-120H1grey ×1');
   });
 
+  it('of two people at once make one variant, and nobody else takes the keys of wishes', async () => {
+    const ben = { Authorization: `Bearer ${await store.tokenFor('ben', 'engineer')}` };
+    const sheet = { recipe: 'RC-1', sheets: [{ for: 'Both', wishes: { arm: 1.8, clamps: 3 } }] };
+    const batches = await Promise.all([
+      store.json<OrderAnswer>('POST', '/api/wishes', sheet),
+      store
+        .call('POST', '/api/wishes', sheet, ben)
+        .then(async (response) => (await response.json()) as OrderAnswer),
+    ]);
+    const rows = (await Promise.all(batches.map(({ batch }) => settled(batch)))).flat();
+    expect(rows.map(({ state }) => state).sort()).toEqual(['known', 'made']);
+    expect(rows.map(({ variant, dangling }) => [variant, dangling])).toEqual([
+      ['ST-180H-3-grey', 0],
+      ['ST-180H-3-grey', 0],
+    ]);
+    await expect(
+      store.json('POST', '/api/derive', { item: 'ST-1', copy: 'all', prefix: 'K-', key: 'wish 1' }),
+    ).rejects.toMatchObject({ status: 400 });
+  });
+
   it('find the variants that fulfil them', async () => {
     const found = async (words: string): Promise<string[]> =>
       (await store.json<FindAnswer>('GET', `/api/items?words=${encodeURIComponent(words)}`)).rows.map(

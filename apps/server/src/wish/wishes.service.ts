@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import {
   PLAIN_DERIVATION,
+  WISH_KEY,
   type DeriveRequest,
   type WishPlan,
   type WishPlanRequest,
@@ -17,7 +18,7 @@ import {
 import type { DataSource } from 'typeorm';
 import type { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
-import { json, readRow, readRows, text } from '../database/read-rows.js';
+import { json, readRow, readRows, text, type Asks } from '../database/read-rows.js';
 import type { DeriveService } from '../derive/derive.service.js';
 import { ProblemError } from '../problems/problem.js';
 import type { CatalogueService, DescribedVersion } from '../store/catalogue.service.js';
@@ -28,6 +29,11 @@ export interface WishOutcome {
   /** Number of the variant; empty where there is none. */
   readonly variant: string;
   readonly isKnown: boolean;
+}
+
+interface Made {
+  readonly itemId: string;
+  readonly number: string;
 }
 
 interface Planned {
@@ -86,41 +92,37 @@ export class WishesService {
     if (problem) throw new ProblemError('INPUT_INVALID', sayProblem(problem));
     if (!plan.request) throw new Error('wishes without problems have a request');
     const known = await this.madeBefore(key);
-    if (known) {
-      await this.settle(sheet, 'known', known.itemId, `${known.number} fulfils the same wishes`);
-      return { variant: known.number, isKnown: true };
-    }
+    if (known) return this.settleKnown(sheet, known);
+    const says = plan.said.map(({ rule, says: said }) => `${rule}: ${said}`).join('; ');
     try {
       const { variant } = await this.derivations.carryOutAt(
-        { ...plan.request, key: `wish ${key}` },
-        person,
-        at,
-      );
-      const made = await this.catalogue.resolve(variant, person);
-      await this.settle(
-        sheet,
-        'made',
-        made.itemId,
-        plan.said.map(({ rule, says }) => `${rule}: ${says}`).join('; '),
+        { ...plan.request, key: `${WISH_KEY}${key}` },
+        ...([person, at] as const),
+        // The sheet and its variant stand together, or neither does.
+        async (manager, made) => {
+          const { itemId } = await this.catalogue.resolve(made.variant, person, 'see', manager);
+          await settle(manager, sheet, { state: 'made', itemId, says });
+        },
       );
       return { variant, isKnown: false };
     } catch (error) {
+      // Others who wished for the same were faster.
+      const faster = await this.madeBefore(key);
+      if (faster) return this.settleKnown(sheet, faster);
       if (!(error instanceof ProblemError) || error.code === 'BUSY') throw error;
       throw new ProblemError(error.code, sayProblem(blamed(plan.said, error.message)), error.details);
     }
   }
 
-  private async settle(sheet: string, state: 'made' | 'known', itemId: string, says: string): Promise<void> {
-    await this.database.query(
-      'UPDATE wish_sheet SET state = $2, variant_item_id = $3, says = $4 WHERE id = $1',
-      [...[sheet, state, itemId, says]],
-    );
+  /** Its number is told to those who may see it, where sheets are listed. */
+  private async settleKnown(sheet: string, { itemId, number }: Made): Promise<WishOutcome> {
+    const says = 'A variant that was made before fulfils the same wishes';
+    await settle(this.database.manager, sheet, { state: 'known', itemId, says });
+    return { variant: number, isKnown: true };
   }
 
-  private async madeBefore(
-    key: string,
-  ): Promise<{ readonly itemId: string; readonly number: string } | undefined> {
-    const [row] = await readRows(
+  private async madeBefore(key: string): Promise<Made | undefined> {
+    const [row] = await readRows<Made>(
       this.database,
       { itemId: text, number: text },
       `SELECT i.id AS "itemId", i.number FROM wish_sheet w JOIN item i ON i.id = w.variant_item_id
@@ -166,6 +168,20 @@ export class WishesService {
     const newest = await this.catalogue.newest(itemId);
     return (await this.rights.of(person)).may('see', newest.placeId);
   }
+}
+
+async function settle(
+  manager: Asks,
+  sheet: string,
+  {
+    state,
+    itemId,
+    says,
+  }: { readonly state: 'made' | 'known'; readonly itemId: string; readonly says: string },
+): Promise<void> {
+  await manager.query('UPDATE wish_sheet SET state = $2, variant_item_id = $3, says = $4 WHERE id = $1', [
+    ...[sheet, state, itemId, says],
+  ]);
 }
 
 function keyOf(recipe: DescribedVersion, of: Recipe, wishes: WishPlanRequest['wishes']): string {

@@ -2,7 +2,7 @@
 import { MAX_NUMBER_LENGTH, PUT_SPOTS, RULE_SPOTS, RULE_SUBJECTS, type NameRule } from '@stem-trace/core';
 import Joi from 'joi';
 import { number, placePath, reference, text } from './common.js';
-import type { DeriveRequest, KeepPlanRequest } from '../derive.js';
+import { WISH_KEY, type DeriveRequest, type KeepPlanRequest } from '../derive.js';
 
 const subject = Joi.string()
   .valid(...RULE_SUBJECTS)
@@ -131,7 +131,10 @@ export const deriveSchema = Joi.object<DeriveRequest>({
     )
     .default({}),
   place: placePath.allow('').default(''),
-  key: text(80).allow('').default(''),
+  key: text(80)
+    .pattern(new RegExp(`^(?!${WISH_KEY})`), `without “${WISH_KEY}” at the beginning`)
+    .allow('')
+    .default(''),
 });
 
 export const keepPlanSchema = Joi.object<KeepPlanRequest>({
