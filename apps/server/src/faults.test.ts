@@ -208,13 +208,13 @@ async function expectFollows(): Promise<void> {
 /** Everything at once, and a blow at a random moment; what fails then fails. */
 async function workUntil(round: number, blow: () => void): Promise<void> {
   // Its jobs are under way when the blow comes. Whoever takes over waits for some seconds, so it is not tried each time.
-  if (round % 4 === 1) await order(round);
+  if (round % 5 === 1) await order(round);
   const work = Promise.allSettled([
     intake(`I${round}-`),
     derive(`D${round}-`),
     changeOne(round),
     reviseOne(),
-    carryOver(),
+    ...(round % 2 === 1 ? [carryOver()] : []),
   ]);
   await new Promise((done) => setTimeout(done, Math.random() * WITHIN_MS));
   blow();
@@ -234,7 +234,7 @@ async function verify(): Promise<VerifyAnswer> {
   return (await response.json()) as VerifyAnswer;
 }
 
-async function expectWhole(): Promise<void> {
+async function expectWhole(round: number): Promise<void> {
   const answer = await verify().catch((error: unknown) => {
     throw new Error(
       `${String(error)}; the server's end: ${server.exitCode ?? server.signalCode}; its last words: ${said}`,
@@ -242,7 +242,7 @@ async function expectWhole(): Promise<void> {
   });
   expect(answer.faults).toEqual([]);
   await expectFulfilled();
-  await expectFollows();
+  if (round % 2 === 1) await expectFollows();
   const { rows } = await call<FindAnswer>('GET', '/api/items?limit=1000');
   const present = new Set(rows.map(({ number }) => number));
   expect([...acknowledged].filter((number) => !present.has(number))).toEqual([]);
@@ -281,7 +281,7 @@ it(
       await workUntil(round, () => server.kill('SIGKILL'));
       await ended(server);
       await startServer();
-      await expectWhole();
+      await expectWhole(round);
     }
   },
 );
@@ -295,7 +295,7 @@ it(
       await cluster.ended;
       await startDatabase();
       await new Promise((done) => setTimeout(done, 200));
-      await expectWhole();
+      await expectWhole(round);
     }
   },
 );
