@@ -7,7 +7,7 @@ import { bill } from './verbs/bill.js';
 import { compare } from './verbs/compare.js';
 import { bringBack, catchUp, checkOut, history, holds, inbox, letGo, revise, step } from './verbs/custody.js';
 import { join, split } from './verbs/files.js';
-import { derive, plan } from './verbs/derive.js';
+import { begin, derive, plan } from './verbs/derive.js';
 import { fetchVerb } from './verbs/fetch.js';
 import { find } from './verbs/find.js';
 import { intake } from './verbs/intake.js';
@@ -40,6 +40,7 @@ const VERBS = new Map<string, Verb>([
   ['used', used],
   ['bill', bill],
   ['compare', compare],
+  ['begin', begin],
   ['derive', derive],
   ['plan', plan],
   ['wish', wish],

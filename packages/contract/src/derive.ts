@@ -125,6 +125,28 @@ export interface DerivePreview {
   readonly ready: boolean;
 }
 
+/** The property that makes an item a template: people begin others with it. */
+export const TEMPLATE = 'Template';
+
+export interface BeginRequest {
+  /** The template: `NUMBER` or `NUMBER@B/3`. */
+  readonly item: string;
+  /** Of the item that is begun; the template's where empty. */
+  readonly name: string;
+  /** Numbers come from it; where empty, from the scheme that the template's number is of, or the only one there is. */
+  readonly scheme: string;
+  /** Of the template where empty. */
+  readonly place: string;
+}
+
+/** What was begun: held by whoever asked, with all that was copied for it. */
+export interface BeginResult {
+  readonly number: string;
+  readonly version: string;
+  /** Numbers of all that was made and is held, drawings among them. */
+  readonly made: readonly string[];
+}
+
 /** A plan that is kept to go on with, by whoever began it and, where it is shared, by all who may fetch its origin. */
 export interface PlanDraft {
   readonly id: string;

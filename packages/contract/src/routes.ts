@@ -29,6 +29,7 @@ import type { FamilyAnswer, StemAnswer } from './lineage.js';
 import type { AlignAnswer, CheckRow, CustodyAnswer, HoldRow, NoticesAnswer, StepPreview } from './custody.js';
 import type { HistoryAnswer } from './history.js';
 import type {
+  BeginResult,
   CarryOverPlan,
   CarryOverResult,
   DerivePreview,
@@ -146,6 +147,7 @@ export interface RouteAnswers {
   'POST /api/derive/ground': PlanGround;
   'GET /api/derive/proposal': DeriveProposal;
   'POST /api/derive': DeriveResult;
+  'POST /api/begin': BeginResult;
   'GET /api/derive/proof': Proof;
   'POST /api/derive/proof': ProofAnswer;
   'GET /api/plans': readonly PlanDraft[];
@@ -759,6 +761,13 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     wants: 'change',
     answer: 'DeriveResult',
     mostBytes: 8_000_000,
+  },
+  'POST /api/begin': {
+    does: 'Begin an item with a template: copied under new numbers, and held',
+    room: 'derive',
+    status: 201,
+    wants: 'change',
+    answer: 'BeginResult',
   },
   'GET /api/derive/proof': {
     does: 'Read the files of a variant back and compare every reference',

@@ -74,6 +74,36 @@ export const plan: Verb = {
   },
 };
 
+export const begin: Verb = {
+  usage: 'begin TEMPLATE [--name NAME] [--scheme NAME] [--place PATH]',
+  about: 'Begin an item with a template: copied under new numbers, and held',
+  async run(args, { connect }): Promise<Answer> {
+    const parsed = parseVerb(
+      args,
+      { name: { type: 'string' }, scheme: { type: 'string' }, place: { type: 'string' } },
+      { min: 1, max: 1 },
+      begin.usage,
+    );
+    const begun = await (
+      await connect()
+    ).send('POST', '/api/begin', {
+      item: parsed.positionals[0] ?? '',
+      name: parsed.text('name') ?? '',
+      scheme: parsed.text('scheme') ?? '',
+      place: parsed.text('place') ?? '',
+    });
+    const others = begun.made.filter((number) => number !== begun.number);
+    return {
+      json: begun,
+      lines: [
+        `${begun.number} ${begun.version} is yours.`,
+        ...(others.length === 0 ? [] : [`With it: ${others.join(', ')}.`]),
+        `stem fetch ${begun.number} --to DIR brings its files.`,
+      ],
+    };
+  },
+};
+
 /** A request that says of each line what becomes of it, so that nothing of it is left to a proposal. */
 function asDecided(request: DeriveRequest, { lines }: DerivePreview): DeriveRequest {
   const own = lines.filter(({ key, number, forced }) => key === number && !forced);

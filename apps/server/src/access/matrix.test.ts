@@ -100,6 +100,7 @@ const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
   'POST /api/bring-back': (item) => ({ body: { item: `${item}@A/1` } }),
   'POST /api/derive/preview': (item) => ({ body: { item } }),
   'POST /api/derive/ground': (item) => ({ body: { item } }),
+  'POST /api/begin': (item) => ({ body: { item, place: '/open/derived' } }),
   'POST /api/derive': (item) => ({ body: { item, copy: 'all', prefix: 'M-', place: '/open/derived' } }),
   'POST /api/items/belong': (item) => ({ body: { item, model: '' } }),
   'POST /api/items/move': (item) => ({ body: { items: [item], place: '/open' } }),

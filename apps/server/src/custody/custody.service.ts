@@ -12,7 +12,7 @@ import { ProblemError } from '../problems/problem.js';
 import { problemOf } from '../problems/to-problem.js';
 import { lockItems, StoreTurn } from '../store/turn.js';
 import { VersionCopier } from '../store/version-copier.js';
-import { holdsOf, requireHold } from '../store/holds.js';
+import { holdsOf, insertHolds, requireHold } from '../store/holds.js';
 
 interface Done {
   readonly number: string;
@@ -64,7 +64,13 @@ export class CustodyService {
         if (refusal !== undefined) refusals.set(item.itemId, refusal);
       }
       const free = targets.filter(({ itemId }) => !refusals.has(itemId));
-      const taken = new Set(await insertHolds(manager, free, { personId: person.id, reason }));
+      const taken = new Set(
+        await insertHolds(
+          manager,
+          free.map(({ itemId }) => itemId),
+          { personId: person.id, reason },
+        ),
+      );
       const holders = await holdsOf(
         manager,
         free.map(({ itemId }) => itemId).filter((id) => !taken.has(id)),
@@ -361,22 +367,6 @@ async function lockFree(manager: EntityManager, itemIds: readonly string[]): Pro
     [itemIds],
   );
   return new Set(rows.map(({ id }) => id));
-}
-
-/** @returns the items that were nobody's */
-async function insertHolds(
-  manager: EntityManager,
-  items: readonly DescribedVersion[],
-  { personId, reason }: { personId: string; reason: string },
-): Promise<string[]> {
-  const taken = await readRows(
-    manager,
-    { id: text },
-    `INSERT INTO hold (item_id, person_id, reason) SELECT unnest($1::bigint[]), $2, $3
-     ON CONFLICT DO NOTHING RETURNING item_id AS id`,
-    [items.map(({ itemId }) => itemId), personId, reason],
-  );
-  return taken.map(({ id }) => id);
 }
 
 function livesIn(

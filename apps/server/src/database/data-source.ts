@@ -24,6 +24,7 @@ import { RollUp1764000000020 } from './migrations/20-roll-up.js';
 import { Bom1764000000021 } from './migrations/21-bom.js';
 import { Build1764000000022 } from './migrations/22-build.js';
 import { Variants1764000000023 } from './migrations/23-variants.js';
+import { Templates1764000000024 } from './migrations/24-templates.js';
 import { Properties1764000000006 } from './migrations/6-properties.js';
 import { APP_ROLE, provideAppRole } from './app-role.js';
 import { provideQueue } from './queue-schema.js';
@@ -56,6 +57,7 @@ export const MIGRATIONS = [
   Bom1764000000021,
   Build1764000000022,
   Variants1764000000023,
+  Templates1764000000024,
 ];
 
 /** Connections of one process. Work threads have one or two each of their own. */

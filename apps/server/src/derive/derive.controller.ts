@@ -1,6 +1,7 @@
 import { Controller, Res, type StreamableFile } from '@nestjs/common';
 import type { Response } from 'express';
 import type {
+  BeginRequest,
   CarryOverRequest,
   DeriveRequest,
   KeepPlanRequest,
@@ -75,6 +76,11 @@ export class DeriveController {
   @Serve('POST /api/plans/remove')
   removePlan(@Input() { id }: { id: string }, @Caller() person: Person): Promise<void> {
     return this.drafts.remove(id, person);
+  }
+
+  @Serve('POST /api/begin')
+  begin(@Input() request: BeginRequest, @Caller() person: Person): Promise<JsonBytes> {
+    return this.work.json('begin', { ...request, at: new Date() }, person);
   }
 
   @Serve('POST /api/derive')

@@ -74,7 +74,7 @@ async function namesLike(
   if (last && like) return { says: `Like ${last.variant}, derived before.`, rules: like, scheme: '' };
   const scheme = await schemeOf(manager, request.origin.number);
   if (scheme !== undefined) return { says: `The next free numbers of ${scheme}.`, rules: [], scheme };
-  const counted = await firstFree(manager, request.numbers, countsBehind());
+  const counted = await countedNames(manager, request.numbers);
   return counted
     ? { says: 'The first number that is free.', rules: counted, scheme: '' }
     : {
@@ -82,6 +82,14 @@ async function namesLike(
         rules: [],
         scheme: '',
       };
+}
+
+/** Rules that put a count behind each number, the first that nobody has; undefined where none was found. */
+export function countedNames(
+  manager: Asks,
+  numbers: readonly string[],
+): Promise<readonly NameRule[] | undefined> {
+  return firstFree(manager, numbers, countsBehind());
 }
 
 /** The first rules that give each number another that nobody has. */
@@ -137,7 +145,7 @@ async function lastDerivation(
 }
 
 /** The scheme whose numbers look like this one; the one that says most of it, where several do. */
-async function schemeOf(manager: Asks, number: string): Promise<string | undefined> {
+export async function schemeOf(manager: Asks, number: string): Promise<string | undefined> {
   const [row] = await readRows(
     manager,
     { name: text },

@@ -24,6 +24,22 @@ export async function holdsOf(
   return new Map(rows.map((row) => [row.itemId, row]));
 }
 
+/** @returns ids of the items that nobody held, which the person holds now */
+export async function insertHolds(
+  manager: EntityManager,
+  itemIds: readonly string[],
+  { personId, reason }: { readonly personId: string; readonly reason: string },
+): Promise<string[]> {
+  const taken = await readRows(
+    manager,
+    { id: text },
+    `INSERT INTO hold (item_id, person_id, reason) SELECT unnest($1::bigint[]), $2, $3
+     ON CONFLICT DO NOTHING RETURNING item_id AS id`,
+    [itemIds, personId, reason],
+  );
+  return taken.map(({ id }) => id);
+}
+
 /** @throws ProblemError NOT_HELD where somebody else holds an item, or nobody */
 export async function requireHold(
   manager: EntityManager,

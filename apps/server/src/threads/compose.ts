@@ -17,6 +17,7 @@ import { CompareService } from '../compare/compare.service.js';
 import { WholesService } from '../compare/wholes.service.js';
 import { connect, dataSourceOptions } from '../database/data-source.js';
 import type { Person } from '../database/entities/person.js';
+import { BeginService } from '../derive/begin.service.js';
 import { DeriveService } from '../derive/derive.service.js';
 import { proofFile } from '../derive/proof-file.js';
 import { ProofService } from '../derive/proof.service.js';
@@ -155,6 +156,7 @@ export async function composeWork(
   const trees = new FetchTreeService(database, catalogue, loader);
   const proofs = new ProofService(database, catalogue, trees, blobs, readers, rights, settings);
   const recipes = new RecipesService(database, turn, catalogue, rights, blobs, loader);
+  const beginnings = new BeginService(database, catalogue, derivations);
   const wishes = new WishesService(database, catalogue, rights, recipes, derivations);
   const joiner = new JoinService(database, catalogue, trees, blobs, rights);
   const splitter = new SplitService(catalogue, trees, blobs, rights);
@@ -189,6 +191,7 @@ export async function composeWork(
       scene: (input, person) => scenes.sceneOf(input, person),
       'derive preview': (input, person) => derivations.preview(input, person),
       'derive ground': (input, person) => derivations.ground(input, person),
+      begin: ({ at, ...request }, person) => beginnings.begin(request, person, at),
       'derive proposal': (input, person) => derivations.propose(input, person),
       recipe: ({ item }, person) => recipes.open(item, person),
       'recipe check': ({ recipe }, person) => recipes.check(recipe, person),

@@ -3,6 +3,8 @@
  * leaves the thread as the bytes of JSON that are sent to whoever asked.
  */
 import type {
+  BeginRequest,
+  BeginResult,
   BillAnswer,
   BuildAnswer,
   CarryAnswer,
@@ -85,6 +87,7 @@ export interface WorkTasks {
   scene: [input: SceneRequest, answer: SceneAnswer];
   'derive preview': [input: DeriveRequest, answer: DerivePreview];
   'derive ground': [input: DeriveRequest, answer: PlanGround];
+  begin: [input: BeginRequest & { readonly at: Date }, answer: BeginResult];
   'derive proposal': [input: { readonly item: string }, answer: DeriveProposal];
   'fetch split': [input: { readonly item: string }, answer: FileAnswer];
   'fetch joined': [input: JoinRequest, answer: FileAnswer];
@@ -113,6 +116,7 @@ export type WorkAnswer<K extends WorkKind> = WorkTasks[K][1];
 
 /** Tasks that write structure; one thread does them one after another, since they take turns anyway. */
 export const WRITING: ReadonlySet<WorkKind> = new Set([
+  'begin',
   'derive',
   'intake carry out',
   'build new',

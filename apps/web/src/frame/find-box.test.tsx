@@ -11,7 +11,7 @@ afterEach(() => {
 });
 
 function Box(): React.JSX.Element {
-  return <FindBox box={useRef<HTMLInputElement>(null)} />;
+  return <FindBox box={useRef<HTMLInputElement>(null)} onBegin={() => undefined} />;
 }
 
 function box(address = '/find'): Shown {

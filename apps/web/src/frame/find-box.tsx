@@ -21,12 +21,16 @@ import { findAddress, TO_RESULTS, traceAddress } from './addresses.js';
 import { setFindBox } from './find-focus.js';
 import { LikeDialog } from './like-dialog.js';
 
+/** Has no place of its own: a dialog opens. */
+const BEGIN = { id: 'command:begin', title: 'Begin with a template', address: '' };
+
 const COMMANDS = [
   { id: 'command:/find', title: 'Find all items', address: '/find' },
   { id: 'command:/compare', title: 'Compare two versions', address: '/compare' },
   { id: 'command:/derive', title: 'Derive a variant', address: '/derive' },
   { id: 'command:/intake', title: 'Bring in files', address: '/intake' },
-] as const;
+  BEGIN,
+];
 
 const SUGGESTED = 6;
 
@@ -38,9 +42,15 @@ interface Offer {
   readonly completed?: string;
 }
 
+export interface FindBoxProps {
+  readonly box: RefObject<HTMLInputElement | null>;
+  /** Somebody wants to begin an item with a template. */
+  readonly onBegin: () => void;
+}
+
 /** The one input for finding items and for commands. Enter finds; an item that is offered is opened in Trace. */
-export function FindBox({ box }: { readonly box: RefObject<HTMLInputElement | null> }): React.JSX.Element {
-  const { words, offers, type, follow, choose, find } = useFinding(box);
+export function FindBox({ box, onBegin }: FindBoxProps): React.JSX.Element {
+  const { words, offers, type, follow, choose, find } = useFinding(box, onBegin);
   const [dropped, setDropped] = useState<File>();
   useEffect(() => setFindBox(() => box.current?.focus()), [box]);
   return (
@@ -108,7 +118,7 @@ interface Finding {
 }
 
 /** What is in the box, and what becomes of it. */
-function useFinding(box: RefObject<HTMLInputElement | null>): Finding {
+function useFinding(box: RefObject<HTMLInputElement | null>, onBegin: () => void): Finding {
   const [search] = useSearchParams();
   const { pathname } = useLocation();
   const current = pathname === '/find' ? (search.get('words') ?? '') : '';
@@ -129,7 +139,8 @@ function useFinding(box: RefObject<HTMLInputElement | null>): Finding {
     const command = COMMANDS.find(({ id }) => id === offer.id);
     setWords('');
     box.current?.blur();
-    void navigate(command?.address ?? traceAddress(offer.mono));
+    if (command === BEGIN) onBegin();
+    else void navigate(command?.address ?? traceAddress(offer.mono));
   };
   return {
     words,

@@ -14,7 +14,7 @@ import {
   Search,
   Settings,
 } from 'lucide-react';
-import { useCallback, useMemo, useRef, useState, type RefObject } from 'react';
+import { useMemo, useRef, useState, type RefObject } from 'react';
 import { NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import styled from 'styled-components';
@@ -25,6 +25,7 @@ import { ErrorBoundary } from '../ui/error-boundary.js';
 import { colour, font, size } from '../ui/theme.js';
 import { useIsNarrow } from '../ui/use-narrow.js';
 import { useLens } from './addresses.js';
+import { BeginDialog } from './begin-dialog.js';
 import { useDesk } from './desk.js';
 import { DropAnywhere } from './drop-anywhere.js';
 import { FindBox } from './find-box.js';
@@ -51,13 +52,12 @@ const SCREENS = [
 export function Frame({ person }: { readonly person: PersonView }): React.JSX.Element {
   const desk = useDesk();
   const { pathname } = useLocation();
-  const [keysShown, showKeys] = useState(false);
+  const [opened, open] = useState<'keys' | 'begin'>();
   const box = useRef<HTMLInputElement>(null);
   const { toggleMargin } = desk;
   // The margin is a sheet over the table where there is no room beside it.
   const isNarrow = useIsNarrow();
-  const openKeys = useCallback(() => showKeys(true), []);
-  const bindings = useBindings({ box, showKeys: openKeys });
+  const bindings = useBindings({ box, open });
   useKeys(bindings);
   useFeed();
   const unread = useQuery(noticesQuery).data?.unread ?? 0;
@@ -77,10 +77,10 @@ export function Frame({ person }: { readonly person: PersonView }): React.JSX.El
         <Foot person={person} />
       </Rail>
       <TopLine>
-        <FindBox box={box} />
+        <FindBox box={box} onBegin={() => open('begin')} />
         <Spacer />
         <LensChoice />
-        <QuietButton aria-label="Keys" onPress={openKeys}>
+        <QuietButton aria-label="Keys" onPress={() => open('keys')}>
           <Keyboard size={16} />
         </QuietButton>
         <QuietButton
@@ -104,7 +104,8 @@ export function Frame({ person }: { readonly person: PersonView }): React.JSX.El
       {desk.tray.length > 0 ? <Tray /> : null}
       <DropAnywhere />
       <SignInAgain />
-      <KeysDialog isOpen={keysShown} onClose={() => showKeys(false)} bindings={bindings} />
+      <KeysDialog isOpen={opened === 'keys'} onClose={() => open(undefined)} bindings={bindings} />
+      {opened === 'begin' ? <BeginDialog onClose={() => open(undefined)} /> : null}
     </Desk>
   );
 }
@@ -112,10 +113,10 @@ export function Frame({ person }: { readonly person: PersonView }): React.JSX.El
 /** The keys that work everywhere. */
 function useBindings({
   box,
-  showKeys,
+  open,
 }: {
   readonly box: RefObject<HTMLInputElement | null>;
-  readonly showKeys: () => void;
+  readonly open: (dialog: 'keys' | 'begin') => void;
 }): readonly KeyBinding[] {
   const navigate = useNavigate();
   const { pathname } = useLocation();
@@ -130,10 +131,11 @@ function useBindings({
         run: () => usesLens(pathname) && setLens(nextLens(lens)),
       },
       { key: 'i', says: 'Fold or open the margin', run: toggleMargin },
-      { key: '?', says: 'These keys', run: showKeys },
+      { key: '+', says: 'Begin an item with a template', run: () => open('begin') },
+      { key: '?', says: 'These keys', run: () => open('keys') },
       ...SCREENS.map(({ to, key, title }) => ({ key, says: title, run: () => void navigate(to) })),
     ],
-    [box, showKeys, lens, setLens, pathname, toggleMargin, navigate],
+    [box, open, lens, setLens, pathname, toggleMargin, navigate],
   );
 }
 

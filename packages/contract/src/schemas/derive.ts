@@ -2,7 +2,7 @@
 import { MAX_NUMBER_LENGTH, PUT_SPOTS, RULE_SPOTS, RULE_SUBJECTS, type NameRule } from '@stem-trace/core';
 import Joi from 'joi';
 import { number, placePath, reference, text } from './common.js';
-import { WISH_KEY, type DeriveRequest, type KeepPlanRequest } from '../derive.js';
+import { WISH_KEY, type BeginRequest, type DeriveRequest, type KeepPlanRequest } from '../derive.js';
 
 const subject = Joi.string()
   .valid(...RULE_SUBJECTS)
@@ -135,6 +135,13 @@ export const deriveSchema = Joi.object<DeriveRequest>({
     .pattern(new RegExp(`^(?!${WISH_KEY})`), `without “${WISH_KEY}” at the beginning`)
     .allow('')
     .default(''),
+});
+
+export const beginSchema = Joi.object<BeginRequest>({
+  item: reference.required(),
+  name: text(200).allow('').default(''),
+  scheme: text(100).allow('').default(''),
+  place: placePath.allow('').default(''),
 });
 
 export const keepPlanSchema = Joi.object<KeepPlanRequest>({

@@ -34,7 +34,7 @@ import {
   stepSchema,
   watchSchema,
 } from './custody.js';
-import { carryOverSchema, deriveSchema, keepPlanSchema, planIdSchema } from './derive.js';
+import { beginSchema, carryOverSchema, deriveSchema, keepPlanSchema, planIdSchema } from './derive.js';
 import { fetchSchema, joinSchema } from './fetch.js';
 import {
   findCountsSchema,
@@ -160,6 +160,7 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'POST /api/derive/ground': { body: deriveSchema },
   'GET /api/derive/proposal': { query: itemSchema },
   'POST /api/derive': { body: deriveSchema },
+  'POST /api/begin': { body: beginSchema },
   'GET /api/derive/proof': { query: itemSchema },
   'POST /api/derive/proof': { body: proofSchema },
   'GET /api/plans': { query: itemSchema },

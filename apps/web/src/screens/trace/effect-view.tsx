@@ -17,7 +17,7 @@ import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { HolderTag } from '../../ui/holder-tag.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
-import { downloadCsv } from '../../ui/download-csv.js';
+import { downloadCsv } from '../../ui/download.js';
 import { colour } from '../../ui/theme.js';
 import { Tick } from '../../ui/tick.js';
 import { useTable } from '../../ui/use-table.js';

@@ -9,7 +9,7 @@ import { familyQuery } from '../../api/net.js';
 import { traceAddress, useLens } from '../../frame/addresses.js';
 import { useDesk } from '../../frame/desk.js';
 import { Button, Choice, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
-import { downloadCsv } from '../../ui/download-csv.js';
+import { downloadCsv } from '../../ui/download.js';
 import { AttentionMark, SIGN } from '../../ui/glyphs.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { MiddleCut } from '../../ui/middle-cut.js';

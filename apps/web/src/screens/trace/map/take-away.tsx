@@ -1,6 +1,7 @@
 import { Download } from 'lucide-react';
 import { useState } from 'react';
 import { Button, Soft } from '../../../ui/controls.js';
+import { download } from '../../../ui/download.js';
 import type { Drawing } from './drawing.js';
 import { mapPng, mapSvg } from './map-picture.js';
 
@@ -17,11 +18,7 @@ export function TakeAway({ drawing, name }: TakeAwayProps): React.JSX.Element {
     try {
       const svg = mapSvg(drawing);
       const blob = kind === 'svg' ? new Blob([svg], { type: 'image/svg+xml' }) : await mapPng(svg);
-      const link = document.createElement('a');
-      link.href = URL.createObjectURL(blob);
-      link.download = `map of ${name.replaceAll('/', '-')}.${kind}`;
-      link.click();
-      URL.revokeObjectURL(link.href);
+      download(blob, `map of ${name.replaceAll('/', '-')}.${kind}`);
       setTrouble('');
     } catch (error) {
       setTrouble(error instanceof Error ? error.message : String(error));
