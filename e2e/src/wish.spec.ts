@@ -102,12 +102,12 @@ test('later changes of the origin are carried over by keys, and the family is lo
   await carry.focus();
   await page.keyboard.press('Enter');
   const dialog = page.getByRole('dialog', { name: 'Carry over into FM-5000' });
-  await expect(dialog.getByRole('row', { name: /FM-6300/ })).toContainText('Door hinged on the left');
+  await expect(dialog.getByRole('row', { name: /FM-7302 / })).toContainText('Door hinged on the left');
   await expectAccessible(page);
   await dialog.getByRole('button', { name: /^Carry [0-9]+ over$/ }).focus();
   await page.keyboard.press('Enter');
   await expect(dialog.getByText(/items were carried over: /)).toBeVisible({ timeout: 60_000 });
-  await expect(dialog.getByText(/FM-6300 A\/2/)).toBeVisible();
+  await expect(dialog.getByText(/FM-7302 A\/2/)).toBeVisible();
   await page.keyboard.press('Escape');
   // Nothing is left to carry over, and the files hold together.
   await carry.click();

@@ -143,3 +143,14 @@ it('a file is taken apart, and joined again', async () => {
   expect(products.length).toBe(9);
   expect((await stem('join', 'as1', '--to', 'one.stp')).err).toMatch(/is there already/);
 });
+
+it('an item is begun with another', async () => {
+  const { code, out } = await stem('begin', 'P-2', '--name', 'Left cheek', '--place', '/cli/begun');
+  expect([code, out]).toEqual([0, 'P-2-2 A/1 is yours.\nstem fetch P-2-2 --to DIR brings its files.\n']);
+  expect(await json('begin', 'P-2', '--place', '/cli/begun')).toEqual({
+    ...{ number: 'P-2-3', version: 'A/1', made: ['P-2-3'] },
+  });
+  expect(await json('holds')).toMatchObject({
+    rows: expect.arrayContaining([expect.objectContaining({ number: 'P-2-2' })]) as unknown,
+  });
+});

@@ -86,8 +86,32 @@ export interface DemoWishes extends Happened {
   readonly sheets: OrderRequest['sheets'];
 }
 
+/** Later changes of its origin come into a variant. */
+export interface DemoCarryOver extends Happened {
+  readonly kind: 'carry over';
+  readonly item: string;
+  /** Numbers in the variant that are left for later. */
+  readonly leave: readonly string[];
+}
+
+/** Properties are set on items that nobody holds. */
+export interface DemoSet extends Happened {
+  readonly kind: 'set';
+  readonly items: readonly string[];
+  readonly set: Readonly<Record<string, string>>;
+  readonly comment: string;
+}
+
 export type DemoStep =
-  DemoWishes | DemoFolder | DemoDerivation | DemoHold | DemoWithdrawal | DemoShutPlace | DemoBill;
+  | DemoCarryOver
+  | DemoSet
+  | DemoWishes
+  | DemoFolder
+  | DemoDerivation
+  | DemoHold
+  | DemoWithdrawal
+  | DemoShutPlace
+  | DemoBill;
 
 const IS_DEMO = 'demo store';
 

@@ -34,24 +34,43 @@ interface State {
   readonly sha256: string;
 }
 
+/** What a file of the river station is called in what was derived from it; undefined for a file of something else. */
+function nameOfCopy(
+  name: string,
+  { replace }: { readonly replace: readonly { readonly from: string; readonly to: string }[] },
+): string | undefined {
+  const origin = /^FM-[123]\d{3}/.exec(name)?.[0];
+  if (origin === undefined) return undefined;
+  const copy = replace.reduce((number, { from, to }) => number.replace(from, to), origin);
+  if (copy === origin) return undefined;
+  return `${copy}${name.endsWith('.dxf') ? '-D' : ''}${name.slice(name.lastIndexOf('.'))}`;
+}
+
 /** For every file name, what it held after which moment: oldest first. Copies begin with what their origin held then. */
 async function contentsOverTime(): Promise<Map<string, State[]>> {
   const { history } = await readHistory(DEMO);
   const contents = new Map<string, State[]>();
+  const copies = new Map<string, { readonly origin: string; readonly sha256: string }>();
   const put = (name: string, state: State): void => {
     contents.set(name, [...(contents.get(name) ?? []), state]);
   };
   for (const step of history) {
     if (step.kind === 'derive') {
       for (const [name, states] of [...contents]) {
-        const origin = /^FM-[123]\d{3}/.exec(name)?.[0];
+        const copy = nameOfCopy(name, step);
         const now = states.at(-1);
-        if (origin === undefined || !now) continue;
-        const copy = step.replace.reduce((number, { from, to }) => number.replace(from, to), origin);
-        put(`${copy}${name.endsWith('.dxf') ? '-D' : ''}${name.slice(name.lastIndexOf('.'))}`, {
-          ...now,
-          at: step.at,
-        });
+        if (copy === undefined || !now) continue;
+        put(copy, { ...now, at: step.at });
+        copies.set(copy, { origin: name, sha256: now.sha256 });
+      }
+    }
+    if (step.kind === 'carry over') {
+      // A file that nobody has changed since it was copied becomes what its origin's file is now.
+      for (const [copy, { origin, sha256: then }] of copies) {
+        const now = contents.get(origin)?.at(-1);
+        const isLeft = step.leave.includes(copy.slice(0, copy.lastIndexOf('.')));
+        if (isLeft || !now || contents.get(copy)?.at(-1)?.sha256 !== then) continue;
+        put(copy, { ...now, at: step.at });
       }
     }
     if (step.kind !== 'bring in') continue;

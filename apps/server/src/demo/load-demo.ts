@@ -7,6 +7,7 @@ import { DataSource, type EntityManager } from 'typeorm';
 import { AccessService } from '../access/access.service.js';
 import type { Person } from '../database/entities/person.js';
 import { countRows, readRows, text } from '../database/read-rows.js';
+import { PropertiesService } from '../properties/properties.service.js';
 import { DefinitionsService } from '../properties/definitions.service.js';
 import { NumbersService } from '../properties/numbers.service.js';
 import { PlaceAccessService } from '../places/place-access.service.js';
@@ -19,6 +20,7 @@ import { fulfilWishes } from './demo-wishes.js';
 import {
   markAsDemo,
   readHistory,
+  type DemoCarryOver,
   type DemoHistory,
   type DemoFolder,
   type DemoHold,
@@ -136,9 +138,27 @@ async function takeStep(app: INestApplication, context: StepContext): Promise<vo
     case 'bill':
       await makeBill(app, step, person);
       return;
+    case 'carry over':
+      await carryOver(app, step, person);
+      return;
+    case 'set':
+      await app.get(PropertiesService).edit({ ...step, checkOut: true }, person, new Date(step.at));
+      return;
     case 'wishes':
       await fulfilWishes(app, step, person);
   }
+}
+
+/** What comes of it is let go right away. */
+async function carryOver(app: INestApplication, step: DemoCarryOver, person: Person): Promise<void> {
+  const { item, leave, at } = step;
+  const { done } = await app.get(WorkHost).ask('carry over out', { item, leave, at: new Date(at) }, person);
+  await app
+    .get(DataSource)
+    .query(
+      'DELETE FROM hold WHERE person_id = $1 AND item_id IN (SELECT id FROM item WHERE number = ANY($2::text[]))',
+      [person.id, done.map(({ number }) => number)],
+    );
 }
 
 async function bringIn(

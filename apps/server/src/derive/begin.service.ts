@@ -10,7 +10,7 @@ import type { DataSource, EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { flag, readRows, text } from '../database/read-rows.js';
 import { ProblemError } from '../problems/problem.js';
-import type { CatalogueService } from '../store/catalogue.service.js';
+import type { CatalogueService, DescribedVersion } from '../store/catalogue.service.js';
 import { insertHolds } from '../store/holds.js';
 import { record } from '../trail/record.js';
 import type { DeriveService } from './derive.service.js';
@@ -38,12 +38,11 @@ export class BeginService {
     const request: DeriveRequest = {
       ...PLAIN_DERIVATION,
       ...{ item, place, scheme: scheme === '' ? await schemeFor(this.database.manager, template) : scheme },
-      renamed: name === '' ? {} : { [template.number]: { name } },
       // What is begun with a template is none.
       values: [{ of: '', set: { [TEMPLATE]: '' } }],
     };
     for (let tries = 1; ; tries++) {
-      const named = request.scheme === '' ? await this.counted(request, person) : request;
+      const named = await this.named(request, { template, name }, person);
       let held: string[] = [];
       try {
         const { variant } = await this.derivations.carryOutAt(named, person, at, async (manager, made) => {
@@ -58,11 +57,24 @@ export class BeginService {
     }
   }
 
-  /** With a count behind each number, the first that nobody has. */
-  private async counted(request: DeriveRequest, person: Person): Promise<DeriveRequest> {
+  /**
+   * With the name for the template and for what is called like it, as its drawing is; and where no scheme says the numbers,
+   * with a count behind each, the first that nobody has.
+   */
+  private async named(
+    request: DeriveRequest,
+    { template, name }: { readonly template: DescribedVersion; readonly name: string },
+    person: Person,
+  ): Promise<DeriveRequest> {
     const { lines } = await this.derivations.preview(request, person);
-    const numbers = lines.flatMap(({ number, decision }) => (decision === 'copy' ? [number] : []));
-    return { ...request, rules: (await countedNames(this.database.manager, numbers)) ?? [] };
+    const copied = lines.filter(({ decision }) => decision === 'copy');
+    const alike = name === '' ? [] : copied.filter((line) => line.name === template.name);
+    const numbers = copied.map(({ number }) => number);
+    return {
+      ...request,
+      renamed: Object.fromEntries(alike.map(({ number }) => [number, { name }])),
+      rules: request.scheme === '' ? ((await countedNames(this.database.manager, numbers)) ?? []) : [],
+    };
   }
 
   /** @returns numbers of what is held */
@@ -90,7 +102,7 @@ export class BeginService {
   }
 }
 
-/** The scheme that a template's number is of, else the one for its class, else the only one that there is; or empty. */
+/** The scheme that a template's number is of, else the one for its class, else the only one for any; or empty. */
 async function schemeFor(
   manager: EntityManager,
   { itemId, number }: { readonly itemId: string; readonly number: string },
@@ -100,7 +112,8 @@ async function schemeFor(
   const rows = await readRows(
     manager,
     { name: text, isOfClass: flag },
-    `SELECT s.name, coalesce(s.class_id = i.class_id, false) AS "isOfClass" FROM number_scheme s, item i WHERE i.id = $1`,
+    `SELECT s.name, s.class_id IS NOT NULL AS "isOfClass" FROM number_scheme s JOIN item i ON i.id = $1
+     WHERE s.class_id IS NULL OR s.class_id = i.class_id`,
     [itemId],
   );
   const ofClass = rows.filter(({ isOfClass }) => isOfClass);

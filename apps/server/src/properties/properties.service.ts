@@ -31,7 +31,7 @@ export class PropertiesService {
    *
    * @throws ProblemError INPUT_INVALID for a value that does not fit; NOT_HELD
    */
-  async edit(request: EditPropertiesRequest, person: Person): Promise<CustodyAnswer> {
+  async edit(request: EditPropertiesRequest, person: Person, at: Date = new Date()): Promise<CustodyAnswer> {
     const named = await this.catalogue.resolveAll(request.items, person, 'change');
     const itemIds = [...new Set(named.map(({ itemId }) => itemId))];
     return this.turn.take(async (manager) => {
@@ -48,6 +48,7 @@ export class PropertiesService {
         const properties = withProperties(item.facts.properties, changes);
         const facts = { ...item.facts, properties };
         const version = await this.copier.copy(manager, item, {
+          at,
           comment: request.comment || `Properties: ${[...changes.keys()].join(', ') || 'class'}`,
           person,
           links: 'recorded',
@@ -63,7 +64,7 @@ export class PropertiesService {
             kind: 'properties',
             itemId,
             says: `${person.name} changed properties of ${item.number}, as ${version}`,
-            detail: { set: request.set, class: request.class },
+            ...{ detail: { set: request.set, class: request.class }, at },
           },
         ]);
         done.push({ number: item.number, version });

@@ -21,6 +21,7 @@ export interface Belonging {
 export interface CopyOptions {
   readonly comment: string;
   readonly person: Person;
+  readonly at?: Date;
   /** Which versions the new links record of what lies outside the file: as before, or the newest. */
   readonly links: 'recorded' | 'newest';
   /** What the version itself says, where that is not as before. */
@@ -47,7 +48,7 @@ export class VersionCopier {
   async copy(
     manager: EntityManager,
     version: DescribedVersion,
-    { comment, person, links, facts, rows = [], belongsTo }: CopyOptions,
+    { comment, person, at = new Date(), links, facts, rows = [], belongsTo }: CopyOptions,
   ): Promise<string> {
     const contents = await this.catalogue.describeFileContents(
       [version.carrierVersion ?? version.id],
@@ -59,7 +60,6 @@ export class VersionCopier {
     );
     await this.judge(manager, version, { contents, person });
     const copies = new Map<string, string>();
-    const at = new Date();
     for (const round of [
       contents.filter((own) => own.carrierVersion === null),
       contents.filter((own) => own.carrierVersion !== null),
