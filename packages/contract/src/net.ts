@@ -43,7 +43,8 @@ export interface ConfigurationsAnswer {
 }
 
 /** What a row of an effect is to the items that would be changed. */
-export type EffectPart = 'product' | 'assembly' | 'drawing' | 'document' | 'derived' | 'unused without it';
+export type EffectPart =
+  'product' | 'assembly' | 'drawing' | 'document' | 'copy' | 'derived' | 'unused without it';
 
 export interface EffectRow {
   readonly part: EffectPart;
@@ -60,6 +61,8 @@ export interface EffectRow {
   /** Numbers of those asked about through which it is touched. */
   readonly through: readonly string[];
   readonly mayChange: boolean;
+  /** What a copy was made of or last got changes from, and how many versions of that are newer; null for what is no copy. */
+  readonly origin: { readonly version: string; readonly newer: number } | null;
 }
 
 export interface EffectRequest {

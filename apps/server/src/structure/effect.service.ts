@@ -1,10 +1,10 @@
 import { Injectable } from '@nestjs/common';
 import type { EffectAnswer, EffectPart, EffectRequest, EffectRow, LensText } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
-import { RightsService } from '../access/rights.service.js';
+import { RightsService, type Rights } from '../access/rights.service.js';
 import { isStructure } from '../database/conditions.js';
 import type { Person } from '../database/entities/person.js';
-import { readRows, text } from '../database/read-rows.js';
+import { number, readRows, text } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { parseLens } from './lens-text.js';
 import { StructureIndex } from './structure-index.js';
@@ -17,6 +17,7 @@ interface Touched {
   level: number;
   quantity: number | null;
   readonly through: Set<string>;
+  readonly origin?: EffectRow['origin'];
 }
 
 /** What a change of some items would touch. */
@@ -41,6 +42,7 @@ export class EffectService {
     for (const item of changed) await this.nameThrough(item, { lens, levels }, seen, touched);
     const about = [...changed, ...users.values()];
     await this.papers(about, touched);
+    await this.copies(changed, rights, touched);
     await this.sameStem(changed, touched);
     for (const item of changed) await this.unused(item, lens, touched);
     for (const { id } of changed) touched.delete(id);
@@ -209,6 +211,38 @@ export class EffectService {
   }
 
   /** Others that come from the same origin: they may want the change too. */
+  /** Copies of what would be changed, and copies of those: the change may be wanted there too. */
+  private async copies(
+    changed: readonly DescribedVersion[],
+    rights: Rights,
+    touched: Map<string, Touched>,
+  ): Promise<void> {
+    const rows = await readRows(
+      this.database,
+      { id: text, of: text, placeId: text, version: text, newer: number },
+      `WITH RECURSIVE copy AS (
+         SELECT i.id, i.origin_version_id AS base, i.newest_version_id AS newest FROM item i JOIN version o ON o.id = i.origin_version_id
+         WHERE o.item_id = ANY($1::bigint[])
+         UNION
+         SELECT i.id, i.origin_version_id, i.newest_version_id FROM copy JOIN version o ON o.item_id = copy.id
+         JOIN item i ON i.origin_version_id = o.id
+       )
+       SELECT copy.newest::text AS id, oi.number AS of, oi.place_id::text AS "placeId", r.code || '/' || o.seq AS version,
+              (n.ordinal - o.ordinal)::int AS newer
+       FROM copy JOIN version o ON o.id = copy.base JOIN revision r ON r.id = o.revision_id JOIN item oi ON oi.id = o.item_id
+       JOIN version n ON n.id = oi.newest_version_id WHERE copy.newest IS NOT NULL`,
+      [changed.map(({ itemId }) => itemId)],
+    );
+    for (const { id, of, placeId, version, newer } of rows) {
+      if (touched.has(id)) continue;
+      const isSeen = rights.may('see', placeId);
+      touched.set(id, {
+        ...{ part: 'copy', level: 0, quantity: null, through: new Set(isSeen ? [of] : []) },
+        origin: isSeen ? { version, newer } : null,
+      });
+    }
+  }
+
   private async sameStem(changed: readonly DescribedVersion[], touched: Map<string, Touched>): Promise<void> {
     const rows = await readRows(
       this.database,
@@ -237,6 +271,7 @@ function rowOf(version: DescribedVersion, touch: Touched): Omit<EffectRow, 'mayC
     heldBy: version.heldBy,
     quantity: touch.quantity,
     through: [...touch.through].sort(),
+    origin: touch.origin ?? null,
   };
 }
 
@@ -245,6 +280,7 @@ const PARTS: readonly EffectPart[] = [
   'assembly',
   'drawing',
   'document',
+  'copy',
   'derived',
   'unused without it',
 ];

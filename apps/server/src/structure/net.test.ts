@@ -97,7 +97,34 @@ describe('an effect', () => {
       through: ['TAIL_ASM'],
     });
     expect(numbers('document')).toHaveLength(1);
-    expect(numbers('derived')).toEqual([variant]);
+    expect(numbers('copy')).toEqual([variant]);
+  });
+
+  it('shows copies, and copies of those, that may need the change too, with how far behind they are', async () => {
+    const copy = 'V-TAIL_TURBINE';
+    const { variant: second } = await store.derive({ item: copy, prefix: 'W-', copy: 'all' });
+    const set = async (item: string, text: string): Promise<unknown> =>
+      store.json('POST', '/api/items/properties', {
+        ...{ items: [item], set: { Note: text }, comment: '', checkOut: true },
+      });
+    await set('TAIL_TURBINE', 'first');
+    await set('TAIL_TURBINE', 'second');
+    const copiesOf = async (item: string): Promise<unknown[]> => {
+      const { rows } = await store.json<EffectAnswer>('POST', '/api/effect', {
+        items: [item],
+        lens: 'newest',
+      });
+      return rows
+        .filter(({ part }) => part === 'copy')
+        .map(({ number, through, origin }) => [number, through, origin?.version, origin?.newer]);
+    };
+    expect(await copiesOf('TAIL_TURBINE')).toEqual([
+      [copy, ['TAIL_TURBINE'], 'A/1', 2],
+      [second, [copy], 'A/1', 0],
+    ]);
+    // What it was made of is of the same stem, and no copy of it.
+    expect(await copiesOf(second)).toEqual([]);
+    expect(await copiesOf(copy)).toEqual([[second, [copy], 'A/1', 0]]);
   });
 
   it('takes no newer version that nobody records for a product of its own', async () => {

@@ -23,6 +23,7 @@ function touched(number: string, more: Partial<EffectRow> = {}): EffectRow {
     quantity: 1,
     through: [],
     mayChange: true,
+    origin: null,
     ...more,
   };
 }

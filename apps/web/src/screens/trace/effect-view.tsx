@@ -29,6 +29,7 @@ const PARTS: readonly { readonly key: EffectPart; readonly one: string; readonly
   { key: 'assembly', one: 'assembly', many: 'assemblies' },
   { key: 'drawing', one: 'drawing', many: 'drawings' },
   { key: 'document', one: 'document', many: 'documents' },
+  { key: 'copy', one: 'copy of it', many: 'copies of it' },
   { key: 'derived', one: 'of the same stem', many: 'of the same stem' },
   { key: 'unused without it', one: 'unused without it', many: 'unused without it' },
 ];
@@ -268,16 +269,33 @@ const COLUMNS: readonly GridColumn<EffectRow>[] = [
     title: 'Through',
     width: 'minmax(100px, 0.5fr)',
     sortBy: ({ through }) => through.join(', '),
-    cell: ({ through }) => (
+    cell: ({ through, origin }) => (
       <Soft>
-        <MiddleCut text={through.join(', ')} />
+        <MiddleCut text={[through.join(', '), sayOrigin(origin)].join(' ').trim()} />
       </Soft>
     ),
   },
 ];
 
+/** What a copy was last made of: what came later may be wanted there too. */
+function sayOrigin(origin: EffectRow['origin']): string {
+  if (!origin) return '';
+  return origin.newer === 0 ? origin.version : `${origin.version}, ${origin.newer} newer`;
+}
+
 function download(rows: readonly EffectRow[], name: string): void {
-  const head = ['What', 'Levels up', 'Number', 'Name', 'Version', 'State', 'Held by', 'Total', 'Through'];
+  const head = [
+    'What',
+    'Levels up',
+    'Number',
+    'Name',
+    'Version',
+    'State',
+    'Held by',
+    'Total',
+    'Through',
+    'Copied from',
+  ];
   const body = rows.map((row) => [
     row.part,
     row.level,
@@ -288,6 +306,7 @@ function download(rows: readonly EffectRow[], name: string): void {
     row.heldBy?.name ?? '',
     row.quantity ?? '',
     row.through.join(', '),
+    sayOrigin(row.origin),
   ]);
   downloadCsv(`effect of ${name}`, [head, ...body]);
 }
