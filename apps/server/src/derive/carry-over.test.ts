@@ -1,5 +1,11 @@
 /** Later changes of an origin in its variant: what is carried over, what a person has to do, and that nothing is half done. */
-import type { CarryOverPlan, CarryOverResult, CustodyAnswer, StemAnswer } from '@stem-trace/contract';
+import type {
+  CarryOverPlan,
+  CarryOverResult,
+  CustodyAnswer,
+  NoticesAnswer,
+  StemAnswer,
+} from '@stem-trace/contract';
 import type { Proof } from '@stem-trace/core';
 import { annotateStepPart, writeStepAssembly } from '@stem-trace/formats';
 import { afterAll, beforeAll, expect, it } from 'vitest';
@@ -152,4 +158,37 @@ it('leaves to people what both changed, what others hold, and what is left for l
   const second = await carry('V-DT');
   expect(second.done.map(({ number }) => number)).toEqual(['V-DC']);
   await expect(plan('DT')).rejects.toThrow('DT was not derived from another item');
+});
+
+it('tells whoever watches a variant, or a copy in it, that its origin changed', async () => {
+  const place = '/carry/told';
+  await store.intake(
+    new Map([
+      ['NT.stp', assembly('NT', ['NP', 1])],
+      ['NP.stp', part('NP', 1)],
+    ]),
+    { place },
+  );
+  await store.derive({ item: 'NT', copy: 'all', prefix: 'V-', place: `${place}/v` });
+  const watching = async (login: string, item: string): Promise<() => Promise<string[]>> => {
+    const headers = { Authorization: `Bearer ${await store.tokenFor(login, 'engineer')}` };
+    await store.call('POST', '/api/watch', { item, watch: true }, headers);
+    return async () => {
+      const response = await store.call('GET', '/api/notices', undefined, headers);
+      return ((await response.json()) as NoticesAnswer).rows.map(({ says }) => says);
+    };
+  };
+  const [ofTop, ofPart, ofOther] = [
+    await watching('ben', 'V-NT'),
+    await watching('cleo', 'V-NP'),
+    await watching('dora', 'CX'),
+  ];
+  await checkIn(place, 'Heavier', { NP: part('NP', 2) });
+  expect(await ofTop()).toEqual([expect.stringMatching(/NP.*; V-NT has a copy of it$/)]);
+  expect(await ofPart()).toEqual([expect.stringMatching(/NP.*; V-NP has a copy of it$/)]);
+  expect(await ofOther()).toEqual([]);
+  // Being taken out changes nothing yet, and once it is carried over only the variant's own watchers hear of that.
+  await carry('V-NT');
+  const told = await ofPart();
+  expect(told.filter((says) => says.includes('has a copy'))).toHaveLength(1);
 });

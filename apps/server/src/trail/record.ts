@@ -16,33 +16,44 @@ export interface Happening {
   readonly at?: Date;
 }
 
+/** What gives an item another version that a variant may want too. */
+const CHANGES: readonly AuditKind[] = ['check in', 'intake', 'properties', 'bring back', 'align'];
+
 /**
  * Writes what happened to the audit trail, and a notice for everybody who watches the item or is named, but for the one who
- * did it. Inside the caller's transaction, so that trail and deed stand or fall together.
+ * did it; where it changes the item, also for everybody who watches a copy of it, or the variant that the copy was made for. Inside the caller's transaction, so that trail and deed stand or fall together.
  */
 export async function record(manager: EntityManager, happenings: readonly Happening[]): Promise<void> {
   if (happenings.length === 0) return;
   await recordQuietly(manager, happenings);
   const rows = JSON.stringify(
-    happenings.map(({ personId, itemId, says, tells = says, alsoTell = [], at }) => ({
+    happenings.map(({ personId, kind, itemId, says, tells = says, alsoTell = [], at }) => ({
       person: personId,
       item: itemId,
       says: tells,
       tell: alsoTell,
+      changes: CHANGES.includes(kind),
       at,
     })),
   );
   await manager.query(
     `INSERT INTO notice (person_id, item_id, says, at)
-     SELECT DISTINCT told.person_id, r.item, r.says, coalesce(r.at, now())
-     FROM jsonb_to_recordset($1::jsonb) AS r(person bigint, item bigint, says text, tell jsonb, at timestamptz)
+     SELECT DISTINCT ON (told.person_id, r.item, r.says) told.person_id, r.item, r.says || told.more, coalesce(r.at, now())
+     FROM jsonb_to_recordset($1::jsonb) AS r(person bigint, item bigint, says text, tell jsonb, changes boolean, at timestamptz)
      CROSS JOIN LATERAL (
-       SELECT w.person_id FROM watch w WHERE w.item_id = r.item
-       UNION SELECT w.person_id FROM place_watch w JOIN place p ON p.id = w.place_id, item i JOIN place q ON q.id = i.place_id
+       SELECT w.person_id, '' AS more FROM watch w WHERE w.item_id = r.item
+       UNION SELECT w.person_id, '; ' || i.number || ' has a copy of it' FROM version o
+         JOIN item c ON c.origin_version_id = o.id JOIN derivation d ON d.id = c.derivation_id
+         JOIN item i ON i.derivation_id = d.id AND (i.id = c.id
+           OR EXISTS (SELECT FROM version v WHERE v.item_id = i.id AND v.origin_version_id = d.origin_version_id))
+         JOIN watch w ON w.item_id = i.id
+         WHERE r.changes AND o.item_id = r.item
+       UNION SELECT w.person_id, '' FROM place_watch w JOIN place p ON p.id = w.place_id, item i JOIN place q ON q.id = i.place_id
          WHERE i.id = r.item AND (p.path = '/' OR q.path = p.path OR starts_with(q.path, p.path || '/'))
-       UNION SELECT value::bigint FROM jsonb_array_elements_text(r.tell)
+       UNION SELECT value::bigint, '' FROM jsonb_array_elements_text(r.tell)
      ) told
-     WHERE told.person_id <> r.person`,
+     WHERE told.person_id <> r.person
+     ORDER BY told.person_id, r.item, r.says, told.more DESC`,
     [rows],
   );
 }
