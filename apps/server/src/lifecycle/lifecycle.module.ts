@@ -13,5 +13,6 @@ import { LifecycleService } from './lifecycle.service.js';
   imports: [AccessModule, BuildModule, PropertiesModule, StoreModule, WorkModule],
   controllers: [LifecycleController],
   providers: [LifecycleService, AlignService],
+  exports: [LifecycleService],
 })
 export class LifecycleModule {}

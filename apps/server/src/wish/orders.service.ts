@@ -4,9 +4,11 @@ import type { Proof } from '@stem-trace/core';
 import type { DataSource, EntityManager } from 'typeorm';
 import type { RightsService } from '../access/rights.service.js';
 import { Person } from '../database/entities/person.js';
-import { json, number, orNull, readRows, text, timeText, word } from '../database/read-rows.js';
+import { json, number, orNull, readRow, readRows, text, timeText, word } from '../database/read-rows.js';
 import { insertRows } from '../database/rows.js';
 import { announce } from '../feed/feed.js';
+import type { LifecycleService } from '../lifecycle/lifecycle.service.js';
+import { ProblemError } from '../problems/problem.js';
 import type { Job } from '../queue/job.js';
 import type { JobQueue } from '../queue/job-queue.js';
 import type { CatalogueService, DescribedVersion } from '../store/catalogue.service.js';
@@ -34,6 +36,7 @@ export class OrdersService {
     private readonly wishes: WishesService,
     private readonly work: WorkHost,
     private readonly queue: JobQueue,
+    private readonly lifecycle: LifecycleService,
   ) {
     queue.handle('wish', {
       atOnce: AT_ONCE,
@@ -142,14 +145,49 @@ export class OrdersService {
 
   /** Derives what a sheet asks for and proves it. @returns number of the variant */
   private async fulfilled(sheet: string, person: Person, at: Date): Promise<string> {
-    const { variant } = await this.work.ask('wish', { sheet, at }, person);
+    const { variant, sendsOn } = await this.work.ask('wish', { sheet, at }, person);
     const { references, dangling, leaking }: Proof = await this.work.ask('proof', { item: variant }, person);
     await this.database.query('UPDATE wish_sheet SET proof = $2 WHERE id = $1', [
       sheet,
       JSON.stringify({ references, dangling, leaking }),
     ]);
+    if (sendsOn && dangling + leaking === 0) await this.sendOn(sheet, variant, person);
     await announce(this.database.manager, 'items', 'jobs');
     return variant;
+  }
+
+  /** Asks for a check of all that was made for a variant; where that is refused, the sheet says why. */
+  private async sendOn(sheet: string, variant: string, person: Person): Promise<void> {
+    const { itemId } = await this.catalogue.resolve(variant, person);
+    const drafts = await readRows(
+      this.database,
+      { number: text },
+      `SELECT i.number FROM item top JOIN item i ON i.derivation_id = top.derivation_id
+       JOIN version v ON v.id = i.newest_version_id JOIN revision r ON r.id = v.revision_id
+       WHERE top.id = $1 AND r.state = 'draft' ORDER BY i.id`,
+      [itemId],
+    );
+    // Sent on before whoever did it was stopped.
+    if (drafts.length === 0) return;
+    const { askedFor } = await readRow(
+      this.database,
+      { askedFor: text },
+      'SELECT asked_for AS "askedFor" FROM wish_sheet WHERE id = $1',
+      [sheet],
+    );
+    const items = drafts.map(({ number: of }) => of);
+    const reason = askedFor === '' ? 'Made from wishes' : `Made from the wishes of ${askedFor}`;
+    const said = await this.lifecycle.take({ items, step: 'ask for check', reason }, person).then(
+      () => 'sent on to checking',
+      (error: unknown) => {
+        if (!(error instanceof ProblemError)) throw error;
+        return `not sent on to checking: ${error.message}`;
+      },
+    );
+    await this.database.query(
+      `UPDATE wish_sheet SET says = CASE WHEN says = '' THEN $2 ELSE says || '; ' || $2 END WHERE id = $1`,
+      [sheet, said],
+    );
   }
 
   private async fail(job: string, failure: string): Promise<void> {

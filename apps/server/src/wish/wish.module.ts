@@ -7,6 +7,8 @@ import { BlobsModule } from '../blobs/blobs.module.js';
 import { DeriveService } from '../derive/derive.service.js';
 import { DefinitionsService } from '../properties/definitions.service.js';
 import { PropertiesModule } from '../properties/properties.module.js';
+import { LifecycleModule } from '../lifecycle/lifecycle.module.js';
+import { LifecycleService } from '../lifecycle/lifecycle.service.js';
 import { JobQueue } from '../queue/job-queue.js';
 import { QueueModule } from '../queue/queue.module.js';
 import { CatalogueService } from '../store/catalogue.service.js';
@@ -26,6 +28,7 @@ import { WishesService } from './wishes.service.js';
   imports: [
     AccessModule,
     BlobsModule,
+    LifecycleModule,
     PropertiesModule,
     QueueModule,
     StoreModule,
@@ -63,7 +66,15 @@ import { WishesService } from './wishes.service.js';
     {
       provide: OrdersService,
       useFactory: (...needs: ConstructorParameters<typeof OrdersService>) => new OrdersService(...needs),
-      inject: [DataSource, CatalogueService, RightsService, WishesService, WorkHost, JobQueue],
+      inject: [
+        DataSource,
+        CatalogueService,
+        RightsService,
+        WishesService,
+        WorkHost,
+        JobQueue,
+        LifecycleService,
+      ],
     },
   ],
 })

@@ -1,6 +1,7 @@
 /** From wishes to variants without hands: planned, made, proved, found again; once for the same wishes, and whole or not at all. */
 import type {
   FindAnswer,
+  ItemView,
   OrderAnswer,
   RecipeSummary,
   RecipeView,
@@ -251,12 +252,32 @@ describe('wishes', () => {
     ).rejects.toMatchObject({ status: 400 });
   });
 
+  it('go on to checking once they are proved, where the recipe says so', async () => {
+    const { recipe, version } = await store.json<RecipeView>('GET', '/api/recipe?item=RC-1');
+    await store.json('PUT', '/api/recipe', { item: 'RC-1', version, recipe: { ...recipe, sendsOn: true } });
+    const [row] = await settled((await order({ arm: 1.6, clamps: 5 })).batch);
+    const variant = row?.variant ?? '';
+    const state = async (): Promise<string> =>
+      (await store.json<ItemView>('GET', `/api/item?item=${variant}`)).state;
+    while ((await state()) === 'draft') await new Promise((resolve) => setTimeout(resolve, 50));
+    expect(await state()).toBe('in check');
+    expect((await store.made(variant)).rows.map(({ number, state: is }) => [number, is])).toContainEqual([
+      'MAST-1-160H5grey',
+      'in check',
+    ]);
+    const [sent] = await settled(row?.batch ?? '');
+    expect(sent?.says).toMatch(/; sent on to checking$/);
+    // The same again is known, and not sent twice.
+    const [again] = await settled((await order({ arm: 1.6, clamps: 5 })).batch);
+    expect([again?.state, again?.says.includes('checking')]).toEqual(['known', false]);
+  });
+
   it('find the variants that fulfil them', async () => {
     const found = async (words: string): Promise<string[]> =>
       (await store.json<FindAnswer>('GET', `/api/items?words=${encodeURIComponent(words)}`)).rows.map(
         ({ number }) => number,
       );
-    expect(await found('arm = 1.6 m')).toEqual(['ST-160-2-grey']);
+    expect(await found('arm = 1.6 m')).toEqual(['ST-160-2-grey', 'ST-160H-5-grey']);
     expect(await found('colour = red')).toEqual(['ST-180H-4-red']);
     expect(await found('finish = "RAL 3020"')).toEqual(['MAST-1-180H4red']);
   });

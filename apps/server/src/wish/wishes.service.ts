@@ -29,6 +29,8 @@ export interface WishOutcome {
   /** Number of the variant; empty where there is none. */
   readonly variant: string;
   readonly isKnown: boolean;
+  /** Whether it goes on to checking once it is proved. */
+  readonly sendsOn: boolean;
 }
 
 interface Made {
@@ -86,8 +88,11 @@ export class WishesService {
       [sheet],
     );
     if (row.state === 'made' || row.state === 'known')
-      return { variant: row.variant, isKnown: row.state === 'known' };
-    const { plan, key } = await this.work({ recipe: row.recipe, wishes: row.wishes }, person);
+      return {
+        ...{ variant: row.variant, isKnown: row.state === 'known' },
+        sendsOn: row.state === 'made' && (await this.sendsOn(row.recipe, person)),
+      };
+    const { plan, key, of } = await this.work({ recipe: row.recipe, wishes: row.wishes }, person);
     const [problem] = plan.problems;
     if (problem) throw new ProblemError('INPUT_INVALID', sayProblem(problem));
     if (!plan.request) throw new Error('wishes without problems have a request');
@@ -104,7 +109,7 @@ export class WishesService {
           await settle(manager, sheet, { state: 'made', itemId, says });
         },
       );
-      return { variant, isKnown: false };
+      return { variant, isKnown: false, sendsOn: of.sendsOn };
     } catch (error) {
       // Others who wished for the same were faster.
       const faster = await this.madeBefore(key);
@@ -114,11 +119,15 @@ export class WishesService {
     }
   }
 
+  private async sendsOn(recipe: string, person: Person): Promise<boolean> {
+    return (await this.recipes.read(await this.catalogue.resolve(recipe, person, 'fetch'))).sendsOn;
+  }
+
   /** Its number is told to those who may see it, where sheets are listed. */
   private async settleKnown(sheet: string, { itemId, number }: Made): Promise<WishOutcome> {
     const says = 'A variant that was made before fulfils the same wishes';
     await settle(this.database.manager, sheet, { state: 'known', itemId, says });
-    return { variant: number, isKnown: true };
+    return { variant: number, isKnown: true, sendsOn: false };
   }
 
   private async madeBefore(key: string): Promise<Made | undefined> {

@@ -69,6 +69,7 @@ export const recipeSchema = Joi.object({
     .default([]),
   names: Joi.array().items(ruleSchema).max(100).default([]),
   place: text(1000).allow('').default(''),
+  sendsOn: Joi.boolean().default(false),
   examples: Joi.array()
     .items(
       Joi.object({

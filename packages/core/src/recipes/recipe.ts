@@ -80,6 +80,8 @@ export interface Recipe {
   readonly names: readonly NameRule[];
   /** Place of a variant, a pattern; beside the origin where empty. */
   readonly place: string;
+  /** Whether what was made and proved goes on to checking by itself. */
+  readonly sendsOn: boolean;
   readonly examples: readonly RecipeExample[];
 }
 
@@ -90,6 +92,7 @@ export const EMPTY_RECIPE: Omit<Recipe, 'of'> = {
   rules: [],
   names: [],
   place: '',
+  sendsOn: false,
   examples: [],
 };
 

@@ -9,6 +9,7 @@ import { Button, Choice, Field, PrimaryButton, Soft, Trouble } from '../../ui/co
 import { colour } from '../../ui/theme.js';
 import { ExampleRows, RuleRows, WishRows } from './recipe-rows.js';
 import { endingOf, withEnding } from './recipe-edit.js';
+import { Tick } from '../../ui/tick.js';
 
 export interface RecipeEditorProps {
   readonly view: RecipeView;
@@ -98,6 +99,9 @@ function NamesAndPlace({ recipe, onChange }: PartProps): React.JSX.Element {
           mono
         />
       </Line>
+      <Tick isSelected={recipe.sendsOn} onChange={(sendsOn) => onChange({ ...recipe, sendsOn })}>
+        Send what is made and holds together on to checking
+      </Tick>
       <Soft>{'{arm to cm} stands for the value of an expression.'}</Soft>
     </section>
   );

@@ -16,7 +16,8 @@ const bare = { unit: '', least: null, most: null, choices: [], otherwise: '' };
 const VIEW: RecipeView = {
   ...{ number: 'FR-1', name: 'Stations', version: 'A/2', state: 'draft', heldBy: null, problems: [] },
   recipe: {
-    ...{ format: 'stem-trace recipe', formatVersion: 1, of: 'FM-1', names: [], place: '', examples: [] },
+    ...{ format: 'stem-trace recipe', formatVersion: 1, of: 'FM-1', names: [], place: '' },
+    ...{ sendsOn: false, examples: [] },
     wishes: [
       {
         ...bare,
