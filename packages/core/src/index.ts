@@ -419,3 +419,12 @@ export {
   type ReadinessFailure,
   type ReadinessRule,
 } from './build/readiness.js';
+export {
+  columnOf,
+  delimiterOf,
+  headKey,
+  sheetsOf,
+  type KnownColumns,
+  type SheetColumn,
+  type TableSheet,
+} from './recipes/sheets.js';

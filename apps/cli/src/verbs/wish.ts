@@ -1,5 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import type { OrderRequest, WishSheetRow } from '@stem-trace/contract';
+import { delimiterOf } from '@stem-trace/core';
 import { parse } from 'csv-parse/sync';
 import { parseVerb } from '../arguments.js';
 import { CliError } from '../client.js';
@@ -66,7 +67,7 @@ async function readSheets(file: string): Promise<OrderRequest['sheets'][number][
   try {
     const rows = /\.json$/i.test(file)
       ? (JSON.parse(text) as unknown)
-      : parse(text, { columns: true, bom: true, skip_empty_lines: true, delimiter: [',', ';', '\t'] });
+      : parse(text, { columns: true, bom: true, skip_empty_lines: true, delimiter: delimiterOf(text) });
     const list = (Array.isArray(rows) ? rows : [rows]) as Record<string, string>[];
     return list.map((row) => {
       const { for: of = '', ...wishes } = row;

@@ -67,6 +67,7 @@ export function WishForm({ recipe: { number, recipe }, onOrdered }: WishFormProp
       <Outcome plan={plan.data} error={plan.error} />
       {isPasting ? (
         <PasteSheetsDialog
+          recipe={number}
           wishes={recipe.wishes}
           onSheets={(sheets) => order.mutate(sheets)}
           onClose={() => paste(false)}

@@ -4,7 +4,7 @@ import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import { afterEach, describe, expect, it, vi } from 'vitest';
 import { show, type Answers, type Sent } from '../../testing/show.js';
 import { asKind, fieldText, moved, wishesIn, wishesText, withField } from './recipe-edit.js';
-import { sheetsIn } from './paste-sheets-dialog.js';
+import { readSheets } from './paste-sheets-dialog.js';
 import { WishScreen } from './wish-screen.js';
 
 afterEach(() => {
@@ -116,13 +116,38 @@ describe('a wish sheet', () => {
     expect(within(grid).getByRole('row', { name: /Customer 2 failed .*there is no FM-9/ })).toBeDefined();
   });
 
-  it('comes from a block of cells too, as many as there are rows', () => {
+  it('comes from a table too, as many as there are rows', () => {
+    const { wishes } = VIEW.recipe;
+    const sheetsIn = (table: string): unknown => readSheets(table, wishes).sheets;
     expect(sheetsIn('for\tarm\theater\nA\t1.6\tyes\nB\t\tno\n')).toEqual([
       { for: 'A', wishes: { arm: '1.6', heater: 'yes' } },
       { for: 'B', wishes: { heater: 'no' } },
     ]);
-    expect(sheetsIn('arm;heater\n1,6;yes')[0]?.wishes.heater).toBe('6');
+    // A decimal comma parts nothing where semicolons do; cells in quotes may hold what parts others.
+    expect(sheetsIn('Arm length;heater;For\n1,6;yes;"Valley; lower"')).toEqual([
+      { for: 'Valley; lower', wishes: { arm: '1,6', heater: 'yes' } },
+    ]);
     expect(sheetsIn('')).toEqual([]);
+    expect(readSheets('arm,Arm length\n1,2', wishes).trouble).toBe(
+      'Two columns say arm. Leave one of them out.',
+    );
+  });
+
+  it('says once what the columns of somebody else’s table are', async () => {
+    const { user, sentTo } = screenOf('/wish?recipe=FR-1');
+    await user.click(await screen.findByRole('button', { name: /^Many/ }));
+    const dialog = within(await screen.findByRole('dialog'));
+    await user.click(dialog.getByRole('textbox', { name: 'Wish sheets' }));
+    await user.paste('Reach;Order no\n1,6 m;4711');
+    expect(dialog.getByRole('button', { name: /^Make/ }).hasAttribute('disabled')).toBe(true);
+    await user.selectOptions(dialog.getByRole('combobox', { name: 'Column “Reach” is' }), 'Arm length');
+    await user.selectOptions(dialog.getByRole('combobox', { name: 'Column “Order no” is' }), 'left out');
+    await user.click(dialog.getByRole('button', { name: 'Make the variant' }));
+    await waitFor(() =>
+      expect(sentTo('/api/wishes').at(-1)?.body).toMatchObject({
+        sheets: [{ for: '', wishes: { arm: '1,6 m' } }],
+      }),
+    );
   });
 });
 
