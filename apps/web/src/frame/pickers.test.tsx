@@ -84,3 +84,17 @@ it('a place that does not exist is chosen only by saying that it is new', async 
   expect(change).toHaveBeenLastCalledWith('/Projects/Tied');
   expect(await screen.findByText('A new place.')).toBeDefined();
 });
+
+it('the list does not change under the pointer when what was typed becomes a place', async () => {
+  const change = vi.fn();
+  const row = (path: string): object => ({ path, items: 0, watched: false });
+  const { user } = show(<Places onChange={change} />, {
+    answers: { '/api/places': [row('/'), row('/Projects'), row('/Projects/Tide')] },
+  });
+  await user.type(screen.getByRole('combobox', { name: 'Place' }), '/Projects/Tide');
+  await vi.waitFor(() => expect(change).toHaveBeenLastCalledWith('/Projects/Tide'));
+  const offered = (await screen.findAllByRole('option')).map(({ textContent }) => textContent);
+  expect(offered).toEqual(['/Projects/Tide']);
+  await user.click(screen.getByRole('option', { name: '/Projects/Tide' }));
+  expect(screen.getByRole<HTMLInputElement>('combobox', { name: 'Place' }).value).toBe('/Projects/Tide');
+});

@@ -34,13 +34,16 @@ export function PlacePicker({
 }: PlacePickerProps): React.JSX.Element {
   const places = useQuery(placesQuery).data;
   const [typed, setTyped] = useState(value);
+  // All places are offered to whoever has typed nothing; the list stays as it is when what was typed becomes a place.
+  const [isSearching, search] = useState(false);
   useEffect(() => setTyped(value), [value]);
   const known = (places ?? []).map(({ path }) => path);
   const path = placeOfText(typed);
-  const offered = offeredOf(known, typed === value ? '' : typed.trim(), allowsNew);
+  const offered = offeredOf(known, isSearching ? typed.trim() : '', allowsNew);
   const exists = known.includes(path);
   const choose = (chosen: string): void => {
     setTyped(chosen);
+    search(false);
     onChange(chosen);
   };
   return (
@@ -50,6 +53,7 @@ export function PlacePicker({
         value={typed}
         onChange={(text) => {
           setTyped(text);
+          search(true);
           // What is no place, and not said to be new, is not chosen.
           if (text.trim() === '') onChange('');
           else if (known.includes(placeOfText(text))) onChange(placeOfText(text));
