@@ -65,6 +65,11 @@ export const RIVER_RECIPE = {
       when: 'colour != "galvanised"',
       then: { do: 'property', item: '', property: 'finish', value: '"Powder coat, " + colour' },
     },
+    {
+      name: 'Paint on the drawings',
+      when: 'colour != "galvanised"',
+      then: { do: 'title block', item: '', field: 'FINISH', pattern: 'Powder, {colour}' },
+    },
   ],
   names: [
     {
@@ -94,6 +99,7 @@ export const RIVER_RECIPE = {
         'Number',
         'Name',
         'Paint',
+        'Paint on the drawings',
       ],
     },
   ],

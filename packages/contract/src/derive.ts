@@ -47,6 +47,16 @@ export interface ValueChoice {
   >;
 }
 
+/** What a field of title blocks says in the copies. */
+export interface TitleBlockChoice {
+  /** Number or key of the line whose drawings are meant, or of a drawing; every copied drawing where empty. */
+  readonly of: string;
+  /** Tag of the field; case does not count. */
+  readonly field: string;
+  /** Blank where empty. */
+  readonly text: string;
+}
+
 /** Begins the keys of derivations that wish sheets ask for; nobody else’s begin so. */
 export const WISH_KEY = 'wish ';
 
@@ -64,6 +74,7 @@ export interface DeriveRequest {
   readonly uses: readonly UseChoice[];
   readonly added: readonly AddChoice[];
   readonly values: readonly ValueChoice[];
+  readonly titleBlocks: readonly TitleBlockChoice[];
   /** Only what belongs to this configuration of the origin goes into the variant; everything where empty. */
   readonly configuration: string;
   /** Applied before the rules, in numbers and names: for programs; a person gives rules. */
@@ -91,6 +102,7 @@ export const PLAIN_DERIVATION: Omit<DeriveRequest, 'item'> = {
   uses: [],
   added: [],
   values: [],
+  titleBlocks: [],
   configuration: '',
   replace: [],
   prefix: '',

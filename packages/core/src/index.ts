@@ -34,6 +34,11 @@ export {
   FIELD_MEANINGS,
   type FieldMeaning,
   type TitleBlockRule,
+  propertyOfField,
+  redrawn,
+  saysTheSame,
+  titleBlockChanges,
+  type TitleBlockWords,
 } from './intake/title-block.js';
 export { isModel, relationOf } from './intake/belonging.js';
 export { planIntake } from './intake/plan.js';
@@ -252,6 +257,7 @@ export {
   type SaidReference,
   type Witness,
 } from './derive/proof-document.js';
+export { proveTitleBlocks, type ExpectedField } from './derive/proof-title-block.js';
 export {
   isUntouched,
   planFetch,

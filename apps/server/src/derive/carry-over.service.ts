@@ -136,7 +136,7 @@ export class CarryOverService {
         [...worked.copies].map(([key, { itemId, newest }]) => [key, { itemId, versionId: newest.id }]),
       ),
       ...{
-        authorId: person.id,
+        author: person,
         at,
         comment: `Carried over from ${prepared.origin.number} ${prepared.origin.label}`,
       },

@@ -30,6 +30,7 @@ import { ProblemError } from '../problems/problem.js';
 import { StoreTurn } from '../store/turn.js';
 import { StructureLoader } from '../structure/structure-loader.js';
 import type { DefinitionsService } from '../properties/definitions.service.js';
+import type { SettingsService } from '../settings/settings.service.js';
 import { CarryOverService } from './carry-over.service.js';
 import { hindrancesOf } from './hindrances.js';
 import { DerivationPlanner, type Prepared } from './planner.service.js';
@@ -58,8 +59,9 @@ export class DeriveService {
     private readonly rights: RightsService,
     private readonly blobs: BlobStore,
     definitions: DefinitionsService,
+    settings: SettingsService,
   ) {
-    this.planner = new DerivationPlanner(catalogue, loader, rights, definitions);
+    this.planner = new DerivationPlanner(catalogue, loader, rights, definitions, settings);
     this.carryOvers = new CarryOverService(database, turn, catalogue, rights, this.planner, (change) =>
       this.changeFile(change),
     );
@@ -237,7 +239,7 @@ async function write(
     files: written,
     changed,
     derivationId: derivation.id,
-    authorId: person.id,
+    author: person,
     at,
     // Whoever sees the variant need not see the origin; its lineage is shown to those who do.
     comment: 'Derived',

@@ -11,6 +11,7 @@ import {
   numberKey,
   numbersToGive,
   planWithSpots,
+  propertyOfField,
   RECORDED,
   treeWords,
   type AddedUse,
@@ -23,6 +24,7 @@ import {
   type Placement,
   type PlanSpot,
   type PropertyValue,
+  type TitleBlockRule,
   type StructureGraph,
   type UseDecision,
 } from '@stem-trace/core';
@@ -36,6 +38,7 @@ import { nextNumbers } from '../properties/next-numbers.js';
 import { parseEntered } from '../properties/parse-entered.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { writtenLinks } from '../store/store-writer.js';
+import type { SettingsService } from '../settings/settings.service.js';
 import type { StructureLoader } from '../structure/structure-loader.js';
 import { rulesOf } from './proposal.js';
 import type { WrittenLink } from './variant-files.js';
@@ -54,6 +57,8 @@ export interface Prepared {
   readonly links: ReadonlyMap<string, readonly WrittenLink[]>;
   /** Properties that copies get, by the key of their line. */
   readonly values: ReadonlyMap<string, EnteredValues>;
+  /** What the fields of title blocks mean. */
+  readonly titleBlock: readonly TitleBlockRule[];
   readonly uses: readonly UseDecision[];
   readonly plan: DerivationPlan;
   readonly spots: () => Iterable<PlanSpot>;
@@ -78,6 +83,7 @@ export class DerivationPlanner {
     private readonly loader: StructureLoader,
     private readonly rights: RightsService,
     private readonly definitions: DefinitionsService,
+    private readonly settings: SettingsService,
   ) {}
 
   /**
@@ -98,6 +104,8 @@ export class DerivationPlanner {
       const links = await linksAround(manager, plan.changed, { made: plan.made, versions, nodes, linkIds });
       const keyOf = (line: string): string => (line === '' ? origin.itemId : words.keyOf(line));
       const values = await this.valuesOf(request, keyOf, manager);
+      const titleBlock = await this.settings.titleBlock(manager);
+      takeTitleBlocks(values, request, { nodes, keyOf, rules: titleBlock });
       return {
         request,
         origin,
@@ -107,6 +115,7 @@ export class DerivationPlanner {
         linkIds,
         links,
         values,
+        titleBlock,
         plan,
         spots,
         uses: asked.uses,
@@ -306,6 +315,38 @@ export class DerivationPlanner {
       byReference,
       of: (reference) => known(byReference, reference),
     };
+  }
+}
+
+/** Fields of title blocks become properties of the drawings that have them. @throws ProblemError INPUT_INVALID */
+function takeTitleBlocks(
+  values: Map<string, EnteredValues>,
+  { titleBlocks }: DeriveRequest,
+  {
+    nodes,
+    keyOf,
+    rules,
+  }: {
+    readonly nodes: readonly OriginNode[];
+    readonly keyOf: (line: string) => string;
+    readonly rules: readonly TitleBlockRule[];
+  },
+): void {
+  for (const { of, field, text: said } of titleBlocks) {
+    const name = propertyOfField(field, rules);
+    if (name === undefined)
+      throw new ProblemError(
+        'INPUT_INVALID',
+        `The field ${field} of title blocks is a number or a name here, which copies get by their own rules. Nothing was changed.`,
+      );
+    const key = of === '' ? '' : keyOf(of);
+    for (const { itemId, isPaper = false, depicts = [] } of nodes) {
+      if (!isPaper || (key !== '' && itemId !== key && !depicts.includes(key))) continue;
+      values.set(
+        itemId,
+        new Map([...(values.get(itemId) ?? []), [name, { name, kind: 'text', text: said }]]),
+      );
+    }
   }
 }
 

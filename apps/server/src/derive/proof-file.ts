@@ -28,7 +28,7 @@ function tableOf(document: ProofDocument): OutTable {
     columns: [
       { title: 'File', width: 30 },
       { title: 'Line', width: 6, align: 'right' },
-      { title: 'Uses', width: 20 },
+      { title: 'Uses or field', width: 20 },
       { title: '×', width: 4, align: 'right' },
       { title: 'Said', width: 22 },
       { title: 'Says', width: 22 },

@@ -2,13 +2,19 @@ import { Injectable } from '@nestjs/common';
 import {
   known,
   applyTitleBlock,
+  isWrong,
   proofRows,
+  proveTitleBlocks,
   proveVariant,
   RECORDED,
+  saysTheSame,
+  sayValue,
+  type ExpectedField,
   type FileReading,
   type PlannedFile,
   type Proof,
   type ProofDocument,
+  type ProofRow,
   type SaidReference,
   withFindings,
 } from '@stem-trace/core';
@@ -90,7 +96,15 @@ export class ProofService {
     // Drawings may go on speaking of what the variant does not have; models may not.
     const models = new Map([...texts].filter(([path]) => readings.get(path)?.format === 'step'));
     const { leaking } = takeCensus({ ...known, texts: models, origin: new Set(gone) });
-    const judged = withFindings(proof, { ...census, leaking: [...new Set([...census.leaking, ...leaking])] });
+    const titles = proveTitleBlocks(fieldsOf(derivation, { origins, inTree, pathOf }), {
+      ...{ readings, texts },
+      rules: await this.settings.titleBlock(),
+    });
+    const references = withFindings(proof, {
+      ...census,
+      leaking: [...new Set([...census.leaking, ...leaking])],
+    });
+    const judged = withFindings(references, { dangling: titles.faults, leaking: [] });
     const fixed = tree.plan.files.flatMap(({ path, versionId }) => {
       const version = inTree.get(versionId);
       return version && made.has(versionId) && !REWRITTEN.has(formatOf(version.facts)) ? [path] : [];
@@ -101,7 +115,11 @@ export class ProofService {
       origin: derivation.origin,
       at: new Date().toISOString(),
       by: person.name,
-      rows: proofRows({ readings, knownGaps, expected }, { texts, faults: judged.faults, fixed }),
+      rows: [
+        ...titles.rows.filter(isToDo),
+        ...proofRows({ readings, knownGaps, expected }, { texts, faults: references.faults, fixed }),
+        ...titles.rows.filter((row) => !isToDo(row)),
+      ],
     });
     return judged;
   }
@@ -273,6 +291,37 @@ export class ProofService {
     );
     return new Set(rows.map(({ id }) => id));
   }
+}
+
+const isToDo = (row: ProofRow): boolean => isWrong(row) || row.kind === 'not rewritten';
+
+/** Properties of copied drawings that are not those of their origins. */
+function fieldsOf(
+  { copies }: Derivation,
+  {
+    origins,
+    inTree,
+    pathOf,
+  }: {
+    readonly origins: ReadonlyMap<string, DescribedVersion>;
+    readonly inTree: ReadonlyMap<string, DescribedVersion>;
+    readonly pathOf: ReadonlyMap<string, string>;
+  },
+): ExpectedField[] {
+  return copies.flatMap(({ origin, made }) => {
+    const copy = inTree.get(made);
+    const path = pathOf.get(made);
+    if (!copy || path === undefined || formatOf(copy.facts) !== 'dxf') return [];
+    const before = new Map(
+      origins.get(origin)?.facts.properties.map((value) => [value.name.toLowerCase(), sayValue(value)]),
+    );
+    return copy.facts.properties.flatMap((value): ExpectedField[] => {
+      const [said, says] = [before.get(value.name.toLowerCase()) ?? '', sayValue(value)];
+      return saysTheSame(said, value)
+        ? []
+        : [{ path, number: copy.number, property: value.name, said, says }];
+    });
+  });
 }
 
 /** What a file says, as it is handed out, where it said something else when it was stored. */

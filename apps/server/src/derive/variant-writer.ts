@@ -2,14 +2,17 @@ import {
   valueAt,
   known,
   numberKey,
+  redrawn,
   withProperties,
   type DerivationPlan,
   type MadeVersion,
+  type PropertyValue,
+  type TitleBlockRule,
 } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { insertRows, reserveIds } from '../database/rows.js';
 import type { DescribedVersion } from '../store/catalogue.service.js';
-import { searchText, type VersionFacts } from '../store/facts.js';
+import { formatOf, searchText, type VersionFacts } from '../store/facts.js';
 import {
   copyLinks,
   copyVersions,
@@ -42,8 +45,10 @@ export interface VariantContext {
   readonly changed: ReadonlyMap<string, ChangedFile>;
   /** Properties that copies get, by the key of their line. */
   readonly values: ReadonlyMap<string, EnteredValues>;
+  /** What the fields of title blocks mean. */
+  readonly titleBlock: readonly TitleBlockRule[];
   readonly derivationId: string;
-  readonly authorId: string;
+  readonly author: { readonly id: string; readonly name: string };
   readonly at: Date;
   readonly comment: string;
 }
@@ -80,7 +85,7 @@ export async function writeVariant(
         ...factsOf(version, key, context),
       };
     }),
-    { comment: context.comment, authorId: context.authorId, at: context.at },
+    { comment: context.comment, authorId: context.author.id, at: context.at },
   );
   const changed = new Set(plan.changed.map((each) => known(copies, sayVersion(each))));
   const plain = made.flatMap(({ key, versionId }) =>
@@ -143,7 +148,7 @@ export async function writeCarried(
           ...{
             itemId: known(items, key),
             comment: context.comment,
-            authorId: context.authorId,
+            authorId: context.author.id,
             createdAt: context.at,
           },
           ...{
@@ -182,17 +187,21 @@ function carrierOf(version: DescribedVersion, key: string, { versions }: Variant
 }
 
 /**
- * What a copy says of itself where that is not what its origin says: it may have been given values, and the volume, area and
- * centre of what is made of other things now are not known any more.
+ * What a copy says of itself where that is not what its origin says: it may have been given values, a drawing is drawn anew,
+ * and the volume, area and centre of what is made of other things now are not known any more.
  */
 function factsOf(
   { id, facts }: DescribedVersion,
   key: string,
-  { files, values }: Pick<VariantContext, 'files' | 'values'>,
+  { files, values, titleBlock, author, at }: VariantContext,
 ): { facts?: VersionFacts } {
   const isStale = files.stale.has(sayVersion({ key, versionId: id }));
   const stated = isStale ? facts.properties.filter(({ name }) => !STATED.has(name)) : facts.properties;
-  const properties = withProperties(stated, values.get(key) ?? new Map());
+  const anew =
+    formatOf(facts) === 'dxf'
+      ? redrawn(stated, titleBlock, { by: author.name, at })
+      : new Map<string, PropertyValue>();
+  const properties = withProperties(stated, new Map([...anew, ...(values.get(key) ?? [])]));
   const isSame =
     properties.length === facts.properties.length &&
     properties.every((property, at) => property === facts.properties[at]);
@@ -376,7 +385,7 @@ async function insertItems(
         origin_version_id: version?.id,
         newest_version_id: copies.get(sayVersion({ key: line.key, versionId: version?.id ?? '' })),
         state: 'draft',
-        author_id: context.authorId,
+        author_id: context.author.id,
         changed_at: context.at.toISOString(),
         comment_text: context.comment,
       };

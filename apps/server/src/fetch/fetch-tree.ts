@@ -13,11 +13,14 @@ import {
   type LinkFacts,
   type PlannedFile,
   type ProductNames,
+  type TitleBlockRule,
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { isReleased } from '../database/conditions.js';
 import { flag, json, listOf, number, orAbsent, readRows, text, word } from '../database/read-rows.js';
+import { SettingsService } from '../settings/settings.service.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
+import { formatOf } from '../store/facts.js';
 import { mentionsIn } from '../structure/mentions.js';
 import { LINK_ENDS, StructureLoader } from '../structure/structure-loader.js';
 
@@ -65,6 +68,7 @@ export class FetchTreeService {
     private readonly database: DataSource,
     private readonly catalogue: CatalogueService,
     private readonly loader: StructureLoader,
+    private readonly settings: SettingsService,
   ) {}
 
   async collect(
@@ -112,6 +116,7 @@ export class FetchTreeService {
     const linked = {
       ...{ links, targets, keptBack, items: await this.targetsOf(links), maySee },
       mentions: await this.mentionsIn(links, maySee),
+      titleBlock: await this.settings.titleBlock(),
     };
     const plan = planFetch(fetchFiles(contents, linked), { reserved: [MANIFEST_NAME] });
     const root = plan.files.find((file) => file.versionId === rootFile);
@@ -245,6 +250,7 @@ interface LinkTargets {
   readonly maySee: (placeId: string) => boolean;
   /** By drawing: items that it names besides what it shows. */
   readonly mentions: ReadonlyMap<string, readonly ProductNames[]>;
+  readonly titleBlock: readonly TitleBlockRule[];
 }
 
 type Contents = ReadonlyMap<string, readonly DescribedVersion[]>;
@@ -288,7 +294,7 @@ function referencesOf(
 }
 
 function fetchFiles(contents: Contents, linked: LinkTargets): FetchFile[] {
-  const { links, targets, keptBack, items, maySee, mentions } = linked;
+  const { links, targets, keptBack, items, maySee, mentions, titleBlock: rules } = linked;
   const byFile = linksByFile(contents, links);
   return [...contents].flatMap(([fileVersion, versions]): FetchFile[] => {
     const own = versions.find((version) => version.id === fileVersion);
@@ -334,6 +340,7 @@ function fetchFiles(contents: Contents, linked: LinkTargets): FetchFile[] {
         })),
         names: [...names, ...versions.flatMap(({ id }) => mentions.get(id) ?? [])],
         references: [...references.values()],
+        ...(formatOf(own.facts) === 'dxf' ? { titleBlock: { rules, properties: own.facts.properties } } : {}),
       },
     ];
   });

@@ -5,13 +5,14 @@ import { JobsModule } from '../jobs/jobs.module.js';
 import { StoreModule } from '../store/store.module.js';
 import { WorkModule } from '../work/work.module.js';
 import { StructureModule } from '../structure/structure.module.js';
+import { SettingsModule } from '../settings/settings.module.js';
 import { FetchTreeService } from './fetch-tree.js';
 import { FetchController } from './fetch.controller.js';
 import { FetchService } from './fetch.service.js';
 
 /** Files on their way out. */
 @Module({
-  imports: [AccessModule, BlobsModule, JobsModule, StoreModule, StructureModule, WorkModule],
+  imports: [SettingsModule, AccessModule, BlobsModule, JobsModule, StoreModule, StructureModule, WorkModule],
   controllers: [FetchController],
   providers: [FetchTreeService, FetchService],
 })

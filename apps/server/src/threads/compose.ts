@@ -151,9 +151,10 @@ export async function composeWork(
     rights,
     blobs,
     new DefinitionsService(database),
+    settings,
   );
   const readers = sharedReaders ?? new ReaderThreads();
-  const trees = new FetchTreeService(database, catalogue, loader);
+  const trees = new FetchTreeService(database, catalogue, loader, settings);
   const proofs = new ProofService(database, catalogue, trees, blobs, readers, rights, settings);
   const recipes = new RecipesService(database, turn, catalogue, rights, blobs, loader);
   const beginnings = new BeginService(database, catalogue, derivations);

@@ -11,6 +11,8 @@ import { LifecycleModule } from '../lifecycle/lifecycle.module.js';
 import { LifecycleService } from '../lifecycle/lifecycle.service.js';
 import { JobQueue } from '../queue/job-queue.js';
 import { QueueModule } from '../queue/queue.module.js';
+import { SettingsModule } from '../settings/settings.module.js';
+import { SettingsService } from '../settings/settings.service.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { StoreModule } from '../store/store.module.js';
 import { StoreTurn } from '../store/turn.js';
@@ -26,6 +28,7 @@ import { WishesService } from './wishes.service.js';
 /** From wishes to variants: recipes, wish sheets, and the jobs that fulfil them. */
 @Module({
   imports: [
+    SettingsModule,
     AccessModule,
     BlobsModule,
     LifecycleModule,
@@ -52,15 +55,16 @@ import { WishesService } from './wishes.service.js';
         rights: RightsService,
         blobs: BlobStore,
         definitions: DefinitionsService,
+        settings: SettingsService,
         recipes: RecipesService,
       ) =>
         new WishesService(
           ...([database, catalogue, rights, recipes] as const),
-          new DeriveService(database, turn, catalogue, loader, rights, blobs, definitions),
+          new DeriveService(database, turn, catalogue, loader, rights, blobs, definitions, settings),
         ),
       inject: [
         ...[DataSource, StoreTurn, CatalogueService, StructureLoader, RightsService, BlobStore],
-        ...[DefinitionsService, RecipesService],
+        ...[DefinitionsService, SettingsService, RecipesService],
       ],
     },
     {

@@ -235,6 +235,7 @@ function requestOf(
     },
     // The wishes stay with the variant, so that it is found by them.
     values: [{ of: '', set: wishes, kinds: kindsOf(recipe) }] as DeriveRequest['values'][number][],
+    titleBlocks: [] as DeriveRequest['titleBlocks'][number][],
   };
   for (const { rule, deed } of deeds) {
     const says = take(request, deed, { top: recipe.of, quantity });
@@ -254,6 +255,7 @@ function take(
     readonly added: DeriveRequest['added'][number][];
     readonly renamed: Record<string, { number?: string; name?: string }>;
     readonly values: DeriveRequest['values'][number][];
+    readonly titleBlocks: DeriveRequest['titleBlocks'][number][];
   },
   deed: RecipeDeed,
   { top, quantity }: { readonly top: string; readonly quantity: (item: string, within?: string) => number },
@@ -287,6 +289,9 @@ function take(
         of: deed.item && numberKey(deed.item) !== numberKey(top) ? deed.item : '',
         set: { [deed.property]: deed.text },
       });
+      return undefined;
+    case 'title block':
+      request.titleBlocks.push({ of: deed.item, field: deed.field, text: deed.text });
       return undefined;
     case 'configuration':
       request.configuration = deed.name;

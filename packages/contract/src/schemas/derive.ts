@@ -116,6 +116,16 @@ export const deriveSchema = Joi.object<DeriveRequest>({
     )
     .max(1000)
     .default([]),
+  titleBlocks: Joi.array()
+    .items(
+      Joi.object({
+        of: number.allow('').default(''),
+        field: text(80).trim().min(1).required(),
+        text: text(400).allow('').required(),
+      }),
+    )
+    .max(1000)
+    .default([]),
   configuration: text(120).allow('').default(''),
   replace: Joi.array()
     .items(Joi.object({ from: number.required(), to: number.allow('').required() }))

@@ -39,6 +39,7 @@ const actionSchema = Joi.alternatives().conditional('.do', {
     }),
     action(['number', 'name'], { item, pattern: text(400).required() }),
     action(['property'], { item, property: text(120).required(), value: text(1000).required() }),
+    action(['title block'], { item, field: text(80).required(), pattern: text(400).allow('').required() }),
     { ...action(['configuration'], { name: text(400).required() }), otherwise: Joi.forbidden() },
   ],
 });

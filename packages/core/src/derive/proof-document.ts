@@ -6,13 +6,14 @@ import { foundReferences, type ExpectedReference, type Proof, type ProofInput } 
 export type Witness = 'right' | 'wrong' | 'none';
 
 export interface ProofRow {
-  /** What the reference leads to; or a fault that belongs to none, or a file that is work to do. */
-  readonly kind: 'copied' | 'shared' | 'fault' | 'not rewritten';
+  /** What the reference leads to; or a field of a title block, a fault that belongs to none, or something that is work to do. */
+  readonly kind: 'copied' | 'shared' | 'title block' | 'fault' | 'not rewritten';
   /** Path of the file that holds it. */
   readonly path: string;
   /** First line on which it stands; 0 where it stands in no text of its own. */
   readonly line: number;
   readonly parent: string;
+  /** Number of what is used; the property, for a field of a title block. */
   readonly child: string;
   readonly quantity: number;
   /** What the stored file says; empty where the child lives in the same file. */
@@ -105,7 +106,7 @@ export function proofRows(
   const others = faults.filter((fault) => !told.has(fault));
   return [
     ...others.map((fault): ProofRow => ({
-      ...BARE,
+      ...BARE_ROW,
       kind: 'fault',
       path: pathOf(fault),
       line: lineOf(fault),
@@ -113,7 +114,7 @@ export function proofRows(
     })),
     ...rows.filter(isWrong),
     ...fixed.map((path): ProofRow => ({
-      ...BARE,
+      ...BARE_ROW,
       ...{ kind: 'not rewritten', path },
       note: 'copied as it is, and may name the origin: change it in the program that it is from',
     })),
@@ -128,7 +129,8 @@ export function isWrong({ kind, reader, census, note }: ProofRow): boolean {
   );
 }
 
-const BARE: Omit<ProofRow, 'kind' | 'path' | 'note'> = {
+/** A row that says nothing. */
+export const BARE_ROW: Omit<ProofRow, 'kind' | 'path' | 'note'> = {
   ...{ line: 0, parent: '', child: '', quantity: 0, said: '', says: '', leadsTo: '' },
   ...{ reader: 'none', census: 'none' },
 };

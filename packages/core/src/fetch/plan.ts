@@ -3,6 +3,7 @@
  * for each file the names that it must say. Stored bytes never change; what is fetched says what the store says.
  */
 import { nameFold, portableName } from '../names/portable.js';
+import type { TitleBlockWords } from '../intake/title-block.js';
 import { uniqueFileName } from '../numbering/number.js';
 
 export interface ProductNames {
@@ -26,6 +27,8 @@ export interface FetchFile {
   readonly products: readonly ProductNames[];
   /** Products that the file only names, as a drawing names the part that it shows. */
   readonly names?: readonly ProductNames[];
+  /** What the store says of a drawing; absent for files without a title block. */
+  readonly titleBlock?: TitleBlockWords;
   readonly references: readonly FetchReference[];
 }
 
@@ -53,6 +56,8 @@ export interface Renaming {
   readonly products: readonly RenamedProduct[];
   readonly locators: readonly { readonly ref: number; readonly to: string }[];
   readonly fileName?: string;
+  /** What the fields of a title block are to say where they are properties. */
+  readonly titleBlock?: TitleBlockWords;
 }
 
 export interface RenamedProduct {
@@ -127,6 +132,7 @@ export function planFetch(files: readonly FetchFile[], { reserved = [] }: FetchO
         ],
         locators,
         ...(baseOf(path) === file.storedFileName ? {} : { fileName: baseOf(path) }),
+        ...(file.titleBlock ? { titleBlock: file.titleBlock } : {}),
       },
       says,
     };
@@ -140,12 +146,13 @@ function reasonFor(locator: string, { number }: ProductNames, absent: AbsentTarg
   return `'${locator}' is a gap: ${number || 'its target'} is not in the store`;
 }
 
-/** Whether a file can be handed out as it is stored. */
+/** Whether a file can be handed out as it is stored, whatever it says. */
 export function isUntouched(renaming: Renaming): boolean {
   return (
     renaming.products.every(({ id, name }) => id === undefined && name === undefined) &&
     renaming.locators.length === 0 &&
-    renaming.fileName === undefined
+    renaming.fileName === undefined &&
+    renaming.titleBlock === undefined
   );
 }
 

@@ -52,6 +52,8 @@ export type RecipeAction =
     }
   | { readonly do: 'number' | 'name'; readonly item: string; readonly pattern: string }
   | { readonly do: 'property'; readonly item: string; readonly property: string; readonly value: string }
+  /** A field of the title blocks of an item's drawings; of every copied drawing where the item is empty. */
+  | { readonly do: 'title block'; readonly item: string; readonly field: string; readonly pattern: string }
   | { readonly do: 'configuration'; readonly name: string };
 
 export interface RecipeRule {
@@ -313,6 +315,7 @@ export type RecipeDeed =
     }
   | { readonly do: 'number' | 'name'; readonly item: string; readonly text: string }
   | { readonly do: 'property'; readonly item: string; readonly property: string; readonly text: string }
+  | { readonly do: 'title block'; readonly item: string; readonly field: string; readonly text: string }
   | { readonly do: 'configuration'; readonly name: string };
 
 export interface RecipeOutcome {
@@ -424,6 +427,12 @@ function actionOf(action: RecipeAction, scope: Scope): RecipeDeed {
         property: action.property,
         text: sayMeasured(evaluate(action.value, scope)),
       };
+    case 'title block':
+      if (action.field.trim() === '') throw new ExpressionError('it names no field of the title block');
+      return {
+        ...{ do: 'title block', item: action.item, field: action.field.trim() },
+        text: fillIn(action.pattern, scope).trim(),
+      };
     case 'configuration':
       return { do: 'configuration', name: fillIn(action.name, scope) };
   }
@@ -446,6 +455,8 @@ function subjectOf(deed: RecipeDeed): string {
       return `${deed.do} ${deed.item}`;
     case 'property':
       return `property ${deed.item} ${deed.property.toLowerCase()}`;
+    case 'title block':
+      return `title block ${deed.item} ${deed.field.toLowerCase()}`;
     case 'configuration':
       return 'configuration';
   }
@@ -472,6 +483,8 @@ function sayDeed(deed: RecipeDeed): string {
       return `${deed.item || 'the variant'} is called ${deed.text}`;
     case 'property':
       return `${deed.property} of ${deed.item || 'the variant'} is ${deed.text}`;
+    case 'title block':
+      return `${deed.field} in the title block of ${deed.item ? `drawings of ${deed.item}` : 'every drawing'} is ${deed.text || 'blank'}`;
     case 'configuration':
       return `configuration ${deed.name}`;
   }

@@ -91,12 +91,15 @@ class Next {
   }
 }
 
+/** A day such as 2026-11-27 is none. */
+const NUMBER = /^[-+]?[0-9]*\.?[0-9]*(e[-+]?[0-9]+)?$/i;
+
 /** Every second line, with and without what formats it. */
 function* valueLines(bytes: Uint8Array): Generator<CensusText> {
   const lines = decode(bytes).split('\n');
   for (let at = 1; at < lines.length; at += 2) {
     const text = (lines[at] ?? '').replace(/\r$/, '').trim();
-    if (text === '' || /^[-+0-9.eE]+$/.test(text)) continue;
+    if (text === '' || NUMBER.test(text)) continue;
     const plain = text.replace(/\\U\+([0-9A-F]{4})/gi, (_, hex: string) =>
       String.fromCharCode(parseInt(hex, 16)),
     );

@@ -149,6 +149,74 @@ describe('rewriting a drawing', () => {
   });
 });
 
+describe('fields that are properties', () => {
+  const rules = DEFAULT_TITLE_BLOCK;
+  const property = (name: string, text: string) => ({ name, kind: 'text' as const, text });
+  const readBack = (bytes: Uint8Array): Record<string, string> =>
+    Object.fromEntries(
+      (applyTitleBlock(readDxf(bytes), rules).products[0]?.properties ?? []).flatMap((each) =>
+        each.kind === 'text' ? [[each.name, each.text]] : [],
+      ),
+    );
+
+  // eslint-disable-next-line no-control-regex -- a field holds no control characters
+  const unwritable = /[\\%{}\u0000-\u001f\u007f-\u009f\u2028\u2029]/;
+  const said = fc
+    .string({ unit: 'grapheme', minLength: 1, maxLength: 12 })
+    .filter((text) => plainText(text) === text && text.trim() === text && !unwritable.test(text));
+  const tag = fc.constantFrom('DATE', 'DRAWN_BY', 'FINISH', 'FOR', 'CHECKED_BY', 'TITLE', 'MODEL');
+
+  it('say what the store says, whatever it is, and every other byte stays', () => {
+    fc.assert(
+      fc.property(
+        fc.dictionary(tag, fc.oneof(said, fc.constant(''))),
+        fc.dictionary(tag, fc.oneof(said, fc.constant(''))),
+        (fields, store) => {
+          const before = dxf({ fields });
+          const properties = Object.entries(store).map(([name, text]) =>
+            property(name.replace('_', ' ').toLowerCase(), text),
+          );
+          const { bytes, changed } = rewriteDxf(before, {
+            products: [],
+            locators: [],
+            titleBlock: { rules, properties },
+          });
+          // By hand: a title or a model is none of the properties, and a field that is not there cannot say anything.
+          const wanted = Object.fromEntries(
+            Object.entries(fields).map(([name, text]) => [
+              name,
+              name === 'TITLE' || name === 'MODEL' ? text : (store[name] ?? text),
+            ]),
+          );
+          expect(readBack(bytes)).toEqual(readBack(dxf({ fields: wanted })));
+          expect(Object.fromEntries(Object.entries(fieldsOf(bytes)))).toEqual(wanted);
+          if (changed === 0) expect(bytes).toBe(before);
+        },
+      ),
+    );
+  });
+
+  it('are said on every sheet that said the same', () => {
+    const sheet = (fields: string): string => `0\nINSERT\n2\nTITLE\n66\n1\n${fields}0\nSEQEND\n`;
+    const attribute = (name: string, text: string): string => `0\nATTRIB\n1\n${text}\n2\n${name}\n`;
+    const file = (date: string, other: string): Uint8Array =>
+      new TextEncoder().encode(
+        `0\nSECTION\n2\nENTITIES\n${sheet(attribute('DATE', date) + attribute('NOTE', 'a'))}${sheet(attribute('DATE', date))}${sheet(attribute('DATE', other))}0\nENDSEC\n0\nEOF\n`,
+      );
+    const titleBlock = { rules, properties: [property('date', '2026-11-27')] };
+    expect(
+      rewriteDxf(file('2024-03-12', '2024-05-01'), { products: [], locators: [], titleBlock }).bytes,
+    ).toEqual(file('2026-11-27', '2024-05-01'));
+  });
+
+  it('keep their formatting where the text stands in it as one piece', () => {
+    const before = dxf({ fields: { DATE: '{\\fPlex|b1;2024-03-12}' } });
+    const titleBlock = { rules, properties: [property('date', '2026-11-27')] };
+    const { bytes } = rewriteDxf(before, { products: [], locators: [], titleBlock });
+    expect(bytes).toEqual(dxf({ fields: { DATE: '{\\fPlex|b1;2026-11-27}' } }));
+  });
+});
+
 describe('broken drawings', () => {
   it('are read or refused, never anything else', () => {
     const whole = dxf(DRAWING);

@@ -38,7 +38,10 @@ export interface DxfReference {
 }
 
 export interface DxfContents {
+  /** Of the title block. */
   readonly fields: readonly TitleBlockField[];
+  /** Of title blocks that further sheets have: insertions with the same tags. */
+  readonly furtherFields: readonly TitleBlockField[];
   readonly references: readonly DxfReference[];
   readonly texts: readonly string[];
   /** Every piece of lettering, with its line. */
@@ -158,8 +161,12 @@ class Collector {
       [],
     );
     this.settleStrays();
+    const tags = new Set(fields.map(({ tag }) => tag.toLowerCase()));
+    const furtherFields = this.insertions.flatMap((candidate) =>
+      candidate === fields ? [] : candidate.filter(({ tag }) => tags.has(tag.toLowerCase())),
+    );
     const { references, texts, lettering, layers, blocks } = this;
-    return { fields, references, texts, lettering, layers, blocks };
+    return { fields, furtherFields, references, texts, lettering, layers, blocks };
   }
 
   /** A name met elsewhere is a further mention of a file that is known, or a file that nothing says how it is needed. */
@@ -202,8 +209,7 @@ class Collector {
         : plainText(
             entity.tags.flatMap(({ code, value }) => (code === 3 || code === 1 ? [value] : [])).join(''),
           );
-    if (text === '') return;
-    this.texts.push(text);
+    if (text !== '') this.texts.push(text);
     const tag = entity.type === 'ATTRIB' ? first(entity, 2) : undefined;
     // An attribute of several lines has its text again as the paragraph that is embedded in it (DXF reference, ATTRIB).
     const value =

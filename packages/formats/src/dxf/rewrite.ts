@@ -1,5 +1,5 @@
 /** New names for a stored DXF file on its way out; every byte that is not one of them stays as it is. */
-import { addTo } from '@stem-trace/core';
+import { addTo, titleBlockChanges, type TitleBlockField, type TitleBlockWords } from '@stem-trace/core';
 import { beginsWithEnding, nameKey } from '../step/file-names.js';
 import { dxfContents, plainText, type DxfContents } from './read.js';
 import { encodeValue, isUtf8Version, readTags } from './tags.js';
@@ -17,6 +17,8 @@ export interface DxfRenaming {
   }[];
   /** New paths by the line of the old one; `/` between folders. */
   readonly locators: readonly { readonly ref: number; readonly to: string }[];
+  /** What the store says of the drawing, for the fields that are properties. */
+  readonly titleBlock?: TitleBlockWords;
 }
 
 /**
@@ -61,7 +63,11 @@ export function rewriteDxf(bytes: Uint8Array, renaming: DxfRenaming): { bytes: U
 }
 
 /** Fields of the title block that say a name from end to end. */
-function setFields({ fields }: DxfContents, { products }: DxfRenaming, texts: Map<number, string>): void {
+function setFields(
+  { fields, furtherFields }: DxfContents,
+  { products, titleBlock }: DxfRenaming,
+  texts: Map<number, string>,
+): void {
   const byField = new Map(
     products.flatMap((product) => (product.ref > 0 ? [[product.ref, product] as const] : [])),
   );
@@ -76,18 +82,42 @@ function setFields({ fields }: DxfContents, { products }: DxfRenaming, texts: Ma
     const to = own ? own.id : words.get(text);
     if (to !== undefined && to !== text) texts.set(ref, to);
   }
+  if (titleBlock)
+    for (const { ref, to } of titleBlockChanges(fields, titleBlock)) if (!texts.has(ref)) texts.set(ref, to);
+  repeat(fields, furtherFields, texts);
+}
+
+/** Each sheet of a drawing has a title block: what says the same as a field of the first goes on to do so. */
+function repeat(
+  fields: readonly TitleBlockField[],
+  further: readonly TitleBlockField[],
+  texts: Map<number, string>,
+): void {
+  if (further.length === 0) return;
+  const key = ({ tag, text }: TitleBlockField): string => `${tag.toLowerCase()} ${text}`;
+  const changed = new Map(
+    fields.flatMap((field) => {
+      const to = texts.get(field.ref);
+      return to === undefined ? [] : [[key(field), to] as const];
+    }),
+  );
+  for (const field of further) {
+    const to = changed.get(key(field));
+    if (to !== undefined) texts.set(field.ref, to);
+  }
 }
 
 /** Lettering that speaks of a number: as its whole text, or as a word of it where the number can be nothing else. */
 function setLettering(
-  { lettering, fields }: DxfContents,
+  { lettering, fields: first, furtherFields }: DxfContents,
   { products }: DxfRenaming,
   texts: Map<number, string>,
 ): void {
   const numbers = new Numbers(products);
-  if (numbers.isEmpty) return;
+  if (numbers.isEmpty && texts.size === 0) return;
+  const fields = [...first, ...furtherFields];
   const plainOf = new Map(fields.map(({ ref, text }) => [ref, text]));
-  const isField = new Set(fields.map(({ ref }) => ref));
+  const firstFields = new Set(first.map(({ ref }) => ref));
   for (const { line, value } of lettering) {
     const field = texts.get(line);
     if (field !== undefined) {
@@ -100,7 +130,7 @@ function setLettering(
         );
       continue;
     }
-    if (isField.has(line)) continue;
+    if (firstFields.has(line)) continue;
     const to = numbers.replacedIn(value);
     if (to !== value) texts.set(line, to);
   }

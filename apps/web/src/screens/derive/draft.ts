@@ -4,6 +4,7 @@ import {
   type DerivePreview,
   type DeriveProposal,
   type DeriveRequest,
+  type TitleBlockChoice,
   type UseChoice,
   type ValueChoice,
 } from '@stem-trace/contract';
@@ -25,6 +26,8 @@ export interface DeriveDraft {
   readonly added: readonly AddChoice[];
   /** Properties that copies get. */
   readonly values: readonly ValueChoice[];
+  /** What title blocks of the copied drawings say, as a recipe wants it. */
+  readonly titleBlocks: readonly TitleBlockChoice[];
   /** Only what belongs to it goes into the variant; everything where empty. */
   readonly configuration: string;
   readonly rules: readonly NameRule[];
@@ -46,6 +49,7 @@ export const EMPTY_DRAFT: DeriveDraft = {
   uses: [],
   added: [],
   values: [],
+  titleBlocks: [],
   configuration: '',
   rules: [],
   scheme: '',
@@ -69,7 +73,7 @@ export function isDraft(value: unknown): value is DeriveDraft {
 }
 
 /** A plan for which nobody has decided anything. */
-export const UNDECIDED = { decisions: {}, swaps: {}, uses: [], added: [], values: [] };
+export const UNDECIDED = { decisions: {}, swaps: {}, uses: [], added: [], values: [], titleBlocks: [] };
 
 /** What was decided for another variant of the stem, as far as it is about lines of this plan. */
 export function decisionsLike(request: DeriveRequest, { lines }: DerivePreview): Partial<DeriveDraft> {
@@ -112,8 +116,8 @@ export function draftOf({ rules, scheme, says }: DeriveProposal): DeriveDraft {
 export function draftFrom(request: DeriveRequest): DeriveDraft {
   const decided = (numbers: readonly string[], decision: Decision): (readonly [string, Decision])[] =>
     numbers.map((number) => [number, decision] as const);
-  const { alsoCopy, share, omit, swap, uses, added, values, configuration, rules, scheme, renamed, place } =
-    request;
+  const { alsoCopy, share, omit, swap, uses, added, values, titleBlocks } = request;
+  const { configuration, rules, scheme, renamed, place } = request;
   return {
     ...EMPTY_DRAFT,
     copyAll: request.copy === 'all',
@@ -127,7 +131,7 @@ export function draftFrom(request: DeriveRequest): DeriveDraft {
       ),
     ]),
     swaps: Object.fromEntries(swap.map(({ from, to }) => [from, to])),
-    ...{ uses, added, values, configuration, rules, scheme, renamed, place },
+    ...{ uses, added, values, titleBlocks, configuration, rules, scheme, renamed, place },
     key: crypto.randomUUID(),
   };
 }
@@ -147,6 +151,7 @@ export function requestOf(item: string, draft: DeriveDraft): DeriveRequest {
     uses: draft.uses,
     added: draft.added,
     values: draft.values,
+    titleBlocks: draft.titleBlocks,
     configuration: draft.configuration,
     rules: draft.rules,
     scheme: draft.scheme,

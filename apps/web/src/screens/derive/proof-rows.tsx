@@ -31,14 +31,18 @@ const COLUMNS: readonly GridColumn<ProofRow>[] = [
   },
   {
     key: 'child',
-    title: 'Uses',
+    title: 'Uses or field',
     width: 'minmax(110px, 0.9fr)',
     sortBy: ({ child }) => child,
-    cell: ({ child, quantity }) => (
-      <Mono>
-        <MiddleCut text={child === '' ? '' : `${child} ×${quantity}`} />
-      </Mono>
-    ),
+    cell: ({ child, quantity }) =>
+      // A field of a title block has no quantity.
+      quantity === 0 ? (
+        <MiddleCut text={child} />
+      ) : (
+        <Mono>
+          <MiddleCut text={`${child} ×${quantity}`} />
+        </Mono>
+      ),
   },
   {
     key: 'said',
@@ -126,7 +130,7 @@ export function ProofRows({
         <Tick isSelected={onlyWrong} onChange={setOnlyWrong}>
           Only what is wrong or left to do
         </Tick>
-        <Soft>{rows.length.toLocaleString('en-GB')} references</Soft>
+        <Soft>{rows.length.toLocaleString('en-GB')} rows</Soft>
         <a href={file('pdf')} download>
           <Download size={14} aria-hidden /> as PDF
         </a>

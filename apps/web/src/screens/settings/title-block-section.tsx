@@ -12,9 +12,16 @@ const MEANINGS: Readonly<Record<FieldMeaning, string>> = {
   name: 'name of the drawing',
   description: 'description',
   depicts: 'number of what it shows',
+  'drawn by': 'who drew it',
+  'drawn on': 'the day it was drawn',
+  checked: 'who checked it, or when',
   property: 'a property',
   nothing: 'nothing, ignore it',
 };
+
+/** Whether a field of this meaning becomes a property, which may be called otherwise than the field. */
+const isProperty = (means: FieldMeaning): boolean =>
+  ['property', 'drawn by', 'drawn on', 'checked'].includes(means);
 
 /** What the fields of a drawing's title block mean. */
 export function TitleBlockSection(): React.JSX.Element {
@@ -23,7 +30,8 @@ export function TitleBlockSection(): React.JSX.Element {
     <>
       <Hint>
         A field of a title block that is not listed becomes a property of the drawing, called after its tag.
-        What is set here holds for drawings that come in from now on.
+        What is set here holds for drawings that come in from now on. A copied drawing says who derived it and
+        when, and that nobody has checked it.
       </Hint>
       {rules.error ? <Trouble>{rules.error.message}</Trouble> : null}
       {rules.data ? <Rules key={JSON.stringify(rules.data)} stored={rules.data.rules} /> : null}
@@ -64,7 +72,7 @@ function Rules({ stored }: { readonly stored: readonly TitleBlockRule[] }): Reac
               value={rule.means}
               onChange={(means) => change(index, { means: means as FieldMeaning })}
             />
-            {rule.means === 'property' ? (
+            {isProperty(rule.means) ? (
               <Field
                 label="Called"
                 value={rule.property ?? ''}

@@ -25,6 +25,7 @@ export const ACTIONS: readonly { readonly key: RecipeAction['do']; readonly text
   { key: 'number', text: 'number' },
   { key: 'name', text: 'name' },
   { key: 'property', text: 'property' },
+  { key: 'title block', text: 'title block' },
   { key: 'configuration', text: 'configuration' },
 ];
 
@@ -66,6 +67,11 @@ const FIELDS: Readonly<Record<RecipeAction['do'], readonly ActionField[]>> = {
     { key: 'property', label: 'property' },
     { key: 'item', label: 'of item, empty for the variant' },
     { key: 'value', label: 'is' },
+  ],
+  'title block': [
+    { key: 'field', label: 'field' },
+    { key: 'item', label: 'in drawings of, empty for all' },
+    { key: 'pattern', label: 'says' },
   ],
   configuration: [{ key: 'name', label: 'called' }],
 };
