@@ -1,6 +1,8 @@
 /** Variants: what is asked for, what it would become, what it became. */
 import type {
   AddedUse,
+  CarryContradiction,
+  CarrySide,
   Decision,
   NameRule,
   OriginNode,
@@ -220,10 +222,14 @@ export interface CarryOverRow {
   readonly from: string;
   readonly to: string;
   /**
-   * `take`: only the origin changed. `new`: the origin got it since. `both`: both changed, which a person has to bring together
-   * in the design program.
+   * `take`: the copy gets the origin's file. `values`: only what is said of it, for the origin's file did not change. `new`: the
+   * origin got it since. `both`: both files changed, which a person has to bring together in the design program.
    */
-  readonly kind: 'take' | 'new' | 'both';
+  readonly kind: 'take' | 'values' | 'new' | 'both';
+  /** Properties, and what bills say of uses, that both changed, each in its own way: to be decided before it is carried over. */
+  readonly contradictions: readonly CarryContradiction[];
+  /** What the copy keeps as its own. */
+  readonly keeps: readonly string[];
   /** What the origin's versions since were checked in for. */
   readonly because: string;
   /** Why it cannot be done, or a new revision is begun; empty where nothing is in the way. */
@@ -241,6 +247,15 @@ export interface CarryOverRequest {
   readonly item: string;
   /** Numbers of copies that are left for later. */
   readonly leave: readonly string[];
+  /** Whose value is taken where both changed it. */
+  readonly decided: readonly CarryDecision[];
+}
+
+export interface CarryDecision {
+  /** Of the copy. */
+  readonly number: string;
+  readonly field: string;
+  readonly take: CarrySide;
 }
 
 export interface CarryOverResult {

@@ -257,6 +257,16 @@ export {
   type SaidReference,
   type Witness,
 } from './derive/proof-document.js';
+export { mergeUseFacts, type UseFacts } from './derive/carry-merge.js';
+export {
+  handOnProperties,
+  knownProperties,
+  mergeProperties,
+  type CarryContradiction,
+  type CarryDecisions,
+  type CarrySide,
+  type Sides,
+} from './properties/merge.js';
 export { proveTitleBlocks, type ExpectedField } from './derive/proof-title-block.js';
 export {
   isUntouched,

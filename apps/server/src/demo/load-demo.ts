@@ -152,7 +152,9 @@ async function takeStep(app: INestApplication, context: StepContext): Promise<vo
 /** What comes of it is let go right away. */
 async function carryOver(app: INestApplication, step: DemoCarryOver, person: Person): Promise<void> {
   const { item, leave, at } = step;
-  const { done } = await app.get(WorkHost).ask('carry over out', { item, leave, at: new Date(at) }, person);
+  const { done } = await app
+    .get(WorkHost)
+    .ask('carry over out', { item, leave, decided: [], at: new Date(at) }, person);
   await app
     .get(DataSource)
     .query(

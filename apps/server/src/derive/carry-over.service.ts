@@ -3,20 +3,11 @@ import {
   type CarryOverPlan,
   type CarryOverRequest,
   type CarryOverResult,
-  type CarryOverRow,
   type DeriveRequest,
 } from '@stem-trace/contract';
-import {
-  known,
-  numberKey,
-  refuseHold,
-  type Becomes,
-  type ChangedVersion,
-  type Lens,
-  type MadeVersion,
-} from '@stem-trace/core';
+import { known, numberKey, type Lens } from '@stem-trace/core';
 import type { DataSource, EntityManager } from 'typeorm';
-import type { Rights, RightsService } from '../access/rights.service.js';
+import type { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
 import { flag, json, readRows, text } from '../database/read-rows.js';
 import { announce } from '../feed/feed.js';
@@ -25,28 +16,13 @@ import type { CatalogueService, DescribedVersion } from '../store/catalogue.serv
 import { refuseCircles } from '../store/circles.js';
 import { lockItems, type StoreTurn } from '../store/turn.js';
 import { record } from '../trail/record.js';
+import { targetsOf, type Copy, type Target } from './carry-targets.js';
+import { PlannedUses } from './planned-uses.js';
 import { linksAround, type DerivationPlanner, type Prepared } from './planner.service.js';
 import { planFiles, sayVersion, type FileChange, type VariantFiles } from './variant-files.js';
 import { writeCarried, type ChangedFile } from './variant-writer.js';
 
 const NEWEST: Lens = { kind: 'newest' };
-
-/** A copy as it is now. */
-interface Copy {
-  readonly itemId: string;
-  /** The origin's version that it was last made of. */
-  readonly base: string;
-  /** Whether people have changed it since. */
-  readonly isChanged: boolean;
-  readonly newest: DescribedVersion;
-}
-
-interface Target {
-  readonly made: MadeVersion;
-  readonly row: CarryOverRow;
-  /** Absent for what the origin got since. */
-  readonly copy: Copy | undefined;
-}
 
 interface Worked {
   readonly prepared: Prepared;
@@ -72,16 +48,20 @@ export class CarryOverService {
 
   /** @throws ProblemError INPUT_INVALID where the item was not derived; as `DerivationPlanner.prepare` */
   async plan(item: string, person: Person): Promise<CarryOverPlan> {
-    const { prepared, variant, targets } = await this.work(item, person, this.database.manager);
+    const { prepared, variant, targets } = await this.work(
+      { item, decided: [] },
+      person,
+      this.database.manager,
+    );
     return { variant: variant.number, origin: prepared.origin.number, rows: targets.map(({ row }) => row) };
   }
 
   /** All that can be carried over and is not left for later, or nothing. @throws ProblemError as `plan`, DERIVATION_CLASH */
-  async carryOut({ item, leave }: CarryOverRequest, person: Person, at: Date): Promise<CarryOverResult> {
+  async carryOut(request: CarryOverRequest, person: Person, at: Date): Promise<CarryOverResult> {
     const files = new Map<string, ChangedFile>();
     for (;;) {
       const outcome = await this.turn.take((manager) =>
-        this.tryOut(manager, { item, leave, person, at, files }),
+        this.tryOut(manager, { ...request, person, at, files }),
       );
       if ('result' in outcome) return outcome.result;
       for (const change of outcome.missing) files.set(sayChange(change), await this.changeFile(change));
@@ -93,6 +73,7 @@ export class CarryOverService {
     {
       item,
       leave,
+      decided,
       person,
       at,
       files,
@@ -102,18 +83,24 @@ export class CarryOverService {
       readonly files: ReadonlyMap<string, ChangedFile>;
     },
   ): Promise<{ readonly result: CarryOverResult } | { readonly missing: readonly FileChange[] }> {
-    const worked = await this.work(item, person, manager);
+    const worked = await this.work({ item, decided }, person, manager);
     const { prepared, variant, targets } = worked;
     const laid = new Set(leave.map(numberKey));
     const taken = withNeeded(
       prepared,
-      targets.filter(({ row }) => row.kind !== 'both' && !row.stops && !laid.has(numberKey(row.number))),
+      targets.filter(
+        ({ row, together }) => !row.stops && !laid.has(numberKey(row.number)) && !together?.open.length,
+      ),
     );
     const left = targets.flatMap((target) =>
-      taken.includes(target) ? [] : [{ number: target.row.number, says: sayLeft(target.row, laid) }],
+      taken.includes(target) ? [] : [{ number: target.row.number, says: sayLeft(target, laid) }],
     );
     if (taken.length === 0) return { result: { variant: variant.number, done: [], left } };
-    const changed = taken.map(({ made }) => usesOf(prepared, made));
+    const planned = new PlannedUses(prepared);
+    // What keeps its own file is made of what it was made of.
+    const changed = taken.flatMap(({ made, together }) =>
+      together?.file === 'copy' ? [] : planned.of(made),
+    );
     const links = await linksAround(manager, changed, { ...prepared, made: prepared.plan.made });
     const plan = { ...prepared.plan, changed };
     const written: VariantFiles = planFiles({
@@ -131,10 +118,11 @@ export class CarryOverService {
       changed: new Map(
         written.changes.map((change) => [sayVersion(change), known(files, sayChange(change))]),
       ),
-      taken: taken.map(({ made, copy }) => ({ made, itemId: copy?.itemId })),
+      taken: taken.map(({ made, copy, together }) => ({ made, itemId: copy?.itemId, together })),
       existing: new Map(
         [...worked.copies].map(([key, { itemId, newest }]) => [key, { itemId, versionId: newest.id }]),
       ),
+      own: new Map([...worked.copies].map(([key, { newest }]) => [key, newest])),
       ...{
         author: person,
         at,
@@ -173,7 +161,11 @@ export class CarryOverService {
     };
   }
 
-  private async work(item: string, person: Person, manager: EntityManager): Promise<Worked> {
+  private async work(
+    { item, decided }: Pick<CarryOverRequest, 'item' | 'decided'>,
+    person: Person,
+    manager: EntityManager,
+  ): Promise<Worked> {
     const asked = await this.catalogue.resolve(item, person, 'change', manager);
     const [derivation] = await readRows(
       manager,
@@ -203,7 +195,7 @@ export class CarryOverService {
       variant,
       derivationId: derivation.id,
       copies,
-      targets: await targetsOf(this.catalogue, prepared, copies, { person, rights, manager }),
+      targets: await targetsOf(this.catalogue, prepared, copies, { person, rights, decided, manager }),
     };
   }
 
@@ -214,15 +206,10 @@ export class CarryOverService {
   ): Promise<Map<string, Copy>> {
     const rows = await readRows(
       manager,
-      { itemId: text, origin: text, base: text, first: text, isChanged: flag },
+      { itemId: text, origin: text, base: text, first: text, hasOwnFile: flag },
       `SELECT i.id AS "itemId", o.item_id AS origin, i.origin_version_id AS base,
               (SELECT number FROM item WHERE id = i.id) AS first,
-              NOT (n.id = b.id OR (n.sha256 = b.sha256 AND n.facts = b.facts AND NOT EXISTS (
-                (SELECT target_item_id, find, amount, occurrences FROM link WHERE version_id = n.id
-                 EXCEPT SELECT target_item_id, find, amount, occurrences FROM link WHERE version_id = b.id)
-                UNION ALL
-                (SELECT target_item_id, find, amount, occurrences FROM link WHERE version_id = b.id
-                 EXCEPT SELECT target_item_id, find, amount, occurrences FROM link WHERE version_id = n.id)))) AS "isChanged"
+              n.sha256 <> b.sha256 AS "hasOwnFile"
        FROM item i JOIN version o ON o.id = i.origin_version_id JOIN version n ON n.id = i.newest_version_id
        JOIN LATERAL (SELECT * FROM version WHERE item_id = i.id AND origin_version_id IS NOT NULL ORDER BY ordinal DESC LIMIT 1) b ON true
        WHERE i.derivation_id = $1`,
@@ -245,7 +232,12 @@ export class CarryOverService {
         const key = own.length === 1 ? origin : (line?.key ?? origin);
         const version = newest.get(row.itemId);
         if (version)
-          copies.set(key, { itemId: row.itemId, base: row.base, isChanged: row.isChanged, newest: version });
+          copies.set(key, {
+            itemId: row.itemId,
+            base: row.base,
+            hasOwnFile: row.hasOwnFile,
+            newest: version,
+          });
       }
     }
     return copies;
@@ -340,85 +332,15 @@ async function standing(manager: EntityManager, origin: string): Promise<(number
   return (number) => keys.has(numberKey(number));
 }
 
-async function targetsOf(
-  catalogue: CatalogueService,
-  { plan, versions }: Prepared,
-  copies: ReadonlyMap<string, Copy>,
-  {
-    person,
-    rights,
-    manager,
-  }: { readonly person: Person; readonly rights: Rights; readonly manager: EntityManager },
-): Promise<Target[]> {
-  const bases = await catalogue.describe(
-    [...copies.values()].map(({ base }) => base),
-    manager,
-  );
-  const lines = new Map(plan.lines.map((line) => [line.key, line]));
-  const carrierOf = (id: string): string => versions.get(id)?.carrierVersion ?? id;
-  const reasons = await reasonsSince(
-    manager,
-    plan.made.map(({ key, versionId }) => ({ to: versionId, from: copies.get(key)?.base })),
-  );
-  const isBehind = ({ key, versionId }: MadeVersion): boolean => copies.get(key)?.base !== versionId;
-  // What lives in one file changes together, so that one change of a person in it stops all of it.
-  const both = new Set(
-    plan.made.flatMap((made) =>
-      isBehind(made) && copies.get(made.key)?.isChanged ? carrierOf(made.versionId) : [],
-    ),
-  );
-  return plan.made.flatMap((made): Target[] => {
-    const copy = copies.get(made.key);
-    const line = lines.get(made.key);
-    const origin = versions.get(made.versionId);
-    if (!isBehind(made) || !origin || !line?.copy) return [];
-    const kind: CarryOverRow['kind'] = !copy ? 'new' : both.has(carrierOf(made.versionId)) ? 'both' : 'take';
-    const row = {
-      ...{ number: copy?.newest.number ?? line.copy.number, name: copy?.newest.name ?? line.copy.name },
-      ...{
-        origin: origin.number,
-        from: copy ? (bases.get(copy.base)?.label ?? '') : '',
-        to: origin.label,
-        kind,
-      },
-      because: reasons.get(made.versionId) ?? '',
-      ...judged(kind, copy, { person, rights }),
-    } as const;
-    return [{ made, copy, row: line.clash ? { ...row, stops: true, says: line.clash.says } : row }];
-  });
-}
-
-function judged(
-  kind: CarryOverRow['kind'],
-  copy: Copy | undefined,
-  { person, rights }: { readonly person: Person; readonly rights: Rights },
-): Pick<CarryOverRow, 'says' | 'stops'> {
-  if (kind === 'both')
-    return {
-      says: 'both files changed: bring them together in the design program, then check the copy in',
-      stops: true,
-    };
-  if (!copy) return { says: '', stops: false };
-  const { heldBy, placeId, state } = copy.newest;
-  if (!rights.may('change', placeId))
-    return { says: 'your access at its place does not allow you to change it', stops: true };
-  if (heldBy && heldBy.login !== person.login) return { says: `${heldBy.name} holds it`, stops: true };
-  if (state === 'in check' || state === 'withdrawn') return { says: refuseHold(state) ?? '', stops: true };
-  return { says: state === 'released' ? 'it is released: it goes on in a new revision' : '', stops: false };
-}
-
-function sayLeft({ says, number }: CarryOverRow, laid: ReadonlySet<string>): string {
-  return laid.has(numberKey(number)) ? 'left for later' : says;
-}
-
 /** What is taken, and of what the origin got since only what something that is taken uses. */
-function withNeeded({ plan, nodes }: Prepared, targets: readonly Target[]): Target[] {
+function withNeeded(prepared: Prepared, targets: readonly Target[]): Target[] {
   const byKey = new Map(targets.map((target) => [sayVersion(target.made), target]));
-  const nodeOf = new Map(nodes.map((node) => [node.versionId, node]));
+  const nodeOf = new Map(prepared.nodes.map((node) => [node.versionId, node]));
+  const planned = new PlannedUses(prepared);
   const taken = new Set(targets.filter(({ row }) => row.kind !== 'new'));
   const waiting = [...taken];
   for (let target = waiting.pop(); target; target = waiting.pop()) {
-    const { uses } = usesOf({ plan, nodes } as Prepared, target.made);
+    const { uses } = planned.of(target.made);
     const { children = [] } = nodeOf.get(target.made.versionId) ?? {};
     uses.forEach((becomes, at) => {
       for (const each of becomes) {
@@ -435,40 +357,9 @@ function withNeeded({ plan, nodes }: Prepared, targets: readonly Target[]): Targ
   return [...taken];
 }
 
-/** What a copy is made of, written out for each of its uses. */
-function usesOf({ plan, nodes }: Pick<Prepared, 'plan' | 'nodes'>, made: MadeVersion): ChangedVersion {
-  const changed = plan.changed.find(({ key, versionId }) => key === made.key && versionId === made.versionId);
-  if (changed) return changed;
-  const nodeOf = new Map(nodes.map((node) => [node.versionId, node]));
-  const isMade = new Set(plan.made.map(sayVersion));
-  const node = known(nodeOf, made.versionId);
-  const uses = node.children.map((child, at): Becomes[] => {
-    const key = nodeOf.get(child)?.itemId ?? '';
-    const becomes: Becomes = isMade.has(sayVersion({ key, versionId: child }))
-      ? { kind: 'copy', key }
-      : { kind: 'share' };
-    return Array.from({ length: node.occurrences?.[at] ?? 1 }, () => becomes);
-  });
-  return { ...made, uses, added: [] };
-}
-
-/** What people gave as reasons for all that the origins got since they were copied, by their versions now. */
-async function reasonsSince(
-  manager: EntityManager,
-  spans: readonly { readonly to: string; readonly from: string | undefined }[],
-): Promise<Map<string, string>> {
-  const rows = await readRows(
-    manager,
-    { id: text, reasons: text },
-    `SELECT now.id, string_agg(v.comment, '; ' ORDER BY v.ordinal) AS reasons
-     FROM unnest($1::bigint[], $2::bigint[]) AS span (now_id, then_id)
-     JOIN version now ON now.id = span.now_id LEFT JOIN version was ON was.id = span.then_id
-     JOIN version v ON v.item_id = now.item_id AND v.ordinal <= now.ordinal
-       AND v.ordinal > coalesce(was.ordinal, now.ordinal - 1)
-     WHERE v.comment <> '' GROUP BY now.id`,
-    [spans.map(({ to }) => to), spans.map(({ from }) => from ?? null)],
-  );
-  return new Map(rows.map(({ id, reasons }) => [id, reasons]));
+function sayLeft({ row: { says, number }, together }: Target, laid: ReadonlySet<string>): string {
+  if (laid.has(numberKey(number))) return 'left for later';
+  return says || `nobody decided yet whose it is: ${together?.open.join(', ') ?? ''}`;
 }
 
 function sayChange({ sha256, storedFileName, edit }: FileChange): string {

@@ -1,12 +1,16 @@
 /** Later changes of an origin in its variant: what is carried over, what a person has to do, and that nothing is half done. */
 import type {
+  BillAnswer,
+  BillRowEdit,
+  CarryDecision,
   CarryOverPlan,
   CarryOverResult,
   CustodyAnswer,
+  ItemView,
   NoticesAnswer,
   StemAnswer,
 } from '@stem-trace/contract';
-import type { Proof } from '@stem-trace/core';
+import { sayValue, type Proof } from '@stem-trace/core';
 import { annotateStepPart, writeStepAssembly } from '@stem-trace/formats';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { CUBE, filesOf } from '../testing/random-trees.js';
@@ -55,6 +59,20 @@ async function checkIn(
 const plan = (item: string): Promise<CarryOverPlan> => store.json('GET', `/api/carry-over?item=${item}`);
 const carry = (item: string, ...leave: string[]): Promise<CarryOverResult> =>
   store.json('POST', '/api/carry-over', { item, leave });
+const decide = (item: string, decided: readonly CarryDecision[]): Promise<CarryOverResult> =>
+  store.json('POST', '/api/carry-over', { item, decided });
+/** Sets properties, and lets go. */
+async function set(item: string, values: Readonly<Record<string, string>>): Promise<void> {
+  await store.json<CustodyAnswer>('POST', '/api/items/properties', {
+    items: [item],
+    set: values,
+    checkOut: true,
+  });
+}
+async function said(item: string): Promise<Record<string, string>> {
+  const { properties } = await store.json<ItemView>('GET', `/api/item?item=${item}`);
+  return Object.fromEntries(properties.map((each) => [each.name, sayValue(each)]));
+}
 const made = async (number: string): Promise<string[]> =>
   (await store.made(number)).rows.map((row) => `${row.level} ${row.number} ×${row.quantity}`);
 const proof = (item: string): Promise<Proof> => store.json('GET', `/api/derive/proof?item=${item}`);
@@ -158,6 +176,111 @@ it('leaves to people what both changed, what others hold, and what is left for l
   const second = await carry('V-DT');
   expect(second.done.map(({ number }) => number)).toEqual(['V-DC']);
   await expect(plan('DT')).rejects.toThrow('DT was not derived from another item');
+});
+
+it('brings values together field by field, and has contradictions decided', async () => {
+  const place = '/carry/values';
+  await store.intake(
+    new Map([
+      ['EA.stp', part('EA', 1)],
+      ['EB.stp', part('EB', 1)],
+    ]),
+    { place },
+  );
+  await set('EA', { finish: 'raw', note: 'old' });
+  await store.intake(new Map([['ET.stp', assembly('ET', ['EA', 1], ['EB', 1])]]), { place });
+  await store.derive({
+    ...{ item: 'ET', copy: 'all', prefix: 'V-', place: `${place}/v` },
+    values: [{ of: '', set: { site: 'Weir' } }],
+  });
+  // Both sides change one thing each, one thing alike, and one thing apart; the copy alone keeps what it was given.
+  await set('EA', { finish: 'zinc', grade: '8.8', tolerance: 'm' });
+  await set('V-EA', { finish: 'painted', note: 'ours', grade: '8.8' });
+  await checkIn(place, 'Heavier', { EA: part('EA', 2) });
+  await checkIn(place, 'Two of them', { ET: assembly('ET', ['EA', 2], ['EB', 1]) });
+  const row = (await plan('V-ET')).rows.find(({ number }) => number === 'V-EA');
+  expect(row).toMatchObject({
+    kind: 'take',
+    contradictions: [{ field: 'finish', base: 'raw', origin: 'zinc', copy: 'painted' }],
+    stops: false,
+  });
+  expect(row?.keeps).toEqual(['finish', 'note']);
+  const first = await carry('V-ET');
+  expect(first.left).toEqual([{ number: 'V-EA', says: 'nobody decided yet whose it is: finish' }]);
+  expect(first.done.map(({ number }) => number)).toEqual(['V-ET']);
+  // What it was given when it was derived is still there.
+  expect(await said('V-ET')).toMatchObject({ site: 'Weir' });
+  const second = await decide('V-ET', [{ number: 'V-EA', field: 'Finish', take: 'origin' }]);
+  expect(second.done.map(({ number }) => number)).toEqual(['V-EA']);
+  expect(await said('V-EA')).toMatchObject({
+    ...{ finish: 'zinc', note: 'ours', grade: '8.8', tolerance: 'm', mass: '2 kg' },
+  });
+  expect((await proof('V-ET')).faults).toEqual([]);
+  expect((await plan('V-ET')).rows).toEqual([]);
+});
+
+it('takes new values where the copy has a file of its own, which it keeps', async () => {
+  const place = '/carry/own';
+  await store.intake(
+    new Map([
+      ['HT.stp', assembly('HT', ['HA', 1], ['HB', 1])],
+      ...['HA', 'HB'].map((id) => [`${id}.stp`, part(id, 1)] as const),
+    ]),
+    { place },
+  );
+  await store.derive({ item: 'HT', copy: 'all', prefix: 'V-', place: `${place}/v` });
+  await checkIn(`${place}/v`, 'Our own', {
+    'V-HT': assembly('V-HT', ['V-HA', 3], ['V-HB', 1]),
+    'V-HA': part('V-HA', 9),
+  });
+  await set('HT', { finish: 'zinc' });
+  await set('HA', { finish: 'zinc' });
+  expect((await plan('V-HT')).rows.map(({ number, kind, stops }) => [number, kind, stops])).toEqual([
+    ['V-HT', 'values', false],
+    ['V-HA', 'values', false],
+  ]);
+  const { done } = await carry('V-HT');
+  expect(done.map(({ number, version }) => `${number} ${version}`).sort()).toEqual(['V-HA A/3', 'V-HT A/3']);
+  expect(await said('V-HA')).toMatchObject({ finish: 'zinc', mass: '9 kg' });
+  expect(await made('V-HT')).toEqual(['1 V-HA ×3', '1 V-HB ×1']);
+  expect((await plan('V-HT')).rows).toEqual([]);
+});
+
+it('keeps what the copy’s bill says of uses, and takes what the origin’s says', async () => {
+  const place = '/carry/bills';
+  await store.intake(
+    new Map([
+      ['KT.stp', assembly('KT', ['KA', 2], ['KB', 1])],
+      ...['KA', 'KB', 'KC'].map((id) => [`${id}.stp`, part(id, 1)] as const),
+    ]),
+    { place },
+  );
+  const bill = (item: string): Promise<BillAnswer> => store.json('GET', `/api/bill?item=${item}`);
+  const edit = async (item: string, edits: Readonly<Record<string, Partial<BillRowEdit>>>): Promise<void> => {
+    const {
+      rows,
+      item: { version },
+    } = await bill(item);
+    await store.json('POST', '/api/bill/rows', {
+      ...{ item, version, comment: '', checkOut: true },
+      rows: rows.flatMap(({ number, position }) => (edits[number] ? [{ position, ...edits[number] }] : [])),
+    });
+  };
+  const saidIn = async (item: string): Promise<Record<string, string>> =>
+    Object.fromEntries(
+      (await bill(item)).rows.map(({ number, find, amount }) => [number, `${find}: ${amount.said}`]),
+    );
+  await edit('KT', { KA: { find: '10' }, KB: { find: '20' } });
+  await store.derive({ item: 'KT', copy: 'all', prefix: 'V-', place: `${place}/v` });
+  await edit('V-KT', { 'V-KA': { find: '11' }, 'V-KB': { amount: '0.5 m' } });
+  await checkIn(place, 'One more, and another', { KT: assembly('KT', ['KA', 3], ['KB', 1], ['KC', 1]) });
+  await edit('KT', { KA: { find: '12' }, KC: { find: '30' } });
+  expect((await plan('V-KT')).rows.find(({ number }) => number === 'V-KT')).toMatchObject({
+    contradictions: [{ field: 'find number of V-KA', base: '10', origin: '12', copy: '11' }],
+  });
+  await decide('V-KT', [{ number: 'V-KT', field: 'find number of V-KA', take: 'copy' }]);
+  expect(await saidIn('V-KT')).toEqual({ 'V-KA': '11: 3', 'V-KB': '20: 0.5 m', 'V-KC': '30: 1' });
+  expect((await proof('V-KT')).faults).toEqual([]);
 });
 
 it('tells whoever watches a variant, or a copy in it, that its origin changed', async () => {

@@ -19,7 +19,7 @@ let store: TestStore;
 beforeAll(async () => {
   store = await TestStore.open();
   const drawing = (of: string): Uint8Array =>
-    dxf({ fields: { ...BLOCK, DRAWING_NUMBER: `${of}-D`, TITLE: of, PART_NUMBER: of } });
+    dxf({ fields: { ...BLOCK, DRAWING_NUMBER: `${of}-D`, TITLE: `Sheet of ${of}`, PART_NUMBER: of } });
   await store.intake(
     new Map([
       ...filesOf({ names: ['TOP', 'ARM'], uses: [[0, 1, 1]] }),
@@ -60,7 +60,7 @@ it('says who derived it and when, that nobody checked it, and what was wished fo
   const anew = { DRAWN_BY: name, DATE: today(), CHECKED_BY: '', SITE: 'Weir 7' };
   expect(await fetched('V-TOP-D')).toEqual({
     ...{ ...BLOCK, ...anew },
-    ...{ DRAWING_NUMBER: 'V-TOP-D', TITLE: 'TOP', PART_NUMBER: 'V-TOP' },
+    ...{ DRAWING_NUMBER: 'V-TOP-D', TITLE: 'Sheet of TOP', PART_NUMBER: 'V-TOP' },
   });
   expect(await fetched('V-ARM-D')).toMatchObject({ ...anew, MATERIAL: 'aluminium' });
   // What is stored is the origin's file as it is.

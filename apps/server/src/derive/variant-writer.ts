@@ -1,4 +1,5 @@
 import {
+  addTo,
   valueAt,
   known,
   numberKey,
@@ -12,7 +13,7 @@ import {
 import type { EntityManager } from 'typeorm';
 import { insertRows, reserveIds } from '../database/rows.js';
 import type { DescribedVersion } from '../store/catalogue.service.js';
-import { formatOf, searchText, type VersionFacts } from '../store/facts.js';
+import { formatOf, searchText, withValues, type VersionFacts } from '../store/facts.js';
 import {
   copyLinks,
   copyVersions,
@@ -23,6 +24,7 @@ import {
   type NewLink,
 } from '../store/store-writer.js';
 import type { EnteredValues } from './planner.service.js';
+import { withUseFacts, type BroughtTogether } from './carry-together.js';
 import { sayVersion, STATED, type PlannedUse, type VariantFiles, type WrittenLink } from './variant-files.js';
 
 /** A file that was changed, as it lies in the store. */
@@ -98,9 +100,15 @@ export async function writeVariant(
 
 export interface CarriedContext extends VariantContext {
   /** Versions that are written, with the item that they are of; absent for what is new. */
-  readonly taken: readonly { readonly made: MadeVersion; readonly itemId: string | undefined }[];
+  readonly taken: readonly {
+    readonly made: MadeVersion;
+    readonly itemId: string | undefined;
+    readonly together: BroughtTogether | undefined;
+  }[];
   /** Copies that there are, with their newest version, by the key of their line. */
   readonly existing: ReadonlyMap<string, { readonly itemId: string; readonly versionId: string }>;
+  /** The same, described. */
+  readonly own: ReadonlyMap<string, DescribedVersion>;
 }
 
 export interface CarriedVersion {
@@ -140,10 +148,13 @@ export async function writeCarried(
     );
     const ids = await insertVersions(
       manager,
-      round.map(({ made: { key, versionId } }) => {
-        const version = known(versions, versionId);
-        const carrier = carrierOf(version, key, context);
-        const file = context.changed.get(carrier ?? sayVersion({ key, versionId }));
+      round.map(({ made: { key, versionId }, together }) => {
+        const origin = known(versions, versionId);
+        // The copy's own file, where it keeps that.
+        const kept = together?.file === 'copy' ? context.own.get(key) : undefined;
+        const version = kept ?? (together ? { ...origin, facts: together.facts } : origin);
+        const carrier = carrierOf(origin, key, context);
+        const file = kept ? undefined : context.changed.get(carrier ?? sayVersion({ key, versionId }));
         return {
           ...{
             itemId: known(items, key),
@@ -159,7 +170,9 @@ export async function writeCarried(
           ...{ productRef: version.productRef, idInFile: version.idInFile, nameInFile: version.nameInFile },
           carrierVersionId: carrier === undefined ? null : known(copies, carrier),
           originVersionId: versionId,
-          facts: factsOf(version, key, context).facts ?? version.facts,
+          facts: kept
+            ? (together?.facts ?? kept.facts)
+            : (factsOf(version, key, context).facts ?? version.facts),
         };
       }),
     );
@@ -169,7 +182,23 @@ export async function writeCarried(
       done.push({ itemId: known(items, made.key), versionId });
     });
   }
-  await insertLinks(manager, linksOf(context, { copies, items }));
+  const together = new Map(
+    taken.flatMap((each) =>
+      each.together ? [[known(copies, sayVersion(each.made)), each.together] as const] : [],
+    ),
+  );
+  const keptLinks = [...together].flatMap(([versionId, { links }]) =>
+    links.map((link) => ({ ...link, versionId })),
+  );
+  const written = new Map<string, NewLink[]>();
+  for (const link of [...linksOf(context, { copies, items }), ...keptLinks])
+    addTo(written, link.versionId, link);
+  await insertLinks(
+    manager,
+    [...written].flatMap(([versionId, links]) =>
+      withUseFacts(links, together.get(versionId)?.uses ?? new Map()),
+    ),
+  );
   await manager.query(
     `UPDATE item SET origin_version_id = c.origin
      FROM jsonb_to_recordset($1::jsonb) AS c(item bigint, origin bigint) WHERE item.id = c.item`,
@@ -205,7 +234,11 @@ function factsOf(
   const isSame =
     properties.length === facts.properties.length &&
     properties.every((property, at) => property === facts.properties[at]);
-  return isSame ? {} : { facts: { ...facts, properties } };
+  if (isSame) return {};
+  const { stated: before = facts.properties } = facts;
+  // A changed file does not state what no longer holds.
+  const file = isStale ? before.filter(({ name }) => !STATED.has(name)) : before;
+  return { facts: withValues({ ...facts, stated: file }, properties) };
 }
 
 /** Links of the versions that are made of other things than the origin's. */

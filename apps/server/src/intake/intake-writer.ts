@@ -1,4 +1,5 @@
 import {
+  handOnProperties,
   valueAt,
   known,
   numberKey,
@@ -7,9 +8,10 @@ import {
   type IntakeFile,
   type IntakePlan,
   type IntakeRow,
+  type PropertyValue,
 } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
-import { readRows, text } from '../database/read-rows.js';
+import { json, readRows, text } from '../database/read-rows.js';
 import { insertRows } from '../database/rows.js';
 import { searchText, type VersionFacts } from '../store/facts.js';
 import { refuseCircles } from '../store/circles.js';
@@ -55,7 +57,8 @@ export async function writeIntake(manager: EntityManager, context: IntakeContext
       targets.set(row.key, { itemId: row.status.of.id, versionId: row.status.of.newest.id });
   }
   const writing = plan.rows.filter((row) => row.status.kind === 'new' || row.status.kind === 'newVersion');
-  const itemIds = await ensureItems(manager, writing, context);
+  const facts = await factsOfRows(manager, writing, context);
+  const itemIds = await ensureItems(manager, writing, context, facts);
   await context.onProgress(Math.floor(writing.length / 3));
   for (const round of [
     writing.filter((row) => row.carrier === undefined),
@@ -76,7 +79,7 @@ export async function writeIntake(manager: EntityManager, context: IntakeContext
         nameInFile: row.product.name,
         carrierVersionId: row.carrier === undefined ? null : (targets.get(row.carrier)?.versionId ?? null),
         originVersionId: null,
-        facts: factsOf(row, context),
+        facts: known(facts, row.key),
       })),
     );
     round.forEach((row, index) =>
@@ -102,6 +105,7 @@ async function ensureItems(
   manager: EntityManager,
   rows: readonly IntakeRow[],
   context: IntakeContext,
+  facts: FactsByRow,
 ): Promise<Map<string, string>> {
   const ids = new Map<string, string>();
   const fresh = rows.filter((row) => row.status.kind === 'new');
@@ -120,12 +124,12 @@ async function ensureItems(
       kind: row.product.kind,
       place_id: places.get(placeOf(context.place, row.path)),
       file_name: row.carrier === undefined ? storedNameOf(row.path) : '',
-      search_text: searchText(row.number, row.name, factsOf(row, context)),
+      search_text: searchText(row.number, row.name, known(facts, row.key)),
       body_text: textOf(row, context),
     })),
   );
   fresh.forEach((row, index) => ids.set(row.key, valueAt(inserted, index)));
-  await updateItems(manager, rows, context);
+  await updateItems(manager, rows, context, facts);
   for (const row of rows) if (row.status.kind === 'newVersion') ids.set(row.key, row.status.of.id);
   return ids;
 }
@@ -135,6 +139,7 @@ async function updateItems(
   manager: EntityManager,
   rows: readonly IntakeRow[],
   context: IntakeContext,
+  facts: FactsByRow,
 ): Promise<void> {
   const changing = rows.flatMap((row) =>
     row.status.kind === 'newVersion' ? [{ row, of: row.status.of }] : [],
@@ -158,7 +163,7 @@ async function updateItems(
         name,
         row.product.kind,
         fileName,
-        searchText(of.number, name, factsOf(row, context)),
+        searchText(of.number, name, known(facts, row.key)),
         textOf(row, context),
       ],
     );
@@ -169,6 +174,35 @@ function factsOf(row: IntakeRow, context: IntakeContext): VersionFacts {
   const { description, versionText, source, properties } = row.product;
   const { format = 'other', schema = '' } = context.files.get(row.path)?.reading ?? {};
   return { description, format, schema, versionText, source, properties };
+}
+
+/** By the key of the row. */
+type FactsByRow = ReadonlyMap<string, VersionFacts>;
+
+/** What the new versions say: what their files say, and what people said of the versions before that no file did. */
+async function factsOfRows(
+  manager: EntityManager,
+  rows: readonly IntakeRow[],
+  context: IntakeContext,
+): Promise<Map<string, VersionFacts>> {
+  const before = await readRows(
+    manager,
+    { id: text, properties: json<readonly PropertyValue[]>(), stated: json<readonly PropertyValue[]>() },
+    // Where nothing is noted of the file, it said what it said when it came in.
+    `SELECT v.id, v.facts->'properties' AS properties,
+            coalesce(v.facts->'stated', (SELECT first.facts->'properties' FROM version first
+              WHERE first.item_id = v.item_id AND first.sha256 = v.sha256 ORDER BY first.ordinal LIMIT 1)) AS stated
+     FROM version v WHERE v.id = ANY($1::bigint[])`,
+    [rows.flatMap(({ status }) => (status.kind === 'newVersion' ? status.of.newest.id : []))],
+  );
+  const byVersion = new Map(before.map((version) => [version.id, version]));
+  return new Map(
+    rows.map((row) => {
+      const facts = factsOf(row, context);
+      const old = row.status.kind === 'newVersion' ? byVersion.get(row.status.of.newest.id) : undefined;
+      return [row.key, old ? { ...facts, ...handOnProperties(old, facts.properties) } : facts];
+    }),
+  );
 }
 
 /** Text of a file is found with what the file is about, not with everything that lives in it. */

@@ -8,7 +8,7 @@ import { refuseNotHeld, takeFree } from '../store/hold-for-save.js';
 import type { Person } from '../database/entities/person.js';
 import { announce } from '../feed/feed.js';
 import { CatalogueService } from '../store/catalogue.service.js';
-import { searchText } from '../store/facts.js';
+import { searchText, withValues } from '../store/facts.js';
 import { record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
 import { lockItems, StoreTurn } from '../store/turn.js';
@@ -45,8 +45,7 @@ export class PropertiesService {
       const done: CustodyAnswer['done'][number][] = [];
       for (const itemId of itemIds) {
         const item = await this.catalogue.newest(itemId, manager);
-        const properties = withProperties(item.facts.properties, changes);
-        const facts = { ...item.facts, properties };
+        const facts = withValues(item.facts, withProperties(item.facts.properties, changes));
         const version = await this.copier.copy(manager, item, {
           at,
           comment: request.comment || `Properties: ${[...changes.keys()].join(', ') || 'class'}`,

@@ -3,7 +3,9 @@ import { sayValue } from '@stem-trace/core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { dxf } from '../../../../packages/formats/src/testing/dxf.js';
 import { readExchangeSet } from '../../../../packages/formats/src/testing/exchange-files.js';
-import { TestStore } from '../testing/test-store.js';
+import { annotateStepPart } from '@stem-trace/formats';
+import { CUBE } from '../testing/random-trees.js';
+import { TestStore, type Files } from '../testing/test-store.js';
 
 let store: TestStore;
 let boss: string;
@@ -53,6 +55,38 @@ describe('properties', () => {
     expect(found.rows.map(({ number }) => number)).toEqual(['HEAD_ASM', 'TAIL_ASM']);
     const { madeOf } = await view('TAIL_ASM');
     expect(madeOf).toBe((await view('TAIL_ASM@A/1')).madeOf);
+  });
+
+  it('stay when a new file of the item comes in, but for what that says anew', async () => {
+    const file = (mass: number): Files =>
+      new Map([
+        [
+          'KEPT-1.stp',
+          annotateStepPart(CUBE, {
+            ...{ id: 'KEPT-1', name: 'KEPT-1', description: '', version: '', source: 'made' },
+            ...{ fileName: 'KEPT-1.stp', time: '' },
+            properties: [
+              { name: 'mass', kind: 'number', value: mass, unit: 'kg' },
+              { name: 'grade', kind: 'text', text: '8.8' },
+            ],
+          }),
+        ],
+      ]);
+    const checkIn = async (mass: number): Promise<void> => {
+      await post('/api/holds', { items: ['KEPT-1'], reason: '' });
+      const { refused } = await store.intake(file(mass), { place: '/kept' });
+      expect(refused).toEqual([]);
+    };
+    await store.intake(file(1), { place: '/kept' });
+    await post('/api/items/properties', {
+      ...{ items: ['KEPT-1'], set: { Note: 'for the weir', grade: '10.9' }, checkOut: true },
+    });
+    await checkIn(2);
+    expect((await said('KEPT-1')).sort()).toEqual(['Note=for the weir', 'grade=10.9', 'mass=2 kg']);
+    await checkIn(3);
+    expect((await said('KEPT-1')).sort()).toEqual(['Note=for the weir', 'grade=10.9', 'mass=3 kg']);
+    const found = await store.json<FindAnswer>('GET', '/api/items?words=weir');
+    expect(found.rows.map(({ number }) => number)).toEqual(['KEPT-1']);
   });
 
   it('are saved in one step with a check-out, which leaves no hold behind', async () => {

@@ -1,4 +1,10 @@
-import { sayValue, type FileFormat, type PropertyValue, type Source } from '@stem-trace/core';
+import {
+  knownProperties,
+  sayValue,
+  type FileFormat,
+  type PropertyValue,
+  type Source,
+} from '@stem-trace/core';
 
 /** What a version's file says about it. */
 export interface VersionFacts {
@@ -8,6 +14,14 @@ export interface VersionFacts {
   readonly versionText: string;
   readonly source: Source;
   readonly properties: readonly PropertyValue[];
+  /** What the file says of itself, where people said something else. */
+  readonly stated?: readonly PropertyValue[];
+}
+
+/** Facts with other properties; the file goes on saying what it said. */
+export function withValues(facts: VersionFacts, properties: readonly PropertyValue[]): VersionFacts {
+  const { stated = facts.properties, ...others } = facts;
+  return { ...others, ...knownProperties(properties, stated) };
 }
 
 /** Versions from before other kinds of file were taken in do not say: they are STEP. */

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import styled from 'styled-components';
 import { send } from '../api/client.js';
 import { Button, Field, Mono, PrimaryButton, Soft, Trouble } from '../ui/controls.js';
-import { DialogFrame } from '../ui/dialog-frame.js';
+import { DialogButtons, DialogFrame } from '../ui/dialog-frame.js';
 import { colour } from '../ui/theme.js';
 
 export interface AlignDialogProps {
@@ -60,7 +60,7 @@ export function AlignDialog({ items, onClose }: AlignDialogProps): React.JSX.Ele
           : 'Working it out …'}
       </Soft>
       {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
-      <Line>
+      <DialogButtons>
         <Button slot="close">Cancel</Button>
         <PrimaryButton
           isDisabled={rows.length === 0 || preview.error !== null}
@@ -68,7 +68,7 @@ export function AlignDialog({ items, onClose }: AlignDialogProps): React.JSX.Ele
         >
           Align
         </PrimaryButton>
-      </Line>
+      </DialogButtons>
     </DialogFrame>
   );
 }
@@ -82,9 +82,4 @@ const List = styled.ul`
     padding: 4px 0;
     border-bottom: 1px solid ${colour.line};
   }
-`;
-const Line = styled.div`
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
 `;

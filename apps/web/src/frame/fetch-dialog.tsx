@@ -5,7 +5,7 @@ import styled from 'styled-components';
 import { addressOf, get } from '../api/client.js';
 import { Button, Hint, Pick, Soft, Trouble } from '../ui/controls.js';
 import { DayField } from '../ui/day-field.js';
-import { DialogFrame } from '../ui/dialog-frame.js';
+import { DialogButtons, DialogFrame } from '../ui/dialog-frame.js';
 import { Tick } from '../ui/tick.js';
 import { LENSES, today } from './lens-choice.js';
 
@@ -63,7 +63,7 @@ export function FetchDialog({
         The files refer to one another under their present names. A manifest goes with them, so that what you
         change comes back as new versions.
       </Hint>
-      <Buttons>
+      <DialogButtons>
         <Button onPress={onClose}>Cancel</Button>
         <Download
           href={addressOf('/api/fetch', { item, lens, drawings: drawings || undefined })}
@@ -72,7 +72,7 @@ export function FetchDialog({
         >
           Fetch files
         </Download>
-      </Buttons>
+      </DialogButtons>
     </DialogFrame>
   );
 }
@@ -81,11 +81,6 @@ const Row = styled.div`
   display: flex;
   gap: 12px;
   align-items: end;
-`;
-const Buttons = styled.div`
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
 `;
 const Download = styled.a`
   display: inline-flex;

@@ -5,7 +5,7 @@ import styled from 'styled-components';
 import { send } from '../api/client.js';
 import { propertiesQuery } from '../api/properties.js';
 import { Button, Field, Pick, PrimaryButton, Soft, Trouble } from '../ui/controls.js';
-import { DialogFrame } from '../ui/dialog-frame.js';
+import { DialogButtons, DialogFrame } from '../ui/dialog-frame.js';
 import { isText, isTexts, Restored, useDraft } from '../ui/draft.js';
 import { Tick } from '../ui/tick.js';
 
@@ -101,7 +101,7 @@ function Editing(props: EditingProps): React.JSX.Element {
       />
       {items.length > 1 ? <ForSeveral takesOut={takesOut} onTakeOut={takeOut} /> : null}
       {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
-      <Line>
+      <DialogButtons>
         <Button onPress={end}>Cancel</Button>
         <PrimaryButton
           isDisabled={Object.keys(entered).length === 0 && !hasOtherClass}
@@ -109,7 +109,7 @@ function Editing(props: EditingProps): React.JSX.Element {
         >
           Save as new {items.length === 1 ? 'version' : 'versions'}
         </PrimaryButton>
-      </Line>
+      </DialogButtons>
     </>
   );
 }
@@ -232,9 +232,4 @@ const Fields = styled.div`
   grid-template-columns: 1fr 1fr;
   gap: 10px 14px;
   overflow: auto;
-`;
-const Line = styled.div`
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
 `;

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import styled from 'styled-components';
 import { useSave } from '../api/find.js';
 import { Button, Field, Mono, PrimaryButton, Soft, Trouble } from '../ui/controls.js';
-import { DialogFrame } from '../ui/dialog-frame.js';
+import { DialogButtons, DialogFrame } from '../ui/dialog-frame.js';
 import { Tick } from '../ui/tick.js';
 
 export interface SaveDialogProps {
@@ -41,12 +41,12 @@ export function SaveDialog({ kind, address, says, onClose }: SaveDialogProps): R
         ) : null}
         {save.error ? <Trouble>{save.error.message}</Trouble> : null}
         <Soft>One of yours with the same name is replaced.</Soft>
-        <Line>
+        <DialogButtons>
           <Button slot="close">Cancel</Button>
           <PrimaryButton type="submit" isDisabled={name.trim() === '' || save.isPending}>
             Keep
           </PrimaryButton>
-        </Line>
+        </DialogButtons>
       </Form>
     </DialogFrame>
   );
@@ -55,9 +55,4 @@ export function SaveDialog({ kind, address, says, onClose }: SaveDialogProps): R
 const Form = styled.form`
   display: grid;
   gap: 10px;
-`;
-const Line = styled.div`
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
 `;

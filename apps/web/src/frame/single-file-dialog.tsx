@@ -8,7 +8,7 @@ import { get, send } from '../api/client.js';
 import type { PickedFile } from '../api/picked-files.js';
 import { propertiesQuery, schemesQuery } from '../api/properties.js';
 import { Button, Field, Hint, Pick, PrimaryButton, Trouble } from '../ui/controls.js';
-import { DialogFrame } from '../ui/dialog-frame.js';
+import { DialogButtons, DialogFrame } from '../ui/dialog-frame.js';
 import { traceAddress } from './addresses.js';
 import { PlacePicker } from './place-picker.js';
 
@@ -58,12 +58,12 @@ export function SingleFileDialog({ picked, place, onClose }: SingleFileDialogPro
     <DialogFrame title={`Bring in ${picked.path}`} widthPx={520} onClose={onClose}>
       <Questions answers={answers} onChange={(changes) => setAnswers({ ...answers, ...changes })} />
       {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
-      <Line>
+      <DialogButtons>
         <Button onPress={onClose}>Cancel</Button>
         <PrimaryButton isDisabled={isBusy} onPress={() => void bringIn()}>
           {isBusy ? 'Bringing in …' : 'Bring in'}
         </PrimaryButton>
-      </Line>
+      </DialogButtons>
     </DialogFrame>
   );
 }
@@ -178,9 +178,4 @@ const Fields = styled.div`
   display: grid;
   gap: 10px;
   overflow: auto;
-`;
-const Line = styled.div`
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
 `;

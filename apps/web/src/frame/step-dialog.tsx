@@ -5,7 +5,7 @@ import styled from 'styled-components';
 import { send } from '../api/client.js';
 import { capital } from '../ui/capital.js';
 import { Button, Field, Mono, PrimaryButton, Soft, Trouble } from '../ui/controls.js';
-import { DialogFrame } from '../ui/dialog-frame.js';
+import { DialogButtons, DialogFrame } from '../ui/dialog-frame.js';
 import { isText, useDraft } from '../ui/draft.js';
 import { StateGlyph } from '../ui/glyphs.js';
 import { colour } from '../ui/theme.js';
@@ -47,7 +47,7 @@ export function StepDialog({ items, step, onReason, onClose }: StepDialogProps):
         onChange={reason.set}
         takesFocus
       />
-      <Buttons>
+      <DialogButtons>
         <Button
           onPress={() => {
             reason.forget();
@@ -66,7 +66,7 @@ export function StepDialog({ items, step, onReason, onClose }: StepDialogProps):
         >
           {capital(step.name)}
         </PrimaryButton>
-      </Buttons>
+      </DialogButtons>
     </DialogFrame>
   );
 }
@@ -122,9 +122,4 @@ const Warning = styled.div`
   background: ${colour.copperSoft};
   padding: 8px 12px;
   border-radius: 2px;
-`;
-const Buttons = styled.div`
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
 `;

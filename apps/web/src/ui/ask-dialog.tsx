@@ -2,7 +2,7 @@ import { useState, type ReactNode } from 'react';
 import { Form } from 'react-aria-components';
 import styled from 'styled-components';
 import { Button, Field, Pick, PrimaryButton, Trouble } from './controls.js';
-import { DialogFrame } from './dialog-frame.js';
+import { DialogButtons, DialogFrame } from './dialog-frame.js';
 import { isTexts, Restored, useDraft } from './draft.js';
 
 export interface AskedField {
@@ -76,7 +76,7 @@ export function AskDialog({
           );
         })}
         {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
-        <Buttons>
+        <DialogButtons>
           <Button
             onPress={() => {
               draft.forget();
@@ -86,7 +86,7 @@ export function AskDialog({
             Cancel
           </Button>
           <PrimaryButton type="submit">{action}</PrimaryButton>
-        </Buttons>
+        </DialogButtons>
       </Fields>
     </DialogFrame>
   );
@@ -95,9 +95,4 @@ export function AskDialog({
 const Fields = styled(Form)`
   display: grid;
   gap: 12px;
-`;
-const Buttons = styled.div`
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
 `;

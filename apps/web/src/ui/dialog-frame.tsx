@@ -42,6 +42,13 @@ export function DialogFrame({
   );
 }
 
+/** What ends a dialog, at its lower right. */
+export const DialogButtons = styled.div`
+  display: flex;
+  justify-content: flex-end;
+  gap: 8px;
+`;
+
 /**
  * Whether a click began on the shade around the dialog. A list above the dialog may close in the midst of a click on it, whose end
  * then falls on the shade; that is no wish to close the dialog.

@@ -62,6 +62,16 @@ export const ruleSchema = Joi.alternatives<NameRule>()
 export const carryOverSchema = Joi.object({
   item: reference.required(),
   leave: Joi.array().items(number).max(100_000).default([]),
+  decided: Joi.array()
+    .items(
+      Joi.object({
+        number: number.required(),
+        field: text(400).required(),
+        take: Joi.string().valid('origin', 'copy').required(),
+      }),
+    )
+    .max(100_000)
+    .default([]),
 });
 
 /** Numbers from an assembly down to a line. */

@@ -1,14 +1,18 @@
-import type { ContradictionView } from '@stem-trace/contract';
 import type { Brought, Side } from '@stem-trace/core';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { carryQuery } from '../../api/build.js';
 import { send } from '../../api/client.js';
-import { Button, Choice, Hint, Mono, PrimaryButton, Soft, Trouble } from '../../ui/controls.js';
+import { ContradictionList, Listed } from '../../ui/contradictions.js';
+import { Button, Hint, Mono, PrimaryButton, Soft, Trouble } from '../../ui/controls.js';
 import { DialogFrame } from '../../ui/dialog-frame.js';
 import { SIGN } from '../../ui/glyphs.js';
-import { colour } from '../../ui/theme.js';
+
+const SIDES = [
+  { key: 'mine', text: 'Bill', everywhere: 'The bill everywhere' },
+  { key: 'theirs', text: 'Engineering', everywhere: 'Engineering everywhere' },
+] as const;
 
 export interface CarryDialogProps {
   readonly bill: string;
@@ -24,8 +28,6 @@ export function CarryDialog({ bill, version, onClose }: CarryDialogProps): React
   const [trouble, setTrouble] = useState('');
   const [isBusy, setBusy] = useState(false);
   const open = data?.contradictions.filter(({ key }) => decisions[key] === undefined).length ?? 0;
-  const all = (side: Side): void =>
-    decide(Object.fromEntries((data?.contradictions ?? []).map(({ key }) => [key, side])));
   const carry = async (): Promise<void> => {
     setBusy(true);
     try {
@@ -46,7 +48,16 @@ export function CarryDialog({ bill, version, onClose }: CarryDialogProps): React
       {error ? <Trouble>{error.message}</Trouble> : null}
       {data ? null : <Hint role="status">Comparing with engineering …</Hint>}
       {data && data.contradictions.length > 0 ? (
-        <Decisions {...{ contradictions: data.contradictions, decisions, decide, all, open }} />
+        <ContradictionList
+          rows={data.contradictions.map(({ mine, theirs, ...row }) => ({
+            ...row,
+            base: row.base ?? '',
+            says: [mine ?? '', theirs ?? ''],
+          }))}
+          sides={SIDES}
+          decisions={decisions}
+          onDecide={decide}
+        />
       ) : null}
       {data ? <BroughtList brought={data.brought} movedOut={data.movedOut} /> : null}
       {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
@@ -58,50 +69,6 @@ export function CarryDialog({ bill, version, onClose }: CarryDialogProps): React
         </PrimaryButton>
       </Buttons>
     </DialogFrame>
-  );
-}
-
-function Decisions({
-  contradictions,
-  decisions,
-  decide,
-  all,
-  open,
-}: {
-  readonly contradictions: readonly ContradictionView[];
-  readonly decisions: Readonly<Record<string, Side>>;
-  readonly decide: (decisions: Readonly<Record<string, Side>>) => void;
-  readonly all: (side: Side) => void;
-  readonly open: number;
-}): React.JSX.Element {
-  return (
-    <div role="group" aria-label="Contradictions">
-      <Head>
-        <h3>
-          Both sides changed: {contradictions.length}, {open} to decide
-        </h3>
-        <Button onPress={() => all('mine')}>The bill everywhere</Button>
-        <Button onPress={() => all('theirs')}>Engineering everywhere</Button>
-      </Head>
-      <Listed>
-        {contradictions.map(({ key, number, name, what, base, mine, theirs }) => (
-          <li key={key}>
-            <span>
-              <Mono>{number}</Mono> {name}, {what}: <Soft>was {base || 'empty'}</Soft>
-            </span>
-            <Choice
-              label={`${number || name}, ${what}`}
-              options={[
-                { key: 'mine', text: `Bill: ${mine || 'empty'}` },
-                { key: 'theirs', text: `Engineering: ${theirs || 'empty'}` },
-              ]}
-              value={decisions[key] ?? ('' as Side)}
-              onChange={(side) => decide({ ...decisions, [key]: side })}
-            />
-          </li>
-        ))}
-      </Listed>
-    </div>
   );
 }
 
@@ -137,31 +104,6 @@ function BroughtList({
   );
 }
 
-const Listed = styled.ul`
-  margin: 0;
-  padding: 0;
-  list-style: none;
-  max-height: 32vh;
-  overflow: auto;
-  border: 1px solid ${colour.line};
-  border-radius: 3px;
-  li {
-    display: flex;
-    justify-content: space-between;
-    align-items: center;
-    gap: 10px;
-    padding: 5px 10px;
-    border-bottom: 1px solid ${colour.line};
-  }
-`;
-const Head = styled.div`
-  display: flex;
-  align-items: center;
-  gap: 8px;
-  h3 {
-    flex: 1;
-  }
-`;
 const Buttons = styled.div`
   display: flex;
   align-items: center;

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import styled from 'styled-components';
 import { BlockField } from '../../ui/block-field.js';
 import { Button, PrimaryButton, Soft, Trouble } from '../../ui/controls.js';
-import { DialogFrame } from '../../ui/dialog-frame.js';
+import { DialogButtons, DialogFrame } from '../../ui/dialog-frame.js';
 import { namesPasted, type DeriveDraft } from './draft.js';
 
 export interface PasteDialogProps {
@@ -38,7 +38,7 @@ export function PasteDialog({ preview, block, onNames, onClose }: PasteDialogPro
             {unknown.length > 8 ? ` and ${unknown.length - 8} more` : ''}
           </Trouble>
         )}
-        <Buttons>
+        <DialogButtons>
           <Button onPress={onClose}>Cancel</Button>
           <PrimaryButton
             isDisabled={count === 0}
@@ -49,7 +49,7 @@ export function PasteDialog({ preview, block, onNames, onClose }: PasteDialogPro
           >
             Take them
           </PrimaryButton>
-        </Buttons>
+        </DialogButtons>
       </Fields>
     </DialogFrame>
   );
@@ -58,9 +58,4 @@ export function PasteDialog({ preview, block, onNames, onClose }: PasteDialogPro
 const Fields = styled.div`
   display: grid;
   gap: 10px;
-`;
-const Buttons = styled.div`
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
 `;

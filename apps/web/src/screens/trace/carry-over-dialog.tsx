@@ -1,16 +1,30 @@
 import type { CarryOverResult, CarryOverRow } from '@stem-trace/contract';
+import type { CarrySide } from '@stem-trace/core';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import styled from 'styled-components';
 import { get, send } from '../../api/client.js';
+import { ContradictionList, type ContradictionRow } from '../../ui/contradictions.js';
 import { Button, Mono, PrimaryButton, Soft, Trouble } from '../../ui/controls.js';
-import { DialogFrame } from '../../ui/dialog-frame.js';
+import { DialogButtons, DialogFrame } from '../../ui/dialog-frame.js';
 import { AttentionMark } from '../../ui/glyphs.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import { Tick } from '../../ui/tick.js';
 
-const KINDS = { take: 'takes the new file', new: 'is new', both: 'both changed' } as const;
+const KINDS = {
+  take: 'takes the new file',
+  values: 'takes new values',
+  new: 'is new',
+  both: 'both changed',
+} as const;
+
+const SIDES = [
+  { key: 'origin', text: 'Origin', everywhere: 'The origin everywhere' },
+  { key: 'copy', text: 'Copy', everywhere: 'The copy everywhere' },
+] as const;
+
+type Decisions = Readonly<Record<string, CarrySide>>;
 
 /** What later changes of an origin would do to a variant; what is not wanted yet is left, and stays as drift. */
 export function CarryOverDialog({
@@ -25,19 +39,8 @@ export function CarryOverDialog({
     queryFn: ({ signal }) => get('/api/carry-over', { item: variant }, signal),
     staleTime: 0,
   });
-  const [left, leave] = useState<ReadonlySet<string>>(new Set());
-  const queries = useQueryClient();
-  const carry = useMutation({
-    mutationFn: () => send('POST', '/api/carry-over', { item: variant, leave: [...left] }),
-    onSuccess: () => queries.invalidateQueries(),
-  });
   const rows = plan.data?.rows ?? [];
-  const taken = rows.filter(({ number, stops }) => !stops && !left.has(number));
-  const toggle = (number: string): void => {
-    const next = new Set(left);
-    if (!next.delete(number)) next.add(number);
-    leave(next);
-  };
+  const { left, toggle, taken, torn, decisions, decide, open, carry } = useCarrying(variant, rows);
   return (
     <DialogFrame title={`Carry over into ${variant}`} widthPx={860} onClose={onClose}>
       {carry.data ? (
@@ -52,20 +55,63 @@ export function CarryOverDialog({
             <p role="status">Nothing: {plan.data.origin} has not changed since.</p>
           ) : null}
           {rows.length > 0 ? <Rows {...{ rows, left }} onToggle={toggle} /> : null}
+          {torn.length > 0 ? (
+            <ContradictionList rows={torn} sides={SIDES} decisions={decisions} onDecide={decide} />
+          ) : null}
           {carry.error ? <Trouble>{carry.error.message}</Trouble> : null}
           <Soft>
-            What is carried over becomes a new version of the copy, which you hold then. What is left shows as
-            drift until another time.
+            What is carried over becomes a new version of the copy, which you hold then; what only the copy
+            changed stays its own. What is left shows as drift until another time.
           </Soft>
-          <Buttons>
+          <DialogButtons>
             <Button onPress={onClose}>Cancel</Button>
-            <PrimaryButton isDisabled={taken.length === 0 || carry.isPending} onPress={() => carry.mutate()}>
+            <PrimaryButton
+              isDisabled={taken.length === 0 || open > 0 || carry.isPending}
+              onPress={() => carry.mutate()}
+            >
               {carry.isPending ? 'Carrying over …' : `Carry ${taken.length} over`}
             </PrimaryButton>
-          </Buttons>
+          </DialogButtons>
         </Parts>
       )}
     </DialogFrame>
+  );
+}
+
+/** What is taken and decided so far, and its carrying out. */
+function useCarrying(variant: string, rows: readonly CarryOverRow[]) {
+  const [left, leave] = useState<ReadonlySet<string>>(new Set());
+  const [decisions, decide] = useState<Decisions>({});
+  const queries = useQueryClient();
+  const taken = rows.filter(({ number, stops }) => !stops && !left.has(number));
+  const torn = contradictionsOf(taken);
+  const open = torn.filter(({ key }) => decisions[key] === undefined).length;
+  const carry = useMutation({
+    mutationFn: () =>
+      send('POST', '/api/carry-over', {
+        item: variant,
+        leave: [...left],
+        decided: torn.flatMap(({ key, number, what: field }) => {
+          const take = decisions[key];
+          return take ? { number, field, take } : [];
+        }),
+      }),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  const toggle = (number: string): void => {
+    const next = new Set(left);
+    if (!next.delete(number)) next.add(number);
+    leave(next);
+  };
+  return { left, toggle, taken, torn, decisions, decide, open, carry };
+}
+
+function contradictionsOf(rows: readonly CarryOverRow[]): ContradictionRow[] {
+  return rows.flatMap(({ number, name, contradictions }) =>
+    contradictions.map(({ field, base, origin, copy }) => ({
+      ...{ key: `${number} ${field}`, number, name, what: field, base },
+      says: [origin, copy],
+    })),
   );
 }
 
@@ -136,12 +182,12 @@ function columnsOf(
       key: 'because',
       title: 'Because',
       width: 'minmax(160px, 1.6fr)',
-      cell: ({ because, says, stops }) =>
-        stops ? (
-          <AttentionMark title={says}>{says}</AttentionMark>
-        ) : (
-          <Soft title={`${because} ${says}`}>{says === '' ? because : `${because}; ${says}`}</Soft>
-        ),
+      cell: ({ because, says, stops, keeps }) => {
+        if (stops) return <AttentionMark title={says}>{says}</AttentionMark>;
+        const kept = keeps.length === 0 ? '' : `keeps its own ${keeps.join(', ')}`;
+        const all = [because, says, kept].filter((part) => part !== '').join('; ');
+        return <Soft title={all}>{all}</Soft>;
+      },
     },
   ];
 }
@@ -167,11 +213,11 @@ function Done({
           <Mono>{number}</Mono> stays behind: {says}.
         </Soft>
       ))}
-      <Buttons>
+      <DialogButtons>
         <PrimaryButton ref={close} onPress={onClose}>
           Close
         </PrimaryButton>
-      </Buttons>
+      </DialogButtons>
     </Parts>
   );
 }
@@ -183,9 +229,4 @@ const Parts = styled.div`
 const Sized = styled.div`
   display: flex;
   flex-direction: column;
-`;
-const Buttons = styled.div`
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
 `;

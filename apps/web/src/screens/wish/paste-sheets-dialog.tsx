@@ -13,7 +13,7 @@ import { useState } from 'react';
 import styled from 'styled-components';
 import { BlockField } from '../../ui/block-field.js';
 import { Button, Pick, PrimaryButton, Soft, Trouble } from '../../ui/controls.js';
-import { DialogFrame } from '../../ui/dialog-frame.js';
+import { DialogButtons, DialogFrame } from '../../ui/dialog-frame.js';
 import { isTexts } from '../../ui/draft.js';
 import { useKept } from '../../ui/kept.js';
 
@@ -97,7 +97,7 @@ export function PasteSheetsDialog({
             : `${sheets.length} ${sheets.length === 1 ? 'sheet' : 'sheets'}.`}
         </span>
         {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
-        <Buttons>
+        <DialogButtons>
           <Button onPress={onClose}>Cancel</Button>
           <PrimaryButton
             isDisabled={sheets.length === 0 || isUnclear || trouble !== ''}
@@ -108,7 +108,7 @@ export function PasteSheetsDialog({
           >
             Make {sheets.length === 1 ? 'the variant' : `${sheets.length} variants`}
           </PrimaryButton>
-        </Buttons>
+        </DialogButtons>
       </Fields>
     </DialogFrame>
   );
@@ -158,9 +158,4 @@ const Line = styled.div`
   display: flex;
   flex-wrap: wrap;
   gap: 10px;
-`;
-const Buttons = styled.div`
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
 `;
