@@ -10,7 +10,7 @@ import {
 import type { ListReading } from '@stem-trace/formats';
 import { DataSource } from 'typeorm';
 import type { Rights } from '../access/rights.service.js';
-import { mayBeTold } from '../database/conditions.js';
+import { isAmong, mayBeTold } from '../database/conditions.js';
 import { json, number, orNull, readRows, text, timeText, word } from '../database/read-rows.js';
 import { ProblemError } from '../problems/problem.js';
 import type { StoreLine } from './bom-tree.service.js';
@@ -113,7 +113,7 @@ export class ListTreeService {
       },
       `SELECT i.number_key AS key, i.id::text AS "itemId", coalesce(i.stem_id, i.id)::text AS stem, i.number, i.name, i.kind, i.state,
          (${measure('mass')} AND p.unit = 'kg') AS "massKg", (${measure('cost')}) AS cost
-       FROM item i WHERE i.number_key = ANY($1::text[]) AND i.place_id <> ALL($2::bigint[]) AND i.newest_version_id IS NOT NULL`,
+       FROM item i WHERE ${isAmong('i.number_key', '$1')} AND i.place_id <> ALL($2::bigint[]) AND i.newest_version_id IS NOT NULL`,
       [[...new Set(numbers.map(numberKey))], rights.placesWithout('see')],
     );
     return new Map(rows.map((row) => [row.key, row]));

@@ -22,6 +22,16 @@ export function mayBeTold(hidden: string, alias = 'p'): string {
     AND told.key = ${alias}.key AND told.places && ${hidden}::bigint[]))`;
 }
 
+/**
+ * Condition that a text is one of many, as SQL. Said as `= ANY`, it may be looked up in an index of trigrams, which holds each of the
+ * many against all that was written lately: half a minute for two thousand numbers after a derivation of eight thousand.
+ *
+ * @param texts parameter with an array
+ */
+export function isAmong(text: string, texts: string): string {
+  return `${text} IN (SELECT unnest(${texts}::text[]))`;
+}
+
 function listed(words: readonly string[]): string {
   return words.map((word) => `'${word}'`).join(', ');
 }

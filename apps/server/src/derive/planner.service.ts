@@ -30,6 +30,7 @@ import {
 } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { RightsService, type Rights } from '../access/rights.service.js';
+import { isAmong } from '../database/conditions.js';
 import type { Person } from '../database/entities/person.js';
 import { readRows, text } from '../database/read-rows.js';
 import { ProblemError } from '../problems/problem.js';
@@ -429,7 +430,7 @@ async function namesInUse(
   const numbers = await readRows(
     manager,
     { key: text },
-    'SELECT number_key AS key FROM item WHERE number_key = ANY($1::text[])',
+    `SELECT number_key AS key FROM item WHERE ${isAmong('number_key', '$1')}`,
     [wanted.map(numberKey)],
   );
   const files = await readRows(

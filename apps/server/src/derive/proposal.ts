@@ -9,6 +9,7 @@ import {
   type NameRule,
 } from '@stem-trace/core';
 import { seenRequest } from './seen-request.js';
+import { isAmong } from '../database/conditions.js';
 import { flag, json, readRow, readRows, text, type Asks } from '../database/read-rows.js';
 import type { DescribedVersion } from '../store/catalogue.service.js';
 
@@ -109,7 +110,7 @@ async function firstFree(
     const { isTaken } = await readRow(
       manager,
       { isTaken: flag },
-      'SELECT EXISTS (SELECT FROM item WHERE number_key = ANY($1::text[])) AS "isTaken"',
+      `SELECT EXISTS (SELECT FROM item WHERE ${isAmong('number_key', '$1')}) AS "isTaken"`,
       [[...keys]],
     );
     if (!isTaken) return rules;

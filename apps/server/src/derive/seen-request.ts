@@ -1,5 +1,6 @@
 import type { DeriveRequest } from '@stem-trace/contract';
 import { numberKey } from '@stem-trace/core';
+import { isAmong } from '../database/conditions.js';
 import { readRows, text, type Asks } from '../database/read-rows.js';
 
 /**
@@ -23,7 +24,7 @@ export async function seenRequest(
   const rows = await readRows(
     manager,
     { key: text },
-    'SELECT number_key AS key FROM item WHERE number_key = ANY($1::text[]) AND place_id <> ALL($2::bigint[])',
+    `SELECT number_key AS key FROM item WHERE ${isAmong('number_key', '$1')} AND place_id <> ALL($2::bigint[])`,
     [named.map(keyOf), hidden],
   );
   const seen = new Set(rows.map(({ key }) => key));

@@ -16,6 +16,7 @@ import {
 } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import type { Rights } from '../access/rights.service.js';
+import { isAmong } from '../database/conditions.js';
 import { listOf, orNull, readRows, text, word } from '../database/read-rows.js';
 
 const EMPTY: IntakeStore = {
@@ -210,9 +211,12 @@ async function loadRows(
              WHERE l.version_id = v.id AND l.relation IN ('depicts', 'describes') AND l.target_ref = 0 LIMIT 1) AS "belongsTo"
      FROM item i JOIN place p ON p.id = i.place_id JOIN version v ON v.id = i.newest_version_id JOIN revision r ON r.id = v.revision_id
      LEFT JOIN version c ON c.id = v.carrier_version_id
-     WHERE i.number_key = ANY($1::text[]) OR (i.file_name <> '' AND lower(i.file_name) = ANY($2::text[]))
-        OR (i.kind IN ('part', 'assembly') AND lower(regexp_replace(i.file_name, '\\.[^.]*$', '')) = ANY($3::text[]))
-        OR i.id = ANY($4::bigint[])`,
+     WHERE i.id IN (
+       SELECT id FROM item WHERE ${isAmong('number_key', '$1')}
+       UNION SELECT id FROM item WHERE file_name <> '' AND ${isAmong('lower(file_name)', '$2')}
+       UNION SELECT id FROM item WHERE kind IN ('part', 'assembly')
+         AND ${isAmong("lower(regexp_replace(file_name, '\\.[^.]*$', ''))", '$3')}
+       UNION SELECT unnest($4::bigint[]))`,
     [[...numbers], [...fileNames], [...stems], items],
   );
 }

@@ -1,5 +1,6 @@
 /** What the schemes would give next. */
 import { numberKey, serialNumber, type NumberScheme } from '@stem-trace/core';
+import { isAmong } from '../database/conditions.js';
 import { id, number, readRows, text, type Asks } from '../database/read-rows.js';
 import { ProblemError } from '../problems/problem.js';
 
@@ -32,7 +33,7 @@ export async function freeOf(manager: Asks, numbers: readonly string[]): Promise
   const taken = await readRows(
     manager,
     { key: text },
-    'SELECT number_key AS key FROM item WHERE number_key = ANY($1::text[])',
+    `SELECT number_key AS key FROM item WHERE ${isAmong('number_key', '$1')}`,
     [numbers.map(numberKey)],
   );
   const keys = new Set(taken.map(({ key }) => key));

@@ -11,7 +11,7 @@ import {
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
-import { isReleased } from '../database/conditions.js';
+import { isAmong, isReleased } from '../database/conditions.js';
 import {
   flag,
   json,
@@ -295,7 +295,7 @@ async function newestNamed(
   const rows = await readRows(
     manager,
     DESCRIBED_COLUMNS,
-    `${DESCRIBED} WHERE v.id = i.newest_version_id AND i.number_key = ANY($1::text[])`,
+    `${DESCRIBED} WHERE v.id = i.newest_version_id AND ${isAmong('i.number_key', '$1')}`,
     [named.map(({ number }) => numberKey(number))],
   );
   return new Map(rows.map((row) => [numberKey(row.number), row]));
