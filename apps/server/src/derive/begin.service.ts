@@ -83,6 +83,10 @@ export class BeginService {
       made.map(({ to }) => to),
       ...([person, 'change', manager] as const),
     );
+    // It begins a stem of its own: what was begun with one template has nothing else in common.
+    await manager.query('UPDATE item SET stem_id = NULL WHERE id = ANY($1::bigint[])', [
+      copies.map(({ itemId }) => itemId),
+    ]);
     // What lives in another's file is changed with that.
     const own = copies.filter(({ carrierVersion }) => carrierVersion === null);
     const reason = 'Begun with a template';

@@ -1,5 +1,5 @@
 /** What is begun with a template: new numbers, held, and its files say so when they are fetched. */
-import type { BeginResult, HoldRow, ItemView } from '@stem-trace/contract';
+import type { BeginResult, HoldRow, ItemView, StemAnswer } from '@stem-trace/contract';
 import { annotateStepPart, readStep, writeStepAssembly } from '@stem-trace/formats';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { CUBE } from '../testing/random-trees.js';
@@ -83,6 +83,9 @@ it('takes what is proposed along, each under a number of its own, and holds that
   const holds = await store.json<HoldRow[]>('GET', '/api/holds');
   expect(made.every((one) => holds.some((hold) => hold.number === one))).toBe(true);
   await expect(begin('T-FRAME', { scheme: 'none such' })).rejects.toThrow(/none such/);
+  // What was begun with one template is no family.
+  const { rows: stem } = await store.json<StemAnswer>('GET', '/api/stem?item=T-FRAME&lens=newest');
+  expect(stem.map((row) => row.number)).toEqual(['T-FRAME']);
 });
 
 it('of many people at once has a number for each of them', async () => {

@@ -222,7 +222,12 @@ it('a plan is kept under a name, and another is gone on with', async () => {
     ...{ item: 'FM-1000', name: 'River', isShared: true },
     request: { item: 'FM-1000', copy: 'proposed' },
   });
+  // It is gone only when one says so once more.
   await user.click(mine);
+  await user.click(dialog.getByRole('button', { name: 'Keep it' }));
+  expect(sentTo('/api/plans/remove')).toEqual([]);
+  await user.click(dialog.getByRole('button', { name: 'Take River away' }));
+  await user.click(dialog.getByRole('button', { name: 'Throw River away' }));
   await vi.waitFor(() => expect(dialog.queryByText('River')).toBeNull());
   expect(sentTo('/api/plans/remove')[0]?.body).toEqual({ id: '5' });
   // Another’s cannot be taken away; it says that it is behind.

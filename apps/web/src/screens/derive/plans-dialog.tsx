@@ -5,7 +5,7 @@ import { useState } from 'react';
 import styled from 'styled-components';
 import { get, send } from '../../api/client.js';
 import { Box, Button, PrimaryButton, QuietButton, Soft, Trouble } from '../../ui/controls.js';
-import { DialogFrame } from '../../ui/dialog-frame.js';
+import { DialogButtons, DialogFrame } from '../../ui/dialog-frame.js';
 import { AttentionMark } from '../../ui/glyphs.js';
 import { Tick } from '../../ui/tick.js';
 import { When } from '../../ui/when.js';
@@ -70,9 +70,9 @@ export function PlansDialog({ item, request, onOpen, onClose }: PlansDialogProps
             />
           ))}
         </List>
-        <Buttons>
+        <DialogButtons>
           <Button onPress={onClose}>Close</Button>
-        </Buttons>
+        </DialogButtons>
       </Fields>
     </DialogFrame>
   );
@@ -116,6 +116,7 @@ function Plan({
   readonly onRemove: () => void;
 }): React.JSX.Element {
   const { name, by, isMine, isShared, isBehind, at, version } = plan;
+  const [isAsked, ask] = useState(false);
   return (
     <li>
       <span>
@@ -130,9 +131,16 @@ function Plan({
           </AttentionMark>
         ) : null}
       </span>
-      <Button onPress={onOpen}>Go on with it</Button>
-      {isMine ? (
-        <QuietButton aria-label={`Take ${name} away`} onPress={onRemove}>
+      {isAsked ? (
+        <>
+          <Button onPress={onRemove}>Throw {name} away</Button>
+          <PrimaryButton onPress={() => ask(false)}>Keep it</PrimaryButton>
+        </>
+      ) : (
+        <Button onPress={onOpen}>Go on with it</Button>
+      )}
+      {isMine && !isAsked ? (
+        <QuietButton aria-label={`Take ${name} away`} onPress={() => ask(true)}>
           <Trash2 size={15} aria-hidden />
         </QuietButton>
       ) : null}
@@ -169,8 +177,4 @@ const List = styled.ul`
     flex: 1;
     min-width: 0;
   }
-`;
-const Buttons = styled.div`
-  display: flex;
-  justify-content: flex-end;
 `;
