@@ -63,12 +63,12 @@ export const RIVER_RECIPE = {
     {
       name: 'Paint',
       when: 'colour != "galvanised"',
-      then: { do: 'property', item: '', property: 'finish', value: '"Powder coat, " + colour' },
+      then: { do: 'property', item: '', property: 'finish', value: '"Painted"' },
     },
     {
       name: 'Paint on the drawings',
       when: 'colour != "galvanised"',
-      then: { do: 'title block', item: '', field: 'FINISH', pattern: 'Powder, {colour}' },
+      then: { do: 'title block', item: '', field: 'FINISH', pattern: 'Painted {colour}' },
     },
   ],
   names: [
