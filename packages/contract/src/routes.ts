@@ -56,7 +56,7 @@ import type { FileTextAnswer, ItemView, PersonView } from './items.js';
 import type { ConfigurationsAnswer, EffectAnswer, NetAnswer } from './net.js';
 import type { AlongRow, PlaceRow, VerifyAnswer } from './places.js';
 import type { NumberSchemeRow, PropertiesAnswer } from './properties.js';
-import type { SceneAnswer, StructureAnswer } from './structure.js';
+import type { NearAnswer, SceneAnswer, StructureAnswer } from './structure.js';
 import type { WelcomeAnswer } from './welcome.js';
 
 export interface TokenAnswer {
@@ -206,6 +206,7 @@ export interface RouteAnswers {
   'GET /api/like': LikeAnswer;
   'POST /api/like': LikeAnswer;
   'GET /api/scene': SceneAnswer;
+  'GET /api/near': NearAnswer;
   'GET /api/mesh': Uint8Array;
   'GET /api/notices': NoticesAnswer;
   'POST /api/notices/read': undefined;
@@ -1207,6 +1208,13 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     wants: 'see',
     answer: 'SceneAnswer',
     isRemembered: true,
+  },
+  'GET /api/near': {
+    does: 'What lies within a distance of uses of a scene, surface to surface',
+    room: 'structure',
+    status: 200,
+    wants: 'see',
+    answer: 'NearAnswer',
   },
   'GET /api/mesh': {
     does: 'The mesh of a part',

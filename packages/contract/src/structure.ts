@@ -53,5 +53,51 @@ export interface StructureAnswer {
 
 /** Where meshes stand: placements as 3×4 matrices in millimetres, z up, in the frame of the item asked for. */
 export interface SceneAnswer {
-  readonly meshes: readonly { readonly item: string; readonly at: readonly Placement[] }[];
+  readonly meshes: readonly SceneMesh[];
+  /** Uses below which there is something to be seen, depth first. */
+  readonly nodes: readonly SceneNodeView[];
+}
+
+export interface SceneMesh {
+  /** `NUMBER@B/3` of the item whose file has the geometry. */
+  readonly item: string;
+  readonly at: readonly Placement[];
+  /** Of each place, its use: a place in `nodes`. */
+  readonly nodes: readonly number[];
+}
+
+export interface SceneNodeView {
+  /** Place in the list of what it lies in; -1 for the item asked for. */
+  readonly parent: number;
+  /** Empty where one may not see it. */
+  readonly number: string;
+  readonly name: string;
+  readonly kind: ItemKind;
+  readonly state: State | null;
+  /** What its parent calls this use. */
+  readonly use: string;
+}
+
+/** What lies within a distance of a selection. */
+export interface NearAnswer {
+  readonly rows: readonly NearRow[];
+  /** Numbers of items whose geometry is not there yet, so that nothing is said of them. */
+  readonly unknown: readonly string[];
+}
+
+export interface NearRow {
+  /** The use that was found: a place in the scene's `nodes`. */
+  readonly node: number;
+  /** The use of the selection that it is near to. */
+  readonly of: number;
+  readonly number: string;
+  readonly name: string;
+  /** `touches`: nearer than the triangles can tell. */
+  readonly kind: 'near' | 'touches' | 'overlaps';
+  readonly distanceMm: number;
+  /** How far one reaches into the other, at least. */
+  readonly depthMm: number;
+  readonly toleranceMm: number;
+  /** The nearest points of both, in millimetres, in the frame of the item asked for. */
+  readonly between: readonly (readonly number[])[];
 }

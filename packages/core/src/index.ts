@@ -139,7 +139,7 @@ export { countTreeRows } from './structure/count-rows.js';
 export { explode, type ExplodedRow, type TreeOptions } from './structure/explode.js';
 export { topsOf, whereUsed, type UsedRow } from './structure/where-used.js';
 export { invertRigid, multiply } from './shape/placement.js';
-export { sceneOf, type SceneFile, type SceneNode } from './shape/scene.js';
+export { sceneOf, type SceneFile, type SceneNode, type ScenePlace, type ScenePlan } from './shape/scene.js';
 export { massOf, type MeshMass, type TriangleMesh } from './shape/mass.js';
 export { StructureTooLarge } from './structure/errors.js';
 export { compareTrees } from './bom/compare.js';

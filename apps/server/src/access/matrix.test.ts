@@ -83,6 +83,7 @@ const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
   'GET /api/like/properties': about,
   'GET /api/item': about,
   'GET /api/scene': about,
+  'GET /api/near': (item) => ({ query: `item=${item}&of=0&nodes=1` }),
   'GET /api/mesh': about,
   'GET /api/net': (item) => ({ query: `item=${item}&side=used&papers=true` }),
   'GET /api/configurations': about,

@@ -2,12 +2,14 @@ import { readFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { setPriority } from 'node:os';
 import { Document, NodeIO } from '@gltf-transform/core';
-import { describeShape, massOf, type TriangleMesh } from '@stem-trace/core';
+import { describeShape, massOf, type MeshMass, type TriangleMesh } from '@stem-trace/core';
 import { offer } from './process.js';
 import type { TessellateTask, Tessellated } from './tessellate-pool.js';
 
 interface KernelMesh {
   readonly color?: readonly [number, number, number];
+  /** Triangles of each face of the boundary, the first and the last counted in. */
+  readonly brep_faces?: readonly { readonly first: number; readonly last: number }[];
   readonly attributes: {
     readonly position: { readonly array: number[] };
     readonly normal?: { readonly array: number[] };
@@ -61,6 +63,11 @@ async function tessellate({ file, names }: TessellateTask): Promise<Tessellated>
   return { kind: 'mesh', glb: await toGlb(meshes, mass), mass, shape: describeShape(triangles) };
 }
 
+/** The kernel takes its ratio of the mean edge of the box. */
+function deflectionOf({ box: { min, max } }: MeshMass): number {
+  return (FINENESS.linearDeflection * (max[0] - min[0] + max[1] - min[1] + max[2] - min[2])) / 3;
+}
+
 /** Meshes of the first node with one of the names, and of all below it; where it stands in its file. */
 function meshesOf(root: KernelNode, names: ReadonlySet<string>): Set<number> {
   const found = new Set<number>();
@@ -78,13 +85,13 @@ function meshesOf(root: KernelNode, names: ReadonlySet<string>): Set<number> {
   return found;
 }
 
-async function toGlb(meshes: readonly KernelMesh[], mass: object): Promise<Uint8Array> {
+async function toGlb(meshes: readonly KernelMesh[], mass: MeshMass): Promise<Uint8Array> {
   const document = new Document();
   document.getRoot().getAsset().generator = 'Stem Trace';
-  document.getRoot().setExtras({ mass });
+  document.getRoot().setExtras({ mass, deflectionMm: deflectionOf(mass) });
   const buffer = document.createBuffer();
   const scene = document.createScene();
-  for (const { attributes, index, color } of meshes) {
+  for (const { attributes, index, color, brep_faces: faces = [] } of meshes) {
     const [red, green, blue] = color ?? [0.62, 0.68, 0.71];
     const material = document
       .createMaterial()
@@ -94,6 +101,7 @@ async function toGlb(meshes: readonly KernelMesh[], mass: object): Promise<Uint8
     const primitive = document
       .createPrimitive()
       .setMaterial(material)
+      .setExtras({ faces: faces.map(({ first, last }) => [first, last]) })
       .setIndices(
         document.createAccessor().setType('SCALAR').setArray(new Uint32Array(index.array)).setBuffer(buffer),
       )

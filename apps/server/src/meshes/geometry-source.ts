@@ -1,3 +1,4 @@
+import { join } from 'node:path';
 import type { GeometrySource } from '../queue/job.js';
 import type { DescribedVersion } from '../store/catalogue.service.js';
 
@@ -11,4 +12,12 @@ export function geometryOf(version: DescribedVersion): GeometrySource {
 /** One for each geometry, whatever items have it. */
 export function keyOf({ sha256, productRef }: GeometrySource): string {
   return productRef === 0 ? sha256 : `${sha256}-${productRef}`;
+}
+
+/** Changes when meshes are made in another way, so that kept ones are made anew. */
+const RECIPE = 'b';
+
+/** Where the mesh of a geometry lies once it is made. */
+export function meshPath(blobFolder: string, key: string): string {
+  return join(blobFolder, 'meshes', `${key}-${RECIPE}.glb`);
 }

@@ -7,6 +7,7 @@ import { readUpload } from '../serve/read-body.js';
 import type { JsonBytes } from '../serve/json-bytes.js';
 import { WorkHost } from '../work/work-host.js';
 import { MeshesService } from './meshes.service.js';
+import type { NearRequest } from './near.service.js';
 import type { SceneRequest } from './scene.service.js';
 import { ShapesService } from './shapes.service.js';
 import type { Request } from 'express';
@@ -45,6 +46,15 @@ export class MeshesController {
     @Asker() asker: AbortSignal,
   ): Promise<JsonBytes> {
     return this.work.json('scene', { item, lens }, person, asker);
+  }
+
+  @Serve('GET /api/near')
+  near(
+    @Input() { item, lens, of, nodes, within }: NearRequest,
+    @Caller() person: Person,
+    @Asker() asker: AbortSignal,
+  ): Promise<JsonBytes> {
+    return this.work.json('near', { item, lens, of, nodes, within }, person, asker);
   }
 
   /** Binary glTF 2.0; mass properties from the mesh in the root's extras. */

@@ -9,10 +9,7 @@ import { TessellatePool } from '../jobs/tessellate-pool.js';
 import { ProblemError } from '../problems/problem.js';
 import type { GeometrySource } from '../queue/job.js';
 import { JobQueue } from '../queue/job-queue.js';
-import { geometryOf, keyOf } from './geometry-source.js';
-
-/** Changes when meshes are made in another way, so that kept ones are made anew. */
-const RECIPE = 'a';
+import { geometryOf, keyOf, meshPath } from './geometry-source.js';
 
 /** Meshes of parts as binary glTF, made as jobs when first asked for and kept beside the blobs; they can be made again. */
 @Injectable()
@@ -78,6 +75,6 @@ export class MeshesService {
   }
 
   private pathOf(key: string): string {
-    return join(this.blobs.folder, 'meshes', `${key}-${RECIPE}.glb`);
+    return meshPath(this.blobs.folder, key);
   }
 }

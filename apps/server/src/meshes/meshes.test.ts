@@ -1,5 +1,5 @@
 import { NodeIO } from '@gltf-transform/core';
-import type { FindAnswer, LikeAnswer, SceneAnswer } from '@stem-trace/contract';
+import type { FindAnswer, LikeAnswer, NearAnswer, SceneAnswer } from '@stem-trace/contract';
 import type { MeshMass } from '@stem-trace/core';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import {
@@ -7,6 +7,8 @@ import {
   readExchangeSet,
 } from '../../../../packages/formats/src/testing/exchange-files.js';
 import { ShapesService } from './shapes.service.js';
+import { annotateStepPart, writeStepAssembly } from '@stem-trace/formats';
+import { CUBE } from '../testing/random-trees.js';
 import { TestStore } from '../testing/test-store.js';
 
 let store: TestStore;
@@ -101,4 +103,61 @@ it('what has no geometry is like nothing, and says so', async () => {
   await expect(store.call('GET', '/api/like?item=T-s1')).rejects.toThrow(/no geometry of its own/);
   const text = new TextEncoder().encode('this is no design');
   await expect(store.call('POST', '/api/like', text)).rejects.toThrow(/No geometry was found/);
+});
+
+it('what lies near is told surface to surface, of any use with all that lies in it', async () => {
+  const part = (id: string): Uint8Array =>
+    annotateStepPart(CUBE, {
+      ...{ id, name: id, description: '', version: '', source: 'made', properties: [] },
+      ...{ fileName: `${id}.stp`, time: '' },
+    });
+  const assembly = (id: string, ...uses: readonly (readonly [string, number])[]): Uint8Array =>
+    writeStepAssembly({
+      ...{ id, name: id, fileName: `${id}.stp`, time: '' },
+      children: uses.map(([child]) => ({ id: child, name: child, locator: `${child}.stp` })),
+      uses: uses.map(([child, x], at) => ({
+        ...{ child: at, name: `${child} ${at}` },
+        placement: [1, 0, 0, x, 0, 1, 0, 0, 0, 0, 1, 0],
+      })),
+    });
+  await store.intake(new Map(['N-A', 'N-B', 'N-C'].map((id) => [`${id}.stp`, part(id)])), { place: '/near' });
+  const sizeOf = async (item: string): Promise<number> => {
+    const glb = new Uint8Array(await (await store.call('GET', `/api/mesh?item=${item}`)).arrayBuffer());
+    const { mass } = (await new NodeIO().readBinary(glb)).getRoot().getExtras() as { mass: MeshMass };
+    return mass.box.max[0] - mass.box.min[0];
+  };
+  const size = await sizeOf('N-A');
+  await store.intake(
+    new Map([
+      ['N-SUB.stp', assembly('N-SUB', ['N-A', 0], ['N-B', 3 * size])],
+      // 3 mm beside the first, half into the second.
+      ['N-TOP.stp', assembly('N-TOP', ['N-SUB', 0], ['N-C', size + 3], ['N-C', 3.5 * size])],
+    ]),
+    { place: '/near' },
+  );
+  const { nodes } = await store.json<SceneAnswer>('GET', '/api/scene?item=N-TOP');
+  expect(nodes.map(({ number, parent, use }) => [number, parent, use])).toEqual([
+    ['N-TOP', -1, ''],
+    ['N-SUB', 0, 'N-SUB 0'],
+    ['N-A', 1, 'N-A 0'],
+    ['N-B', 1, 'N-B 1'],
+    ['N-C', 0, 'N-C 1'],
+    ['N-C', 0, 'N-C 2'],
+  ]);
+  const near = (of: string, within: number, count = nodes.length): Promise<NearAnswer> =>
+    store.json('GET', `/api/near?item=N-TOP&of=${of}&nodes=${count}&within=${within}`);
+  expect(await near('2', 4)).toEqual({ rows: [], unknown: ['N-B', 'N-C'] });
+  await Promise.all([sizeOf('N-B'), sizeOf('N-C')]);
+  const said = ({ rows }: NearAnswer): [number, number, string, number, number][] =>
+    rows.map(({ of, node, kind, distanceMm, depthMm }) => [
+      ...([of, node, kind, Math.round(distanceMm * 100) / 100, Math.round((10 * depthMm) / size)] as const),
+    ]);
+  expect(said(await near('2', 2))).toEqual([]);
+  expect(said(await near('2', 4))).toEqual([[2, 4, 'near', 3, 0]]);
+  // With all that lies in it, but for what is selected itself; half of the size is five tenths.
+  expect(said(await near('1', 4))).toEqual([
+    [3, 5, 'overlaps', 0, 5],
+    [2, 4, 'near', 3, 0],
+  ]);
+  await expect(near('2', 4, 5)).rejects.toThrow(/made of other things by now/);
 });

@@ -1,15 +1,24 @@
 import { Injectable } from '@nestjs/common';
 import { formatReference, type LensText, type SceneAnswer } from '@stem-trace/contract';
-import { sceneOf } from '@stem-trace/core';
+import { sceneOf, type Placement } from '@stem-trace/core';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
-import { CatalogueService } from '../store/catalogue.service.js';
+import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { parseLens } from '../structure/lens-text.js';
 import { StructureLoader } from '../structure/structure-loader.js';
 
 export interface SceneRequest {
   readonly item: string;
   readonly lens: LensText;
+}
+
+export interface PlacedScene {
+  readonly files: readonly {
+    readonly version: DescribedVersion;
+    readonly at: readonly Placement[];
+    readonly nodes: readonly number[];
+  }[];
+  readonly nodes: SceneAnswer['nodes'];
 }
 
 /** How parts stand together. */
@@ -21,13 +30,24 @@ export class SceneService {
     private readonly rights: RightsService,
   ) {}
 
-  /** Where the meshes of everything below an item stand in its frame, under a lens. */
-  async sceneOf({ item, lens }: SceneRequest, person: Person): Promise<SceneAnswer> {
+  /** Where the meshes of everything below an item stand in its frame, under a lens, and which uses they are. */
+  async sceneOf(request: SceneRequest, person: Person): Promise<SceneAnswer> {
+    const { files, nodes } = await this.placed(request, person);
+    return {
+      meshes: files.map(({ version: { number, label }, at, nodes: uses }) => ({
+        ...{ item: formatReference({ number, version: label }), at, nodes: uses },
+      })),
+      nodes,
+    };
+  }
+
+  /** The same, with the versions whose files have the geometry; what may not be seen is left out. */
+  async placed({ item, lens }: SceneRequest, person: Person): Promise<PlacedScene> {
     const root = await this.catalogue.resolveUnder(item, parseLens(lens), { person, orNewest: true });
     const rights = await this.rights.of(person);
     const graph = await this.loader.below(root.id, parseLens(lens));
     const versions = await this.catalogue.describe([...graph.versions()].map(({ id }) => id));
-    const files = sceneOf(graph, root.id, {
+    const { files, nodes } = sceneOf(graph, root.id, {
       lens: parseLens(lens),
       nodeOf: (id) => {
         const version = versions.get(id);
@@ -35,12 +55,18 @@ export class SceneService {
       },
     });
     return {
-      meshes: files.flatMap(({ file, at }) => {
+      files: files.flatMap(({ file, at, nodes: uses }) => {
         const version = versions.get(file);
-        return version && rights.may('see', version.placeId)
-          ? [{ item: formatReference({ number: version.number, version: version.label }), at }]
-          : [];
+        return version && rights.may('see', version.placeId) ? [{ version, at, nodes: uses }] : [];
+      }),
+      nodes: nodes.map(({ version: id, parent, name: use }) => {
+        const version = versions.get(id);
+        if (!version || !rights.may('see', version.placeId)) return { ...UNSEEN, parent };
+        const { number, name, kind, state } = version;
+        return { parent, number, name, kind, state, use };
       }),
     };
   }
 }
+
+const UNSEEN = { number: '', name: '', kind: 'part', state: null, use: '' } as const;

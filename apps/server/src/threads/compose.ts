@@ -31,6 +31,7 @@ import { IntakeReview } from '../intake/intake-review.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { ReaderThreads } from '../jobs/reader-pool.js';
 import { LineageService } from '../lineage/lineage.service.js';
+import { NearService } from '../meshes/near.service.js';
 import { SceneService } from '../meshes/scene.service.js';
 import { problemOf } from '../problems/to-problem.js';
 import { JobProgress } from '../queue/job-progress.js';
@@ -143,6 +144,7 @@ export async function composeWork(
   const lineage = new LineageService(database, catalogue, boms, rights);
   const compareFiles = new CompareFileService(comparisons);
   const scenes = new SceneService(catalogue, loader, rights);
+  const nears = new NearService(scenes, blobs);
   const derivations = new DeriveService(
     database,
     turn,
@@ -190,6 +192,7 @@ export async function composeWork(
       stem: (input, person) => lineage.stem(input, person),
       family: (input, person) => lineage.family(input, person),
       scene: (input, person) => scenes.sceneOf(input, person),
+      near: (input, person) => nears.near(input, person),
       'derive preview': (input, person) => derivations.preview(input, person),
       'derive ground': (input, person) => derivations.ground(input, person),
       begin: ({ at, ...request }, person) => beginnings.begin(request, person, at),

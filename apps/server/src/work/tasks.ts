@@ -40,6 +40,7 @@ import type {
   EffectRequest,
   IntakeView,
   NetAnswer,
+  NearAnswer,
   SceneAnswer,
   StructureAnswer,
 } from '@stem-trace/contract';
@@ -52,6 +53,7 @@ import type { CompareRequest, CompareThreeRequest } from '../compare/compare.ser
 import type { JoinRequest } from '../fetch/join.service.js';
 import type { ProofFormat } from '../derive/proof-file.js';
 import type { CarriedOut } from '../intake/intake-carrier.js';
+import type { NearRequest } from '../meshes/near.service.js';
 import type { SceneRequest } from '../meshes/scene.service.js';
 import type { JobRef } from '../queue/job-progress.js';
 import type { WishOutcome } from '../wish/wishes.service.js';
@@ -85,6 +87,7 @@ export interface WorkTasks {
   stem: [input: ItemUnderLens, answer: StemAnswer];
   family: [input: ItemUnderLens, answer: FamilyAnswer];
   scene: [input: SceneRequest, answer: SceneAnswer];
+  near: [input: NearRequest, answer: NearAnswer];
   'derive preview': [input: DeriveRequest, answer: DerivePreview];
   'derive ground': [input: DeriveRequest, answer: PlanGround];
   begin: [input: BeginRequest & { readonly at: Date }, answer: BeginResult];
@@ -147,6 +150,7 @@ export const TIME_LIMITS_MS: Readonly<Partial<Record<WorkKind, number>>> = {
   stem: 120_000,
   family: 120_000,
   scene: 30_000,
+  near: 60_000,
   'derive preview': 60_000,
   'derive ground': 60_000,
   'derive proposal': 60_000,

@@ -35,7 +35,7 @@ import {
   watchSchema,
 } from './custody.js';
 import { beginSchema, carryOverSchema, deriveSchema, keepPlanSchema, planIdSchema } from './derive.js';
-import { fetchSchema, joinSchema } from './fetch.js';
+import { fetchSchema, joinSchema, nearSchema } from './fetch.js';
 import {
   findCountsSchema,
   findRangesSchema,
@@ -212,6 +212,7 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'POST /api/align': { body: alignSchema },
   'GET /api/like': { query: itemSchema },
   'GET /api/scene': { query: fetchSchema },
+  'GET /api/near': { query: nearSchema },
   'GET /api/mesh': { query: itemSchema },
   'POST /api/watch': { body: watchSchema },
   'POST /api/password': { body: passwordSchema },

@@ -27,7 +27,7 @@ const link = (parent: string, child: string, at: readonly number[][], carried = 
 function scene(links: readonly LinkEdge[], nodes: Readonly<Record<string, SceneNode>>): string[] {
   const graph = new StructureGraph(Object.keys(nodes).map(version), links);
   return sceneOf(graph, 'top', { lens: { kind: 'recorded' }, nodeOf: (id) => nodes[id] })
-    .flatMap(({ file, at }) => at.map((m) => `${file} ${m[3]},${m[7]}`))
+    .files.flatMap(({ file, at }) => at.map((m) => `${file} ${m[3]},${m[7]}`))
     .sort();
 }
 

@@ -16,6 +16,23 @@ export interface SceneNode {
 export interface SceneFile {
   readonly file: string;
   readonly at: readonly Placement[];
+  /** Of each place, the use that it is: its place in the list of nodes. */
+  readonly nodes: readonly number[];
+}
+
+/** A use of the tree below which there is something to be seen. */
+export interface ScenePlace {
+  readonly version: string;
+  /** Place in the list of the use that it lies in; -1 for the root. */
+  readonly parent: number;
+  /** What its parent calls it; empty where it has no name. */
+  readonly name: string;
+}
+
+export interface ScenePlan {
+  readonly files: readonly SceneFile[];
+  /** Depth first. */
+  readonly nodes: readonly ScenePlace[];
 }
 
 const MOST_PLACED = 20_000;
@@ -35,27 +52,29 @@ interface SceneOptions {
  *
  * @throws StructureTooLarge beyond 20,000 placed files
  */
-export function sceneOf(graph: StructureGraph, root: string, options: SceneOptions): SceneFile[] {
+export function sceneOf(graph: StructureGraph, root: string, options: SceneOptions): ScenePlan {
   const yields = new Yields(graph, options);
   const total = yields.of(root).placed;
   if (total > MOST_PLACED) throw new StructureTooLarge(MOST_PLACED, total);
-  const placed = new Map<string, Placement[]>();
-  const place = (file: string, at: Placement): void => {
-    const list = placed.get(file);
-    if (list) list.push(at);
-    else placed.set(file, [at]);
-  };
-  const visit = (version: string, at: Placement, path: ReadonlySet<string>): void => {
-    const { placesItself } = yields.of(version);
+  const files = new Map<string, { readonly at: Placement[]; readonly nodes: number[] }>();
+  const nodes: ScenePlace[] = [];
+  const visit = (place: ScenePlace, at: Placement, path: ReadonlySet<string>): void => {
+    const { version } = place;
+    const node = nodes.push(place) - 1;
     const deeper = new Set(path).add(version);
     for (const { child, occurrences } of yields.childrenOf(version)) {
       if (deeper.has(child) || yields.of(child).placed === 0) continue;
-      for (const { placement } of occurrences) visit(child, multiply(at, placement), deeper);
+      for (const { placement, name } of occurrences)
+        visit({ version: child, parent: node, name }, multiply(at, placement), deeper);
     }
-    if (placesItself) place(version, at);
+    if (!yields.of(version).placesItself) return;
+    const file = files.get(version) ?? { at: [], nodes: [] };
+    files.set(version, file);
+    file.at.push(at);
+    file.nodes.push(node);
   };
-  visit(root, IDENTITY_PLACEMENT, new Set());
-  return [...placed].map(([file, at]) => ({ file, at }));
+  if (total > 0) visit({ version: root, parent: -1, name: '' }, IDENTITY_PLACEMENT, new Set());
+  return { files: [...files].map(([file, places]) => ({ file, ...places })), nodes };
 }
 
 interface Yield {
