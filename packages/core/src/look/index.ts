@@ -10,4 +10,4 @@ export {
   type SectionPlane,
   type SectionPoint,
 } from './section.js';
-export { surfaceOf, type Surface } from './surface.js';
+export { placedSurface, surfaceOf, type Surface } from './surface.js';

@@ -1,7 +1,8 @@
 /** What a face is, told by its triangles: a mesh has lost that it was a plane or a cylinder. */
 import { EigenvalueDecomposition, Matrix, solve } from 'ml-matrix';
 import { Vector3 } from 'three';
-import type { Body, FaceRange } from './body.js';
+import type { Placement } from '../model/link.js';
+import { matrixOf, type Body, type FaceRange } from './body.js';
 import type { Point } from './near.js';
 
 /** What was fitted to the corners of a face's triangles, which lie on the true surface. */
@@ -198,4 +199,22 @@ function sphereOf(
 
 function pointOf({ x, y, z }: Vector3): Point {
   return [x, y, z];
+}
+
+/** A surface of a body, in the frame that the body is placed in. */
+export function placedSurface(surface: Surface, at: Placement): Surface {
+  const matrix = matrixOf(at);
+  const point = (of: Point): Point => pointOf(new Vector3(...of).applyMatrix4(matrix));
+  const direction = (of: Point): Point => pointOf(new Vector3(...of).transformDirection(matrix));
+  const middle = point(surface.middle);
+  switch (surface.kind) {
+    case 'plane':
+      return { ...surface, middle, normal: direction(surface.normal) };
+    case 'cylinder':
+      return { ...surface, middle, axis: direction(surface.axis), centre: point(surface.centre) };
+    case 'sphere':
+      return { ...surface, middle, centre: point(surface.centre) };
+    case 'free':
+      return { ...surface, middle };
+  }
 }

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import type { BesideRow, ItemView } from '@stem-trace/contract';
-import { useEffect } from 'react';
+import { lazy, Suspense, useEffect } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { itemQuery } from '../../api/queries.js';
@@ -10,6 +10,8 @@ import { useDesk, useLooked } from '../../frame/desk.js';
 import { hasPicture, Picture } from '../../pictures/picture.js';
 import { Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { StateGlyph } from '../../ui/glyphs.js';
+
+const LookModel = lazy(() => import('./look-model.js'));
 
 /** One item's file as large as there is room: a drawing, a page, a model, a text. */
 export function LookScreen(): React.JSX.Element {
@@ -29,7 +31,15 @@ export function LookScreen(): React.JSX.Element {
   return (
     <>
       <Title item={item.data} />
-      {hasPicture(item.data) ? (
+      {item.data.format === 'step' ? (
+        <Suspense fallback={<Soft>Loading the picture …</Soft>}>
+          <LookModel
+            key={`${item.data.number}@${item.data.shown} ${lens}`}
+            item={`${item.data.number}@${item.data.shown}`}
+            lens={lens}
+          />
+        </Suspense>
+      ) : hasPicture(item.data) ? (
         <Picture item={item.data} lens={lens} isLarge />
       ) : (
         <Hint>

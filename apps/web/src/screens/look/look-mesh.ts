@@ -1,0 +1,79 @@
+/** Meshes of files, as they are drawn and as they are measured. */
+import type { Body, FaceRange, SolidBody } from '@stem-trace/core/look';
+import type { Placement } from '@stem-trace/core';
+import { Box3, Color, Matrix4, Mesh, MeshStandardMaterial, type BufferGeometry } from 'three';
+import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
+import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh';
+import { matrixOf } from '@stem-trace/core/look';
+
+export interface LookPart {
+  /** Metres, y up. */
+  readonly geometry: BufferGeometry;
+  readonly colour: Color;
+  /** Of its triangles in the body. */
+  readonly firstTriangle: number;
+  /** Its sharp edges, once they were drawn. */
+  edges?: BufferGeometry;
+}
+
+export interface LookMesh {
+  readonly parts: readonly LookPart[];
+  readonly bounds: Box3;
+  /** All parts in one, millimetres, z up. */
+  readonly shape: Body;
+  /** The same with its hierarchy, once it was cut. */
+  body?: SolidBody;
+}
+
+Mesh.prototype.raycast = acceleratedRaycast;
+
+/** From millimetres with z up, as placements are, to metres with y up, as meshes are. */
+const TO_GLTF = new Matrix4().set(0.001, 0, 0, 0, 0, 0, 0.001, 0, 0, -0.001, 0, 0, 0, 0, 0, 1);
+const FROM_GLTF = TO_GLTF.clone().invert();
+
+/** Where a mesh stands, as it is drawn. */
+export function placeMatrix(at: Placement): Matrix4 {
+  return TO_GLTF.clone().multiply(matrixOf(at)).multiply(FROM_GLTF);
+}
+
+/** @returns null where there is no geometry */
+export async function loadLookMesh(address: string, signal: AbortSignal): Promise<LookMesh | null> {
+  const response = await fetch(address, { signal });
+  if (!response.ok) return null;
+  const { scene, userData } = await new GLTFLoader().parseAsync(await response.arrayBuffer(), '');
+  const meshes: Mesh[] = [];
+  scene.traverse((object) => (object instanceof Mesh ? meshes.push(object) : undefined));
+  return lookMesh(meshes, Number(userData.deflectionMm) || 0);
+}
+
+export function lookMesh(meshes: readonly Mesh[], deflectionMm: number): LookMesh {
+  const positions: number[] = [];
+  const indices: number[] = [];
+  const faces: FaceRange[] = [];
+  const parts: LookPart[] = [];
+  const bounds = new Box3();
+  for (const { geometry, material, userData } of meshes) {
+    const at = geometry.getAttribute('position');
+    const order = geometry.getIndex();
+    if (!order) continue;
+    const [corners, firstTriangle] = [positions.length / 3, indices.length / 3];
+    for (let i = 0; i < at.count; i++)
+      positions.push(at.getX(i) * 1000, -at.getZ(i) * 1000, at.getY(i) * 1000);
+    for (let i = 0; i < order.count; i++) indices.push(corners + order.getX(i));
+    const own = (geometry.userData.faces ?? userData.faces ?? []) as number[][];
+    for (const [first = 0, last = 0] of own)
+      faces.push({ first: firstTriangle + first, last: firstTriangle + last });
+    geometry.computeBoundingBox();
+    geometry.boundsTree = new MeshBVH(geometry, { indirect: true });
+    if (geometry.boundingBox) bounds.union(geometry.boundingBox);
+    const colour = material instanceof MeshStandardMaterial ? material.color.clone() : new Color(0x9fadb5);
+    parts.push({ geometry, colour, firstTriangle });
+  }
+  const shape = {
+    positions: new Float32Array(positions),
+    indices: new Uint32Array(indices),
+    faces,
+    deflectionMm,
+  };
+  return { parts, bounds, shape };
+}
