@@ -158,8 +158,15 @@ test('history', async ({ page }) => {
 
 test('look', async ({ page }) => {
   await signIn(page);
-  await page.goto(address('/look?item=FM-3402-D'));
-  await expect(page.getByText('386 × 232 units')).toBeVisible({ timeout: 20_000 });
+  await page.goto(address('/look?item=FM-2300'));
+  const model = page.getByRole('img', { name: /^FM-2300@.* in three dimensions/ });
+  await expect(model.locator('canvas')).toBeVisible({ timeout: 60_000 });
+  await page.getByRole('row', { name: /FM-3301/ }).click();
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'What is near it' }).click();
+  await expect(page.getByRole('grid', { name: 'What is near' })).toBeVisible({ timeout: 30_000 });
+  await page.getByRole('radiogroup', { name: 'Section' }).getByText('Y', { exact: true }).click();
+  await expect(page.getByRole('button', { name: 'Outline as SVG' })).toBeVisible();
   await picture(page, 'look');
 });
 

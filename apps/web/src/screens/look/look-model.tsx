@@ -6,6 +6,7 @@ import pLimit from 'p-limit';
 import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import styled from 'styled-components';
 import { addressOf, get } from '../../api/client.js';
+import { useKeyHints, type KeyHint } from '../../frame/keys.js';
 import { Soft, Trouble } from '../../ui/controls.js';
 import { useShowing } from '../../ui/showing.js';
 import { colour } from '../../ui/theme.js';
@@ -72,6 +73,7 @@ interface WorkingProps extends LookModelProps {
 
 function Working({ item, lens, scene, loaded }: WorkingProps): React.JSX.Element {
   const work = useLooking(scene, loaded);
+  useKeyHints(KEYS);
   const { length } = useShowing();
   const { stage, selected, hidden, select, toggle, faces } = work;
   return (
@@ -96,6 +98,17 @@ function Working({ item, lens, scene, loaded }: WorkingProps): React.JSX.Element
     </Parts>
   );
 }
+
+const KEYS: readonly KeyHint[] = [
+  { key: 'F', says: 'Fit what is selected, or all' },
+  { key: 'H', says: 'Hide what is selected, or show it again' },
+  { key: 'I', says: 'Leave only what is selected' },
+  { key: 'A', says: 'Show all' },
+  { key: 'G', says: 'The rest as glass' },
+  { key: 'P', says: 'Parallel or in perspective' },
+  { key: '1 … 7', says: 'From the front, behind, left, right, above, below, a corner' },
+  { key: 'Shift Enter', says: 'Select one more; Shift and a click measures to a second face' },
+];
 
 type Keys = Readonly<Record<string, () => void>>;
 
