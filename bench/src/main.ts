@@ -5,13 +5,14 @@ import { join } from 'node:path';
 import { benchAtSize } from './at-size.js';
 import { benchBills } from './bills.js';
 import { benchIntake } from './intake.js';
+import { benchLook } from './look.js';
 import { loadSeed } from '@stem-trace/server/seed/load.js';
 import { benchManyClients, manyClientsMarkdown, type Load } from './many-clients.js';
 import { toMarkdown } from './report.js';
 import { benchStructureIndex, indexMarkdown } from './structure-index.js';
 import { benchStepStructure } from './step-structure.js';
 
-const results = [await benchStepStructure(), await benchIntake(), await benchBills()];
+const results = [await benchStepStructure(), await benchIntake(), await benchBills(), benchLook()];
 const sizes = await benchStructureIndex();
 const atSize = await benchAtSize();
 // Another build beside this one, where its folder is given: the figures before and after a change, in one run.

@@ -55,8 +55,15 @@ export class NearService {
     nodes.forEach(({ parent }, at) => (selected.has(parent) ? selected.add(at) : undefined));
     const unknown: string[] = [];
     const placed: Placed[] = [];
+    let triangles = 0;
     for (const { version, at, nodes: uses } of files) {
       const body = await this.bodyOf(keyOf(geometryOf(version)));
+      triangles += (body?.indices.length ?? 0) / 3;
+      if (triangles > 2 * MOST_TRIANGLES)
+        throw new ProblemError(
+          'TOO_COSTLY',
+          `${item} has more than ${2 * MOST_TRIANGLES} triangles, which is more than can be gone through at once. Ask about one of its assemblies.`,
+        );
       if (!body) unknown.push(version.number);
       else at.forEach((place, index) => placed.push({ body, at: place, node: uses[index] ?? -1 }));
     }

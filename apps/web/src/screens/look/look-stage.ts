@@ -218,7 +218,11 @@ export class LookStage {
     this.resizing.disconnect();
     this.controls.dispose();
     this.caps?.end();
-    for (const { solid, ghost } of this.drawn) for (const each of [solid, ghost]) each.dispose();
+    for (const { solid, ghost } of this.drawn)
+      for (const each of [solid, ghost]) {
+        each.material.dispose();
+        each.dispose();
+      }
     EDGE.clippingPlanes = [];
     this.renderer.dispose();
     this.renderer.forceContextLoss();
