@@ -1,10 +1,8 @@
 /** Meshes of files, as they are drawn and as they are measured. */
 import type { Body, FaceRange, SolidBody } from '@stem-trace/core/look';
-import type { Placement } from '@stem-trace/core';
-import { Box3, Color, Matrix4, Mesh, MeshStandardMaterial, type BufferGeometry } from 'three';
+import { Box3, Color, Mesh, MeshStandardMaterial, type BufferGeometry } from 'three';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
 import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh';
-import { matrixOf } from '@stem-trace/core/look';
 
 export interface LookPart {
   /** Metres, y up. */
@@ -26,15 +24,6 @@ export interface LookMesh {
 }
 
 Mesh.prototype.raycast = acceleratedRaycast;
-
-/** From millimetres with z up, as placements are, to metres with y up, as meshes are. */
-const TO_GLTF = new Matrix4().set(0.001, 0, 0, 0, 0, 0, 0.001, 0, 0, -0.001, 0, 0, 0, 0, 0, 1);
-const FROM_GLTF = TO_GLTF.clone().invert();
-
-/** Where a mesh stands, as it is drawn. */
-export function placeMatrix(at: Placement): Matrix4 {
-  return TO_GLTF.clone().multiply(matrixOf(at)).multiply(FROM_GLTF);
-}
 
 /** @returns null where there is no geometry */
 export async function loadLookMesh(address: string, signal: AbortSignal): Promise<LookMesh | null> {

@@ -32,7 +32,8 @@ import {
 } from 'three';
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 import { capsOf } from './caps.js';
-import { placeMatrix, type LookMesh } from './look-mesh.js';
+import { placeMatrix } from '../../pictures/place-matrix.js';
+import type { LookMesh } from './look-mesh.js';
 
 /** Directions from which one looks, with what is up there; the design has z up. */
 const VIEWS = {
