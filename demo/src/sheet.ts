@@ -134,8 +134,8 @@ const FIELDS: readonly (readonly [string, string, number, number, number])[] = [
   ['DATE', 'Date', 45, 0, 30],
   ['REVISION', 'Rev.', 75, 0, 15],
   ['SCALE', 'Scale', 90, 0, 20],
-  ['TOLERANCES', 'Tolerances', 110, 0, 26],
-  ['FINISH', 'Finish', 136, 0, 34],
+  ['TOLERANCES', 'Tolerances', 110, 0, 60],
+  ['FINISH', 'Finish', 0, 36, 170],
 ];
 const TITLE_AT = { x: 240, y: 10 } as const;
 const FIELD_HEIGHT = 12;
