@@ -6,6 +6,7 @@ import type {
   CarryOverPlan,
   CarryOverResult,
   CustodyAnswer,
+  FindAnswer,
   ItemView,
   NoticesAnswer,
   StemAnswer,
@@ -217,6 +218,9 @@ it('brings values together field by field, and has contradictions decided', asyn
   });
   expect((await proof('V-ET')).faults).toEqual([]);
   expect((await plan('V-ET')).rows).toEqual([]);
+  // And it is found by them.
+  const found = await store.json<FindAnswer>('GET', '/api/items?words=zinc&limit=50');
+  expect(found.rows.map(({ number }) => number)).toEqual(expect.arrayContaining(['EA', 'V-EA']));
 });
 
 it('takes new values where the copy has a file of its own, which it keeps', async () => {

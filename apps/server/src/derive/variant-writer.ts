@@ -141,6 +141,7 @@ export async function writeCarried(
     }),
   );
   const done: CarriedVersion[] = [];
+  const factsNow = new Map<string, VersionFacts>();
   // What lives in a file comes after it.
   for (const isCarried of [false, true]) {
     const round = taken.filter(
@@ -155,6 +156,10 @@ export async function writeCarried(
         const version = kept ?? (together ? { ...origin, facts: together.facts } : origin);
         const carrier = carrierOf(origin, key, context);
         const file = kept ? undefined : context.changed.get(carrier ?? sayVersion({ key, versionId }));
+        const facts = kept
+          ? (together?.facts ?? kept.facts)
+          : (factsOf(version, key, context).facts ?? version.facts);
+        factsNow.set(key, facts);
         return {
           ...{
             itemId: known(items, key),
@@ -170,9 +175,7 @@ export async function writeCarried(
           ...{ productRef: version.productRef, idInFile: version.idInFile, nameInFile: version.nameInFile },
           carrierVersionId: carrier === undefined ? null : known(copies, carrier),
           originVersionId: versionId,
-          facts: kept
-            ? (together?.facts ?? kept.facts)
-            : (factsOf(version, key, context).facts ?? version.facts),
+          facts,
         };
       }),
     );
@@ -199,10 +202,24 @@ export async function writeCarried(
       withUseFacts(links, together.get(versionId)?.uses ?? new Map()),
     ),
   );
+  const lines = new Map(plan.lines.map((line) => [line.key, line]));
+  // A copy goes on to be called what it is called, and is found by what is said of it now.
+  const wordsOf = (key: string): string => {
+    const { number = '', name = '' } = context.own.get(key) ?? lines.get(key)?.copy ?? {};
+    return searchText(number, name, known(factsNow, key));
+  };
   await manager.query(
-    `UPDATE item SET origin_version_id = c.origin
-     FROM jsonb_to_recordset($1::jsonb) AS c(item bigint, origin bigint) WHERE item.id = c.item`,
-    [JSON.stringify(taken.map(({ made }) => ({ item: known(items, made.key), origin: made.versionId })))],
+    `UPDATE item SET origin_version_id = c.origin, search_text = c.words
+     FROM jsonb_to_recordset($1::jsonb) AS c(item bigint, origin bigint, words text) WHERE item.id = c.item`,
+    [
+      JSON.stringify(
+        taken.map(({ made: { key, versionId } }) => ({
+          item: known(items, key),
+          origin: versionId,
+          words: wordsOf(key),
+        })),
+      ),
+    ],
   );
   return done;
 }

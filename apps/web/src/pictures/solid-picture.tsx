@@ -1,5 +1,5 @@
 /** A part or an assembly in three dimensions, to be turned. three.js comes with this file, when first needed. */
-import { useQueries, useQuery, type UseQueryResult } from '@tanstack/react-query';
+import { useQueries, useQuery } from '@tanstack/react-query';
 import type { LensText } from '@stem-trace/contract';
 import type { MeshMass } from '@stem-trace/core';
 import pLimit from 'p-limit';
@@ -8,6 +8,7 @@ import { Box3, Group, Vector3, type Object3D } from 'three';
 import { addressOf, get } from '../api/client.js';
 import { Soft } from '../ui/controls.js';
 import { saySize, saySolid, useShowing, type Showing } from '../ui/showing.js';
+import { combineLoaded } from './combine-loaded.js';
 import { Figure, PictureFrame } from './picture-frame.js';
 import { assemble, loadMesh } from './solid-model.js';
 import { Stage } from './solid-stage.js';
@@ -44,7 +45,7 @@ export default function SolidPicture({
       staleTime: Infinity,
       gcTime: 120_000,
     })),
-    combine,
+    combine: combineLoaded,
   });
   const box = useRef<HTMLDivElement>(null);
   // Drawn once, when everything is there: a stage for every mesh that arrives would hold up the page.
@@ -77,17 +78,6 @@ export default function SolidPicture({
       </figcaption>
     </Figure>
   );
-}
-
-/** What is there so far; the same array while nothing more has come. */
-function combine(results: readonly UseQueryResult<Object3D | null>[]): {
-  loaded: (Object3D | undefined)[];
-  done: number;
-} {
-  return {
-    loaded: results.map(({ data }) => data ?? undefined),
-    done: results.filter(({ isPending }) => !isPending).length,
-  };
 }
 
 /** Volume and surface of a single part, as its mesh has them. */

@@ -1,5 +1,5 @@
 /** Looking at geometry, apart from the rest of the core: what works on triangles is large, and little else needs it. */
-export { matrixOf, solidBody, type Body, type FaceRange, type SolidBody } from './body.js';
+export { solidBody, type Body, type FaceRange, type SolidBody } from './body.js';
 export { betweenSurfaces, type Between } from './measure.js';
 export { near, type Near, type NearKind, type PlacedBody, type Point } from './near.js';
 export {

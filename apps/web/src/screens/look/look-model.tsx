@@ -7,6 +7,7 @@ import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent }
 import styled from 'styled-components';
 import { addressOf, get } from '../../api/client.js';
 import { useKeyHints, type KeyHint } from '../../frame/keys.js';
+import { combineLoaded } from '../../pictures/combine-loaded.js';
 import { Soft, Trouble } from '../../ui/controls.js';
 import { useShowing } from '../../ui/showing.js';
 import { colour } from '../../ui/theme.js';
@@ -59,10 +60,7 @@ function useMeshes(placed: SceneAnswer['meshes']): {
       staleTime: Infinity,
       gcTime: 60_000,
     })),
-    combine: (results) => ({
-      loaded: results.map(({ data }) => data ?? undefined),
-      done: results.filter(({ isPending }) => !isPending).length,
-    }),
+    combine: combineLoaded,
   });
 }
 
@@ -85,7 +83,6 @@ function Working({ item, lens, scene, loaded }: WorkingProps): React.JSX.Element
           ref={work.box}
           role="img"
           aria-label={`${item} in three dimensions`}
-
           tabIndex={0}
           onPointerDown={work.begin}
           onClick={work.click}
@@ -110,7 +107,11 @@ const KEYS: readonly KeyHint[] = [
   { key: 'Shift Enter', says: 'Select one more; Shift and a click measures to a second face' },
 ];
 
-type Keys = Readonly<Record<string, () => void>>;
+type Deeds = Readonly<Record<'fit' | 'hide' | 'isolate' | 'all' | 'ghost' | 'parallel', () => void>>;
+
+function keysOf({ fit, hide, isolate, all, ghost, parallel }: Deeds): Readonly<Record<string, () => void>> {
+  return { f: fit, h: hide, i: isolate, a: all, g: ghost, p: parallel };
+}
 
 /** What is shown and chosen, and the stage that draws it. */
 function useLooking(scene: SceneAnswer, loaded: readonly (LookMesh | undefined)[]) {
@@ -140,7 +141,9 @@ function useLooking(scene: SceneAnswer, loaded: readonly (LookMesh | undefined)[
     const isHidden = nodes.every((node) => hidden.has(node));
     hide(new Set(isHidden ? [...hidden].filter((node) => !all.has(node)) : [...hidden, ...all]));
   };
-  const isolate = (): void => hide(new Set(scene.nodes.flatMap((_, at) => (inside.has(at) ? [] : at))));
+  const isolate = (): void => {
+    if (inside.size > 0) hide(new Set(scene.nodes.flatMap((_, at) => (inside.has(at) ? [] : at))));
+  };
   const deeds = {
     fit: () => stage?.fit(),
     hide: () => toggle([...selected]),
@@ -151,16 +154,8 @@ function useLooking(scene: SceneAnswer, loaded: readonly (LookMesh | undefined)[
   };
   const pointer = usePicking(stage, { scene, loaded, faces, setFaces, select, selected });
   const view = (name: ViewName): void => stage?.view(name);
-  const keys: Keys = {
-    f: deeds.fit,
-    h: deeds.hide,
-    i: isolate,
-    a: deeds.all,
-    g: deeds.ghost,
-    p: deeds.parallel,
-  };
   const onKey = (event: KeyboardEvent): void => {
-    const deed = keys[event.key] ?? viewKey(event.key, view);
+    const deed = keysOf(deeds)[event.key] ?? viewKey(event.key, view);
     if (!deed || event.ctrlKey || event.metaKey || event.altKey || isTyping(event)) return;
     event.preventDefault();
     event.stopPropagation();
@@ -183,6 +178,7 @@ function viewKey(key: string, view: (name: ViewName) => void): (() => void) | un
 }
 
 function isTyping({ target }: KeyboardEvent): boolean {
+  if (target instanceof HTMLSelectElement) return true;
   return target instanceof HTMLInputElement && target.type !== 'checkbox' && target.type !== 'range';
 }
 
