@@ -78,15 +78,18 @@ export class LinkIndexHost extends IndexSource implements OnApplicationBootstrap
    * @returns undefined while the index is loading
    */
   async ask<K extends IndexQuestionKind>(ask: IndexAsk<K>): Promise<IndexAnswers[K] | undefined> {
-    if (!this.isReady || !this.worker) return undefined;
+    const { worker } = this;
+    if (!this.isReady || !worker) return undefined;
     const { position } = await readRow(
       this.database,
       { position: number },
       'SELECT coalesce(max(position), 0)::float8 AS position FROM structure_feed',
     );
+    // It may have ended meanwhile; whoever asked it then would wait for ever.
+    if (!this.isReady || this.worker !== worker) return undefined;
     const id = ++this.lastId;
     const answered = new Promise<IndexAnswer>((done, fail) => this.waiting.set(id, { done, fail }));
-    this.worker.postMessage({ id, position, ask } satisfies IndexQuestion);
+    worker.postMessage({ id, position, ask } satisfies IndexQuestion);
     try {
       return (await answered).found as IndexAnswers[K];
     } catch (error) {

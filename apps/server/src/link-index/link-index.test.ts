@@ -1,6 +1,7 @@
 /** The index follows the database, from whichever server it is written, and says what recursive SQL says. */
 import type { Lens, Totals } from '@stem-trace/core';
 import fc from 'fast-check';
+import type { DataSource } from 'typeorm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { TestStore } from '../testing/test-store.js';
 import { LinkIndexHost } from './link-index-host.js';
@@ -268,6 +269,22 @@ describe('the structure index of a server', () => {
     expect([...(await store.server.app.get(StructureIndex).ask(ask)).totals]).toEqual([2]);
     await host.ready();
     expect([...((await host.ask(ask)) ?? fail()).totals]).toEqual([2]);
+  });
+
+  it('is not waited for where its thread ends while somebody is about to ask it', async () => {
+    const slow = {
+      async query(sql: string) {
+        const rows: unknown = await store.database.query(sql);
+        await host.restart();
+        return rows;
+      },
+    } as DataSource;
+    const host = new LinkIndexHost(store.databaseUrl, slow);
+    host.onApplicationBootstrap();
+    await host.ready();
+    const lens: Lens = { kind: 'newest' };
+    expect(await host.ask({ what: 'used', of: 1, lens, levels: 1 })).toBeUndefined();
+    await host.onModuleDestroy();
   });
 });
 
