@@ -22,6 +22,11 @@ describe('what a failure of the system means to whoever asked', () => {
     expect(problem?.message).not.toContain('something');
   });
 
+  it.each(['connect ECONNREFUSED 127.0.0.1:5432', 'read ECONNRESET', 'write EPIPE'])(
+    "is known by '%s' alone, which is all that comes from another thread",
+    (message) => expect(problemOf(new Error(message))?.code).toBe('DATABASE_AWAY'),
+  );
+
   it('is found inside of what a library makes of it', () => {
     const wrapped = Object.assign(new Error('query failed'), { driverError: failure('55P03') });
     expect(problemOf(wrapped)?.code).toBe('BUSY');

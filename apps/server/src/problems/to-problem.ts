@@ -52,6 +52,8 @@ function ofSystem(error: unknown): ProblemError | undefined {
 export function isDatabaseAway(error: Error): boolean {
   return (
     /^(08...|57P\d\d|25P03|ECONNRESET|ECONNREFUSED|EPIPE)$/.test(codeOf(error)) ||
+    // Errors that come from another thread have kept their words, but not their codes.
+    /^(connect|read|write) (ECONNRESET|ECONNREFUSED|EPIPE)\b/.test(error.message) ||
     /^(Connection terminated|Client has encountered a connection error|Query runner has already been released)/i.test(
       error.message,
     )

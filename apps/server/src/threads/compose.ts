@@ -62,11 +62,15 @@ export interface ComposedWork {
 
 /** Does one order. @returns the answer as JSON, or why there is none */
 export async function doWork(
-  { tasks, remote }: ComposedWork,
+  composed: () => Promise<ComposedWork>,
   { kind, input, person, index }: WorkOrder,
 ): Promise<WorkDone> {
-  remote.use(index);
+  let remote: RemoteIndex | undefined;
   try {
+    // An error that leaves the thread keeps nothing but its words, so that this one is understood here, too.
+    const { tasks, remote: own } = await composed();
+    remote = own;
+    remote.use(index);
     // The table of tasks says which input belongs to which kind; a message has lost that.
     const task = tasks[kind] as (input: unknown, person: Person) => Promise<unknown>;
     return new TextEncoder().encode(JSON.stringify((await task(input, person)) ?? null));
@@ -78,7 +82,7 @@ export async function doWork(
     const { code, message: detail, details, at } = problem;
     return { problem: { code, detail, ...(details ? { details } : {}), ...(at ? { at } : {}) } };
   } finally {
-    remote.release();
+    remote?.release();
   }
 }
 
@@ -89,7 +93,7 @@ const INLINE_READERS = new ReaderThreads();
 export function composeInline(options: WorkOptions): InlineThread {
   return async () => {
     const composed = await composeWork(options, INLINE_READERS);
-    return { work: (order) => doWork(composed, order), close: composed.close };
+    return { work: (order) => doWork(() => Promise.resolve(composed), order), close: composed.close };
   };
 }
 

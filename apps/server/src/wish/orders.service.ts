@@ -192,7 +192,10 @@ export class OrdersService {
 
   private async fail(job: string, failure: string): Promise<void> {
     await this.database.query(
-      `UPDATE wish_sheet SET state = 'failed', says = $2 WHERE id = $1 AND state = 'waiting'`,
+      // What was made stands, with its proof or without.
+      `UPDATE wish_sheet SET state = CASE state WHEN 'waiting' THEN 'failed' ELSE state END,
+         says = CASE state WHEN 'waiting' THEN $2 ELSE 'It was made, but not proved: ' || $2 END
+       WHERE id = $1 AND (state = 'waiting' OR (state IN ('made', 'known') AND proof IS NULL))`,
       [await this.sheetOf(job), failure],
     );
     await announce(this.database.manager, 'jobs');
