@@ -1,7 +1,7 @@
 import { MAX_TEXT, type FileReading, type ProductReading, type TitleBlockField } from '@stem-trace/core';
 import { FormatError } from '../errors.js';
 import { isFileName, pathKey } from '../step/file-names.js';
-import { readTags, type DxfTag } from './tags.js';
+import { entities, first, type Entity } from './entities.js';
 
 /** Group 70 of a BLOCK: the block is another file, attached or laid over (DXF reference, BLOCK). */
 const EXTERNAL = 4 | 8;
@@ -51,12 +51,6 @@ export interface DxfContents {
   readonly blocks: ReadonlySet<string>;
 }
 
-/** One entity, object or table entry: its groups until the next group 0. */
-interface Entity {
-  readonly type: string;
-  readonly tags: readonly DxfTag[];
-}
-
 /**
  * What a drawing says about itself: its title block, the files that it needs, its text. One pass. `O(bytes)`.
  *
@@ -96,21 +90,6 @@ export function dxfContents(bytes: Uint8Array): DxfContents {
   for (const entity of entities(bytes)) collector.take(entity);
   if (!collector.sawSection) throw new FormatError('there is no SECTION in it, so it is no DXF file', 1);
   return collector.contents();
-}
-
-function* entities(bytes: Uint8Array): Generator<Entity> {
-  let type: string | undefined;
-  let tags: DxfTag[] = [];
-  for (const tag of readTags(bytes)) {
-    if (tag.code !== 0) {
-      tags.push(tag);
-      continue;
-    }
-    if (type !== undefined) yield { type, tags };
-    type = tag.value.trim();
-    tags = [];
-  }
-  if (type !== undefined) yield { type, tags };
 }
 
 class Collector {
@@ -230,10 +209,6 @@ function attributeText({ tags }: Entity): string {
     .slice(embedded)
     .flatMap(({ code, value }) => (code === 1 || code === 3 ? [value] : []))
     .join('');
-}
-
-function first({ tags }: Entity, code: number): DxfTag | undefined {
-  return tags.find((tag) => tag.code === code);
 }
 
 /** Text without the codes that format it (DXF reference, MTEXT): paragraphs, fonts, heights, `%%c` signs. */
