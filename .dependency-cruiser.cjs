@@ -23,6 +23,7 @@ const ROOMS = [
   'find',
   'people',
   'notices',
+  'mark-up',
   'audit',
   'files',
   'bom',

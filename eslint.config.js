@@ -11,7 +11,8 @@ const LAYERS = {
   contract: ['core'],
   server: ['core', 'formats', 'contract'],
   cli: ['core', 'contract'],
-  web: ['core', 'contract'],
+  // Of formats only `@stem-trace/formats/drawing`, which runs in browsers; another entry would not be bundled.
+  web: ['core', 'contract', 'formats'],
   demo: ['core', 'formats'],
   standins: [],
 };

@@ -22,6 +22,7 @@ import { IntakeModule } from './intake/intake.module.js';
 import { ItemsModule } from './items/items.module.js';
 import { LifecycleModule } from './lifecycle/lifecycle.module.js';
 import { MeshesModule } from './meshes/meshes.module.js';
+import { MarkUpModule } from './mark-up/mark-up.module.js';
 import { NoticesModule } from './notices/notices.module.js';
 import { PeopleModule } from './people/people.module.js';
 import { PlacesModule } from './places/places.module.js';
@@ -77,6 +78,7 @@ export class AppModule {
         MeshesModule,
         FindModule,
         PeopleModule,
+        MarkUpModule,
         NoticesModule,
         AuditModule,
         FilesModule,

@@ -23,6 +23,7 @@ export const AUDIT_KINDS = [
   'align',
   'bill',
   'recipe',
+  'mark-up',
   'export',
   'sign in',
 ] as const;

@@ -73,6 +73,8 @@ export interface BesideRow {
   readonly relation: Relation;
   /** Whether the row refers to the item asked about, rather than being referred to. */
   readonly isUser: boolean;
+  /** What its file is called when it is handed out. */
+  readonly fileName: string;
 }
 
 export interface ItemView extends ItemRow {

@@ -28,6 +28,7 @@ import type { CompareAnswer, ThreeAnswer } from './compare.js';
 import type { FamilyAnswer, StemAnswer } from './lineage.js';
 import type { AlignAnswer, CheckRow, CustodyAnswer, HoldRow, NoticesAnswer, StepPreview } from './custody.js';
 import type { HistoryAnswer } from './history.js';
+import type { MarkMade, MarkUpAnswer } from './mark-up.js';
 import type {
   BeginResult,
   CarryOverPlan,
@@ -150,6 +151,12 @@ export interface RouteAnswers {
   'POST /api/begin': BeginResult;
   'GET /api/derive/proof': Proof;
   'POST /api/derive/proof': ProofAnswer;
+  'GET /api/mark-up': MarkUpAnswer;
+  'POST /api/mark-up': MarkMade;
+  'POST /api/mark-up/change': undefined;
+  'POST /api/mark-up/remark': undefined;
+  'POST /api/mark-up/settle': undefined;
+  'POST /api/mark-up/remove': undefined;
   'GET /api/plans': readonly PlanDraft[];
   'PUT /api/plans': PlanDraft;
   'GET /api/plan': DeriveRequest;
@@ -287,6 +294,7 @@ export type RouteRoom =
   | 'intake'
   | 'items'
   | 'lifecycle'
+  | 'mark-up'
   | 'notices'
   | 'places'
   | 'properties'
@@ -784,6 +792,48 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     wants: 'fetch',
     isQuestion: true,
     answer: 'ProofAnswer',
+  },
+  'GET /api/mark-up': {
+    does: 'What people drew and wrote on a version, and what is open still of those before it',
+    room: 'mark-up',
+    status: 200,
+    wants: 'fetch',
+    answer: 'MarkUpAnswer',
+  },
+  'POST /api/mark-up': {
+    does: 'Draw or write on a version',
+    room: 'mark-up',
+    status: 201,
+    wants: 'fetch',
+    answer: 'MarkMade',
+  },
+  'POST /api/mark-up/change': {
+    does: 'Move or reword a mark of one’s own',
+    room: 'mark-up',
+    status: 204,
+    wants: 'signed in',
+    answer: null,
+  },
+  'POST /api/mark-up/remark': {
+    does: 'Answer a mark',
+    room: 'mark-up',
+    status: 204,
+    wants: 'signed in',
+    answer: null,
+  },
+  'POST /api/mark-up/settle': {
+    does: 'Settle a mark, or open it again',
+    room: 'mark-up',
+    status: 204,
+    wants: 'signed in',
+    answer: null,
+  },
+  'POST /api/mark-up/remove': {
+    does: 'Take away a mark of one’s own that nobody answered',
+    room: 'mark-up',
+    status: 204,
+    wants: 'signed in',
+    answer: null,
   },
   'GET /api/plans': {
     does: 'Plans of an item that are kept: one’s own, and shared ones',

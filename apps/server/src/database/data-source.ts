@@ -25,6 +25,7 @@ import { Bom1764000000021 } from './migrations/21-bom.js';
 import { Build1764000000022 } from './migrations/22-build.js';
 import { Variants1764000000023 } from './migrations/23-variants.js';
 import { Templates1764000000024 } from './migrations/24-templates.js';
+import { MarkUp1764000000025 } from './migrations/25-mark-up.js';
 import { Properties1764000000006 } from './migrations/6-properties.js';
 import { APP_ROLE, provideAppRole } from './app-role.js';
 import { provideQueue } from './queue-schema.js';
@@ -58,6 +59,7 @@ export const MIGRATIONS = [
   Build1764000000022,
   Variants1764000000023,
   Templates1764000000024,
+  MarkUp1764000000025,
 ];
 
 /** Connections of one process. Work threads have one or two each of their own. */

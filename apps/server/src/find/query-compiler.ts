@@ -114,6 +114,9 @@ class Compiler {
       case 'comment':
         return `(i.comment_text LIKE ${put(has(text))} AND EXISTS (
           SELECT FROM version v WHERE v.item_id = i.id AND lower(v.comment) LIKE ${put(like)}))`;
+      case 'remark':
+        return `i.id IN (SELECT m.item_id FROM mark_up m WHERE lower(m.words) LIKE ${put(like)}
+          OR EXISTS (SELECT FROM mark_up_remark a WHERE a.mark_up_id = m.id AND lower(a.words) LIKE ${put(like)}))`;
       case 'text':
         return how === 'has'
           ? `i.body_words @@ to_tsquery('simple', ${put(beginningOf(text))})`
@@ -180,6 +183,8 @@ class Compiler {
         return 'i.newest_version_id IN (SELECT version_id FROM link WHERE target_item_id IS NULL)';
       case 'class':
         return 'i.class_id IS NOT NULL';
+      case 'mark-up':
+        return 'i.id IN (SELECT item_id FROM mark_up WHERE settled_at IS NULL)';
       case 'comment':
         return `EXISTS (SELECT FROM version v WHERE v.id = i.newest_version_id AND v.comment <> '')`;
     }

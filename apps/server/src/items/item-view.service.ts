@@ -94,7 +94,7 @@ export class ItemViewService {
 
   /** Drawings and documents of a model; of a drawing or a document what it is about and what it needs. */
   private async besideOf(shown: DescribedVersion, hidden: readonly string[]): Promise<BesideRow[]> {
-    const row = `i.number, i.name, i.kind, l.relation, r.code || '/' || v.seq AS version, r.state`;
+    const row = `i.number, i.name, i.kind, l.relation, r.code || '/' || v.seq AS version, r.state, v.file_name AS "fileName"`;
     const newest = `JOIN version v ON v.id = i.newest_version_id JOIN revision r ON r.id = v.revision_id`;
     return readRows<BesideRow>(
       this.database,
@@ -106,6 +106,7 @@ export class ItemViewService {
         state: word<BesideRow['state']>(),
         relation: word<BesideRow['relation']>(),
         isUser: flag,
+        fileName: text,
       },
       `SELECT ${row}, true AS "isUser" FROM link l JOIN item i ON i.newest_version_id = l.version_id ${newest}
        WHERE l.target_item_id = $1 AND l.relation <> 'component' AND i.place_id <> ALL($3::bigint[])

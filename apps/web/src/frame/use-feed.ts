@@ -9,6 +9,7 @@ const TOUCHES: Readonly<Record<FeedKind, readonly string[]>> = {
   notices: ['notices'],
   jobs: ['jobs', 'proof', 'intake'],
   shapes: ['like'],
+  marks: ['mark-up'],
 };
 
 /** Keeps what is shown current while others work: the server tells kinds, what is on screen is asked for again. */

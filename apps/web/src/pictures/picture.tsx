@@ -1,5 +1,5 @@
 /** An item's picture, whatever its file is; each kind brings its code when first needed. */
-import type { ItemView, LensText } from '@stem-trace/contract';
+import type { BesideRow, ItemView, LensText } from '@stem-trace/contract';
 import type { FileFormat } from '@stem-trace/core';
 import { lazy, Suspense } from 'react';
 import styled from 'styled-components';
@@ -19,6 +19,8 @@ export interface FilePictureProps {
   /** Address of the file's content. */
   readonly file: string;
   readonly isLarge: boolean;
+  /** What it shows besides; drawings that a drawing draws on. */
+  readonly beside?: readonly BesideRow[];
 }
 
 const BY_FORMAT: Readonly<
@@ -63,6 +65,7 @@ export function Picture({ item, lens, isLarge = false }: PictureProps): React.JS
           file: addressOf('/api/file', { item: reference }),
           lens,
           isLarge,
+          beside: item.beside,
           saysMass: lacksVolume(item),
         })}
       </Holder>

@@ -34,6 +34,7 @@ import {
   stepSchema,
   watchSchema,
 } from './custody.js';
+import { changeMarkSchema, markIdSchema, newMarkSchema, remarkSchema, settleMarkSchema } from './mark-up.js';
 import { beginSchema, carryOverSchema, deriveSchema, keepPlanSchema, planIdSchema } from './derive.js';
 import { fetchSchema, joinSchema, nearSchema } from './fetch.js';
 import {
@@ -163,6 +164,12 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'POST /api/begin': { body: beginSchema },
   'GET /api/derive/proof': { query: itemSchema },
   'POST /api/derive/proof': { body: proofSchema },
+  'GET /api/mark-up': { query: itemSchema },
+  'POST /api/mark-up': { body: newMarkSchema },
+  'POST /api/mark-up/change': { body: changeMarkSchema },
+  'POST /api/mark-up/remark': { body: remarkSchema },
+  'POST /api/mark-up/settle': { body: settleMarkSchema },
+  'POST /api/mark-up/remove': { body: markIdSchema },
   'GET /api/plans': { query: itemSchema },
   'PUT /api/plans': { body: keepPlanSchema },
   'GET /api/plan': { query: planIdSchema },

@@ -9,6 +9,7 @@ export const TEXT_FIELDS: Readonly<Record<TextField, string>> = {
   text: 'of a document or drawing',
   file: 'name of its file',
   revision: 'code of the newest revision',
+  remark: 'in mark-up, or in an answer to it',
 };
 
 export const OPTION_FIELDS: Readonly<Record<Exclude<OptionField, 'class'>, readonly string[]>> = {
@@ -35,6 +36,7 @@ export const BELONGINGS: Readonly<Record<Belonging, string>> = {
   gap: 'a reference that leads nowhere',
   class: 'a class',
   comment: 'a comment on its newest version',
+  'mark-up': 'something drawn or written on it that is still open',
 };
 
 /** Filters of one or two words that take nothing. */

@@ -1,13 +1,14 @@
 /** What the find box asks for, after it has been read. Places in the text are UTF-16 offsets. */
 import type { PropertyDefinition } from '../properties/properties.js';
 
-export type TextField = 'number' | 'name' | 'description' | 'comment' | 'text' | 'file' | 'revision';
+export type TextField =
+  'number' | 'name' | 'description' | 'comment' | 'text' | 'file' | 'revision' | 'remark';
 export type OptionField = 'kind' | 'state' | 'class' | 'format';
 export type TimeField = 'changed' | 'created';
 /** Which way a relation to another item goes. */
 export type ItemRelation = 'used in' | 'made of' | 'derived from' | 'like';
 /** What an item may have or lack, besides properties. */
-export type Belonging = 'drawing' | 'document' | 'gap' | 'class' | 'comment';
+export type Belonging = 'drawing' | 'document' | 'gap' | 'class' | 'comment' | 'mark-up';
 
 export type Query =
   | { readonly kind: 'all' }

@@ -12,6 +12,7 @@ import { Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { StateGlyph } from '../../ui/glyphs.js';
 
 const LookModel = lazy(() => import('./look-model.js'));
+const LookDrawing = lazy(() => import('./flat/look-drawing.js'));
 
 /** One item's file as large as there is room: a drawing, a page, a model, a text. */
 export function LookScreen(): React.JSX.Element {
@@ -38,6 +39,10 @@ export function LookScreen(): React.JSX.Element {
             item={`${item.data.number}@${item.data.shown}`}
             lens={lens}
           />
+        </Suspense>
+      ) : item.data.format === 'dxf' ? (
+        <Suspense fallback={<Soft>Loading the picture …</Soft>}>
+          <LookDrawing key={`${item.data.number}@${item.data.shown}`} item={item.data} />
         </Suspense>
       ) : hasPicture(item.data) ? (
         <Picture item={item.data} lens={lens} isLarge />

@@ -47,8 +47,13 @@ export class Drawer {
   private marks = 0;
   private readonly kinds: ReadonlyMap<string, Draw>;
 
-  constructor(private readonly contents: Contents) {
-    this.looks = new Looks(contents);
+  /** @param others contents of the drawings that this one draws on, by the path that it names them by */
+  constructor(
+    private readonly contents: Contents,
+    private readonly others: (path: string) => Contents | undefined = () => undefined,
+    looks = new Looks(contents),
+  ) {
+    this.looks = looks;
     const dimension: Draw = (entity, stand) => this.dimension(entity, stand);
     this.kinds = new Map<string, Draw>([
       [
@@ -165,7 +170,7 @@ export class Drawer {
 
   private *block(block: Block, name: string, stand: Stand): Generator<Mark> {
     if (block.path !== '' && block.wholes.length === 0) {
-      this.miss('external reference', `'${block.path}' is another file`);
+      yield* this.other(block, stand);
       return;
     }
     if (stand.within.includes(name) || stand.within.length >= DEEPEST) {
@@ -178,6 +183,23 @@ export class Drawer {
       placing: placed(stand.placing, shifted([-x, -y, -z])),
       within: [...stand.within, name],
     });
+  }
+
+  /** Another drawing, as far as it is at hand; what that one draws on is not looked for. */
+  private *other({ name, path }: Block, stand: Stand): Generator<Mark> {
+    const contents = this.others(path);
+    if (!contents) {
+      this.miss('external reference', `'${path}' is another file, which is not in the store beside it`);
+      return;
+    }
+    const looks = new Looks(contents, this.looks.list, `${name}|`);
+    const drawer = new Drawer(contents, () => undefined, looks);
+    for (const mark of drawer.all(contents.model, { ...stand, by: looks.plain(), within: [] })) {
+      this.marks++;
+      yield mark;
+    }
+    for (const { what, why, count } of drawer.undrawn)
+      for (let at = 0; at < count; at++) this.miss(what, why);
   }
 
   /** Whoever wrote it left a block that shows it. */

@@ -1,5 +1,6 @@
 /** Drawings as they are to be seen; runs in browsers too. */
 import type { Drawing, Sheet } from '@stem-trace/core/sheet';
+import { nameKey } from '../../step/file-names.js';
 import { contentsOf, type Contents, type Whole } from './contents.js';
 import { Drawer } from './draw.js';
 
@@ -12,17 +13,22 @@ const UNIT_MM: Readonly<Record<number, number>> = {
  * What an ASCII DXF file of any version shows, sheet by sheet; what it holds that is not drawn is counted with the reason.
  * `O(bytes + marks)`; no more marks than can be looked at, however blocks multiply.
  *
+ * @param others drawings that it draws on: where they are attached, their model is drawn; found by their file's name
  * @throws FormatError where the file is no ASCII DXF
  */
-export function drawingOf(bytes: Uint8Array): Drawing {
+export function drawingOf(bytes: Uint8Array, others: readonly OtherDrawing[] = []): Drawing {
   const contents = contentsOf(bytes);
-  const drawer = new Drawer(contents);
+  const byName = new Map(others.map((other) => [nameKey(other.name), other]));
+  const drawer = new Drawer(contents, (path) => {
+    const other = byName.get(nameKey(path));
+    return other && readable(other.bytes);
+  });
   const sheets = [...papers(contents), { name: 'Model', wholes: contents.model, paperMm: null }]
     .map(({ name, wholes, paperMm }): Sheet => ({ name, paperMm, marks: drawer.sheet(wholes) }))
     .filter(({ marks }) => marks.length > 0);
   return {
     sheets,
-    layers: drawer.looks.layers.map(({ name, isOn, isPrinted }) => ({
+    layers: drawer.looks.list.entries.map(({ name, isOn, isPrinted }) => ({
       ...{ name, isOn },
       // Points that dimensions are defined by are never printed.
       isPrinted: isPrinted && name.toLowerCase() !== 'defpoints',
@@ -30,6 +36,20 @@ export function drawingOf(bytes: Uint8Array): Drawing {
     unitMm: UNIT_MM[Number(contents.header.get('$INSUNITS'))] ?? null,
     undrawn: drawer.undrawn,
   };
+}
+
+export interface OtherDrawing {
+  readonly name: string;
+  readonly bytes: Uint8Array;
+}
+
+/** One that cannot be read is as good as missing. */
+function readable(bytes: Uint8Array): Contents | undefined {
+  try {
+    return contentsOf(bytes);
+  } catch {
+    return undefined;
+  }
 }
 
 interface Paper {

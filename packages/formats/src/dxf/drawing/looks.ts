@@ -14,14 +14,33 @@ const BY_BLOCK = 0;
 const BY_LAYER = 256;
 const DEFAULT_WEIGHT_MM = 0.25;
 
-export class Looks {
-  readonly layers: LayerEntry[];
+/** Layers of a drawing and of those that it draws on, whose names begin with the name of their block. */
+export class LayerList {
+  readonly entries: LayerEntry[] = [];
   private readonly indexes = new Map<string, number>();
+
+  add(layer: LayerEntry): number {
+    const key = layer.name.toLowerCase();
+    const known = this.indexes.get(key);
+    if (known !== undefined) return known;
+    this.indexes.set(key, this.entries.length);
+    return this.entries.push(layer) - 1;
+  }
+
+  find(name: string): number | undefined {
+    return this.indexes.get(name.toLowerCase());
+  }
+}
+
+export class Looks {
   private readonly lineTypeScale: number;
 
-  constructor(private readonly contents: Contents) {
-    this.layers = [...contents.layers];
-    this.layers.forEach(({ name }, index) => this.indexes.set(name.toLowerCase(), index));
+  constructor(
+    private readonly contents: Contents,
+    readonly list: LayerList = new LayerList(),
+    private readonly prefix = '',
+  ) {
+    for (const layer of contents.layers) list.add({ ...layer, name: prefix + layer.name });
     const scale = Number(contents.header.get('$LTSCALE'));
     this.lineTypeScale = scale > 0 ? scale : 1;
   }
@@ -39,7 +58,7 @@ export class Looks {
     const name = textOf(entity, 8) || '0';
     // What stands on layer 0 of a block is on the layer that the block is inserted on.
     const layer = name === '0' ? by.look.layer : this.layerOf(name);
-    const entry = this.layers[layer];
+    const entry = this.list.entries[layer];
     const own = textOf(entity, 6).toLowerCase() || 'bylayer';
     const lineType =
       own === 'bylayer'
@@ -57,12 +76,8 @@ export class Looks {
     };
   }
 
-  isOff(layer: number): boolean {
-    return this.layers[layer]?.isOn === false;
-  }
-
   indexOfHandle(handle: string): number {
-    return handle === '' ? -1 : this.layers.findIndex((layer) => layer.handle === handle);
+    return handle === '' ? -1 : this.list.entries.findIndex((layer) => layer.handle === handle);
   }
 
   private colour(entity: Entity, entry: LayerEntry | undefined, by: Inherited): string | null {
@@ -97,14 +112,13 @@ export class Looks {
   }
 
   private layerOf(name: string): number {
-    const key = name.toLowerCase();
-    const known = this.indexes.get(key);
-    if (known !== undefined) return known;
-    this.indexes.set(key, this.layers.length);
-    this.layers.push({
-      ...{ name, colour: 7, trueColour: undefined, lineType: 'continuous', weight: -3 },
-      ...{ isOn: true, isPrinted: true, handle: '' },
-    });
-    return this.layers.length - 1;
+    const full = this.prefix + name;
+    return (
+      this.list.find(full) ??
+      this.list.add({
+        ...{ name: full, colour: 7, trueColour: undefined, lineType: 'continuous', weight: -3 },
+        ...{ isOn: true, isPrinted: true, handle: '' },
+      })
+    );
   }
 }

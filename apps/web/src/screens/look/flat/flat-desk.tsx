@@ -1,0 +1,122 @@
+/** What every flat picture has: tools above, panels beside it, the board, what is said below. */
+import type { Extent, Spot } from '@stem-trace/core/sheet';
+import type { ItemView } from '@stem-trace/contract';
+import { useRef } from 'react';
+import styled from 'styled-components';
+import { useKeyHints, type KeyHint } from '../../../frame/keys.js';
+import { Board, type BoardTool, type Surface } from '../../../pictures/board/board.js';
+import type { View } from '../../../pictures/board/view.js';
+import { colour } from '../../../ui/theme.js';
+
+export interface FlatDeskProps {
+  readonly item: ItemView;
+  readonly surface: Surface;
+  /** Which of the file's sheets or pages it is. */
+  readonly place: string;
+  readonly label: string;
+  readonly over: (view: View) => React.ReactNode;
+  readonly goTo: Extent | undefined;
+  readonly tool: BoardTool | undefined;
+  readonly tools: React.ReactNode;
+  readonly panels: React.ReactNode;
+  readonly says: string;
+  readonly keys: Readonly<Record<string, () => void>>;
+  readonly sayLength: (units: number) => string;
+  readonly catchSpot: (spot: Spot) => Spot;
+}
+
+const KEYS: readonly KeyHint[] = [
+  { key: '+ −', says: 'Closer and farther' },
+  { key: '0', says: 'Whole sheet' },
+  { key: 'M', says: 'Measure between two spots of a drawing' },
+  { key: 'N', says: 'Next difference, where another version is laid over it' },
+];
+
+export function FlatDesk(props: FlatDeskProps): React.JSX.Element {
+  const { surface, label, over, goTo, tool, tools, panels, says, keys } = props;
+  const parts = useRef<HTMLDivElement>(null);
+  useKeyHints(KEYS);
+  const onKeyDown = (event: React.KeyboardEvent): void => {
+    const deed = keys[event.key.toLowerCase()];
+    if (!deed || event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target)) return;
+    event.preventDefault();
+    event.stopPropagation();
+    deed();
+  };
+  return (
+    <Parts ref={parts} onKeyDown={onKeyDown}>
+      <Tools role="toolbar" aria-label="The picture">
+        {tools}
+      </Tools>
+      <Panels>{panels}</Panels>
+      <Middle>
+        <Board isLarge {...{ surface, label, over, goTo, tool }} />
+        <Said role="status" aria-label="What is shown">
+          {says}
+        </Said>
+      </Middle>
+    </Parts>
+  );
+}
+
+export function Panel({
+  title,
+  children,
+}: {
+  readonly title: string;
+  readonly children: React.ReactNode;
+}): React.JSX.Element {
+  return (
+    <section aria-label={title}>
+      <h2>{title}</h2>
+      {children}
+    </section>
+  );
+}
+
+function isTyping(target: EventTarget): boolean {
+  if (target instanceof HTMLTextAreaElement || target instanceof HTMLSelectElement) return true;
+  return target instanceof HTMLInputElement && target.type !== 'checkbox';
+}
+
+const Parts = styled.div`
+  flex: 1;
+  min-height: 0;
+  display: grid;
+  grid-template: auto minmax(0, 1fr) / minmax(180px, 240px) minmax(0, 1fr);
+  gap: 8px 10px;
+`;
+const Tools = styled.div`
+  grid-column: 1 / -1;
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 6px 8px;
+`;
+const Panels = styled.div`
+  overflow: auto;
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+  section {
+    display: flex;
+    flex-direction: column;
+    gap: 4px;
+    padding-bottom: 10px;
+    border-bottom: 1px solid ${colour.line};
+  }
+  label {
+    overflow-wrap: anywhere;
+  }
+`;
+const Middle = styled.div`
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+  min-height: 0;
+  min-width: 0;
+`;
+const Said = styled.p`
+  margin: 0;
+  min-height: 1.4em;
+`;

@@ -1,0 +1,94 @@
+/** Another version laid over what is looked at; which one, and the way from one difference to the next. */
+import type { Extent } from '@stem-trace/core/sheet';
+import type { ItemView } from '@stem-trace/contract';
+import { useState } from 'react';
+import { useSearchParams } from 'react-router';
+import styled from 'styled-components';
+import { useChangeSearch } from '../../../frame/addresses.js';
+import { Button, Pick, Soft } from '../../../ui/controls.js';
+import { colour } from '../../../ui/theme.js';
+
+type Go = (extent: Extent) => void;
+
+/** Kept in the address, so that a colleague sees the same. */
+export function useLaidOver(item: ItemView) {
+  const [search] = useSearchParams();
+  const change = useChangeSearch();
+  const [at, setAt] = useState(-1);
+  const version = search.get('over') ?? '';
+  return {
+    version,
+    reference: `${item.number}@${version}`,
+    lay: (next: string): void => {
+      setAt(-1);
+      change({ over: next });
+    },
+    at,
+    next: (places: readonly Extent[], go: Go): void => {
+      const following = places.length === 0 ? -1 : (at + 1) % places.length;
+      setAt(following);
+      const place = places[following];
+      // Another object, so that the same place is gone to again.
+      if (place) go({ ...place });
+    },
+  };
+}
+
+export interface LayOverProps extends ReturnType<typeof useLaidOver> {
+  readonly item: ItemView;
+  readonly places: readonly Extent[] | undefined;
+  readonly go: Go;
+}
+
+export function LayOver({
+  item,
+  version,
+  lay,
+  places,
+  at,
+  next,
+  go,
+}: LayOverProps): React.JSX.Element | null {
+  const others = item.versions.filter((each) => each.version !== item.shown);
+  if (others.length === 0) return null;
+  return (
+    <Together>
+      <Pick
+        label="Lay over"
+        options={[
+          { key: '', text: 'nothing' },
+          ...others.map((each) => ({ key: each.version, text: each.version })),
+        ]}
+        value={version}
+        onChange={lay}
+      />
+      {places ? (
+        <>
+          <Key style={{ color: '#96470f' }}>— only {version}</Key>
+          <Key style={{ color: '#1b59b3' }}>— only {item.shown}</Key>
+          <Button onPress={() => next(places, go)} isDisabled={places.length === 0}>
+            Next difference (N)
+          </Button>
+          {places.length > 0 && at >= 0 ? (
+            <Soft role="status">
+              {at + 1} of {places.length}
+            </Soft>
+          ) : null}
+        </>
+      ) : null}
+    </Together>
+  );
+}
+
+const Together = styled.span`
+  display: inline-flex;
+  align-items: center;
+  gap: 8px;
+`;
+/** On white, as the lines are that it speaks of. */
+const Key = styled.span`
+  padding: 0 6px;
+  border: 1px solid ${colour.line};
+  border-radius: 3px;
+  background: #ffffff;
+`;
