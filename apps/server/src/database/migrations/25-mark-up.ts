@@ -33,6 +33,12 @@ export class MarkUp1764000000025 implements MigrationInterface {
         words text NOT NULL
       );
       CREATE INDEX mark_up_remark_mark ON mark_up_remark (mark_up_id, id);
+
+      -- Items are found by their mark-up.
+      CREATE TRIGGER mark_up_tells_store AFTER INSERT OR UPDATE OR DELETE ON mark_up
+        FOR EACH STATEMENT EXECUTE FUNCTION tell_fresh('store');
+      CREATE TRIGGER mark_up_remark_tells_store AFTER INSERT OR UPDATE OR DELETE ON mark_up_remark
+        FOR EACH STATEMENT EXECUTE FUNCTION tell_fresh('store');
     `);
   }
 
