@@ -1,21 +1,13 @@
-/** Pages of a PDF. */
+/** First page of a PDF, as small as the margin has room for. */
 import { useQuery } from '@tanstack/react-query';
-import { getDocument, GlobalWorkerOptions, type PDFDocumentProxy } from 'pdfjs-dist';
-import workerUrl from 'pdfjs-dist/build/pdf.worker.min.mjs?url';
-import { useEffect, useRef, useState } from 'react';
-import styled from 'styled-components';
-import { Button, Soft, Trouble } from '../ui/controls.js';
+import type { PDFDocumentProxy } from 'pdfjs-dist';
+import { useEffect, useRef } from 'react';
+import { Soft, Trouble } from '../ui/controls.js';
+import { openPdf } from './open-pdf.js';
 import { Figure, PictureFrame } from './picture-frame.js';
 import type { FilePictureProps } from './picture.js';
 
-GlobalWorkerOptions.workerSrc = workerUrl;
-
-async function openPdf(url: string): Promise<PDFDocumentProxy> {
-  return getDocument({ url, isEvalSupported: false }).promise;
-}
-
-export default function PagePicture({ item, file, isLarge }: FilePictureProps): React.JSX.Element {
-  const [page, setPage] = useState(1);
+export default function PagePicture({ item, file }: FilePictureProps): React.JSX.Element {
   const pdf = useQuery({
     queryKey: ['pdf', file],
     queryFn: () => openPdf(file),
@@ -27,56 +19,37 @@ export default function PagePicture({ item, file, isLarge }: FilePictureProps): 
   const { data } = pdf;
   useEffect(() => {
     if (!data || !box.current || !canvas.current) return undefined;
-    return drawPage(data, page, { box: box.current, canvas: canvas.current });
-  }, [data, page]);
-  const pages = data?.numPages ?? 0;
+    return drawFirst(data, { box: box.current, canvas: canvas.current });
+  }, [data]);
   return (
     <Figure>
       <PictureFrame
         ref={box}
-        data-large={isLarge || undefined}
         role="img"
-        aria-label={`Page ${page} of ${item}`}
+        aria-label={`First page of ${item}`}
+        style={{ background: '#ffffff' }}
       >
         {pdf.error ? <Trouble>This PDF cannot be shown. Fetch it to look at it elsewhere.</Trouble> : null}
-        <Scroll data-large={isLarge || undefined}>
-          <canvas ref={canvas} />
-        </Scroll>
+        <canvas ref={canvas} style={{ margin: '0 auto' }} />
       </PictureFrame>
       <figcaption>
-        <Tools>
-          {isLarge ? (
-            <>
-              <Button isDisabled={page <= 1} onPress={() => setPage(page - 1)}>
-                Previous page
-              </Button>
-              <Button isDisabled={page >= pages} onPress={() => setPage(page + 1)}>
-                Next page
-              </Button>
-            </>
-          ) : null}
-          <Soft role="status">{data ? `Page ${page} of ${pages}` : 'Opening …'}</Soft>
-        </Tools>
+        <Soft role="status">{data ? `Page 1 of ${data.numPages}` : 'Opening …'}</Soft>
       </figcaption>
     </Figure>
   );
 }
 
-/** Draws a page as wide as there is room in the margin, or so that its text is legible. @returns a function that gives up */
-function drawPage(
+/** As large as there is room. @returns a function that gives up */
+function drawFirst(
   pdf: PDFDocumentProxy,
-  number: number,
   { box, canvas }: { box: HTMLElement; canvas: HTMLCanvasElement },
 ): () => void {
   let giveUp = (): void => undefined;
   let isWanted = true;
-  void pdf.getPage(number).then((page) => {
+  void pdf.getPage(1).then((page) => {
     if (!isWanted) return;
     const natural = page.getViewport({ scale: 1 });
-    const isLarge = box.dataset.large !== undefined;
-    const scale = isLarge
-      ? Math.min((box.clientWidth - 24) / natural.width, 1.8)
-      : Math.min(box.clientWidth / natural.width, box.clientHeight / natural.height);
+    const scale = Math.min(box.clientWidth / natural.width, box.clientHeight / natural.height);
     const density = window.devicePixelRatio;
     const viewport = page.getViewport({ scale: scale * density });
     canvas.width = viewport.width;
@@ -91,24 +64,3 @@ function drawPage(
     giveUp();
   };
 }
-
-const Scroll = styled.div`
-  width: 100%;
-  height: 100%;
-  display: flex;
-  justify-content: center;
-  &[data-large] {
-    overflow: auto;
-    padding: 12px;
-  }
-  canvas {
-    background: white;
-    flex: none;
-    align-self: flex-start;
-  }
-`;
-const Tools = styled.div`
-  display: flex;
-  gap: 8px;
-  align-items: center;
-`;

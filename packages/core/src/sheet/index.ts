@@ -19,3 +19,5 @@ export { around, cornersOf, extentOf, onArc, passes, widthOf } from './extent.js
 export { flat, gathered, overlayOf, type Overlay, type PlainMark } from './overlay.js';
 export { nearestOn, snapAt, type Snap } from './snap.js';
 export { findWords, type FoundWords } from './words.js';
+export { overlayPixels, type PixelOverlay, type Pixels } from './pixels.js';
+export { scaleOf } from './scale.js';

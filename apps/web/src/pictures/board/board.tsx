@@ -36,8 +36,9 @@ export interface BoardProps {
 const STEP_PX = 80;
 /** One press of a key, one notch of a wheel. */
 const CLOSER = 1.25;
-/** Room around a place that is gone to, by its size. */
+/** Room around a place that is gone to, by its size; and how much larger than the whole it is shown at most. */
 const AROUND = 0.45;
+const MOST_CLOSER = 6;
 
 export function Board({ surface, label, isLarge = false, tool, over, goTo }: BoardProps): React.JSX.Element {
   const box = useRef<HTMLDivElement>(null);
@@ -89,6 +90,8 @@ function useView(
 ): { readonly view: View | undefined; readonly change: Change } {
   const [view, setView] = useState<View>();
   const { low, high } = surface.extent;
+  const extent = useRef(surface.extent);
+  extent.current = surface.extent;
   const key = [...low, ...high].join(' ');
   useEffect(() => {
     const frame = box.current;
@@ -102,10 +105,16 @@ function useView(
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [box, key]);
   useEffect(() => {
-    if (goTo) setView((current) => current && fitted(goTo, current.size, AROUND));
+    if (goTo) setView((current) => current && goneTo(goTo, current, extent.current));
   }, [goTo]);
   const change = useCallback<Change>((next) => setView((current) => current && next(current)), []);
   return { view, change };
+}
+
+/** A place with enough around it to see where it is. */
+function goneTo(place: Extent, { size }: View, whole: Extent): View {
+  const view = fitted(place, size, AROUND);
+  return { ...view, scale: Math.min(view.scale, fitted(whole, size).scale * MOST_CLOSER) };
 }
 
 function usePainting(

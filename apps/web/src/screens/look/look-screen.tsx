@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import type { BesideRow, ItemView } from '@stem-trace/contract';
+import type { FileFormat } from '@stem-trace/core';
 import { lazy, Suspense, useEffect } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import styled from 'styled-components';
@@ -12,7 +13,12 @@ import { Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { StateGlyph } from '../../ui/glyphs.js';
 
 const LookModel = lazy(() => import('./look-model.js'));
-const LookDrawing = lazy(() => import('./flat/look-drawing.js'));
+/** Flat files, by what they are. */
+const FLAT: Readonly<Partial<Record<FileFormat, React.ComponentType<{ readonly item: ItemView }>>>> = {
+  dxf: lazy(() => import('./flat/look-drawing.js')),
+  pdf: lazy(() => import('./flat/look-page.js')),
+  image: lazy(() => import('./flat/look-image.js')),
+};
 
 /** One item's file as large as there is room: a drawing, a page, a model, a text. */
 export function LookScreen(): React.JSX.Element {
@@ -40,10 +46,8 @@ export function LookScreen(): React.JSX.Element {
             lens={lens}
           />
         </Suspense>
-      ) : item.data.format === 'dxf' ? (
-        <Suspense fallback={<Soft>Loading the picture …</Soft>}>
-          <LookDrawing key={`${item.data.number}@${item.data.shown}`} item={item.data} />
-        </Suspense>
+      ) : FLAT[item.data.format] ? (
+        <LookFlat key={`${item.data.number}@${item.data.shown}`} item={item.data} />
       ) : hasPicture(item.data) ? (
         <Picture item={item.data} lens={lens} isLarge />
       ) : (
@@ -54,6 +58,15 @@ export function LookScreen(): React.JSX.Element {
       )}
     </>
   );
+}
+
+function LookFlat({ item }: { readonly item: ItemView }): React.JSX.Element | null {
+  const Flat = FLAT[item.format];
+  return Flat ? (
+    <Suspense fallback={<Soft>Loading the picture …</Soft>}>
+      <Flat item={item} />
+    </Suspense>
+  ) : null;
 }
 
 function Title({ item }: { readonly item: ItemView }): React.JSX.Element {

@@ -1,12 +1,17 @@
 /** What every flat picture has: tools above, panels beside it, the board, what is said below. */
 import type { Extent, Spot } from '@stem-trace/core/sheet';
-import type { ItemView } from '@stem-trace/contract';
-import { useRef } from 'react';
+import type { ItemView, MarkKind, MarkUpRow } from '@stem-trace/contract';
+import { useEffect, useState } from 'react';
 import styled from 'styled-components';
 import { useKeyHints, type KeyHint } from '../../../frame/keys.js';
 import { Board, type BoardTool, type Surface } from '../../../pictures/board/board.js';
 import type { View } from '../../../pictures/board/view.js';
 import { colour } from '../../../ui/theme.js';
+import { MarkBar } from '../mark-up/mark-bar.js';
+import { MarkList } from '../mark-up/mark-list.js';
+import { KINDS } from '../mark-up/tones.js';
+import { extentOfMark, useMarking } from '../mark-up/use-marking.js';
+import { useMarks } from '../mark-up/use-marks.js';
 
 export interface FlatDeskProps {
   readonly item: ItemView;
@@ -16,6 +21,8 @@ export interface FlatDeskProps {
   readonly label: string;
   readonly over: (view: View) => React.ReactNode;
   readonly goTo: Extent | undefined;
+  /** Shows another sheet or page. */
+  readonly open?: (place: string) => void;
   readonly tool: BoardTool | undefined;
   readonly tools: React.ReactNode;
   readonly panels: React.ReactNode;
@@ -29,28 +36,61 @@ const KEYS: readonly KeyHint[] = [
   { key: '+ −', says: 'Closer and farther' },
   { key: '0', says: 'Whole sheet' },
   { key: 'M', says: 'Measure between two spots of a drawing' },
+  { key: '1 … 8', says: 'Draw on it: pin, arrow, box, cloud, pen, line, text, distance' },
   { key: 'N', says: 'Next difference, where another version is laid over it' },
 ];
 
 export function FlatDesk(props: FlatDeskProps): React.JSX.Element {
-  const { surface, label, over, goTo, tool, tools, panels, says, keys } = props;
-  const parts = useRef<HTMLDivElement>(null);
+  const { item, surface, place, label, over, tool, tools, panels, says, sayLength, catchSpot } = props;
+  const marks = useMarks(`${item.number}@${item.shown}`);
+  const marking = useMarking({ marks, sheet: place, sayLength, catchSpot });
+  const [goTo, go] = useState<Extent>();
+  useEffect(() => go(props.goTo), [props.goTo]);
   useKeyHints(KEYS);
+  const show = (row: MarkUpRow): void => {
+    props.open?.(row.sheet);
+    go(extentOfMark(row));
+  };
+  const drawing = Object.fromEntries(
+    (Object.keys(KINDS) as MarkKind[]).map((kind) => [KINDS[kind].key, () => marking.begin(kind)]),
+  );
+  const keys: FlatDeskProps['keys'] = {
+    ...props.keys,
+    ...(marking.closed === '' ? drawing : {}),
+    ...(marking.kind ? { enter: marking.inTheMiddle, escape: marking.cancel } : {}),
+  };
   const onKeyDown = (event: React.KeyboardEvent): void => {
     const deed = keys[event.key.toLowerCase()];
+    if (event.key === 'Enter' && event.target instanceof HTMLButtonElement) return;
     if (!deed || event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target)) return;
     event.preventDefault();
     event.stopPropagation();
     deed();
   };
   return (
-    <Parts ref={parts} onKeyDown={onKeyDown}>
+    <Parts onKeyDown={onKeyDown}>
       <Tools role="toolbar" aria-label="The picture">
         {tools}
+        <MarkBar {...marking} />
       </Tools>
-      <Panels>{panels}</Panels>
+      <Panels>
+        <Panel title="Drawn and written">
+          <MarkList {...{ marking, show }} />
+        </Panel>
+        {panels}
+      </Panels>
       <Middle>
-        <Board isLarge {...{ surface, label, over, goTo, tool }} />
+        <Board
+          isLarge
+          {...{ surface, label, goTo }}
+          tool={marking.tool ?? tool}
+          over={(view) => (
+            <>
+              {over(view)}
+              {marking.over(view)}
+            </>
+          )}
+        />
         <Said role="status" aria-label="What is shown">
           {says}
         </Said>
@@ -90,7 +130,7 @@ const Tools = styled.div`
   grid-column: 1 / -1;
   display: flex;
   flex-wrap: wrap;
-  align-items: center;
+  align-items: flex-end;
   gap: 6px 8px;
 `;
 const Panels = styled.div`

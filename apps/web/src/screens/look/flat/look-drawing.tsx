@@ -1,6 +1,7 @@
 /** A drawing to work with: sheets, layers, words, measures, and another version laid over it. */
 import {
   findWords,
+  scaleOf,
   type Drawing,
   type Extent,
   type Overlay,
@@ -71,7 +72,13 @@ function Shown({ item, drawing, laid, other, trouble }: ShownProps): React.JSX.E
   const [goTo, go] = useState<Extent>();
   const scale = useRef(1);
   const { length } = useShowing();
-  const sayLength = (units: number): string => sayUnits(units, drawing.unitMm, length);
+  const ratio = useMemo(() => scaleOf(sheet.marks), [sheet]);
+  const sayLength = (units: number): string => {
+    const onSheet = sayUnits(units, drawing.unitMm, length);
+    return ratio === undefined || ratio.factor === 1
+      ? onSheet
+      : `${sayUnits(units * ratio.factor, drawing.unitMm, length)} at ${ratio.says} (${onSheet} on the sheet)`;
+  };
   const measuring = useMeasuring({ marks: sheet.marks, reach: () => CATCH_PX / scale.current, sayLength });
   const [measures, measure] = useState(false);
   const words = useWords(sheet, go);
@@ -92,7 +99,7 @@ function Shown({ item, drawing, laid, other, trouble }: ShownProps): React.JSX.E
   };
   return (
     <FlatDesk
-      {...{ item, surface, over, goTo }}
+      {...{ item, surface, over, goTo, open }}
       place={name}
       label={`Drawing ${item.number}`}
       tool={measures ? (measuring.tool satisfies BoardTool) : undefined}
