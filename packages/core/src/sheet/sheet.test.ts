@@ -5,12 +5,15 @@ import {
   findWords,
   gathered,
   overlayOf,
+  overlayPixels,
+  scaleOf,
   snapAt,
   type Extent,
   type Lettering,
   type LineLook,
   type Mark,
   type Overlay,
+  type Pixels,
   type PlainMark,
   type Sheet,
   type Spot,
@@ -209,5 +212,64 @@ describe('words', () => {
   it('stand in a box that turns with them', () => {
     const { corners = [] } = findWords([letters('abc', [10, 10], { turn: Math.PI / 2 })], 'b')[0] ?? {};
     expect(corners.every(([x, y]) => x <= 10.001 && x >= 6.9 && y >= 9.9)).toBe(true);
+  });
+});
+
+describe('pages laid over each other by their pixels', () => {
+  const SIZE = 120;
+  const page = (boxes: readonly (readonly [x: number, y: number, side: number])[]): Pixels => {
+    const data = new Uint8ClampedArray(SIZE * SIZE * 4).fill(255);
+    for (const [left, top, side] of boxes)
+      for (let y = top; y < Math.min(top + side, SIZE); y++)
+        for (let x = left; x < Math.min(left + side, SIZE); x++)
+          data.fill(0, (y * SIZE + x) * 4, (y * SIZE + x) * 4 + 3);
+    return { width: SIZE, height: SIZE, data };
+  };
+  const box = fc.tuple(fc.nat(90), fc.nat(90), fc.integer({ min: 4, max: 25 }));
+  const colourAt = ({ data }: Pixels, x: number, y: number): number[] => [
+    ...data.slice((y * SIZE + x) * 4, (y * SIZE + x) * 4 + 3),
+  ];
+
+  it('are the same where they are, also when drawn off by a pixel', () => {
+    fc.assert(
+      fc.property(fc.array(box, { maxLength: 6 }), fc.constantFrom(0, 1), (boxes, off) => {
+        const again = boxes.map(([x, y, side]) => [x + off, y, side] as const);
+        expect(overlayPixels(page(boxes), page(again)).places).toEqual([]);
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  it('show in copper what only the first has, in blue what only the second has, where it is', () => {
+    const { pixels, places } = overlayPixels(
+      page([
+        [10, 10, 8],
+        [50, 50, 8],
+      ]),
+      page([
+        [50, 50, 8],
+        [90, 20, 8],
+      ]),
+    );
+    expect(colourAt(pixels, 13, 13)).toEqual([0x96, 0x47, 0x0f]);
+    expect(colourAt(pixels, 93, 23)).toEqual([0x1b, 0x59, 0xb3]);
+    const [red = 0, green = 0] = colourAt(pixels, 53, 53);
+    expect(Math.abs(red - green)).toBeLessThan(12);
+    expect(places).toHaveLength(2);
+    // From the top, in pixels from the lower edge.
+    expect(places.every(({ low, high }) => low[1] <= SIZE - 10 && high[1] >= SIZE - 30)).toBe(true);
+  });
+});
+
+describe('the scale of a sheet', () => {
+  it.each([
+    ['SCALE', '1:5', 5],
+    ['Maßstab', 'M 2 : 1', 0.5],
+    ['scale', '1/2,5', 2.5],
+    ['SCALE', 'none', undefined],
+    ['SCALE', '0:0', undefined],
+    ['TITLE', '1:5', undefined],
+  ])('%s %s is %s', (tag, text, factor) => {
+    expect(scaleOf([letters(text, [0, 0], { tag })])?.factor).toBe(factor);
   });
 });
