@@ -1,6 +1,6 @@
 /** Looking at an assembly in three dimensions: picked, hidden, cut, measured against what is known, and what is near. */
 import { readFile } from 'node:fs/promises';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Locator, type Page } from '@playwright/test';
 import { address, expectAccessible, signIn } from './desk.js';
 
 const picture = (page: Page, item: string) =>
@@ -50,4 +50,87 @@ test('a part says what was clicked at, and an assembly what is near, cut and hid
   const svg = await readFile(await saved.path(), 'utf8');
   expect(svg).toMatch(/^<\?xml .*<svg /s);
   expect(svg.match(/<path /g)?.length).toBeGreaterThan(3);
+});
+
+/** Where a spot of an A3 sheet in its frame is on the screen, as long as all of it is shown. */
+async function onSheet(board: Locator, x: number, y: number): Promise<readonly [number, number]> {
+  const box = await board.boundingBox();
+  if (!box) throw new Error('there is no board');
+  const scale = Math.min(box.width / 410, box.height / 287) * 0.96;
+  return [box.x + box.width / 2 + (x - 210) * scale, box.y + box.height / 2 - (y - 148.5) * scale];
+}
+
+test('a drawing is measured, searched, drawn on by one and answered by another, and laid over its last version', async ({
+  page,
+  browser,
+}) => {
+  await signIn(page, 'teodor');
+  await page.goto(address('/look?item=FM-3302-D'));
+  const board = page.getByRole('application', { name: /^Drawing FM-3302-D/ });
+  await expect(board).toBeVisible();
+  await expect(page.getByRole('checkbox', { name: 'A3-FRAME|FRAME' })).toBeChecked();
+  await expectAccessible(page);
+
+  // The door is 300 mm wide, drawn at 1:5; from end to end of its dimension line.
+  await board.press('m');
+  const says = page.getByRole('status', { name: 'What is shown' });
+  await page.mouse.click(...(await onSheet(board, 44, 75)));
+  await page.mouse.click(...(await onSheet(board, 104, 75)));
+  await expect(says).toContainText('300 mm at 1:5 (60 mm on the sheet) from end to end');
+  await board.press('m');
+
+  await page.getByRole('textbox', { name: 'Words on the sheet' }).fill('deburr');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('1 found; Enter goes to the next.')).toBeVisible();
+  await page.getByRole('textbox', { name: 'Words on the sheet' }).fill('');
+  await board.press('0');
+
+  // By mouse a cloud, by keys alone a question.
+  const list = page.getByRole('region', { name: 'Drawn and written' });
+  await page.getByRole('button', { name: /^Cloud/ }).click();
+  const [left, top] = await onSheet(board, 40, 100);
+  await page.mouse.move(left, top);
+  await page.mouse.down();
+  await page.mouse.move(left + 40, top + 20);
+  await page.mouse.move(...(await onSheet(board, 120, 80)));
+  await page.mouse.up();
+  await page.keyboard.type('Chamfer is missing');
+  await page.keyboard.press('Enter');
+  await expect(
+    list.getByRole('button', { name: /Chamfer is missing.*to change, Teodor Wick/ }),
+  ).toBeVisible();
+  await page.getByRole('radiogroup', { name: 'What it is' }).getByText('question').click();
+  await board.press('1');
+  await board.press('Enter');
+  await page.keyboard.type('Which screws?');
+  await page.keyboard.press('Enter');
+  await expect(list.getByRole('button', { name: /Which screws.*question, Teodor Wick/ })).toBeVisible();
+  await expectAccessible(page);
+
+  const other = await (await browser.newContext()).newPage();
+  await signIn(other);
+  await other.goto(address('/look?item=FM-3302-D'));
+  await other.getByRole('button', { name: /Which screws/ }).click();
+  await other.getByRole('textbox', { name: 'Answer' }).fill('M3, as before');
+  await other.keyboard.press('Enter');
+  // Seen by the first without asking.
+  await expect(list.getByText('M3, as before')).toBeVisible();
+  await list.getByRole('button', { name: 'Settle' }).click();
+  await expect(list.getByRole('checkbox', { name: /settled ones too \(1\)/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(list.getByRole('checkbox', { name: /settled ones too/ })).toHaveCount(0);
+  await other.goto(address('/find?words=with%20mark-up%20and%20remark%20has%20chamfer'));
+  await expect(other.getByRole('row', { name: /FM-3302-D/ })).toBeVisible();
+  await other.context().close();
+
+  await page.getByLabel('Lay over').selectOption('A/1');
+  await expect(says).toContainText('They differ at 8 places.');
+  await board.press('n');
+  await expect(page.getByText('1 of 8')).toBeVisible();
+
+  await page.goto(address('/look?item=FM-1000-M'));
+  await expect(page.getByRole('application', { name: /^Page 1 of FM-1000-M/ })).toBeVisible();
+  await expect(page.getByText(/is released; what is drawn on it can be read, not changed/)).toBeVisible();
+  await page.getByRole('textbox', { name: 'Words in it' }).fill('drip loop');
+  await expect(page.getByText('1 found; Enter goes to the next.')).toBeVisible();
 });

@@ -156,7 +156,8 @@ const Middle = styled.div`
   min-height: 0;
   min-width: 0;
 `;
+/** Room for two lines, so that the picture stays where it is whatever is said. */
 const Said = styled.p`
   margin: 0;
-  min-height: 1.4em;
+  min-height: 2.9em;
 `;
