@@ -89,3 +89,14 @@ export interface SettleMarkRequest {
 export interface MarkMade {
   readonly id: string;
 }
+
+export interface PrintRequest {
+  /** `NUMBER` or `NUMBER@B/3`. */
+  readonly item: string;
+  /** Of a drawing; empty for the first. */
+  readonly sheet: string;
+  /** Paper by drawing, 0.1 for 1:10; 1 where it is left out and that fits. */
+  readonly scale?: number;
+  /** Whether what people drew goes with it, and the list of what they wrote. */
+  readonly marks: boolean;
+}

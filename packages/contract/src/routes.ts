@@ -151,6 +151,7 @@ export interface RouteAnswers {
   'POST /api/begin': BeginResult;
   'GET /api/derive/proof': Proof;
   'POST /api/derive/proof': ProofAnswer;
+  'GET /api/print': Uint8Array;
   'GET /api/mark-up': MarkUpAnswer;
   'POST /api/mark-up': MarkMade;
   'POST /api/mark-up/change': undefined;
@@ -792,6 +793,13 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     wants: 'fetch',
     isQuestion: true,
     answer: 'ProofAnswer',
+  },
+  'GET /api/print': {
+    does: 'A drawing to scale, or pages or a picture, as PDF; with what people drew on it where that is wanted',
+    room: 'mark-up',
+    status: 200,
+    wants: 'fetch',
+    answer: { media: 'application/pdf' },
   },
   'GET /api/mark-up': {
     does: 'What people drew and wrote on a version, and what is open still of those before it',

@@ -56,6 +56,7 @@ const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
   'GET /api/derive/proof': about,
   'POST /api/derive/proof': (item) => ({ body: { item } }),
   'GET /api/derive/proof/rows': about,
+  'GET /api/print': about,
   'GET /api/mark-up': about,
   'POST /api/mark-up': (item) => ({
     body: {

@@ -1,20 +1,36 @@
-import { Controller } from '@nestjs/common';
+import { Controller, Res, type StreamableFile } from '@nestjs/common';
+import type { Response } from 'express';
 import type {
   ChangeMarkRequest,
   MarkMade,
   MarkUpAnswer,
   NewMarkRequest,
+  PrintRequest,
   RemarkRequest,
   SettleMarkRequest,
 } from '@stem-trace/contract';
 import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
 import { Input, Serve } from '../serve/serve.js';
+import { sendFile } from '../serve/send-file.js';
+import { WorkHost } from '../work/work-host.js';
 import { MarkUpService } from './mark-up.service.js';
 
 @Controller()
 export class MarkUpController {
-  constructor(private readonly marks: MarkUpService) {}
+  constructor(
+    private readonly marks: MarkUpService,
+    private readonly work: WorkHost,
+  ) {}
+
+  @Serve('GET /api/print')
+  async print(
+    @Input() request: PrintRequest,
+    @Caller() person: Person,
+    @Res({ passthrough: true }) response: Response,
+  ): Promise<StreamableFile> {
+    return sendFile(response, await this.work.ask('print', request, person));
+  }
 
   @Serve('GET /api/mark-up')
   list(@Input() { item }: { item: string }, @Caller() person: Person): Promise<MarkUpAnswer> {

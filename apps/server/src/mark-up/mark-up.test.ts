@@ -1,5 +1,6 @@
 /** What people draw on a version: whose it is, what becomes of it with the next version, and who is told. */
 import type { FindAnswer, MarkMade, MarkUpAnswer, NewMarkRequest, NoticesAnswer } from '@stem-trace/contract';
+import { readFile } from '@stem-trace/formats';
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { dxf } from '../../../../packages/formats/src/testing/dxf.js';
@@ -103,6 +104,23 @@ it('goes on to the next version while it is open, and is only read once that is 
     ['change', { id: open.id, words: 'late' }],
   ] as const)
     await expect(asked('POST', `/api/mark-up/${path}`, body), path).rejects.toThrow(/is released/);
+});
+
+it('is printed with the drawing, on paper of its size, with the list', async () => {
+  const print = async (more = ''): Promise<{ text: string; bytes: number }> => {
+    const response = await store.call('GET', `/api/print?item=plate${more}`);
+    const bytes = new Uint8Array(await response.arrayBuffer());
+    expect(response.headers.get('Content-Type')).toBe('application/pdf');
+    const reading = await readFile(bytes, 'plate.pdf');
+    return { text: reading.text ?? '', bytes: bytes.length };
+  };
+  const plain = await print();
+  expect(plain.text).toContain('Deburr all edges');
+  expect(plain.text).not.toContain('chamfer');
+  const marked = await print('&marks=true');
+  expect(marked.text).toContain('chamfer 1 here');
+  expect(marked.text).toContain('Is 0.5 not enough?');
+  await expect(print('&scale=900')).rejects.toThrow(/does not fit A0/);
 });
 
 it('takes nothing that could not be drawn again, and gives back what it took', async () => {

@@ -31,6 +31,8 @@ import { IntakeReview } from '../intake/intake-review.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { ReaderThreads } from '../jobs/reader-pool.js';
 import { LineageService } from '../lineage/lineage.service.js';
+import { MarkUpService } from '../mark-up/mark-up.service.js';
+import { PrintService } from '../mark-up/print.service.js';
 import { NearService } from '../meshes/near.service.js';
 import { SceneService } from '../meshes/scene.service.js';
 import { problemOf } from '../problems/to-problem.js';
@@ -149,6 +151,7 @@ export async function composeWork(
   const compareFiles = new CompareFileService(comparisons);
   const scenes = new SceneService(catalogue, loader, rights);
   const nears = new NearService(scenes, blobs);
+  const prints = new PrintService(database, catalogue, blobs, rights, new MarkUpService(database, catalogue));
   const derivations = new DeriveService(
     database,
     turn,
@@ -214,6 +217,7 @@ export async function composeWork(
         proofFile(await proofs.document(item, person), format),
       'fetch split': ({ item }, person) => splitter.split(item, person),
       'fetch joined': (input, person) => joiner.join(input, person),
+      print: (request, person) => prints.print(request, person),
       proof: ({ item, job }, person) => proofs.prove(item, person, new JobProgress(database, job)),
       'intake view': ({ id }, person) => reviews.view(id, person),
       derive: ({ at, ...request }, person) => derivations.carryOutAt(request, person, at),

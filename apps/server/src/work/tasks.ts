@@ -22,6 +22,7 @@ import type {
   FileAnswer,
   FindProposal,
   NewRecipeRequest,
+  PrintRequest,
   PlanGround,
   RecipeView,
   SaveRecipeRequest,
@@ -104,6 +105,7 @@ export interface WorkTasks {
   'carry over out': [input: CarryOverRequest & { readonly at: Date }, answer: CarryOverResult];
   'proof document': [input: { readonly item: string }, answer: ProofDocument];
   'proof file': [input: { readonly item: string; readonly format: ProofFormat }, answer: FileAnswer];
+  print: [input: PrintRequest, answer: FileAnswer];
   proof: [input: { readonly item: string; readonly job?: JobRef }, answer: Proof];
   'intake view': [input: { readonly id: string }, answer: IntakeView];
   derive: [input: DeriveRequest & { readonly at: Date }, answer: DeriveResult];
@@ -162,6 +164,7 @@ export const TIME_LIMITS_MS: Readonly<Partial<Record<WorkKind, number>>> = {
   'proof file': 120_000,
   'fetch joined': 600_000,
   'fetch split': 600_000,
+  print: 120_000,
   proof: 900_000,
   'intake view': 120_000,
   derive: 900_000,

@@ -34,7 +34,14 @@ import {
   stepSchema,
   watchSchema,
 } from './custody.js';
-import { changeMarkSchema, markIdSchema, newMarkSchema, remarkSchema, settleMarkSchema } from './mark-up.js';
+import {
+  changeMarkSchema,
+  markIdSchema,
+  newMarkSchema,
+  printSchema,
+  remarkSchema,
+  settleMarkSchema,
+} from './mark-up.js';
 import { beginSchema, carryOverSchema, deriveSchema, keepPlanSchema, planIdSchema } from './derive.js';
 import { fetchSchema, joinSchema, nearSchema } from './fetch.js';
 import {
@@ -164,6 +171,7 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'POST /api/begin': { body: beginSchema },
   'GET /api/derive/proof': { query: itemSchema },
   'POST /api/derive/proof': { body: proofSchema },
+  'GET /api/print': { query: printSchema },
   'GET /api/mark-up': { query: itemSchema },
   'POST /api/mark-up': { body: newMarkSchema },
   'POST /api/mark-up/change': { body: changeMarkSchema },

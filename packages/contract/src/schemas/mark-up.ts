@@ -7,6 +7,7 @@ import {
   MARK_TONES,
   type ChangeMarkRequest,
   type NewMarkRequest,
+  type PrintRequest,
   type RemarkRequest,
   type SettleMarkRequest,
 } from '../mark-up.js';
@@ -67,3 +68,10 @@ export const settleMarkSchema = Joi.object<SettleMarkRequest>({
 }).required();
 
 export const markIdSchema = Joi.object<{ id: string }>({ id }).required();
+
+export const printSchema = Joi.object<PrintRequest>({
+  item: reference.required(),
+  sheet: Joi.string().max(255).allow('').default(''),
+  scale: Joi.number().greater(0).max(1000),
+  marks: Joi.boolean().default(false),
+}).required();

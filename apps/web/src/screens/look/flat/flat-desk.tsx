@@ -7,6 +7,7 @@ import { useKeyHints, type KeyHint } from '../../../frame/keys.js';
 import { Board, type BoardTool, type Surface } from '../../../pictures/board/board.js';
 import type { View } from '../../../pictures/board/view.js';
 import { colour } from '../../../ui/theme.js';
+import { PrintPick } from './print-pick.js';
 import { MarkBar } from '../mark-up/mark-bar.js';
 import { MarkList } from '../mark-up/mark-list.js';
 import { KINDS } from '../mark-up/tones.js';
@@ -71,6 +72,7 @@ export function FlatDesk(props: FlatDeskProps): React.JSX.Element {
     <Parts onKeyDown={onKeyDown}>
       <Tools role="toolbar" aria-label="The picture">
         {tools}
+        <PrintPick item={item} sheet={place} hasMarks={marking.rows.length > 0} />
         <MarkBar {...marking} />
       </Tools>
       <Panels>

@@ -6,6 +6,7 @@ import { useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { useChangeSearch } from '../../../frame/addresses.js';
 import { Button, Pick, Soft } from '../../../ui/controls.js';
+import { toScreen, type View } from '../../../pictures/board/view.js';
 import { colour } from '../../../ui/theme.js';
 
 type Go = (extent: Extent) => void;
@@ -32,6 +33,27 @@ export function useLaidOver(item: ItemView) {
       if (place) go({ ...place });
     },
   };
+}
+
+/** Where the difference is that was gone to last. */
+export function AtPlace({
+  place,
+  view,
+}: {
+  readonly place: Extent | undefined;
+  readonly view: View;
+}): React.JSX.Element | null {
+  if (!place) return null;
+  const [left, top] = toScreen(view, [place.low[0], place.high[1]]);
+  const [right, bottom] = toScreen(view, [place.high[0], place.low[1]]);
+  return (
+    <rect
+      {...{ x: left - 6, y: top - 6, width: right - left + 12, height: bottom - top + 12, rx: 4 }}
+      fill="none"
+      stroke="#4a575e"
+      strokeDasharray="4 4"
+    />
+  );
 }
 
 export interface LayOverProps extends ReturnType<typeof useLaidOver> {

@@ -19,7 +19,7 @@ import { useShowing } from '../../../ui/showing.js';
 import { colour } from '../../../ui/theme.js';
 import { layersOff, overlaySurface, sheetSurface } from './drawing-surface.js';
 import { FlatDesk, Panel } from './flat-desk.js';
-import { LayOver, useLaidOver } from './lay-over.js';
+import { AtPlace, LayOver, useLaidOver } from './lay-over.js';
 import { useMeasuring } from './measuring.js';
 import { useOverlay } from './use-overlay.js';
 
@@ -93,6 +93,7 @@ function Shown({ item, drawing, laid, other, trouble }: ShownProps): React.JSX.E
             isAt={at === words.at}
           />
         ))}
+        <AtPlace place={overlay?.places[laid.at]} view={view} />
         {measures ? measuring.over(view) : null}
       </>
     );

@@ -7,7 +7,7 @@ import { addressOf } from '../../../api/client.js';
 import { Soft, Trouble } from '../../../ui/controls.js';
 import { bitmapSurface, comparedPixels, imagePixels, overlaidSurface } from './bitmap-surface.js';
 import { FlatDesk } from './flat-desk.js';
-import { LayOver, useLaidOver } from './lay-over.js';
+import { AtPlace, LayOver, useLaidOver } from './lay-over.js';
 import { sayPlaces, scaledPlaces, type OverlaidSurface } from './overlaid.js';
 
 /** Side of a picture of lines, which has no pixels of its own. */
@@ -70,7 +70,7 @@ export default function LookImage({ item }: { readonly item: ItemView }): React.
       surface={laidOver?.surface ?? plain}
       place=""
       label={`Picture ${item.number}`}
-      over={() => null}
+      over={(view) => <AtPlace place={laidOver?.places[laid.at]} view={view} />}
       tool={undefined}
       says={sayPlaces(laidOver?.places, other.error ?? overlay.error)}
       keys={laidOver ? { n: () => laid.next(laidOver.places, go) } : {}}

@@ -11,7 +11,7 @@ import { Box, Button, Soft, Trouble } from '../../../ui/controls.js';
 import { colour } from '../../../ui/theme.js';
 import { comparedPixels, overlaidSurface, pagePixels, pageSurface } from './bitmap-surface.js';
 import { FlatDesk, Panel } from './flat-desk.js';
-import { LayOver, useLaidOver } from './lay-over.js';
+import { AtPlace, LayOver, useLaidOver } from './lay-over.js';
 import { sayPlaces, scaledPlaces, type OverlaidSurface } from './overlaid.js';
 import { Thumbs } from './page-thumbs.js';
 import { usePageWords, type PageWords } from './page-words.js';
@@ -76,7 +76,12 @@ function Shown({ item, pdf, page, number, turn }: ShownProps): React.JSX.Element
       place={`page ${number}`}
       open={(place) => turn(Number(/\d+/.exec(place)?.[0] ?? 1))}
       label={`Page ${number} of ${item.number}`}
-      over={(view) => <Found {...{ words, view }} />}
+      over={(view) => (
+        <>
+          <AtPlace place={laidOver?.places[laid.at]} view={view} />
+          <Found {...{ words, view }} />
+        </>
+      )}
       tool={undefined}
       says={sayPlaces(laidOver?.places, overlay.error) || `Page ${number} of ${pdf.numPages}`}
       keys={{
@@ -98,26 +103,34 @@ function Shown({ item, pdf, page, number, turn }: ShownProps): React.JSX.Element
           <LayOver {...laid} item={item} places={laidOver?.places} go={go} />
         </>
       }
-      panels={
-        <>
-          <Panel title="Words">
-            <Box
-              aria-label="Words in it"
-              placeholder="Words in it"
-              value={words.wanted}
-              onChange={({ target }) => words.want(target.value)}
-              onKeyDown={({ key }) => (key === 'Enter' ? words.next() : undefined)}
-            />
-            {words.says === '' ? null : <Soft role="status">{words.says}</Soft>}
-          </Panel>
-          {pdf.numPages > 1 ? (
-            <Panel title="Pages">
-              <Thumbs {...{ pdf, number, turn }} />
-            </Panel>
-          ) : null}
-        </>
-      }
+      panels={<PagePanels {...{ pdf, number, turn, words }} />}
     />
+  );
+}
+
+interface PagePanelsProps extends Pick<ShownProps, 'pdf' | 'number' | 'turn'> {
+  readonly words: PageWords;
+}
+
+function PagePanels({ pdf, number, turn, words }: PagePanelsProps): React.JSX.Element {
+  return (
+    <>
+      <Panel title="Words">
+        <Box
+          aria-label="Words in it"
+          placeholder="Words in it"
+          value={words.wanted}
+          onChange={({ target }) => words.want(target.value)}
+          onKeyDown={({ key }) => (key === 'Enter' ? words.next() : undefined)}
+        />
+        {words.says === '' ? null : <Soft role="status">{words.says}</Soft>}
+      </Panel>
+      {pdf.numPages > 1 ? (
+        <Panel title="Pages">
+          <Thumbs {...{ pdf, number, turn }} />
+        </Panel>
+      ) : null}
+    </>
   );
 }
 

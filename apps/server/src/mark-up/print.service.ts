@@ -1,0 +1,110 @@
+import type { FileAnswer, PrintRequest } from '@stem-trace/contract';
+import {
+  FormatError,
+  printDrawing,
+  printImage,
+  printPages,
+  recognise,
+  type ListedMark,
+} from '@stem-trace/formats';
+import { drawingOf, type OtherDrawing } from '@stem-trace/formats/drawing';
+import type { DataSource } from 'typeorm';
+import type { RightsService } from '../access/rights.service.js';
+import type { BlobStore } from '../blobs/blob-store.js';
+import type { Person } from '../database/entities/person.js';
+import { readRows, text } from '../database/read-rows.js';
+import { ProblemError } from '../problems/problem.js';
+import type { CatalogueService, DescribedVersion } from '../store/catalogue.service.js';
+import type { MarkUpService } from './mark-up.service.js';
+
+interface Printing extends Pick<PrintRequest, 'sheet' | 'scale'> {
+  readonly title: string;
+  readonly made: string;
+  readonly marks: readonly ListedMark[];
+  /** Places whose files the asker may not fetch. */
+  readonly hidden: readonly string[];
+}
+
+/** Drawings, pages and pictures on paper. */
+export class PrintService {
+  constructor(
+    private readonly database: DataSource,
+    private readonly catalogue: CatalogueService,
+    private readonly blobs: BlobStore,
+    private readonly rights: RightsService,
+    private readonly marks: MarkUpService,
+  ) {}
+
+  /** @throws ProblemError NO_TEXT for what is no flat picture; INPUT_INVALID where it does not fit the largest paper */
+  async print(request: PrintRequest, person: Person): Promise<FileAnswer> {
+    const version = await this.catalogue.resolve(request.item, person, 'fetch');
+    await this.catalogue.requireFile(version, person);
+    const bytes = await this.blobs.read(version.sha256);
+    const title = `${version.number} ${version.label}`;
+    const hidden = (await this.rights.of(person)).placesWithout('fetch');
+    const options = {
+      title,
+      made: new Date().toISOString().slice(0, 10),
+      marks: request.marks ? await this.listed(request.item, person) : [],
+    };
+    try {
+      const made = await this.printed(version, bytes, { ...request, ...options, hidden });
+      return {
+        name: `${title.replace(/[/:\\]/g, '-')}.pdf`,
+        media: 'application/pdf',
+        base64: Buffer.from(made).toString('base64'),
+      };
+    } catch (error) {
+      if (!(error instanceof FormatError)) throw error;
+      throw new ProblemError(
+        'INPUT_INVALID',
+        `${title} cannot be printed: ${error.reason}. Nothing was changed.`,
+      );
+    }
+  }
+
+  private async printed(
+    version: DescribedVersion,
+    bytes: Uint8Array,
+    { sheet, scale, hidden, ...options }: Printing,
+  ): Promise<Uint8Array> {
+    switch (recognise(version.storedFileName, bytes)) {
+      case 'dxf': {
+        const drawing = drawingOf(bytes, await this.drawnOn(version, hidden));
+        return (await printDrawing(drawing, { ...options, sheet, ...(scale === undefined ? {} : { scale }) }))
+          .bytes;
+      }
+      case 'pdf':
+        return printPages(bytes, options);
+      case 'image':
+        return printImage(bytes, options);
+      default:
+        throw new ProblemError('NO_TEXT', `The file of ${version.number} is no drawing, page or picture.`);
+    }
+  }
+
+  /** Drawings that it is drawn on, as far as the asker may see them. */
+  private async drawnOn({ id }: DescribedVersion, hidden: readonly string[]): Promise<OtherDrawing[]> {
+    const rows = await readRows(
+      this.database,
+      { name: text, sha256: text },
+      `SELECT o.file_name AS name, o.sha256 FROM link l JOIN item i ON i.id = l.target_item_id
+       JOIN version o ON o.id = i.newest_version_id
+       WHERE l.version_id = $1 AND l.relation = 'draws on' AND i.kind = 'drawing' AND i.place_id <> ALL($2::bigint[])`,
+      [id, hidden],
+    );
+    return Promise.all(
+      rows.map(async ({ name, sha256 }) => ({ name, bytes: await this.blobs.read(sha256) })),
+    );
+  }
+
+  private async listed(item: string, person: Person): Promise<ListedMark[]> {
+    const { rows } = await this.marks.list(item, person);
+    return rows.map((row, at) => ({
+      ...{ number: at + 1, kind: row.kind, tone: row.tone, sheet: row.sheet, words: row.words },
+      ...{ by: row.by, at: row.at.slice(0, 10), isSettled: row.settledAt !== null },
+      spots: row.spots.map(([x = 0, y = 0]) => [x, y] as const),
+      remarks: row.remarks.map(({ by, at: when, words }) => ({ by, at: when.slice(0, 10), words })),
+    }));
+  }
+}

@@ -1,0 +1,19 @@
+/** Printing brings large libraries, which are loaded when something is to be printed first. */
+type Print = typeof import('./print.js');
+
+/** As `print.ts` says. */
+export async function printDrawing(
+  ...given: Parameters<Print['printDrawing']>
+): ReturnType<Print['printDrawing']> {
+  return (await import('./print.js')).printDrawing(...given);
+}
+
+/** As `print.ts` says. */
+export async function printPages(...given: Parameters<Print['printPages']>): ReturnType<Print['printPages']> {
+  return (await import('./print.js')).printPages(...given);
+}
+
+/** As `print.ts` says. */
+export async function printImage(...given: Parameters<Print['printImage']>): ReturnType<Print['printImage']> {
+  return (await import('./print.js')).printImage(...given);
+}

@@ -1,0 +1,210 @@
+/** Drawings, pages and pictures on paper, with what people drew on them and the list of what they wrote. */
+import { readFile } from 'node:fs/promises';
+import { createRequire } from 'node:module';
+import fontkit from '@pdf-lib/fontkit';
+import { extentOf, type Drawing, type Spot } from '@stem-trace/core/sheet';
+import { PDFDocument, type PDFFont, type PDFImage, type PDFPage } from 'pdf-lib';
+import { FormatError } from '../errors.js';
+import { writePdf } from '../tables/write-pdf.js';
+import type { OutTable } from '../tables/table.js';
+import { printMark, type PrintedMark } from './drawn.js';
+import { paperFor, type Paper } from './paper.js';
+import { Pen } from './pen.js';
+
+export interface ListedMark extends PrintedMark {
+  /** Sheet or page that it is on. */
+  readonly sheet: string;
+  readonly by: string;
+  /** Day. */
+  readonly at: string;
+  readonly remarks: readonly { readonly by: string; readonly at: string; readonly words: string }[];
+}
+
+export interface PrintOptions {
+  readonly title: string;
+  /** Said at the foot of the list. */
+  readonly made: string;
+  /** None where only the sheet is wanted. */
+  readonly marks: readonly ListedMark[];
+}
+
+const POINTS_PER_MM = 72 / 25.4;
+
+/**
+ * One sheet of a drawing, to scale.
+ *
+ * @param scale paper by drawing; undefined for 1:1 where that fits
+ * @throws FormatError where nothing is on the sheet, or it does not fit the largest paper
+ */
+export async function printDrawing(
+  drawing: Drawing,
+  { sheet, scale, ...options }: PrintOptions & { readonly sheet: string; readonly scale?: number },
+): Promise<{ readonly bytes: Uint8Array; readonly paper: Paper }> {
+  const shown = drawing.sheets.find(({ name }) => name === sheet) ?? drawing.sheets[0];
+  const extent = shown && extentOf(shown.marks);
+  if (!shown || !extent) throw new FormatError('there is nothing on this sheet', 0);
+  const paper = paperFor(extent, drawing.unitMm ?? 1, scale);
+  if (!paper) throw new FormatError('it does not fit A0 at this scale; ask for a smaller one', 0);
+  const printer = await Printer.begin(options);
+  const page = printer.addPage(paper.widthMm * POINTS_PER_MM, paper.heightMm * POINTS_PER_MM);
+  const points = paper.mmPerUnit * POINTS_PER_MM;
+  const middle = (axis: 0 | 1): number => ((extent.low[axis] + extent.high[axis]) / 2) * points;
+  const origin: Spot = [page.getWidth() / 2 - middle(0), page.getHeight() / 2 - middle(1)];
+  const pen = printer.pen(page, { scale: points, origin });
+  pen.marks(shown.marks, (layer) => {
+    const { isOn = true, isPrinted = true } = drawing.layers[layer] ?? {};
+    return isOn && isPrinted;
+  });
+  printer.drawn(page, pen, { sheet: shown.name, scale: points });
+  return { bytes: await printer.end(), paper };
+}
+
+/** All pages of a PDF with what was drawn on them. @throws FormatError where it cannot be read */
+export async function printPages(bytes: Uint8Array, options: PrintOptions): Promise<Uint8Array> {
+  const { source, pages } = await opened(bytes);
+  const printer = await Printer.begin(options, source);
+  pages.forEach((page, at) => {
+    const { x, y, width, height } = page.getCropBox();
+    const turn = ((page.getRotation().angle % 360) + 360) % 360;
+    // What people drew is placed on the page as it is looked at, which may be turned.
+    const place = ([right, up]: Spot): Spot => {
+      if (turn === 90) return [x + width - up, y + right];
+      if (turn === 180) return [x + width - right, y + height - up];
+      return turn === 270 ? [x + up, y + height - right] : [x + right, y + up];
+    };
+    const pen = printer.pen(page, { scale: 1, origin: [0, 0] });
+    printer.drawn(page, pen, { sheet: `page ${at + 1}`, scale: 1, place });
+  });
+  return printer.end();
+}
+
+async function opened(bytes: Uint8Array): Promise<{ source: PDFDocument; pages: readonly PDFPage[] }> {
+  try {
+    const source = await PDFDocument.load(bytes);
+    // What is cut off is noticed only where it is wanted.
+    return { source, pages: source.getPages() };
+  } catch (error) {
+    throw new FormatError(
+      `its pages cannot be read: ${error instanceof Error ? error.message : String(error)}`,
+      0,
+    );
+  }
+}
+
+/** A picture as wide as it has points. @throws FormatError where it is neither PNG nor JPEG */
+export async function printImage(bytes: Uint8Array, options: PrintOptions): Promise<Uint8Array> {
+  const printer = await Printer.begin(options);
+  const image = await printer.image(bytes);
+  const page = printer.addPage(image.width, image.height);
+  page.drawImage(image, { x: 0, y: 0, width: image.width, height: image.height });
+  printer.drawn(page, printer.pen(page, { scale: 1, origin: [0, 0] }), { sheet: '', scale: 1 });
+  return printer.end();
+}
+
+class Printer {
+  private constructor(
+    private readonly document: PDFDocument,
+    private readonly font: PDFFont,
+    private readonly options: PrintOptions,
+  ) {}
+
+  static async begin(options: PrintOptions, document?: PDFDocument): Promise<Printer> {
+    const own = document ?? (await PDFDocument.create());
+    own.setTitle(options.title);
+    own.registerFontkit(fontkit);
+    const path = createRequire(import.meta.url).resolve('dejavu-fonts-ttf/ttf/DejaVuSans.ttf');
+    return new Printer(own, await own.embedFont(await readFile(path), { subset: true }), options);
+  }
+
+  addPage(width: number, height: number): PDFPage {
+    return this.document.addPage([width, height]);
+  }
+
+  pen(page: PDFPage, { scale, origin }: { readonly scale: number; readonly origin: Spot }): Pen {
+    return new Pen({ page, font: this.font, scale, origin, plain: this.plain });
+  }
+
+  async image(bytes: Uint8Array): Promise<PDFImage> {
+    const isPng = bytes[0] === 0x89 && bytes[1] === 0x50;
+    const isJpeg = bytes[0] === 0xff && bytes[1] === 0xd8;
+    if (!isPng && !isJpeg) throw new FormatError('only PNG and JPEG pictures can be printed', 0);
+    try {
+      return await (isPng ? this.document.embedPng(bytes) : this.document.embedJpg(bytes));
+    } catch (error) {
+      throw new FormatError(error instanceof Error ? error.message : String(error), 0);
+    }
+  }
+
+  drawn(
+    page: PDFPage,
+    pen: Pen,
+    { sheet, scale, place = (spot) => spot }: { sheet: string; scale: number; place?: (spot: Spot) => Spot },
+  ): void {
+    for (const mark of this.options.marks)
+      if (mark.sheet === sheet)
+        printMark(
+          { ...mark, spots: mark.spots.map(place) },
+          { pen, page, font: this.font, scale, plain: this.plain },
+        );
+  }
+
+  async end(): Promise<Uint8Array> {
+    if (this.options.marks.length > 0) {
+      const list = await PDFDocument.load(await writePdf(listOf(this.options), this.options.made));
+      for (const page of await this.document.copyPages(list, list.getPageIndices()))
+        this.document.addPage(page);
+    }
+    return this.document.save();
+  }
+
+  /** What the font lacks is a box, so that nobody takes a text for whole that is not. */
+  private readonly plain = (text: string): string => {
+    this.characters ??= new Set(this.font.getCharacterSet());
+    const known = this.characters;
+    return [...text].map((each) => (known.has(each.codePointAt(0) ?? 0) ? each : '\u25A1')).join('');
+  };
+
+  private characters: Set<number> | undefined;
+}
+
+function listOf({ title, marks }: PrintOptions): OutTable {
+  return {
+    title: `Drawn and written on ${title}`,
+    says: [`${marks.filter(({ isSettled }) => !isSettled).length} of ${marks.length} are open.`],
+    columns: [
+      { title: 'No.', width: 4, align: 'right' },
+      { title: 'What', width: 10 },
+      { title: 'Where', width: 10 },
+      { title: 'Says', width: 60 },
+      { title: 'By', width: 14 },
+      { title: 'On', width: 9 },
+      { title: '', width: 8 },
+    ],
+    rows: marks.flatMap((mark) => [
+      ...told(
+        mark.words,
+        [mark.by, mark.at, mark.isSettled ? 'settled' : 'open'],
+        [...[mark.number, mark.tone === 'change' ? 'to change' : mark.tone, mark.sheet]],
+      ),
+      ...mark.remarks.flatMap(({ words, by, at }) => told(`– ${words}`, [by, at, ''], [null, '', ''])),
+    ]),
+  };
+}
+
+/** Letters in a row of the list. */
+const IN_ROW = 76;
+
+/** As many rows as the words take, so that none are cut off. */
+function told(
+  words: string,
+  after: readonly string[],
+  before: readonly (string | number | null)[],
+): { readonly level: number; readonly cells: (string | number | null)[] }[] {
+  const lines = words
+    .split('\n')
+    .flatMap((line) => line.match(new RegExp(`.{1,${IN_ROW}}(?:\\s|$)|.{1,${IN_ROW}}`, 'gu')) ?? ['']);
+  return lines.map((line, at) => ({
+    level: 1,
+    cells: at === 0 ? [...before, line.trimEnd(), ...after] : [null, '', '', line.trimEnd(), '', '', ''],
+  }));
+}
