@@ -21,6 +21,18 @@ test('a part says what was clicked at, and an assembly what is near, cut and hid
   await expect(measured(page)).toContainText('FM-3101: cylinder ⌀ ≈ 76.1 mm (± 0.001 mm)');
   await expectAccessible(page);
 
+  // A pin sticks to the face that was clicked, and is drawn where that is however one turns.
+  await look(page, 'FM-3302');
+  await picture(page, 'FM-3302').click();
+  await page.keyboard.press('n');
+  await page.keyboard.type('Round this edge');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: /Round this edge.*to change/ })).toBeVisible();
+  const sign = picture(page, 'FM-3302').locator('svg text').filter({ hasText: '1' });
+  const before = await sign.boundingBox();
+  await picture(page, 'FM-3302').press('5');
+  await expect.poll(async () => (await sign.boundingBox())?.y).not.toBe(before?.y);
+
   await look(page, 'FM-2300');
   const uses = page.getByRole('treegrid', { name: 'Uses in the picture' });
   const rails = uses.getByRole('row', { name: /FM-3303/ });

@@ -1,7 +1,7 @@
 /** Makes the pictures of the documentation from the demo data: `npm run pictures -w e2e`. */
 import { join } from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
-import { address, folderOfFiles, signIn, workingCopyOf } from './desk.js';
+import { address, folderOfFiles, signIn } from './desk.js';
 
 const FOLDER = join(import.meta.dirname, '../../docs/screenshots');
 
@@ -123,7 +123,7 @@ test('intake', async ({ page }) => {
   await picture(page, 'intake');
 });
 
-test('work and check-in', async ({ page }) => {
+test('work', async ({ page }) => {
   await signIn(page);
   const call = (path: string, data: unknown): Promise<unknown> => page.request.post(address(path), { data });
   await call('/api/watch', { item: 'FM-2400', watch: true });
@@ -136,16 +136,6 @@ test('work and check-in', async ({ page }) => {
   await page.goto(address('/work'));
   await expect(page.getByRole('row', { name: /FM-3402/ })).toBeVisible();
   await picture(page, 'work');
-
-  const folder = await workingCopyOf(page, 'FM-2300', ['FM-3302', 'FM-3304', 'FM-9103']);
-  await page.goto(address('/intake'));
-  const [chooser] = await Promise.all([
-    page.waitForEvent('filechooser'),
-    page.getByRole('button', { name: 'Choose a folder' }).click(),
-  ]);
-  await chooser.setFiles(folder);
-  await page.getByRole('grid', { name: 'Review' }).waitFor();
-  await picture(page, 'check-in');
 });
 
 test('history', async ({ page }) => {
@@ -168,6 +158,32 @@ test('look', async ({ page }) => {
   await page.getByRole('radiogroup', { name: 'Section' }).getByText('Y', { exact: true }).click();
   await expect(page.getByRole('button', { name: 'Outline as SVG' })).toBeVisible();
   await picture(page, 'look');
+});
+
+test('drawing', async ({ page }) => {
+  await signIn(page, 'teodor');
+  await page.goto(address('/look?item=FM-3302-D&over=A%2F1'));
+  await expect(page.getByText('They differ at 8 places.')).toBeVisible({ timeout: 30_000 });
+  await page.getByRole('radiogroup', { name: 'What it is' }).getByText('question').click();
+  // Where the hinges were, and the field that says nothing.
+  for (const [kind, words, from, to] of [
+    ['Arrow', 'Are the hinges on the right side now?', [402, 432], [520, 372]],
+    ['Cloud', 'Say what the surface is like', [664, 588], [910, 616]],
+  ] as const) {
+    await page.getByRole('button', { name: new RegExp(`^${kind}`) }).click();
+    await page.mouse.move(...from);
+    await page.mouse.down();
+    await page.mouse.move(from[0] + 20, from[1] + 5);
+    await page.mouse.move(...to);
+    await page.mouse.up();
+    await page.getByRole('textbox', { name: 'What it says' }).fill(words);
+    await page.getByRole('button', { name: 'Keep (Enter)' }).click();
+    await expect(page.getByRole('button', { name: new RegExp(words.slice(0, 20)) })).toBeVisible();
+    await page.getByRole('radiogroup', { name: 'What it is' }).getByText('to change').click();
+  }
+  await page.getByRole('application').press('0');
+  await page.getByRole('button', { name: 'Close' }).click();
+  await picture(page, 'drawing');
 });
 
 test('stem and family', async ({ page }) => {

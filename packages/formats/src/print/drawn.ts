@@ -42,10 +42,15 @@ export function printMark(mark: PrintedMark, { pen, page, font, scale, plain }: 
   page.drawText(says, {
     ...{ x: x - font.widthOfTextAtSize(says, 8) / 2, y: y - 3, size: 8, font, color: rgb(1, 1, 1) },
   });
-  if (mark.kind === 'text' || mark.kind === 'measure')
-    page.drawText(plain(mark.words.replace(/\s+/g, ' ')), {
-      ...{ x: x + SIGN_PT + 3, y: y - 3, size: 9, font, color: ink },
-    });
+  const words = plain(mark.words.replace(/\s+/g, ' '));
+  const write = (left: number, bottom: number): void =>
+    page.drawText(words, { ...{ x: left, y: bottom, size: 9, font, color: ink } });
+  if (mark.kind === 'text') write(x + SIGN_PT + 3, y - 3);
+  if (mark.kind === 'measure') {
+    // Above the middle of what was measured.
+    const [from, to] = [pen.at(mark.spots[0] ?? [0, 0]), pen.at(mark.spots[1] ?? [0, 0])];
+    write((from[0] + to[0]) / 2 - font.widthOfTextAtSize(words, 9) / 2, (from[1] + to[1]) / 2 + 4);
+  }
 }
 
 function signSpot({ kind, spots }: PrintedMark): Spot {

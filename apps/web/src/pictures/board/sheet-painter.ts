@@ -177,7 +177,7 @@ function firstBase(up: Lettering['up'], px: number, below: number): number {
 }
 
 /** Colours that would not be seen on white are darkened. */
-export function onPaper(colour: string | null): string {
+function onPaper(colour: string | null): string {
   if (colour === null) return INK;
   const [red = 0, green = 0, blue = 0] = [1, 3, 5].map((at) => Number.parseInt(colour.slice(at, at + 2), 16));
   const light = (0.299 * red + 0.587 * green + 0.114 * blue) / 255;

@@ -14,6 +14,7 @@ import { colour } from '../../ui/theme.js';
 import { LookBar } from './look-bar.js';
 import { loadLookMesh, type LookMesh } from './look-mesh.js';
 import { LookNear } from './look-near.js';
+import { PinsOver, PinsPanel, usePins } from './look-pins.js';
 import { LookStage, type Looks, type ViewName } from './look-stage.js';
 import { LookTree } from './look-tree.js';
 import { measured, sayMeasured, type MeasuredFace } from './measured.js';
@@ -71,13 +72,24 @@ interface WorkingProps extends LookModelProps {
 
 function Working({ item, lens, scene, loaded }: WorkingProps): React.JSX.Element {
   const work = useLooking(scene, loaded);
+  const pins = usePins(item, work.faces);
   useKeyHints(KEYS);
+  const onKey = (event: KeyboardEvent): void => {
+    const isPin = event.key === 'n' && !event.ctrlKey && !event.metaKey && !event.altKey && !isTyping(event);
+    if (isPin && pins.closed === '') {
+      event.preventDefault();
+      pins.begin();
+    } else work.onKey(event);
+  };
   const { length } = useShowing();
   const { stage, selected, hidden, select, toggle, faces } = work;
   return (
-    <Parts onKeyDown={work.onKey}>
+    <Parts onKeyDown={onKey}>
       <LookBar {...work} />
-      <LookTree nodes={scene.nodes} {...{ selected, hidden, select, toggle }} />
+      <Left>
+        <LookTree nodes={scene.nodes} {...{ selected, hidden, select, toggle }} />
+        <PinsPanel {...{ pins, stage }} />
+      </Left>
       <Middle>
         <Stage
           ref={work.box}
@@ -86,7 +98,9 @@ function Working({ item, lens, scene, loaded }: WorkingProps): React.JSX.Element
           tabIndex={0}
           onPointerDown={work.begin}
           onClick={work.click}
-        />
+        >
+          <PinsOver {...{ pins, stage }} />
+        </Stage>
         <Said role="status" aria-label="Measured">
           {sayMeasured(faces, stage?.boxOf(selected.size > 0 ? selected : undefined), length)}
         </Said>
@@ -103,6 +117,7 @@ const KEYS: readonly KeyHint[] = [
   { key: 'A', says: 'Show all' },
   { key: 'G', says: 'The rest as glass' },
   { key: 'P', says: 'Parallel or in perspective' },
+  { key: 'N', says: 'Pin a note to the face that was clicked' },
   { key: '1 … 7', says: 'From the front, behind, left, right, above, below, a corner' },
   { key: 'Shift Enter', says: 'Select one more; Shift and a click measures to a second face' },
 ];
@@ -178,7 +193,7 @@ function viewKey(key: string, view: (name: ViewName) => void): (() => void) | un
 }
 
 function isTyping({ target }: KeyboardEvent): boolean {
-  if (target instanceof HTMLSelectElement) return true;
+  if (target instanceof HTMLSelectElement || target instanceof HTMLTextAreaElement) return true;
   return target instanceof HTMLInputElement && target.type !== 'checkbox' && target.type !== 'range';
 }
 
@@ -224,6 +239,15 @@ const Parts = styled.div`
   display: grid;
   grid-template: auto minmax(0, 1fr) / minmax(180px, 280px) minmax(0, 1fr);
   gap: 8px 10px;
+`;
+const Left = styled.div`
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+  & > :first-child {
+    flex: 1;
+    min-height: 0;
+  }
 `;
 const Middle = styled.div`
   display: flex;

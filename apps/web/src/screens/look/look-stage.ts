@@ -92,6 +92,7 @@ export class LookStage {
   private readonly edges: readonly PlacedEdges[];
   private readonly resizing: ResizeObserver;
   private isParallel = false;
+  private readonly listeners = new Set<() => void>();
   private looks: Looks = { hidden: new Set(), selected: new Set(), ghosts: false, section: null };
   private planes: Plane[] = [];
   private caps: ReturnType<typeof capsOf> | undefined;
@@ -215,7 +216,34 @@ export class LookStage {
     };
   }
 
+  /** Calls whenever the picture was drawn anew. @returns a function that ends it */
+  onDrawn(listener: () => void): () => void {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  }
+
+  /**
+   * Where a point, in mm in the frame of the item, is in the picture, in its pixels.
+   *
+   * @returns undefined where it lies behind whoever looks
+   */
+  screenOf([x, y, z]: Picked['point']): readonly [number, number] | undefined {
+    const at = new Vector3(x, z, -y).divideScalar(1000).project(this.camera());
+    const { clientWidth, clientHeight } = this.box;
+    return at.z > 1 ? undefined : [((at.x + 1) / 2) * clientWidth, ((1 - at.y) / 2) * clientHeight];
+  }
+
+  /** Turns around a point from now on, which comes to the middle. */
+  turnAround([x, y, z]: Picked['point']): void {
+    const target = new Vector3(x, z, -y).divideScalar(1000);
+    this.perspective.position.add(target.clone().sub(this.controls.target));
+    this.controls.target.copy(target);
+    this.controls.update();
+    this.draw();
+  }
+
   end(): void {
+    this.listeners.clear();
     this.resizing.disconnect();
     this.controls.dispose();
     this.caps?.end();
@@ -292,6 +320,7 @@ export class LookStage {
     const size = position.distanceTo(this.controls.target);
     this.light.position.copy(position).add(new Vector3(size * 0.2, size * 0.4, 0));
     this.renderer.render(this.scene, this.camera());
+    for (const listener of this.listeners) listener();
   };
 
   private readonly resize = (): void => {

@@ -95,7 +95,7 @@ function polylineRing(reader: Reader, elevation: number): Triple[] {
 }
 
 /** Spots of a bulged piece, from its beginning to its end. */
-export function bulgeSpots(from: Triple, to: Triple, bulge: number): Triple[] {
+function bulgeSpots(from: Triple, to: Triple, bulge: number): Triple[] {
   const { centre, radius, from: begin, sweep } = bulgeArc(from, to, bulge);
   const spots = ellipseSpots(centre, [radius, 0, 0], [0, radius, 0], { from: begin, sweep });
   return bulge > 0 ? spots : spots.reverse();

@@ -35,7 +35,7 @@ export function placed(outer: Placing, inner: Placing): Placing {
 }
 
 /** Axes of an entity's own plane from the direction it is extruded along (DXF reference, arbitrary axis algorithm). */
-export function ownPlane(normal: Triple): Placing {
+function ownPlane(normal: Triple): Placing {
   const length = Math.hypot(...normal);
   const z: Triple = length > 0 ? [normal[0] / length, normal[1] / length, normal[2] / length] : [0, 0, 1];
   const isSteep = Math.abs(z[0]) < 1 / 64 && Math.abs(z[1]) < 1 / 64;

@@ -77,7 +77,7 @@ export function FlatDesk(props: FlatDeskProps): React.JSX.Element {
       </Tools>
       <Panels>
         <Panel title="Drawn and written">
-          <MarkList {...{ marking, show }} />
+          <MarkList {...{ marking, show }} begins="Choose a pin or an arrow above." />
         </Panel>
         {panels}
       </Panels>

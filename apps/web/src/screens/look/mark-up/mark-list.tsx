@@ -2,19 +2,38 @@
 import { MARK_TONES, type MarkUpRow } from '@stem-trace/contract';
 import { useEffect, useRef, useState } from 'react';
 import styled from 'styled-components';
-import { Box, Button, Pick, PrimaryButton, QuietButton, Soft, Trouble } from '../../../ui/controls.js';
+import {
+  Box,
+  Button,
+  Pick as PickOne,
+  PrimaryButton,
+  QuietButton,
+  Soft,
+  Trouble,
+} from '../../../ui/controls.js';
 import { colour } from '../../../ui/theme.js';
 import { When } from '../../../ui/when.js';
 import { TONES } from './tones.js';
-import type { Marking } from './use-marking.js';
+import type { Draft, Marking } from './use-marking.js';
+
+/** What a list of marks needs to know and to do. */
+export interface Marked extends Pick<
+  Marking,
+  'rows' | 'marks' | 'closed' | 'chosen' | 'choosing' | 'finish' | 'cancel'
+> {
+  /** Waits for its words. */
+  readonly draft: Pick<Draft, 'kind'> | undefined;
+}
 
 export interface MarkListProps {
-  readonly marking: Marking;
+  readonly marking: Marked;
+  /** How one begins, where nothing is drawn yet. */
+  readonly begins: string;
   /** Shows the sheet that a mark is on, and where. */
   readonly show: (row: MarkUpRow) => void;
 }
 
-export function MarkList({ marking, show }: MarkListProps): React.JSX.Element {
+export function MarkList({ marking, begins, show }: MarkListProps): React.JSX.Element {
   const { rows, draft, finish, cancel, marks, closed } = marking;
   const [by, filter] = useState('');
   const [showsSettled, showSettled] = useState(false);
@@ -29,14 +48,10 @@ export function MarkList({ marking, show }: MarkListProps): React.JSX.Element {
       {marks.trouble === '' ? null : <Trouble>{marks.trouble}</Trouble>}
       {draft ? <Words {...{ finish, cancel }} isNeeded={draft.kind === 'text'} /> : null}
       {rows.length === 0 && !draft ? (
-        <Soft>
-          {closed === ''
-            ? 'Nothing is drawn on it. Choose a pin or an arrow above.'
-            : 'Nothing was drawn on it.'}
-        </Soft>
+        <Soft>{closed === '' ? `Nothing is drawn on it. ${begins}` : 'Nothing was drawn on it.'}</Soft>
       ) : null}
       {people.length > 1 ? (
-        <Pick
+        <PickOne
           label="By"
           options={[{ key: '', text: 'everybody' }, ...people.map((key) => ({ key, text: key }))]}
           value={by}
@@ -106,7 +121,7 @@ function Words({
   );
 }
 
-interface RowProps extends MarkListProps {
+interface RowProps extends Omit<MarkListProps, 'begins'> {
   readonly row: MarkUpRow;
   readonly number: number;
 }
@@ -191,7 +206,7 @@ function Answers({
             {isOwn ? <QuietButton onPress={() => void marks.remove(row)}>Take away</QuietButton> : null}
           </div>
           {isOwn ? (
-            <Pick
+            <PickOne
               label="It is"
               options={MARK_TONES.map((key) => ({ key, text: TONES[key].says }))}
               value={row.tone}

@@ -1,5 +1,4 @@
 import type { MarkKind, MarkTone } from '@stem-trace/contract';
-import { colour } from '../../../ui/theme.js';
 
 export interface Tone {
   readonly says: string;
@@ -24,6 +23,3 @@ export const KINDS: Readonly<Record<MarkKind, { readonly says: string; readonly 
   text: { says: 'Text', key: '7' },
   measure: { says: 'Distance', key: '8' },
 };
-
-/** What is settled steps back. */
-export const SETTLED = colour.inkSoft;
