@@ -127,8 +127,23 @@ export interface SetProperties extends Happening {
   readonly comment: string;
 }
 
+/** What somebody draws on the newest version of an item, and what others answer. */
+export interface DrawOn extends Happening {
+  readonly kind: 'draw on';
+  readonly item: string;
+  readonly marks: readonly {
+    readonly sheet: string;
+    readonly kind: 'cloud' | 'arrow' | 'pin';
+    readonly tone: 'change' | 'question' | 'note';
+    readonly spots: readonly (readonly number[])[];
+    readonly words: string;
+    readonly answers: readonly { readonly by: string; readonly words: string }[];
+    readonly isSettled: boolean;
+  }[];
+}
+
 export type HistoryStep =
-  BringIn | Derive | Hold | Withdraw | Shut | Bill | Wishes | CarryOver | SetProperties;
+  BringIn | Derive | Hold | Withdraw | Shut | Bill | Wishes | CarryOver | SetProperties | DrawOn;
 
 /** The bill of the river station, with what nobody models. */
 const RIVER_BILL = {
@@ -343,6 +358,34 @@ export const HISTORY: readonly HistoryStep[] = [
     stage: at({ ...HINGE, tiltBracketThickness: 4 }, ANODES),
     numbers: ['FM-3402'],
     drawings: ['FM-3402'],
+  },
+  // The notes and the dimension lie at the lower left of the sheet.
+  {
+    kind: 'draw on',
+    at: '2026-09-24T07:40:00Z',
+    by: 'teodor',
+    item: 'FM-3402-D',
+    marks: [
+      {
+        ...{ sheet: 'Model', kind: 'cloud', tone: 'change', words: 'Say which edges stay sharp' },
+        spots: [
+          [24, 42],
+          [150, 64],
+        ],
+        ...{ answers: [], isSettled: false },
+      },
+      {
+        ...{
+          sheet: 'Model',
+          kind: 'pin',
+          tone: 'question',
+          words: 'Does the M8 spanner still fit beside the web?',
+        },
+        spots: [[60, 75]],
+        answers: [{ by: 'ines', words: 'It does, with 4 mm to spare; looked at with the clamp beside it' }],
+        isSettled: true,
+      },
+    ],
   },
   {
     kind: 'shut',

@@ -171,10 +171,10 @@ test('drawing', async ({ page }) => {
     ['Cloud', 'Say what the surface is like', [664, 588], [910, 616]],
   ] as const) {
     await page.getByRole('button', { name: new RegExp(`^${kind}`) }).click();
-    await page.mouse.move(...from);
+    await page.mouse.move(from[0], from[1]);
     await page.mouse.down();
     await page.mouse.move(from[0] + 20, from[1] + 5);
-    await page.mouse.move(...to);
+    await page.mouse.move(to[0], to[1]);
     await page.mouse.up();
     await page.getByRole('textbox', { name: 'What it says' }).fill(words);
     await page.getByRole('button', { name: 'Keep (Enter)' }).click();

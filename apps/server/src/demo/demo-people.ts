@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Grant, ItemClass, NumberScheme, PropertyDefinition } from '@stem-trace/core';
-import type { DemoPerson, DeriveRequest, OrderRequest } from '@stem-trace/contract';
+import type { DemoPerson, DeriveRequest, NewMarkRequest, OrderRequest } from '@stem-trace/contract';
 import type { Recipe } from '@stem-trace/core/recipes';
 import { countRows } from '../database/read-rows.js';
 import type { DataSource, EntityManager } from 'typeorm';
@@ -58,6 +58,16 @@ export interface DemoShutPlace extends Happened {
   readonly grants: readonly Grant[];
 }
 
+/** Drawn on the newest version, answered and settled at once. */
+export interface DemoMarks extends Happened {
+  readonly kind: 'draw on';
+  readonly item: string;
+  readonly marks: readonly (Omit<NewMarkRequest, 'item'> & {
+    readonly answers: readonly { readonly by: string; readonly words: string }[];
+    readonly isSettled: boolean;
+  })[];
+}
+
 /** A bill is made, or carried over where it is there; what was added is added once. */
 export interface DemoBill extends Happened {
   readonly kind: 'bill';
@@ -104,6 +114,7 @@ export interface DemoSet extends Happened {
 
 export type DemoStep =
   | DemoCarryOver
+  | DemoMarks
   | DemoSet
   | DemoWishes
   | DemoFolder

@@ -16,6 +16,7 @@ import { IntakeService } from '../intake/intake.service.js';
 import { WorkHost } from '../work/work-host.js';
 import { recordQuietly } from '../trail/record.js';
 import { makeBill } from './demo-bill.js';
+import { drawOn } from './demo-marks.js';
 import { fulfilWishes } from './demo-wishes.js';
 import {
   markAsDemo,
@@ -137,6 +138,9 @@ async function takeStep(app: INestApplication, context: StepContext): Promise<vo
       return;
     case 'bill':
       await makeBill(app, step, person);
+      return;
+    case 'draw on':
+      await drawOn(app, step, person);
       return;
     case 'carry over':
       await carryOver(app, step, person);

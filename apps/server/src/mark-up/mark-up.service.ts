@@ -86,7 +86,11 @@ export class MarkUpService {
   }
 
   /** @throws ProblemError STEP_REFUSED on a version that was released */
-  async add({ item, sheet, kind, tone, spots, words }: NewMarkRequest, person: Person): Promise<MarkMade> {
+  async add(
+    { item, sheet, kind, tone, spots, words }: NewMarkRequest,
+    person: Person,
+    at = new Date(),
+  ): Promise<MarkMade> {
     const shown = await this.catalogue.resolve(item, person, 'fetch');
     refuseClosed(shown);
     return this.database.transaction(async (manager) => {
@@ -104,13 +108,13 @@ export class MarkUpService {
       const made = await readRow(
         manager,
         { id: text },
-        `INSERT INTO mark_up (item_id, version_id, sheet, kind, tone, spots, words, person_id)
-         VALUES ($1, $2, $3, $4, $5, $6, $7, $8) RETURNING id`,
-        [shown.itemId, shown.id, sheet, kind, tone, JSON.stringify(spots), words, person.id],
+        `INSERT INTO mark_up (item_id, version_id, sheet, kind, tone, spots, words, person_id, at)
+         VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9) RETURNING id`,
+        [shown.itemId, shown.id, sheet, kind, tone, JSON.stringify(spots), words, person.id, at],
       );
       await this.tell(manager, shown, person, {
         says: `${person.name} drew on ${shown.number} ${shown.label}${words === '' ? '' : `: ${shortened(words)}`}`,
-        markId: made.id,
+        ...{ markId: made.id, at },
       });
       return made;
     });
@@ -158,32 +162,33 @@ export class MarkUpService {
   }
 
   /** @throws ProblemError ENTRY_UNKNOWN; STEP_REFUSED once the newest version is released */
-  async remark({ id, words }: RemarkRequest, person: Person): Promise<void> {
+  async remark({ id, words }: RemarkRequest, person: Person, at = new Date()): Promise<void> {
     await this.database.transaction(async (manager) => {
       const { newest, mark } = await this.open(manager, id, person);
-      await manager.query('INSERT INTO mark_up_remark (mark_up_id, person_id, words) VALUES ($1, $2, $3)', [
-        ...[id, person.id, words],
-      ]);
+      await manager.query(
+        'INSERT INTO mark_up_remark (mark_up_id, person_id, words, at) VALUES ($1, $2, $3, $4)',
+        [id, person.id, words, at],
+      );
       await this.tell(manager, newest, person, {
         says: `${person.name} answered on ${newest.number}: ${shortened(words)}`,
-        markId: mark.id,
+        ...{ markId: mark.id, at },
       });
     });
   }
 
   /** By anybody who may see it. @throws ProblemError as `remark` */
-  async settle({ id, isSettled }: SettleMarkRequest, person: Person): Promise<void> {
+  async settle({ id, isSettled }: SettleMarkRequest, person: Person, at = new Date()): Promise<void> {
     await this.database.transaction(async (manager) => {
       const { newest, mark } = await this.open(manager, id, person);
       if (mark.isSettled === isSettled) return;
       await manager.query(
-        `UPDATE mark_up SET settled_by = CASE WHEN $2 THEN $3::bigint END, settled_at = CASE WHEN $2 THEN now() END WHERE id = $1`,
-        [id, isSettled, person.id],
+        `UPDATE mark_up SET settled_by = CASE WHEN $2 THEN $3::bigint END, settled_at = CASE WHEN $2 THEN $4::timestamptz END WHERE id = $1`,
+        [id, isSettled, person.id, at],
       );
       const about = mark.words === '' ? `a ${mark.kind}` : `“${shortened(mark.words)}”`;
       await this.tell(manager, newest, person, {
         says: `${person.name} ${isSettled ? 'settled' : 'opened again'} ${about} on ${newest.number}`,
-        markId: mark.id,
+        ...{ markId: mark.id, at },
       });
     });
   }
@@ -245,7 +250,7 @@ export class MarkUpService {
     manager: EntityManager,
     version: DescribedVersion,
     person: Person,
-    { says, markId }: { readonly says: string; readonly markId: string },
+    { says, markId, at }: { readonly says: string; readonly markId: string; readonly at: Date },
   ): Promise<void> {
     const rows = await readRows(
       manager,
@@ -255,7 +260,9 @@ export class MarkUpService {
       [version.id, markId],
     );
     const alsoTell = rows.map(({ id }) => id);
-    await record(manager, [{ personId: person.id, kind: 'mark-up', itemId: version.itemId, says, alsoTell }]);
+    await record(manager, [
+      { personId: person.id, kind: 'mark-up', itemId: version.itemId, says, alsoTell, at },
+    ]);
     await announce(manager, 'marks', 'notices');
   }
 }
