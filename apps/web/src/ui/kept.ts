@@ -23,23 +23,29 @@ export function keep(key: string, value: unknown): void {
   }
 }
 
+function isChange<T>(given: T | ((before: T) => T)): given is (before: T) => T {
+  return typeof given === 'function';
+}
+
 /** A value that outlives this view, shared by all tabs of this browser. */
 export function useKept<T>(
   key: string,
   isIt: (value: unknown) => value is T,
   otherwise: T,
-): [T, (value: T) => void] {
+): [T, (value: T | ((before: T) => T)) => void] {
   const [state, setState] = useState<{ readonly key: string; readonly value: T }>(() => ({
     key,
     value: readKept(key, isIt) ?? otherwise,
   }));
   const value = state.key === key ? state.value : (readKept(key, isIt) ?? otherwise);
   const set = useCallback(
-    (next: T) => {
+    (given: T | ((before: T) => T)) => {
+      // What was kept just now counts, though it may not be drawn yet.
+      const next = isChange(given) ? given(readKept(key, isIt) ?? otherwise) : given;
       setState({ key, value: next });
       keep(key, next);
     },
-    [key],
+    [key, isIt, otherwise],
   );
   useEffect(() => {
     const follow = ({ key: changed }: StorageEvent): void => {

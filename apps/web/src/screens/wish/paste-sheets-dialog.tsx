@@ -70,7 +70,7 @@ export function PasteSheetsDialog({
   onClose,
 }: PasteSheetsDialogProps): React.JSX.Element {
   const [table, type] = useState('');
-  const [known, keepKnown] = useKept<KnownColumns>(`wish columns ${recipe}`, isTexts, {});
+  const [known, keepKnown] = useKept<KnownColumns>(`wish columns ${recipe}`, isTexts, NONE);
   const { heads, sheets, trouble } = readSheets(table, wishes, known);
   const isUnclear = heads.some(({ column }) => column === undefined);
   return (
@@ -89,7 +89,7 @@ export function PasteSheetsDialog({
         />
         <Columns
           {...{ heads, wishes, known }}
-          onSay={(head, wish) => keepKnown({ ...known, [headKey(head)]: wish })}
+          onSay={(head, wish) => keepKnown((before) => ({ ...before, [headKey(head)]: wish }))}
         />
         <span role="status">
           {sheets.length === 0
@@ -113,6 +113,8 @@ export function PasteSheetsDialog({
     </DialogFrame>
   );
 }
+
+const NONE: KnownColumns = {};
 
 /** Not yet said what a column is. */
 const UNSAID = 'unsaid';

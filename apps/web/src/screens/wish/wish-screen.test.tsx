@@ -142,7 +142,9 @@ describe('a wish sheet', () => {
     expect(dialog.getByRole('button', { name: /^Make/ }).hasAttribute('disabled')).toBe(true);
     await user.selectOptions(dialog.getByRole('combobox', { name: 'Column “Reach” is' }), 'Arm length');
     await user.selectOptions(dialog.getByRole('combobox', { name: 'Column “Order no” is' }), 'left out');
-    await user.click(dialog.getByRole('button', { name: 'Make the variant' }));
+    const make = dialog.getByRole('button', { name: 'Make the variant' });
+    await waitFor(() => expect(make.hasAttribute('disabled')).toBe(false));
+    await user.click(make);
     await waitFor(() =>
       expect(sentTo('/api/wishes').at(-1)?.body).toMatchObject({
         sheets: [{ for: '', wishes: { arm: '1,6 m' } }],
