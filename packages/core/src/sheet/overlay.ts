@@ -250,13 +250,25 @@ function shared(a: readonly Stretch[], b: readonly Stretch[], tolerance: number)
 /** Boxes of marks, those nearer to each other than `gap` in one; as one reads: from the top, then from the left. */
 export function gathered(marks: readonly Mark[], gap: number): Extent[] {
   const boxes = marks.flatMap((mark) => extentOf([mark]) ?? []);
-  let groups: Extent[] = boxes;
+  let groups = gap > 0 ? bySquare(boxes, gap) : boxes;
   // Boxes that were put together may reach others that none of them reached.
   for (let before = -1; before !== groups.length;) {
     before = groups.length;
     groups = merged(groups, gap);
   }
   return groups.sort((a, b) => b.high[1] - a.high[1] || a.low[0] - b.low[0]);
+}
+
+/** Boxes whose middles lie in one square of the gap's size reach each other; taken together first, for there may be very many. */
+function bySquare(boxes: readonly Extent[], gap: number): Extent[] {
+  const squares = new Map<string, Extent>();
+  for (const box of boxes) {
+    const [x, y] = [(box.low[0] + box.high[0]) / 2, (box.low[1] + box.high[1]) / 2];
+    const key = `${Math.floor(x / gap)} ${Math.floor(y / gap)}`;
+    const before = squares.get(key);
+    squares.set(key, before ? (around([before, box]) ?? box) : box);
+  }
+  return [...squares.values()];
 }
 
 /** One sweep from left to right over boxes that reach each other. */

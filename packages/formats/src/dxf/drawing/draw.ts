@@ -36,15 +36,19 @@ const TURN = 2 * Math.PI;
 /** More than any drawing that a person can read; a file whose blocks multiply ends here. */
 const MOST_MARKS = 600_000;
 const DEEPEST = 24;
+/** Entities and cells of rows of blocks that are looked at, though nothing may come of them. */
+const MOST_STEPS = 1_200_000;
 /** Length of a point's mark and of an arrow where the file does not say. */
 const ARROW = 2.5;
 
-type Draw = (entity: Whole, stand: Stand, look: LineLook) => Iterable<Mark>;
+/** @param by what is said of its look, for what it inserts */
+type Draw = (entity: Whole, stand: Stand, look: LineLook, by: Inherited) => Iterable<Mark>;
 
 export class Drawer {
   readonly looks: Looks;
   private readonly undrawnCounts = new Map<string, { what: string; why: string; count: number }>();
   private marks = 0;
+  private steps = 0;
   private readonly kinds: ReadonlyMap<string, Draw>;
 
   /** @param others contents of the drawings that this one draws on, by the path that it names them by */
@@ -83,7 +87,7 @@ export class Drawer {
       ],
       ['MTEXT', (e, s, look) => paragraph(e, s, look)],
       ['TOLERANCE', (e, s, look) => tolerance(e, s, look)],
-      ['INSERT', (e, s) => this.insertion(e, s)],
+      ['INSERT', (e, s, _, by) => this.insertion(e, s, by)],
       ['DIMENSION', dimension],
       ['ARC_DIMENSION', dimension],
       ['LARGE_RADIAL_DIMENSION', dimension],
@@ -113,12 +117,16 @@ export class Drawer {
 
   private *all(wholes: readonly Whole[], stand: Stand): Generator<Mark> {
     for (const whole of wholes) {
-      if (this.marks >= MOST_MARKS) {
-        this.miss(whole.type, `there is more than ${MOST_MARKS.toLocaleString('en')} marks on this drawing`);
-        continue;
+      if (this.isSpent()) {
+        this.miss(whole.type, 'there is more on this drawing than anybody could look at');
+        return;
       }
       yield* this.one(whole, stand);
     }
+  }
+
+  private isSpent(): boolean {
+    return this.marks >= MOST_MARKS || ++this.steps > MOST_STEPS;
   }
 
   private *one(whole: Whole, stand: Stand): Generator<Mark> {
@@ -130,7 +138,8 @@ export class Drawer {
       return;
     }
     let count = 0;
-    for (const mark of draw(whole, stand, this.looks.of(whole, stand.by).look)) {
+    const by = this.looks.of(whole, stand.by);
+    for (const mark of draw(whole, stand, by.look, by)) {
       count++;
       if (!isSound(mark)) {
         this.miss(whole.type, 'its coordinates are no numbers that can be drawn');
@@ -143,13 +152,12 @@ export class Drawer {
       this.miss(whole.type, 'what the file says of it cannot be drawn');
   }
 
-  private *insertion(entity: Whole, stand: Stand): Generator<Mark> {
+  private *insertion(entity: Whole, stand: Stand, by: Inherited): Generator<Mark> {
     const name = textOf(entity, 2).toLowerCase();
     const block = this.contents.blocks.get(name);
-    const by = this.looks.of(entity, stand.by);
     // Attributes stand where they are, whatever became of the block.
     for (const part of entity.parts)
-      if ((numberOf(part, 70) & 1) === 0) yield* attribute(part, stand, this.looks.of(part, { ...by }).look);
+      if ((numberOf(part, 70) & 1) === 0) yield* attribute(part, stand, this.looks.of(part, by).look);
     if (!block) {
       this.miss('INSERT', `there is no block '${textOf(entity, 2)}' in the file`);
       return;
@@ -160,7 +168,7 @@ export class Drawer {
     const plane = placed(stand.placing, planeOf(entity));
     for (let row = 0; row < rows; row++)
       for (let column = 0; column < columns; column++) {
-        if (this.marks >= MOST_MARKS) return;
+        if (this.isSpent()) return;
         const grid = inserted(pointOf(entity, 10), turn, [1, 1, 1]);
         const cell: Triple = [column * numberOf(entity, 44), row * numberOf(entity, 45), 0];
         const own = placed(placed(grid, shifted(cell)), inserted([0, 0, 0], 0, stretch));

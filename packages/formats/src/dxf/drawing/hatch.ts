@@ -1,6 +1,6 @@
 /** The area that a HATCH covers, and the lines of its pattern (DXF reference, HATCH). */
 import type { DxfTag } from '../tags.js';
-import type { Entity, Triple } from '../entities.js';
+import { numberOf, type Entity, type Triple } from '../entities.js';
 import { bulgeArc, ellipseSpots, splineSpots, sweepOf } from './curves.js';
 
 type Flat = readonly [number, number];
@@ -25,22 +25,24 @@ const DEGREE = Math.PI / 180;
 const MOST_LINES = 4000;
 const MOST_DASHES = 40_000;
 
+/** What was announced does not come. */
+class CutShort extends Error {}
+
 /** Reads groups in the order in which they stand: their meaning depends on what came before. */
 class Reader {
   private at = 0;
 
   constructor(private readonly tags: readonly DxfTag[]) {}
 
-  /** The next group of a code, wherever it is before `stop`; NaN where there is none. */
-  next(code: number, stop = -1): number {
+  /** The next group of a code. @throws CutShort where there is none */
+  next(code: number): number {
     for (let at = this.at; at < this.tags.length; at++) {
       const tag = this.tags[at];
-      if (tag?.code === stop && stop !== code) return NaN;
       if (tag?.code !== code) continue;
       this.at = at + 1;
       return Number(tag.value);
     }
-    return NaN;
+    throw new CutShort();
   }
 
   /** The next group, if it has this code. */
@@ -62,23 +64,24 @@ class Reader {
 }
 
 /** @returns undefined where it is cut short or says nothing that can be drawn */
-export function readHatch({ tags }: Entity): Hatch | undefined {
-  const reader = new Reader(tags);
-  reader.next(10);
-  reader.next(20);
-  const elevation = reader.next(30) || 0;
-  const isSolid = tags.find(({ code }) => code === 70)?.value.trim() === '1';
-  const rings: Triple[][] = [];
-  const paths = reader.count(91);
-  for (let path = 0; path < paths; path++) {
-    const flags = reader.next(92);
-    if (!Number.isFinite(flags)) return undefined;
-    const ring = (flags & 2) !== 0 ? polylineRing(reader, elevation) : edgeRing(reader, elevation);
-    if (ring.some((spot) => !spot.every(Number.isFinite))) return undefined;
-    if (ring.length > 2) rings.push(ring);
+export function readHatch(entity: Entity): Hatch | undefined {
+  const reader = new Reader(entity.tags);
+  try {
+    const rings = readRings(reader, numberOf(entity, 30));
+    if (rings.length === 0) return undefined;
+    const isSolid = numberOf(entity, 70) === 1;
+    return { rings, isSolid, pattern: isSolid ? [] : readPattern(reader) };
+  } catch (error) {
+    if (error instanceof CutShort) return undefined;
+    throw error;
   }
-  if (rings.length === 0) return undefined;
-  return { rings, isSolid, pattern: isSolid ? [] : readPattern(reader) };
+}
+
+function readRings(reader: Reader, elevation: number): Triple[][] {
+  return Array.from({ length: reader.count(91) }, () => {
+    const flags = reader.next(92);
+    return (flags & 2) !== 0 ? polylineRing(reader, elevation) : edgeRing(reader, elevation);
+  }).filter((ring) => ring.length > 2 && ring.every((spot) => spot.every(Number.isFinite)));
 }
 
 function polylineRing(reader: Reader, elevation: number): Triple[] {
@@ -126,7 +129,7 @@ function edgeSpots(reader: Reader, elevation: number): Triple[] {
     case 4:
       return splineEdge(reader, elevation);
     default:
-      return [[NaN, NaN, NaN]];
+      throw new CutShort();
   }
 }
 

@@ -1,7 +1,7 @@
 /** Drawing on a flat picture: the tool, what is drawn just now, and all that was drawn, over the board. */
 import type { MarkKind, MarkTone, MarkUpRow } from '@stem-trace/contract';
 import type { Extent, Spot } from '@stem-trace/core/sheet';
-import { useRef, useState } from 'react';
+import { useMemo, useRef, useState } from 'react';
 import type { BoardTool } from '../../../pictures/board/board.js';
 import { toPicture, toScreen, type View } from '../../../pictures/board/view.js';
 import { MarkShape } from './mark-shape.js';
@@ -50,6 +50,7 @@ export function useMarking({ marks, sheet, sayLength, catchSpot }: MarkingOption
     choose(undefined);
     choosing(id);
   };
+  const tool = useTool(kind, draft !== undefined, { setDraft, catchSpot, view });
   const inTheMiddle = (): void => {
     if (kind && view.current) setDraft({ kind, spots: middleSpots(kind, view.current) });
   };
@@ -59,7 +60,7 @@ export function useMarking({ marks, sheet, sayLength, catchSpot }: MarkingOption
       setDraft(undefined);
       choose(undefined);
     },
-    tool: kind && !draft ? toolFor(kind, { setDraft, catchSpot, view }) : undefined,
+    tool,
     closed: marks.answer?.closed ?? '',
     over: (now: View): React.ReactNode => {
       view.current = now;
@@ -86,6 +87,23 @@ export function useMarking({ marks, sheet, sayLength, catchSpot }: MarkingOption
       );
     },
   };
+}
+
+/** The same tool while something is drawn with it, whatever others do meanwhile. */
+function useTool(
+  kind: MarkKind | undefined,
+  isWaiting: boolean,
+  { setDraft, catchSpot, view }: ToolParts,
+): BoardTool | undefined {
+  const caught = useRef(catchSpot);
+  caught.current = catchSpot;
+  return useMemo(
+    () =>
+      kind && !isWaiting
+        ? toolFor(kind, { setDraft, catchSpot: (spot) => caught.current(spot), view })
+        : undefined,
+    [kind, isWaiting, setDraft, view],
+  );
 }
 
 function lengthOf({ spots }: Draft, say: (units: number) => string): string {
