@@ -275,7 +275,7 @@ afterAll(async () => {
 
 it(
   'a killed server loses nothing acknowledged and leaves nothing half done',
-  { timeout: 20_000 * KILLS },
+  { timeout: 40_000 * KILLS },
   async () => {
     for (let round = 0; round < KILLS; round++) {
       await workUntil(round, () => server.kill('SIGKILL'));
@@ -288,7 +288,7 @@ it(
 
 it(
   'a killed database neither; the server goes on by itself when it is back',
-  { timeout: 20_000 * KILLS },
+  { timeout: 40_000 * KILLS },
   async () => {
     for (let round = 1000; round < 1000 + KILLS / 2; round++) {
       await workUntil(round, () => process.kill(cluster.pid, 'SIGKILL'));

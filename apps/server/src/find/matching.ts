@@ -49,7 +49,9 @@ export class Matching {
     if (parsed.kind === 'problem') throw wrong(parsed.problem.says, parsed.problem);
     const query: Query =
       place === '/' ? parsed.query : { kind: 'and', parts: [parsed.query, { kind: 'in', place }] };
-    const hiddenPlaces = (await this.rights.of(person)).placesWithout('see');
+    const rights = await this.rights.of(person);
+    const hiddenPlaces = rights.placesWithout('see');
+    const apart = { hidden: hiddenPlaces, unread: rights.placesWithout('fetch') };
     const sets = new Map<Query, readonly string[]>();
     for (const part of partsOf(query)) {
       if (part.kind === 'behind') sets.set(part, await this.behind());
@@ -58,7 +60,7 @@ export class Matching {
     const alike = [...sets].find(([part]) => part.kind === 'relation' && part.relation === 'like')?.[1];
     return {
       query: parsed.query,
-      condition: compileQuery(query, sets, lens, hiddenPlaces),
+      condition: compileQuery(query, sets, lens, apart),
       hiddenPlaces,
       countsHidden: asksForPlaces(query),
       ...(alike ? { alike } : {}),

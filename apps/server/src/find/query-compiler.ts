@@ -7,6 +7,13 @@ import { beginningOf, stands } from './fit.js';
 /** Items that a part of a query means which SQL cannot work out: by relation, and those that are behind. */
 export type ItemSets = ReadonlyMap<Query, readonly string[]>;
 
+export interface PlacesApart {
+  /** Nothing there may be seen: what weighs on a sum from there keeps it from being looked up. */
+  readonly hidden: readonly string[];
+  /** Files there may not be fetched, so that nothing is found by what is drawn on them. */
+  readonly unread: readonly string[];
+}
+
 export interface Condition {
   /** On `item` as `i`, with `$1` and on for the values. */
   readonly sql: string;
@@ -17,16 +24,16 @@ export interface Condition {
  * @param sets for every `relation` and `behind` in the query
  * @param lens says which of an item's versions its state is that of: under *Newest* the newest; else an item is released also
  *   where a newer draft has been begun, and under *Released* it is there only with what was released
- * @param hiddenPlaces what weighs on a sum from there keeps it from being looked up
+ * @param apart places of which not everything is told
  */
 export function compileQuery(
   query: Query,
   sets: ItemSets,
   lens: FindLens = 'recorded',
-  hiddenPlaces: readonly string[] = [],
+  apart: PlacesApart = { hidden: [], unread: [] },
 ): Condition {
   const values: unknown[] = [];
-  const compiler = new Compiler(sets, (value) => `$${values.push(value)}`, lens, hiddenPlaces);
+  const compiler = new Compiler(sets, (value) => `$${values.push(value)}`, lens, apart);
   const condition = compiler.condition(query);
   return { sql: lens === 'released' ? `(${condition} AND ${HAS_RELEASED})` : condition, values };
 }
@@ -48,7 +55,7 @@ class Compiler {
     private readonly sets: ItemSets,
     private readonly put: (value: unknown) => string,
     private readonly lens: FindLens,
-    private readonly hiddenPlaces: readonly string[],
+    private readonly apart: PlacesApart,
   ) {}
 
   condition(query: Query): string {
@@ -115,8 +122,8 @@ class Compiler {
         return `(i.comment_text LIKE ${put(has(text))} AND EXISTS (
           SELECT FROM version v WHERE v.item_id = i.id AND lower(v.comment) LIKE ${put(like)}))`;
       case 'remark':
-        return `i.id IN (SELECT m.item_id FROM mark_up m WHERE lower(m.words) LIKE ${put(like)}
-          OR EXISTS (SELECT FROM mark_up_remark a WHERE a.mark_up_id = m.id AND lower(a.words) LIKE ${put(like)}))`;
+        return `(${this.mayRead()} AND i.id IN (SELECT m.item_id FROM mark_up m WHERE lower(m.words) LIKE ${put(like)}
+          OR EXISTS (SELECT FROM mark_up_remark a WHERE a.mark_up_id = m.id AND lower(a.words) LIKE ${put(like)})))`;
       case 'text':
         return how === 'has'
           ? `i.body_words @@ to_tsquery('simple', ${put(beginningOf(text))})`
@@ -184,14 +191,21 @@ class Compiler {
       case 'class':
         return 'i.class_id IS NOT NULL';
       case 'mark-up':
-        return 'i.id IN (SELECT item_id FROM mark_up WHERE settled_at IS NULL)';
+        return `(i.id IN (SELECT item_id FROM mark_up WHERE settled_at IS NULL) AND ${this.mayRead()})`;
       case 'comment':
         return `EXISTS (SELECT FROM version v WHERE v.id = i.newest_version_id AND v.comment <> '')`;
     }
   }
 
+  /** Mark-up is for whoever may have the file. */
+  private mayRead(): string {
+    const { unread } = this.apart;
+    return unread.length === 0 ? 'true' : `i.place_id <> ALL(${this.put(unread)}::bigint[])`;
+  }
+
   private byProperty(name: string, condition: string): string {
-    const told = this.hiddenPlaces.length === 0 ? 'true' : mayBeTold(this.put(this.hiddenPlaces));
+    const { hidden } = this.apart;
+    const told = hidden.length === 0 ? 'true' : mayBeTold(this.put(hidden));
     return `i.id IN (SELECT p.item_id FROM item_property p WHERE p.key = ${this.put(name.toLowerCase())} AND ${condition} AND ${told})`;
   }
 }

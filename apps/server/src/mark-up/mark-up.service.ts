@@ -82,7 +82,7 @@ export class MarkUpService {
        ORDER BY m.id`,
       [shown.itemId, shown.id, person.id],
     );
-    return { item: shown.number, version: shown.label, rows, closed: closedOf(shown) };
+    return { item: shown.number, version: shown.label, rows, closed: closedTo(person) || closedOf(shown) };
   }
 
   /** @throws ProblemError STEP_REFUSED on a version that was released */
@@ -265,6 +265,11 @@ export class MarkUpService {
     ]);
     await announce(manager, 'marks', 'notices');
   }
+}
+
+/** Who only looks does not draw either; the guard of the routes sees to it. */
+function closedTo({ role, name }: Person): string {
+  return role === 'viewer' ? `${name} may look, not draw. Ask an administrator for another role.` : '';
 }
 
 function closedOf({ number: item, label, state }: DescribedVersion): string {

@@ -67,15 +67,36 @@ it('is drawn, answered, settled and found; who made the version is told, only wh
   expect(row).toMatchObject({ words: 'chamfer 1 here', tone: 'question', isMine: true });
   expect([row?.remarks[0]?.words, row?.settledBy === null]).toEqual(['Is 0.5 not enough?', false]);
 
-  const found = async (words: string): Promise<string[]> =>
-    (await asked<FindAnswer>('GET', `/api/items?words=${encodeURIComponent(words)}`)).rows.map(
-      ({ number }) => number,
-    );
+  const found = async (words: string, headers: Headers = {}): Promise<string[]> =>
+    (
+      await asked<FindAnswer>('GET', `/api/items?words=${encodeURIComponent(words)}`, undefined, headers)
+    ).rows.map(({ number }) => number);
   expect(await found('with mark-up')).toEqual([]);
   expect(await found('remark has "NOT ENOUGH"')).toEqual(['plate']);
   await asked('POST', '/api/mark-up/settle', { id, isSettled: false });
   expect(await found('with mark-up')).toEqual(['plate']);
   expect(await found('without mark-up and remark has chamfer')).toEqual([]);
+});
+
+it('is neither shown to nor found by whoever may see the item, but not have its file', async () => {
+  const place = '/shut';
+  await store.intake(new Map([['shut.dxf', dxf({ notes: ['Weld'] })]]), { place });
+  const { id } = await draw({ item: 'shut', words: 'crack here' });
+  const grants = [{ to: { kind: 'role', role: 'planner' }, rights: ['see'] }];
+  await asked('PUT', '/api/places/access', { place, inherits: true, grants }, admin);
+  const eve = { Authorization: `Bearer ${await store.tokenFor('eve', 'planner')}` };
+  await asked('PUT', '/api/places/access', { place, inherits: false, grants }, admin);
+  const find = (words: string): Promise<FindAnswer> =>
+    asked('GET', `/api/items?words=${encodeURIComponent(words)}`, undefined, eve);
+  expect((await find('shut')).rows.map(({ number }) => number)).toEqual(['shut']);
+  for (const words of ['remark has crack', 'shut and with mark-up'])
+    expect((await find(words)).rows).toEqual([]);
+  await expect(marksOf('shut', eve)).rejects.toThrow(/may not|right/i);
+  await expect(asked('POST', '/api/mark-up/remark', { id, words: 'x' }, eve)).rejects.toThrow(/no such mark/);
+  await expect(asked('GET', '/api/print?item=shut', undefined, eve)).rejects.toThrow(/may not|right/i);
+  // Whoever is only to look reads what others wrote.
+  const ann = { Authorization: `Bearer ${await store.tokenFor('ann', 'viewer')}` };
+  expect((await marksOf('plate', ann)).closed).toMatch(/ann may look, not draw/i);
 });
 
 it('goes on to the next version while it is open, and is only read once that is released', async () => {
