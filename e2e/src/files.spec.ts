@@ -11,12 +11,15 @@ test('a drawing and a document are looked at, and lead to what they are about', 
   await page.goto(address('/trace?item=FM-3402'));
   await page.getByLabel('Drawings and documents').getByRole('link', { name: 'FM-3402-D' }).click();
   await expect(page.getByRole('application', { name: /^Drawing FM-3402-D/ }).locator('canvas')).toBeVisible();
-  await expect(page.getByText('386 × 232 units')).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByRole('checkbox', { name: 'VISIBLE', exact: true })).toBeChecked({ timeout: 20_000 });
+  await expect(page.getByRole('button', { name: /Say which edges stay sharp/ })).toBeVisible();
   await expectAccessible(page);
   await page.getByRole('application', { name: /^Drawing FM-3402-D/ }).focus();
   for (const key of ['+', '+', 'ArrowLeft', '0']) await page.keyboard.press(key);
   await page.goto(address('/look?item=FM-1000-S'));
-  await expect(page.getByText('Page 1 of 1')).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByRole('application', { name: /^Page 1 of FM-1000-S/ })).toBeVisible({
+    timeout: 20_000,
+  });
   await page.goto(address('/look?item=FM-1000-L'));
   await expect(page.getByRole('cell', { name: 'Radar sensor head' })).toBeVisible();
   await expectAccessible(page);

@@ -23,4 +23,10 @@ export async function drawOn(
       await service.remark({ id, words }, await people.findOneByOrFail({ login: by }), later());
     if (isSettled) await service.settle({ id, isSettled }, person, later());
   }
+  // Long ago, and read since.
+  await app
+    .get(DataSource)
+    .query('UPDATE notice SET read_at = now() WHERE item_id = (SELECT id FROM item WHERE number = $1)', [
+      item,
+    ]);
 }

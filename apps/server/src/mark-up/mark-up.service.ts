@@ -120,7 +120,7 @@ export class MarkUpService {
     });
   }
 
-  /** @throws ProblemError ENTRY_UNKNOWN for another's mark; STEP_REFUSED */
+  /** @throws ProblemError ENTRY_UNKNOWN; STEP_REFUSED for another's mark, and on a version that was released */
   async change({ id, tone, spots, words }: ChangeMarkRequest, person: Person): Promise<void> {
     await this.database.transaction(async (manager) => {
       const { mark } = await this.own(manager, id, person);
@@ -198,7 +198,7 @@ export class MarkUpService {
     const { mark, version } = await this.find(manager, id, person);
     if (mark.personId !== person.id)
       throw new ProblemError(
-        'NOT_ALLOWED',
+        'STEP_REFUSED',
         'Somebody else drew this. Answer it or settle it; only who drew a mark changes it.',
       );
     refuseClosed(version);

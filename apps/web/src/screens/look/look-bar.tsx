@@ -4,6 +4,7 @@ import styled from 'styled-components';
 import { Button, Choice, Pick, Soft } from '../../ui/controls.js';
 import { download } from '../../ui/download.js';
 import type { Looking } from './look-model.js';
+import { dot, forward, kindOf, planeAt, planeInto, reachOf, UNITS } from './section-plane.js';
 import { sectionSvg } from './section-svg.js';
 import type { ViewName } from './look-stage.js';
 
@@ -23,8 +24,8 @@ const AXES = [
   { key: 'y', text: 'Y' },
   { key: 'z', text: 'Z' },
 ] as const;
-type Axis = (typeof AXES)[number]['key'];
-const ORDER = ['x', 'y', 'z'] as const;
+const ALONG_FACE = { key: 'face', text: 'Face' } as const;
+type Kind = (typeof AXES)[number]['key'] | 'face';
 
 /** What is done with the picture; each has a key, which it says. */
 export function LookBar(looking: Looking): React.JSX.Element {
@@ -58,49 +59,57 @@ export function LookBar(looking: Looking): React.JSX.Element {
   );
 }
 
-/** A plane along an axis, moved between the ends of what is shown. */
-function SectionPart({ stage, section, cut }: Looking): React.JSX.Element {
-  const axis = axisOf(section);
-  const at = ORDER.findIndex((each) => each === axis);
-  const box = stage?.boxOf();
-  const [low, high] = [
-    box?.min.getComponent(Math.max(at, 0)) ?? 0,
-    box?.max.getComponent(Math.max(at, 0)) ?? 0,
-  ];
-  const place = section?.point[at] ?? 0;
-  const isTurned = (section?.normal[at] ?? 1) < 0;
-  const put = (to: Axis, where: number, turned: boolean): void =>
-    cut(to === 'none' ? null : planeOf(to, where, turned));
-  const begin = (to: Axis): void => {
-    const index = ORDER.findIndex((each) => each === to);
-    if (!box || index < 0) put('none', 0, false);
+/** A plane along an axis or along the face that was clicked, moved between the ends of what is shown. */
+function SectionPart({ stage, section, cut, faces }: Looking): React.JSX.Element {
+  const face = faces.at(-1)?.surface;
+  const kind = kindOf(section);
+  const along = section ? forward(section.normal) : undefined;
+  const [low, high] = along && stage ? reachOf(stage, along) : [0, 0];
+  const place = section && along ? dot(section.point, along) : 0;
+  const isTurned = section !== null && along !== undefined && dot(section.normal, along) < 0;
+  const put = (where: number, turned: boolean): void =>
+    along ? cut(planeAt(along, where, turned)) : undefined;
+  const begin = (to: Kind): void => {
+    if (!stage || to === 'none') return cut(null);
+    if (to === 'face')
+      return face?.kind === 'plane' ? cut(planeInto(face, reachOf(stage, face.normal))) : undefined;
+    const axis = UNITS[to];
+    const [from, end] = reachOf(stage, axis);
     // What is nearer to whoever looks is cut away.
-    else
-      put(to, (box.min.getComponent(index) + box.max.getComponent(index)) / 2, !stage?.looksFromAbove(index));
+    return cut(planeAt(axis, (from + end) / 2, !stage.looksFromAbove(axis.indexOf(1))));
   };
+  const named = kind === 'face' ? 'the face' : kind;
   return (
     <>
       <Together>
         <Soft aria-hidden>Section</Soft>
-        <Choice label="Section" options={AXES} value={axis} onChange={begin} />
+        <Choice
+          label="Section"
+          options={face?.kind === 'plane' || kind === 'face' ? [...AXES, ALONG_FACE] : AXES}
+          value={kind}
+          onChange={begin}
+        />
       </Together>
       {section ? (
         <>
           <input
             type="range"
-            aria-label={`Place of the section along ${axis}, mm`}
+            aria-label={`Place of the section along ${named}, mm`}
             min={low}
             max={high}
             step={(high - low) / 400 || 1}
             value={place}
-            onChange={({ target }) => put(axis, Number(target.value), isTurned)}
+            onChange={({ target }) => put(Number(target.value), isTurned)}
           />
           <Soft>
-            {axis} = {place.toFixed(1)} mm
+            {kind === 'face' ? 'at' : `${kind} =`} {place.toFixed(1)} mm
           </Soft>
-          <Button onPress={() => put(axis, place, !isTurned)}>Other side</Button>
-          <Button onPress={() => save(stage, section)}>
+          <Button onPress={() => put(place, !isTurned)}>Other side</Button>
+          <Button onPress={() => saveSvg(stage, section)}>
             <Download size={14} aria-hidden /> Outline as SVG
+          </Button>
+          <Button onPress={() => void saveDxf(stage)}>
+            <Download size={14} aria-hidden /> as DXF
           </Button>
         </>
       ) : null}
@@ -108,21 +117,13 @@ function SectionPart({ stage, section, cut }: Looking): React.JSX.Element {
   );
 }
 
-function save(stage: Looking['stage'], section: SectionPlane): void {
+function saveSvg(stage: Looking['stage'], section: SectionPlane): void {
   download(new Blob([sectionSvg(stage?.outlines ?? [], section)], { type: 'image/svg+xml' }), 'section.svg');
 }
 
-function axisOf(section: SectionPlane | null): Axis {
-  return (section && ORDER.find((_, at) => Math.abs(section.normal[at] ?? 0) > 0.5)) ?? 'none';
-}
-
-function planeOf(axis: Exclude<Axis, 'none'>, at: number, isTurned: boolean): SectionPlane {
-  const along = (value: number): [number, number, number] => [
-    axis === 'x' ? value : 0,
-    axis === 'y' ? value : 0,
-    axis === 'z' ? value : 0,
-  ];
-  return { point: along(at), normal: along(isTurned ? -1 : 1) };
+async function saveDxf(stage: Looking['stage']): Promise<void> {
+  const { sectionDxf } = await import('./section-dxf.js');
+  download(new Blob([sectionDxf(stage?.outlines ?? [])], { type: 'image/vnd.dxf' }), 'section.dxf');
 }
 
 const Line = styled.div`

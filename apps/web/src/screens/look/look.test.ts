@@ -1,7 +1,10 @@
+import { drawingOf } from '@stem-trace/formats/drawing';
+import { sectionDxf } from './section-dxf.js';
+import { dot, forward, kindOf, planeAt, planeInto, reachOf, UNITS } from './section-plane.js';
 import type { SceneAnswer, SceneNodeView } from '@stem-trace/contract';
 import { outlinesOf, solidBody, type SectionPlane } from '@stem-trace/core/look';
 import { BoxGeometry, Mesh, MeshStandardMaterial, Vector3 } from 'three';
-import { expect, it } from 'vitest';
+import { describe, expect, it } from 'vitest';
 import { nested } from './caps.js';
 import { lookMesh } from './look-mesh.js';
 import { measured, sayMeasured } from './measured.js';
@@ -80,4 +83,53 @@ it('a section is filled ring by ring, each hole in what it lies in, and goes out
   expect(svg).toContain('width="20mm" height="10mm" viewBox="-10 -5 20 10"');
   expect(svg.match(/<path /g)).toHaveLength(1);
   expect(sectionSvg([], plane)).toContain('width="0mm"');
+});
+
+describe('a section', () => {
+  const stage = { boxOf: () => ({ min: new Vector3(0, 0, 0), max: new Vector3(100, 40, 10) }) };
+
+  it('reaches as far as what is shown does, along any direction', () => {
+    expect(reachOf(stage, UNITS.x)).toEqual([0, 100]);
+    const [low, high] = reachOf(stage, [0, 0.6, -0.8]);
+    expect([low, high].map((value) => Number(value.toFixed(9)))).toEqual([-8, 24]);
+  });
+
+  it('begins below the face that was clicked, and takes away what lies on its outside', () => {
+    const face: Parameters<typeof planeInto>[0] = {
+      ...{ kind: 'plane', normal: [0, 0, 1], middle: [50, 20, 10], areaMm2: 4000, toleranceMm: 0 },
+    };
+    const plane = planeInto(face, reachOf(stage, face.normal));
+    expect(plane).toEqual({ point: [0, 0, 7.5], normal: [0, 0, 1] });
+    expect(kindOf(plane)).toBe('z');
+    expect(kindOf({ ...plane, normal: [0, 0.6, 0.8] })).toBe('face');
+  });
+
+  it('lies at the same place whichever side is taken away', () => {
+    const along = forward([0, -0.6, 0.8]);
+    for (const turned of [false, true]) {
+      const plane = planeAt(along, 12, turned);
+      expect(forward(plane.normal)).toEqual(along);
+      expect(dot(plane.point, along)).toBeCloseTo(12, 9);
+      expect(dot(plane.normal, along) < 0).toBe(turned);
+    }
+  });
+
+  it('goes out as DXF that says the same rings in millimetres', () => {
+    const square = [
+      [0, 0],
+      [30, 0],
+      [30, 20],
+      [0, 20],
+    ] as const;
+    const hole = square.map(([x, y]) => [x / 3 + 5, y / 4 + 5] as const);
+    const text = sectionDxf([{ of: 2, rings: [square, hole], open: [], areaMm2: 550 }]);
+    const { sheets, layers, unitMm } = drawingOf(new TextEncoder().encode(text));
+    expect(unitMm).toBe(1);
+    expect(layers.map(({ name }) => name)).toContain('BODY-3');
+    const closed = (ring: readonly (readonly number[])[]): unknown => [...ring, ring[0]];
+    expect(sheets[0]?.marks.map((mark) => mark.kind === 'stroke' && mark.spots)).toEqual([
+      closed(square),
+      closed(hole),
+    ]);
+  });
 });
