@@ -27,3 +27,18 @@ export const PictureFrame = styled.div`
     display: block;
   }
 `;
+
+/** What lies over a picture, in its pixels; only what is drawn there catches the pointer. */
+export const Over = styled.svg`
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+  overflow: hidden;
+  /* Some pictures are put in after it. */
+  z-index: 1;
+  pointer-events: none;
+  & > * {
+    pointer-events: auto;
+  }
+`;

@@ -2,7 +2,7 @@
 import type { Extent, Spot } from '@stem-trace/core/sheet';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import styled from 'styled-components';
-import { PictureFrame } from '../picture-frame.js';
+import { Over, PictureFrame } from '../picture-frame.js';
 import { fitted, magnified, moved, resized, toPicture, type View } from './view.js';
 
 /** What a board shows. */
@@ -222,15 +222,4 @@ const Frame = styled(PictureFrame)`
   touch-action: none;
   /* Paper is white in every theme: colours of a drawing are meant for it. */
   background: #ffffff;
-`;
-const Over = styled.svg`
-  position: absolute;
-  inset: 0;
-  width: 100%;
-  height: 100%;
-  overflow: hidden;
-  pointer-events: none;
-  & > * {
-    pointer-events: auto;
-  }
 `;

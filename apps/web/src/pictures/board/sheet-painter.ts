@@ -74,9 +74,8 @@ function prepared(marks: readonly Mark[], hidden: ReadonlySet<number>, colour: s
     if (mark.kind === 'lettering') letters.push(mark);
     else if (mark.kind === 'fill') {
       const fill = mark.isPaper ? '#ffffff' : (colour ?? onPaper(mark.look.colour));
-      const key = `${fill}`;
-      let area = areas.get(key);
-      if (!area) areas.set(key, (area = { colour: fill, path: new Path2D() }));
+      let area = areas.get(fill);
+      if (!area) areas.set(fill, (area = { colour: fill, path: new Path2D() }));
       for (const ring of mark.rings) addSpots(area.path, ring, true);
     } else {
       const { weightMm, dashes, width } = mark.look;
@@ -173,7 +172,7 @@ function paintLetters(context: CanvasRenderingContext2D, mark: Lettering, { view
 function firstBase(up: Lettering['up'], px: number, below: number): number {
   if (up === 'top') return px;
   if (up === 'middle') return (px - below) / 2;
-  return up === 'bottom' ? -below : -0;
+  return up === 'bottom' ? -below : 0;
 }
 
 /** Colours that would not be seen on white are darkened. */

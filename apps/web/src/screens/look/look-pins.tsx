@@ -2,6 +2,7 @@
 import { MARK_TONES, type MarkTone, type MarkUpRow } from '@stem-trace/contract';
 import { useEffect, useState } from 'react';
 import styled from 'styled-components';
+import { Over } from '../../pictures/picture-frame.js';
 import { Button, Choice, Soft } from '../../ui/controls.js';
 import type { LookStage } from './look-stage.js';
 import type { MeasuredFace } from './measured.js';
@@ -118,19 +119,6 @@ export function PinsPanel({
   );
 }
 
-const Over = styled.svg`
-  position: absolute;
-  inset: 0;
-  width: 100%;
-  height: 100%;
-  overflow: hidden;
-  /* The picture itself comes after it. */
-  z-index: 1;
-  pointer-events: none;
-  g {
-    pointer-events: auto;
-  }
-`;
 const Panel = styled.section`
   display: flex;
   flex-direction: column;

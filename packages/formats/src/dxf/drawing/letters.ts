@@ -3,11 +3,7 @@ import type { LineLook, Mark, Spot, Lettering } from '@stem-trace/core/sheet';
 import { first, numberOf, pointOf, textOf, type Entity, type Triple } from '../entities.js';
 import { severalLines, singleLine } from './lettering.js';
 import { lettering } from './marks.js';
-import { placed, planeOf, put, spotOf, type Placing } from './placing.js';
-
-interface Placed {
-  readonly placing: Placing;
-}
+import { placed, planeOf, put, spotOf, type Placed, type Placing } from './placing.js';
 
 const DEGREE = Math.PI / 180;
 /** Height of a tolerance's letters where the file does not say. */

@@ -4,11 +4,7 @@ import { first, numberOf, numbersOf, pointOf, pointsOf, type Entity, type Triple
 import type { Whole } from './contents.js';
 import { bulgeArc, ellipseSpots, splineSpots, sweepOf, throughSpots } from './curves.js';
 import { line } from './marks.js';
-import { evenScale, isMirrored, placed, planeOf, spotOf, type Placing } from './placing.js';
-
-interface Placed {
-  readonly placing: Placing;
-}
+import { evenScale, isMirrored, placed, planeOf, spotOf, type Placed, type Placing } from './placing.js';
 
 const DEGREE = Math.PI / 180;
 const TURN = 2 * Math.PI;

@@ -10,6 +10,11 @@ export interface Placing {
   readonly at: Triple;
 }
 
+/** What an entity needs to know of where it stands. */
+export interface Placed {
+  readonly placing: Placing;
+}
+
 export const UPRIGHT: Placing = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1], at: [0, 0, 0] };
 
 export function put({ x, y, z, at }: Placing, [a, b, c]: Triple): Triple {

@@ -4,7 +4,7 @@ import type { Surface } from '../../../pictures/board/board.js';
 import { NOWHERE, SheetPainter } from '../../../pictures/board/sheet-painter.js';
 
 /** What is only in the first, in copper, what is only in the second, in blue, and what both have, in grey. */
-const OVERLAID = { first: '#96470f', second: '#1b59b3', both: '#b4bcc0' } as const;
+export const OVERLAID = { first: '#96470f', second: '#1b59b3', both: '#b4bcc0' } as const;
 
 export function sheetSurface(sheet: Sheet, hidden: ReadonlySet<number>): Surface {
   const painter = new SheetPainter(sheet.marks, { hidden });

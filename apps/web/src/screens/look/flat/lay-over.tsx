@@ -8,6 +8,7 @@ import { useChangeSearch } from '../../../frame/addresses.js';
 import { Button, Pick, Soft } from '../../../ui/controls.js';
 import { toScreen, type View } from '../../../pictures/board/view.js';
 import { colour } from '../../../ui/theme.js';
+import { OVERLAID } from './drawing-surface.js';
 
 type Go = (extent: Extent) => void;
 
@@ -86,8 +87,8 @@ export function LayOver({
       />
       {places ? (
         <>
-          <Key style={{ color: '#96470f' }}>— only {version}</Key>
-          <Key style={{ color: '#1b59b3' }}>— only {item.shown}</Key>
+          <Key style={{ color: OVERLAID.first }}>— only {version}</Key>
+          <Key style={{ color: OVERLAID.second }}>— only {item.shown}</Key>
           <Button onPress={() => next(places, go)} isDisabled={places.length === 0}>
             Next difference (N)
           </Button>
