@@ -25,9 +25,6 @@ export interface CompletingFieldProps<C extends Completion> {
   readonly takesFocus?: boolean;
 }
 
-/** In which the field gets the focus back from the list when something is chosen there. */
-const CHOOSING_MS = 150;
-
 /** A field whose text is completed from a list that opens below it as soon as somebody goes there. */
 export function CompletingField<C extends Completion>({
   label,
@@ -45,9 +42,8 @@ export function CompletingField<C extends Completion>({
   const input = useRef<HTMLInputElement>(null);
   // Once something is chosen the list stays shut until somebody types or comes back.
   const [isQuiet, beQuiet] = useState(false);
-  const chosenAt = useRef(0);
   const isChoosing = useRef(false);
-  const isJustChosen = (): boolean => Date.now() - chosenAt.current < CHOOSING_MS;
+  const hasLeft = useRef(false);
   useEffect(() => {
     if (takesFocus) input.current?.focus();
   }, [takesFocus]);
@@ -65,7 +61,6 @@ export function CompletingField<C extends Completion>({
       onSelectionChange={(key) => {
         const chosen = completions.find(({ id }) => id === key);
         if (!chosen) return;
-        chosenAt.current = Date.now();
         isChoosing.current = true;
         // Not before the click is over: a list that is gone amid it would make it a click beside the dialog below.
         setTimeout(() => {
@@ -83,7 +78,14 @@ export function CompletingField<C extends Completion>({
         ref={input}
         placeholder={placeholder}
         spellCheck={false}
-        onFocus={() => isJustChosen() || beQuiet(false)}
+        onBlur={() => {
+          // The list takes the focus in name only, and gives it back some time after something is chosen there.
+          hasLeft.current ||= document.activeElement !== input.current;
+        }}
+        onFocus={() => {
+          if (hasLeft.current) beQuiet(false);
+          hasLeft.current = false;
+        }}
         {...(mono ? { 'data-mono': true } : {})}
         onKeyDown={(event: React.KeyboardEvent<HTMLInputElement>) => {
           if (event.key !== 'Enter' || event.currentTarget.getAttribute('aria-activedescendant')) return;
