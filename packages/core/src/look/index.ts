@@ -1,7 +1,12 @@
 /** Looking at geometry, apart from the rest of the core: what works on triangles is large, and little else needs it. */
 export { solidBody, type Body, type FaceRange, type SolidBody } from './body.js';
-export { betweenSurfaces, type Between } from './measure.js';
+export { deviationOf, type Deviation } from './deviation.js';
+export { bodyFigures, type BodyFigures } from './figures.js';
+export { edgesOf, middleOf, placedEdge, type Edge } from './edges.js';
+export { between, edgeDatum, surfaceDatum, type Between, type Datum } from './measure.js';
 export { near, type Near, type NearKind, type PlacedBody, type Point } from './near.js';
+export { overlapsOf, type OverlapOptions } from './overlaps.js';
+export { pairUses, type DrawnUse, type UseChange, type UsePair } from './pair.js';
 export {
   frameOf,
   outlinesOf,
@@ -11,3 +16,4 @@ export {
   type SectionPoint,
 } from './section.js';
 export { placedSurface, surfaceOf, type Surface } from './surface.js';
+export { spreadOf, type SpreadUse } from './spread.js';

@@ -3,12 +3,17 @@ import fc from 'fast-check';
 import { Matrix4, Quaternion, Vector3 } from 'three';
 import { describe, expect, it } from 'vitest';
 import { IDENTITY_PLACEMENT, type Placement } from '../model/link.js';
-import { betweenSurfaces } from './measure.js';
+import { between, surfaceDatum, type Between } from './measure.js';
 import { near, type PlacedBody, type Point } from './near.js';
 import { outlinesOf, type SectionPlane } from './section.js';
-import { surfaceOf } from './surface.js';
+import { clipOutlines } from './section-clip.js';
+import { surfaceOf, type Surface } from './surface.js';
 import { cylinder, prism, sphere } from '../testing/bodies.js';
 
+const betweenSurfaces = (one: Surface, other: Surface): Between | undefined => {
+  const [first, second] = [surfaceDatum(one), surfaceDatum(other)];
+  return first && second && between(first, second);
+};
 const at = (x: number, y: number, z: number): Placement => [1, 0, 0, x, 0, 1, 0, y, 0, 0, 1, z];
 const box = (width: number, depth: number, height: number) =>
   prism([[0, 0], [width, 0], [width, depth], [0, depth]], height); // prettier-ignore
@@ -209,5 +214,39 @@ describe('a section', () => {
     const polygon = (radius: number): number => 24 * radius * radius * Math.sin((2 * Math.PI) / 48);
     expect(pipe[0]?.areaMm2).toBeCloseTo(polygon(10), 2);
     expect(pipe[1]?.areaMm2).toBeCloseTo(-polygon(6), 2);
+  });
+
+  it('loses what other sections take away, and no more', () => {
+    const pipe = prism([[0, 0], [40, 0], [40, 30], [0, 30]], 20); // prettier-ignore
+    const plane: SectionPlane = { point: [0, 0, 8], normal: [0, 0, 1] };
+    const outlines = outlinesOf([placed(pipe)], plane).map((outline) => ({
+      ...outline,
+      // A hole from 10 to 20 both ways.
+      rings: [...outline.rings, [[10, 10], [10, 20], [20, 20], [20, 10]] as const], // prettier-ignore
+    }));
+    const area = (others: readonly SectionPlane[]): number =>
+      clipOutlines(outlines, plane, others).reduce((sum, { areaMm2 }) => sum + areaMm2, 0);
+    const share = fc.double({ min: 0.01, max: 0.99, noNaN: true });
+    fc.assert(
+      fc.property(share, share, fc.boolean(), (x, y, isTurned) => {
+        const at: SectionPlane = { point: [x * 40, 0, 3], normal: [isTurned ? -1 : 1, 0, 0] };
+        const across: SectionPlane = { point: [7, y * 30, 0], normal: [0, 1, 0] };
+        const inHole = Math.min(Math.max(x * 40 - 10, 0), 10);
+        const left = x * 40 * 30 - inHole * 10;
+        expect(area([at])).toBeCloseTo(isTurned ? 1100 - left : left, 2);
+        const sides = [1, -1].flatMap((side) =>
+          [1, -1].map((other) =>
+            area([
+              { ...at, normal: [side, 0, 0] },
+              { ...across, normal: [0, other, 0] },
+            ]),
+          ),
+        );
+        expect(sides.reduce((sum, each) => sum + each)).toBeCloseTo(1100, 2);
+      }),
+      { numRuns: 40 },
+    );
+    expect(area([{ point: [-5, 0, 0], normal: [1, 0, 0] }])).toBe(0);
+    expect(clipOutlines(outlines, plane, [])).toEqual(outlines);
   });
 });

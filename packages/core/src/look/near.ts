@@ -50,13 +50,15 @@ export function near(of: readonly PlacedBody[], others: readonly PlacedBody[], w
   return found.sort((a, b) => a.distanceMm - b.distanceMm || b.depthMm - a.depthMm);
 }
 
-function boxOf({ body, at }: PlacedBody): Box3 {
+/** Box around a body where it stands. */
+export function boxOf({ body, at }: PlacedBody): Box3 {
   return (body.geometry.boundingBox ?? new Box3()).clone().applyMatrix4(matrixOf(at));
 }
 
 type Pair = Omit<Near, 'of' | 'other'>;
 
-function pairOf(one: PlacedBody, other: PlacedBody, withinMm: number): Pair | undefined {
+/** What two bodies are to each other; undefined where they are further apart. */
+export function pairOf(one: PlacedBody, other: PlacedBody, withinMm: number): Pair | undefined {
   const into = matrixOf(one.at);
   // The other in the frame of the one.
   const toOne = into.clone().invert().multiply(matrixOf(other.at));

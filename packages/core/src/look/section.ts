@@ -155,7 +155,7 @@ function chained(segments: readonly Segment[]): Pick<Outline, 'rings' | 'open'> 
   return { rings, open };
 }
 
-function signedArea(ring: readonly SectionPoint[]): number {
+export function signedArea(ring: readonly SectionPoint[]): number {
   return ring.reduce((sum, [x, y], at) => {
     const [nextX, nextY] = ring[(at + 1) % ring.length] ?? [x, y];
     return sum + (x * nextY - nextX * y) / 2;

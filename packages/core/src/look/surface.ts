@@ -3,6 +3,7 @@ import { EigenvalueDecomposition, Matrix, solve } from 'ml-matrix';
 import { Vector3 } from 'three';
 import type { Placement } from '../model/link.js';
 import { matrixOf, type Body, type FaceRange } from './body.js';
+import { flatCircle, noiseOf } from './circle.js';
 import type { Point } from './near.js';
 
 /** What was fitted to the corners of a face's triangles, which lie on the true surface. */
@@ -31,9 +32,6 @@ export type Surface = {
   /** Any other. */
   | { readonly kind: 'free' }
 );
-
-/** How far corners may lie off, as a share of the face's size: what single precision leaves of coordinates. */
-const NOISE = 2e-5;
 
 /** Fits a plane, a cylinder or a sphere, in this order. `O(triangles of the face)` */
 export function surfaceOf(body: Body, face: FaceRange): Surface {
@@ -102,7 +100,7 @@ function planeOf(
   if (normal.length() === 0) return undefined;
   normal.normalize();
   const toleranceMm = Math.max(...corners.map((corner) => Math.abs(corner.clone().sub(middle).dot(normal))));
-  if (toleranceMm > size * NOISE) return undefined;
+  if (toleranceMm > noiseOf(corners, size)) return undefined;
   return { kind: 'plane', normal: pointOf(normal), toleranceMm } as Extract<Surface, { kind: 'plane' }>;
 }
 
@@ -136,8 +134,8 @@ function cylinderOf(
     const from = corner.clone().sub(middle);
     return [from.dot(across), from.dot(along)] as const;
   });
-  const circle = circleOf(flat);
-  if (!circle || circle.toleranceMm > size * NOISE) return undefined;
+  const circle = flatCircle(flat);
+  if (!circle || circle.toleranceMm > noiseOf(corners, size)) return undefined;
   const { x, y, radiusMm, toleranceMm } = circle;
   const centre = middle.clone().addScaledVector(across, x).addScaledVector(along, y);
   const outward = normals.reduce((sum, normal, at) => {
@@ -162,22 +160,6 @@ function isHollowAt(corners: readonly Vector3[], normals: readonly Vector3[], ce
   return corner !== undefined && normal !== undefined && normal.dot(corner.clone().sub(centre)) < 0;
 }
 
-/** The circle of least algebraic error through points (Kåsa 1976). */
-function circleOf(
-  points: readonly (readonly [number, number])[],
-):
-  | { readonly x: number; readonly y: number; readonly radiusMm: number; readonly toleranceMm: number }
-  | undefined {
-  if (points.length < 3) return undefined;
-  const left = new Matrix(points.map(([x, y]) => [2 * x, 2 * y, 1]));
-  const right = Matrix.columnVector(points.map(([x, y]) => x * x + y * y));
-  const [x = NaN, y = NaN, rest = NaN] = solve(left, right, true).to1DArray();
-  const radiusMm = Math.sqrt(rest + x * x + y * y);
-  if (!Number.isFinite(radiusMm)) return undefined;
-  const toleranceMm = Math.max(...points.map(([px, py]) => Math.abs(Math.hypot(px - x, py - y) - radiusMm)));
-  return { x, y, radiusMm, toleranceMm };
-}
-
 function sphereOf(
   corners: readonly Vector3[],
   size: number,
@@ -190,7 +172,7 @@ function sphereOf(
   const radiusMm = Math.sqrt(rest + centre.lengthSq());
   if (!Number.isFinite(radiusMm)) return undefined;
   const toleranceMm = Math.max(...corners.map((corner) => Math.abs(corner.distanceTo(centre) - radiusMm)));
-  if (toleranceMm > size * 10 * NOISE) return undefined;
+  if (toleranceMm > noiseOf(corners, 10 * size)) return undefined;
   return { kind: 'sphere', centre: pointOf(centre), radiusMm, toleranceMm } as Extract<
     Surface,
     { kind: 'sphere' }

@@ -23,6 +23,9 @@ it('gives volume, surface and box of boxes anywhere', () => {
       expect(mass.volumeMm3 / (a * b * c)).toBeCloseTo(1, 5);
       expect(mass.areaMm2 / (2 * (a * b + b * c + a * c))).toBeCloseTo(1, 5);
       expect(mass.box.min).toEqual(at);
+      mass.centre.forEach((value, axis) =>
+        expect(value).toBeCloseTo((at[axis] ?? 0) + ([a, b, c][axis] ?? 0) / 2, 5),
+      );
     }),
   );
 });
@@ -31,4 +34,11 @@ it('adds up several bodies', () => {
   const mass = massOf([box([1, 2, 3], [0, 0, 0]), box([2, 2, 2], [10, 0, 0])]);
   expect(mass.volumeMm3).toBeCloseTo(14);
   expect(mass.box).toEqual({ min: [0, 0, 0], max: [12, 2, 3] });
+  // 6 mm³ about 0.5, 8 mm³ about 11.
+  expect(mass.centre[0]).toBeCloseTo((6 * 0.5 + 8 * 11) / 14);
+});
+
+it('takes the middle of the surface where there is no volume', () => {
+  const sheet = { positions: [0, 0, 5, 4, 0, 5, 4, 2, 5, 0, 2, 5], indices: [0, 1, 2, 0, 2, 3] };
+  expect(massOf([sheet]).centre).toEqual([2, 1, 5]);
 });

@@ -27,6 +27,8 @@ export interface ScenePlace {
   readonly parent: number;
   /** What its parent calls it; empty where it has no name. */
   readonly name: string;
+  /** Where it stands in the root's frame. */
+  readonly at: Placement;
 }
 
 export interface ScenePlan {
@@ -58,14 +60,14 @@ export function sceneOf(graph: StructureGraph, root: string, options: SceneOptio
   if (total > MOST_PLACED) throw new StructureTooLarge(MOST_PLACED, total);
   const files = new Map<string, { readonly at: Placement[]; readonly nodes: number[] }>();
   const nodes: ScenePlace[] = [];
-  const visit = (place: ScenePlace, at: Placement, path: ReadonlySet<string>): void => {
-    const { version } = place;
+  const visit = (place: ScenePlace, path: ReadonlySet<string>): void => {
+    const { version, at } = place;
     const node = nodes.push(place) - 1;
     const deeper = new Set(path).add(version);
     for (const { child, occurrences } of yields.childrenOf(version)) {
       if (deeper.has(child) || yields.of(child).placed === 0) continue;
       for (const { placement, name } of occurrences)
-        visit({ version: child, parent: node, name }, multiply(at, placement), deeper);
+        visit({ version: child, parent: node, name, at: multiply(at, placement) }, deeper);
     }
     if (!yields.of(version).placesItself) return;
     const file = files.get(version) ?? { at: [], nodes: [] };
@@ -73,7 +75,7 @@ export function sceneOf(graph: StructureGraph, root: string, options: SceneOptio
     file.at.push(at);
     file.nodes.push(node);
   };
-  if (total > 0) visit({ version: root, parent: -1, name: '' }, IDENTITY_PLACEMENT, new Set());
+  if (total > 0) visit({ version: root, parent: -1, name: '', at: IDENTITY_PLACEMENT }, new Set());
   return { files: [...files].map(([file, places]) => ({ file, ...places })), nodes };
 }
 
