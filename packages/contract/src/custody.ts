@@ -3,7 +3,7 @@ import type { StepName } from '@stem-trace/core';
 import type { State } from './items.js';
 
 /** Kinds of change that the feed tells of. */
-export type FeedKind = 'holds' | 'items' | 'notices' | 'jobs' | 'shapes' | 'marks';
+export type FeedKind = 'holds' | 'items' | 'notices' | 'jobs' | 'shapes' | 'marks' | 'scenes';
 
 /** Who holds an item. */
 export interface HolderView {

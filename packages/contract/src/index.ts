@@ -26,6 +26,7 @@ export type * from './custody.js';
 export type * from './history.js';
 export * from './jobs.js';
 export * from './derive.js';
+export * from './look.js';
 export * from './mark-up.js';
 export type * from './wish.js';
 export type * from './intake.js';

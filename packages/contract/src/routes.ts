@@ -28,6 +28,14 @@ import type { CompareAnswer, ThreeAnswer } from './compare.js';
 import type { FamilyAnswer, StemAnswer } from './lineage.js';
 import type { AlignAnswer, CheckRow, CustodyAnswer, HoldRow, NoticesAnswer, StepPreview } from './custody.js';
 import type { HistoryAnswer } from './history.js';
+import type {
+  DocumentAnswer,
+  KeptScene,
+  KeptScenesAnswer,
+  OverlapsAnswer,
+  SceneKept,
+  TraitsAnswer,
+} from './look.js';
 import type { MarkMade, MarkUpAnswer } from './mark-up.js';
 import type {
   BeginResult,
@@ -215,6 +223,14 @@ export interface RouteAnswers {
   'POST /api/like': LikeAnswer;
   'GET /api/scene': SceneAnswer;
   'GET /api/near': NearAnswer;
+  'GET /api/overlaps': OverlapsAnswer;
+  'GET /api/scene/traits': TraitsAnswer;
+  'GET /api/scenes': KeptScenesAnswer;
+  'GET /api/scenes/one': KeptScene;
+  'POST /api/scenes': SceneKept;
+  'PUT /api/scenes': undefined;
+  'POST /api/scenes/remove': undefined;
+  'GET /api/document': DocumentAnswer;
   'GET /api/mesh': Uint8Array;
   'GET /api/notices': NoticesAnswer;
   'POST /api/notices/read': undefined;
@@ -1273,6 +1289,64 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
     status: 200,
     wants: 'see',
     answer: 'NearAnswer',
+  },
+  'GET /api/overlaps': {
+    does: 'All that touches or overlaps below an item, or between two of its branches',
+    room: 'structure',
+    status: 200,
+    wants: 'see',
+    answer: 'OverlapsAnswer',
+  },
+  'GET /api/scene/traits': {
+    does: 'What the colours of a scene can tell: state, holder, class, mass, age, lineage',
+    room: 'structure',
+    status: 200,
+    wants: 'see',
+    answer: 'TraitsAnswer',
+  },
+  'GET /api/scenes': {
+    does: 'Scenes that were kept of an item',
+    room: 'structure',
+    status: 200,
+    wants: 'see',
+    answer: 'KeptScenesAnswer',
+  },
+  'GET /api/scenes/one': {
+    does: 'A scene that was kept, with what it shows',
+    room: 'structure',
+    status: 200,
+    wants: 'signed in',
+    answer: 'KeptScene',
+  },
+  'POST /api/scenes': {
+    does: 'Keep a scene under a name',
+    room: 'structure',
+    status: 201,
+    wants: 'see',
+    answer: 'SceneKept',
+    mostBytes: 2_000_000,
+  },
+  'PUT /api/scenes': {
+    does: 'Change a scene of one’s own',
+    room: 'structure',
+    status: 204,
+    wants: 'signed in',
+    answer: null,
+    mostBytes: 2_000_000,
+  },
+  'POST /api/scenes/remove': {
+    does: 'Take away a scene of one’s own',
+    room: 'structure',
+    status: 204,
+    wants: 'signed in',
+    answer: null,
+  },
+  'GET /api/document': {
+    does: 'A workbook as tables, or a document as flowing text',
+    room: 'files',
+    status: 200,
+    wants: 'fetch',
+    answer: 'DocumentAnswer',
   },
   'GET /api/mesh': {
     does: 'The mesh of a part',

@@ -76,6 +76,8 @@ export interface SceneNodeView {
   readonly state: State | null;
   /** What its parent calls this use. */
   readonly use: string;
+  /** Where it stands, where no mesh says so. */
+  readonly at?: Placement;
 }
 
 /** What lies within a distance of a selection. */

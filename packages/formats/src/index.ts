@@ -16,6 +16,7 @@ export { writeStepAssembly, type StepAssembly } from './step/write.js';
 export { annotateStepPart, type StepAnnotation } from './step/annotate.js';
 export { StepError } from './step/errors.js';
 export { decodeStepString, encodeStepString } from './step/strings.js';
+export { flowOf, tablesOf, type LookTable, type LookText } from './documents/look.js';
 export { recognise } from './documents/recognise.js';
 export { readPartsList } from './dxf/parts-list.js';
 export { readDxf } from './dxf/read.js';

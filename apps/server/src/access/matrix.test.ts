@@ -2,7 +2,15 @@
  * Who may do what: every route of the table, for every role, about an item that one sees, and about items that one does
  * not see in every way there is. What may not be seen answers word for word as what is not there.
  */
-import type { FindAnswer, FindCounts, ItemView, Role, Route, RouteFacts } from '@stem-trace/contract';
+import type {
+  FindAnswer,
+  FindCounts,
+  ItemView,
+  Role,
+  Route,
+  RouteFacts,
+  SceneLook,
+} from '@stem-trace/contract';
 import { ROUTES } from '@stem-trace/contract';
 import type { Grant, QueryWords, Right } from '@stem-trace/core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -19,6 +27,12 @@ const RIGHTS: Readonly<Record<Role, readonly Right[]>> = {
   planner: ['see', 'fetch'],
   viewer: ['see', 'fetch'],
   administrator: ['see', 'fetch', 'change', 'release', 'administer'],
+};
+
+const LOOK: SceneLook = {
+  ...{ lens: 'recorded', hidden: [], selected: [], isGlass: false, sections: [], colouredBy: 'file' },
+  ...{ camera: { from: [0, 0, 9], at: [0, 0, 0], up: [0, 1, 0], isParallel: false } },
+  ...{ spread: { amount: 0, levels: 1 }, measures: [], note: '' },
 };
 
 /** What is sent to each route about an item; null where the route is about none. */
@@ -99,6 +113,11 @@ const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
   'GET /api/item': about,
   'GET /api/scene': about,
   'GET /api/near': (item) => ({ query: `item=${item}&of=0&nodes=1` }),
+  'GET /api/overlaps': (item) => ({ query: `item=${item}&nodes=1` }),
+  'GET /api/scene/traits': about,
+  'GET /api/scenes': about,
+  'GET /api/document': about,
+  'POST /api/scenes': (item) => ({ body: { item, name: 'From above', look: LOOK } }),
   'GET /api/mesh': about,
   'GET /api/net': (item) => ({ query: `item=${item}&side=used&papers=true` }),
   'GET /api/configurations': about,
@@ -147,6 +166,9 @@ const OTHERS: Readonly<Partial<Record<Route, ReturnType<Sample>>>> = {
   'GET /api/find/table': {},
   'GET /api/plan': { query: 'id=1' },
   'POST /api/mark-up/change': { body: { id: '1', words: 'x' } },
+  'GET /api/scenes/one': { query: 'id=1' },
+  'PUT /api/scenes': { body: { id: '1', name: 'From below', look: LOOK } },
+  'POST /api/scenes/remove': { body: { id: '1' } },
   'POST /api/mark-up/remark': { body: { id: '1', words: 'x' } },
   'POST /api/mark-up/settle': { body: { id: '1', isSettled: true } },
   'POST /api/mark-up/remove': { body: { id: '1' } },

@@ -1,16 +1,9 @@
 import { Injectable } from '@nestjs/common';
-import {
-  mapTable,
-  numberKey,
-  type ListLine,
-  type ListProblem,
-  type ROLLED_UP,
-  type TableMapping,
-} from '@stem-trace/core';
+import { mapTable, numberKey, type ListLine, type ListProblem, type TableMapping } from '@stem-trace/core';
 import type { ListReading } from '@stem-trace/formats';
 import { DataSource } from 'typeorm';
 import type { Rights } from '../access/rights.service.js';
-import { isAmong, mayBeTold } from '../database/conditions.js';
+import { isAmong, measureOfItem } from '../database/conditions.js';
 import { json, number, orNull, readRows, text, timeText, word } from '../database/read-rows.js';
 import { ProblemError } from '../problems/problem.js';
 import type { StoreLine } from './bom-tree.service.js';
@@ -112,18 +105,12 @@ export class ListTreeService {
         cost: orNull(number),
       },
       `SELECT i.number_key AS key, i.id::text AS "itemId", coalesce(i.stem_id, i.id)::text AS stem, i.number, i.name, i.kind, i.state,
-         (${measure('mass')} AND p.unit = 'kg') AS "massKg", (${measure('cost')}) AS cost
+         (${measureOfItem('mass', '$2')} AND p.unit = 'kg') AS "massKg", (${measureOfItem('cost', '$2')}) AS cost
        FROM item i WHERE ${isAmong('i.number_key', '$1')} AND i.place_id <> ALL($2::bigint[]) AND i.newest_version_id IS NOT NULL`,
       [[...new Set(numbers.map(numberKey))], rights.placesWithout('see')],
     );
     return new Map(rows.map((row) => [row.key, row]));
   }
-}
-
-/** What one of an item (`i`) measures, as SQL: what it says itself, or the sum of what it is made of where all of that is known. */
-function measure(key: (typeof ROLLED_UP)[number]['key']): string {
-  return `SELECT p.number FROM item_property p LEFT JOIN roll_up u ON u.item_id = p.item_id AND u.key = p.key
-    WHERE p.item_id = i.id AND p.key = '${key}' AND (NOT p.rolled OR u.unknown = 0) AND ${mayBeTold('$2')}`;
 }
 
 const ONE = { value: '1', unit: '', basis: 'each' } as const;

@@ -1,5 +1,5 @@
 /** Words of the model as conditions of SQL, once. */
-import { RELEASED_STATES, STRUCTURE_RELATIONS } from '@stem-trace/core';
+import { RELEASED_STATES, STRUCTURE_RELATIONS, type ROLLED_UP } from '@stem-trace/core';
 
 /** Condition on the links (`alias`) that are structure, as SQL. */
 export function isStructure(alias = 'l'): string {
@@ -20,6 +20,16 @@ export function isReleased(alias = 'r'): string {
 export function mayBeTold(hidden: string, alias = 'p'): string {
   return `(NOT ${alias}.rolled OR NOT EXISTS (SELECT FROM roll_up told WHERE told.item_id = ${alias}.item_id
     AND told.key = ${alias}.key AND told.places && ${hidden}::bigint[]))`;
+}
+
+/**
+ * What one of an item (`i`) measures, as SQL: what it says itself, or the sum of what it is made of where all of that is known.
+ *
+ * @param hidden parameter with the places that the asker may not see
+ */
+export function measureOfItem(key: (typeof ROLLED_UP)[number]['key'], hidden: string): string {
+  return `SELECT p.number FROM item_property p LEFT JOIN roll_up u ON u.item_id = p.item_id AND u.key = p.key
+    WHERE p.item_id = i.id AND p.key = '${key}' AND (NOT p.rolled OR u.unknown = 0) AND ${mayBeTold(hidden)}`;
 }
 
 /**

@@ -26,6 +26,7 @@ import { Build1764000000022 } from './migrations/22-build.js';
 import { Variants1764000000023 } from './migrations/23-variants.js';
 import { Templates1764000000024 } from './migrations/24-templates.js';
 import { MarkUp1764000000025 } from './migrations/25-mark-up.js';
+import { Scenes1764000000026 } from './migrations/26-scenes.js';
 import { Properties1764000000006 } from './migrations/6-properties.js';
 import { APP_ROLE, provideAppRole } from './app-role.js';
 import { provideQueue } from './queue-schema.js';
@@ -60,6 +61,7 @@ export const MIGRATIONS = [
   Variants1764000000023,
   Templates1764000000024,
   MarkUp1764000000025,
+  Scenes1764000000026,
 ];
 
 /** Connections of one process. Work threads have one or two each of their own. */

@@ -5,7 +5,7 @@ import type { EntityManager } from 'typeorm';
 import { StandingConnection } from './standing-connection.js';
 
 const CHANNEL = 'stem_feed';
-const EVERYTHING: readonly FeedKind[] = ['holds', 'items', 'notices', 'jobs', 'shapes', 'marks'];
+const EVERYTHING: readonly FeedKind[] = ['holds', 'items', 'notices', 'jobs', 'shapes', 'marks', 'scenes'];
 
 /** Tells everybody, once the transaction is committed, that something of these kinds changed. */
 export async function announce(

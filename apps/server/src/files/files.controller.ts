@@ -3,6 +3,9 @@ import type { FileTextAnswer } from '@stem-trace/contract';
 import type { Response } from 'express';
 import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
+import { Asker } from '../serve/asker.js';
+import type { JsonBytes } from '../serve/json-bytes.js';
+import { WorkHost } from '../work/work-host.js';
 import { FilesService } from './files.service.js';
 import { showFile } from './shown-file.js';
 import { Input, Serve } from '../serve/serve.js';
@@ -10,7 +13,10 @@ import { Input, Serve } from '../serve/serve.js';
 /** An item's file as it was stored, for looking at in the browser. */
 @Controller()
 export class FilesController {
-  constructor(private readonly files: FilesService) {}
+  constructor(
+    private readonly files: FilesService,
+    private readonly work: WorkHost,
+  ) {}
 
   @Serve('GET /api/file')
   async file(
@@ -24,5 +30,14 @@ export class FilesController {
   @Serve('GET /api/text')
   text(@Input() { item }: { item: string }, @Caller() person: Person): Promise<FileTextAnswer> {
     return this.files.textOf(item, person);
+  }
+
+  @Serve('GET /api/document')
+  document(
+    @Input() { item }: { item: string },
+    @Caller() person: Person,
+    @Asker() asker: AbortSignal,
+  ): Promise<JsonBytes> {
+    return this.work.json('document', { item }, person, asker);
   }
 }

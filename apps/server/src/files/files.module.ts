@@ -2,12 +2,13 @@ import { Module } from '@nestjs/common';
 import { BlobsModule } from '../blobs/blobs.module.js';
 import { JobsModule } from '../jobs/jobs.module.js';
 import { StoreModule } from '../store/store.module.js';
+import { WorkModule } from '../work/work.module.js';
 import { FilesController } from './files.controller.js';
 import { FilesService } from './files.service.js';
 
-/** One file and its text. */
+/** One file, its text, and what an office document looks like. */
 @Module({
-  imports: [BlobsModule, JobsModule, StoreModule],
+  imports: [BlobsModule, JobsModule, StoreModule, WorkModule],
   controllers: [FilesController],
   providers: [FilesService],
 })

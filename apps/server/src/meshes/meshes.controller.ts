@@ -1,13 +1,21 @@
 import { Controller, Header, Req, StreamableFile } from '@nestjs/common';
-import type { LikeAnswer } from '@stem-trace/contract';
+import type {
+  ChangeSceneRequest,
+  KeepSceneRequest,
+  KeptScene,
+  KeptScenesAnswer,
+  LikeAnswer,
+  SceneKept,
+} from '@stem-trace/contract';
 import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
 import { Asker } from '../serve/asker.js';
 import { readUpload } from '../serve/read-body.js';
 import type { JsonBytes } from '../serve/json-bytes.js';
 import { WorkHost } from '../work/work-host.js';
+import { KeptScenesService } from './kept-scenes.service.js';
 import { MeshesService } from './meshes.service.js';
-import type { NearRequest } from './near.service.js';
+import type { NearRequest, OverlapsRequest } from './near.service.js';
 import type { SceneRequest } from './scene.service.js';
 import { ShapesService } from './shapes.service.js';
 import type { Request } from 'express';
@@ -22,6 +30,7 @@ export class MeshesController {
     private readonly meshes: MeshesService,
     private readonly shapes: ShapesService,
     private readonly work: WorkHost,
+    private readonly scenes: KeptScenesService,
   ) {}
 
   @Serve('GET /api/like')
@@ -50,11 +59,60 @@ export class MeshesController {
 
   @Serve('GET /api/near')
   near(
-    @Input() { item, lens, of, nodes, within }: NearRequest,
+    @Input() { item, lens, of, to, nodes, within }: NearRequest,
     @Caller() person: Person,
     @Asker() asker: AbortSignal,
   ): Promise<JsonBytes> {
-    return this.work.json('near', { item, lens, of, nodes, within }, person, asker);
+    return this.work.json(
+      'near',
+      { item, lens, of, ...(to === undefined ? {} : { to }), nodes, within },
+      person,
+      asker,
+    );
+  }
+
+  @Serve('GET /api/overlaps')
+  overlaps(
+    @Input() { item, lens, of, to, nodes, without }: OverlapsRequest,
+    @Caller() person: Person,
+    @Asker() asker: AbortSignal,
+  ): Promise<JsonBytes> {
+    const uses = { ...(of === undefined ? {} : { of }), ...(to === undefined ? {} : { to }) };
+    return this.work.json('overlaps', { item, lens, ...uses, nodes, without }, person, asker);
+  }
+
+  @Serve('GET /api/scene/traits')
+  traits(
+    @Input() { item, lens }: SceneRequest,
+    @Caller() person: Person,
+    @Asker() asker: AbortSignal,
+  ): Promise<JsonBytes> {
+    return this.work.json('traits', { item, lens }, person, asker);
+  }
+
+  @Serve('GET /api/scenes')
+  kept(@Input() { item }: { item: string }, @Caller() person: Person): Promise<KeptScenesAnswer> {
+    return this.scenes.list(item, person);
+  }
+
+  @Serve('GET /api/scenes/one')
+  keptOne(@Input() { id }: { id: string }, @Caller() person: Person): Promise<KeptScene> {
+    return this.scenes.open(id, person);
+  }
+
+  @Serve('POST /api/scenes')
+  keep(@Input() request: KeepSceneRequest, @Caller() person: Person): Promise<SceneKept> {
+    return this.scenes.keep(request, person);
+  }
+
+  @Serve('PUT /api/scenes')
+  change(@Input() request: ChangeSceneRequest, @Caller() person: Person): Promise<void> {
+    return this.scenes.change(request, person);
+  }
+
+  @Serve('POST /api/scenes/remove')
+  remove(@Input() { id }: { id: string }, @Caller() person: Person): Promise<void> {
+    return this.scenes.remove(id, person);
   }
 
   /** Binary glTF 2.0; mass properties from the mesh in the root's extras. */

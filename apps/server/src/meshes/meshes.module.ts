@@ -15,6 +15,7 @@ import { QueueModule } from '../queue/queue.module.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { StoreModule } from '../store/store.module.js';
 import { WorkModule } from '../work/work.module.js';
+import { KeptScenesService } from './kept-scenes.service.js';
 import { MeshesController } from './meshes.controller.js';
 import { MeshesService } from './meshes.service.js';
 import { ShapesService, type ShapesNeeds } from './shapes.service.js';
@@ -25,6 +26,7 @@ import { ShapesService, type ShapesNeeds } from './shapes.service.js';
   controllers: [MeshesController],
   providers: [
     MeshesService,
+    KeptScenesService,
     {
       provide: ShapesService,
       useFactory: (options: AppOptions, ...needs: ShapesNeeds) =>

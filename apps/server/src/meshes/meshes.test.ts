@@ -1,6 +1,18 @@
 import { NodeIO } from '@gltf-transform/core';
-import type { FindAnswer, LikeAnswer, NearAnswer, SceneAnswer } from '@stem-trace/contract';
+import type {
+  DocumentAnswer,
+  FindAnswer,
+  KeptScene,
+  KeptScenesAnswer,
+  LikeAnswer,
+  NearAnswer,
+  OverlapsAnswer,
+  SceneAnswer,
+  SceneLook,
+  TraitsAnswer,
+} from '@stem-trace/contract';
 import type { MeshMass } from '@stem-trace/core';
+import excel from 'exceljs';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import {
   readExchangeFile,
@@ -160,4 +172,127 @@ it('what lies near is told surface to surface, of any use with all that lies in 
     [2, 4, 'near', 3, 0],
   ]);
   await expect(near('2', 4, 5)).rejects.toThrow(/made of other things by now/);
+  // Of the others only those that are named, however far they are.
+  expect(said(await near('2&to=5', 1e6))).toEqual([[2, 5, 'near', Math.round(250 * size) / 100, 0]]);
+  expect(nodes.map(({ at }) => at !== undefined)).toEqual([true, true, false, false, false, false]);
+
+  const overlaps = (query = ''): Promise<OverlapsAnswer> =>
+    store.json('GET', `/api/overlaps?item=N-TOP&nodes=${nodes.length}${query}`);
+  const deep = async (query?: string): Promise<unknown[]> =>
+    (await overlaps(query)).rows.map(({ of, node, kind, number }) => [of, node, kind, number]);
+  expect(await deep()).toEqual([[3, 5, 'overlaps', 'N-C']]);
+  expect(await deep('&of=2')).toEqual([]);
+  expect(await deep('&of=1&to=5')).toEqual([[3, 5, 'overlaps', 'N-C']]);
+  expect(await deep('&of=1&to=4')).toEqual([]);
+  await (
+    await store.owner()
+  ).query(`
+    WITH made AS (INSERT INTO class (name) VALUES ('Fastener') RETURNING id)
+    UPDATE item SET class_id = made.id FROM made WHERE number = 'N-C'`);
+  expect(await deep('&without=fastener')).toEqual([]);
+  const { rows, of } = await store.json<TraitsAnswer>('GET', '/api/scene/traits?item=N-TOP');
+  expect(of.map((at) => rows[at]?.number)).toEqual(nodes.map(({ number }) => number));
+  expect(rows.find(({ number }) => number === 'N-C')).toMatchObject({
+    class: 'Fastener',
+    behind: 0,
+    lineage: 'own',
+  });
+});
+
+it('each mesh has the volume and surface that its file states, as near as its triangles lie to the shape', async () => {
+  const { rows } = await store.json<FindAnswer>('GET', '/api/items?words=T-');
+  const measured: string[] = [];
+  for (const { number } of rows) {
+    const { properties } = await store.json<{ properties: { name: string; value: number }[] }>(
+      'GET',
+      `/api/item?item=${number}`,
+    );
+    const stated = (name: string): number | undefined => properties.find((each) => each.name === name)?.value;
+    const [volume, surface] = [stated('volume'), stated('surface')];
+    if (volume === undefined || surface === undefined) continue;
+    const answer = await store.call('GET', `/api/mesh?item=${number}`).catch(() => undefined);
+    if (!answer) continue;
+    const root = (await new NodeIO().readBinary(new Uint8Array(await answer.arrayBuffer()))).getRoot();
+    const { mass, deflectionMm } = root.getExtras() as { mass: MeshMass; deflectionMm: number };
+    // No point lies further off than that, so no more than a layer as thick as that is missing or too much.
+    expect(Math.abs(mass.volumeMm3 - volume), number).toBeLessThanOrEqual(surface * deflectionMm);
+    expect(mass.areaMm2 / surface, number).toBeCloseTo(1, 1);
+    measured.push(number);
+  }
+  expect(measured.length).toBeGreaterThanOrEqual(5);
+});
+
+it('colours tell what was copied from the origin, what is shared with it and what is its own', async () => {
+  await store.derive({
+    item: 'T-s1',
+    copy: 'none',
+    alsoCopy: ['T-footback'],
+    prefix: 'W-',
+    place: '/traits',
+  });
+  const { rows, origin } = await store.json<TraitsAnswer>('GET', '/api/scene/traits?item=W-T-s1');
+  expect(origin).toBe('T-s1');
+  const told = Object.fromEntries(
+    rows.map(({ number, lineage, copiedFrom }) => [number, `${lineage} ${copiedFrom}`]),
+  );
+  expect(told).toMatchObject({
+    'W-T-s1': 'copied T-s1',
+    'W-T-footback': 'copied T-footback',
+    'T-footfront': 'shared ',
+  });
+  const { rows: before, origin: none } = await store.json<TraitsAnswer>('GET', '/api/scene/traits?item=T-s1');
+  expect([none, new Set(before.map(({ lineage }) => lineage))]).toEqual(['', new Set(['own'])]);
+});
+
+it('a scene is kept under a name, seen by whoever sees the item, changed and taken away only by who kept it', async () => {
+  const look: SceneLook = {
+    ...{ lens: 'recorded', selected: [], isGlass: true, colouredBy: 'state', note: 'Mind the gap' },
+    ...{ hidden: ['/T-s1/T-footback'], spread: { amount: 0.5, levels: 2 } },
+    sections: [{ point: [1, 2, 3], normal: [0, 0, -1] }],
+    camera: { from: [1, 2, 3], at: [0, 0, 0], up: [0, 0, 1], isParallel: true },
+    measures: [{ words: 'distance 3 mm', spots: [[0, 0, 0], [3, 0, 0]] }], // prettier-ignore
+  };
+  const { id } = await store.json<{ id: string }>('POST', '/api/scenes', {
+    item: 'T-s1',
+    name: 'From above',
+    look,
+  });
+  const ben = { Authorization: `Bearer ${await store.tokenFor('ben', 'checker')}` };
+  const list = async (): Promise<KeptScenesAnswer> =>
+    (await (await store.call('GET', '/api/scenes?item=T-s1', undefined, ben)).json()) as KeptScenesAnswer;
+  expect((await list()).rows).toMatchObject([
+    { id, name: 'From above', note: 'Mind the gap', isMine: false, version: 'A/1' },
+  ]);
+  const one = await store.json<KeptScene>('GET', `/api/scenes/one?id=${id}`);
+  expect(one).toMatchObject({ number: 'T-s1', isMine: true, look });
+  await expect(store.call('PUT', '/api/scenes', { id, name: 'Mine', look }, ben)).rejects.toMatchObject({
+    problem: { code: 'STEP_REFUSED' },
+  });
+  await expect(store.call('POST', '/api/scenes/remove', { id }, ben)).rejects.toMatchObject({ status: 409 });
+  await store.call('PUT', '/api/scenes', { id, name: 'From below', look: { ...look, note: '' } });
+  expect((await list()).rows).toMatchObject([{ name: 'From below', note: '' }]);
+  await store.call('POST', '/api/scenes/remove', { id });
+  expect((await list()).rows).toEqual([]);
+  await expect(store.call('GET', `/api/scenes/one?id=${id}`)).rejects.toMatchObject({ status: 404 });
+  const odd = { ...look, camera: { ...look.camera, from: [1, 2] } };
+  await expect(
+    store.call('POST', '/api/scenes', { item: 'T-s1', name: 'x', look: odd }),
+  ).rejects.toMatchObject({
+    problem: { code: 'INPUT_INVALID' },
+  });
+});
+
+it('an office document is told as tables or flowing text, and anything else says that it is none', async () => {
+  const book = new excel.Workbook();
+  book.addWorksheet('Parts').addRows([['Bolt', 4], ['Nut', 8]]); // prettier-ignore
+  await store.intake(new Map([['parts.xlsx', new Uint8Array(await book.xlsx.writeBuffer())]]), {
+    place: '/office',
+  });
+  expect(await store.json<DocumentAnswer>('GET', '/api/document?item=parts')).toMatchObject({
+    kind: 'tables',
+    tables: [{ name: 'Parts', rows: [['Bolt', '4'], ['Nut', '8']], count: 2 }], // prettier-ignore
+  });
+  await expect(store.call('GET', '/api/document?item=T-tailturbine')).rejects.toMatchObject({
+    problem: { code: 'NO_TEXT' },
+  });
 });

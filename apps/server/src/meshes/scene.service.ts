@@ -19,6 +19,9 @@ export interface PlacedScene {
     readonly nodes: readonly number[];
   }[];
   readonly nodes: SceneAnswer['nodes'];
+  /** Of each node; undefined where one may not see it. */
+  readonly versions: readonly (DescribedVersion | undefined)[];
+  readonly root: DescribedVersion;
 }
 
 /** How parts stand together. */
@@ -54,16 +57,23 @@ export class SceneService {
         return version && { isPart: version.kind === 'part', file: version.carrierVersion ?? id };
       },
     });
+    const seen = nodes.map(({ version: id }) => {
+      const version = versions.get(id);
+      return version && rights.may('see', version.placeId) ? version : undefined;
+    });
+    const drawn = new Set(files.flatMap(({ nodes: uses }) => uses));
     return {
+      root,
+      versions: seen,
       files: files.flatMap(({ file, at, nodes: uses }) => {
         const version = versions.get(file);
         return version && rights.may('see', version.placeId) ? [{ version, at, nodes: uses }] : [];
       }),
-      nodes: nodes.map(({ version: id, parent, name: use }) => {
-        const version = versions.get(id);
-        if (!version || !rights.may('see', version.placeId)) return { ...UNSEEN, parent };
+      nodes: nodes.map(({ parent, name: use, at }, node) => {
+        const version = seen[node];
+        if (!version) return { ...UNSEEN, parent };
         const { number, name, kind, state } = version;
-        return { parent, number, name, kind, state, use };
+        return { parent, number, name, kind, state, use, ...(drawn.has(node) ? {} : { at }) };
       }),
     };
   }

@@ -30,11 +30,13 @@ import { IntakePlanner } from '../intake/intake-planner.js';
 import { IntakeReview } from '../intake/intake-review.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { ReaderThreads } from '../jobs/reader-pool.js';
+import { DocumentsService } from '../files/documents.service.js';
 import { LineageService } from '../lineage/lineage.service.js';
 import { MarkUpService } from '../mark-up/mark-up.service.js';
 import { PrintService } from '../mark-up/print.service.js';
 import { NearService } from '../meshes/near.service.js';
 import { SceneService } from '../meshes/scene.service.js';
+import { TraitsService } from '../meshes/traits.service.js';
 import { problemOf } from '../problems/to-problem.js';
 import { JobProgress } from '../queue/job-progress.js';
 import { DefinitionsService } from '../properties/definitions.service.js';
@@ -150,7 +152,9 @@ export async function composeWork(
   const lineage = new LineageService(database, catalogue, boms, rights);
   const compareFiles = new CompareFileService(comparisons);
   const scenes = new SceneService(catalogue, loader, rights);
-  const nears = new NearService(scenes, blobs);
+  const nears = new NearService(scenes, blobs, database);
+  const traits = new TraitsService(database, catalogue, loader, rights, scenes);
+  const documents = new DocumentsService(catalogue, blobs);
   const prints = new PrintService(database, catalogue, blobs, rights, new MarkUpService(database, catalogue));
   const derivations = new DeriveService(
     database,
@@ -200,6 +204,9 @@ export async function composeWork(
       family: (input, person) => lineage.family(input, person),
       scene: (input, person) => scenes.sceneOf(input, person),
       near: (input, person) => nears.near(input, person),
+      overlaps: (input, person) => nears.overlaps(input, person),
+      traits: (input, person) => traits.traits(input, person),
+      document: ({ item }, person) => documents.open(item, person),
       'derive preview': (input, person) => derivations.preview(input, person),
       'derive ground': (input, person) => derivations.ground(input, person),
       begin: ({ at, ...request }, person) => beginnings.begin(request, person, at),

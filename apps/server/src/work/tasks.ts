@@ -17,24 +17,27 @@ import type {
   DeriveProposal,
   DeriveRequest,
   DeriveResult,
+  DocumentAnswer,
   EffectAnswer,
   FamilyAnswer,
   FileAnswer,
   FindProposal,
-  NewRecipeRequest,
-  PrintRequest,
-  PlanGround,
-  RecipeView,
-  SaveRecipeRequest,
-  WishPlan,
-  WishPlanRequest,
   LensText,
   NewBillRequest,
+  NewRecipeRequest,
+  OverlapsAnswer,
+  PlanGround,
+  PrintRequest,
   ReadinessAnswer,
+  RecipeView,
   SaveBillRequest,
+  SaveRecipeRequest,
   StemAnswer,
   ThreeAnswer,
+  TraitsAnswer,
   VersionMade,
+  WishPlan,
+  WishPlanRequest,
 } from '@stem-trace/contract';
 import type {
   ConfigurationsAnswer,
@@ -54,7 +57,7 @@ import type { CompareRequest, CompareThreeRequest } from '../compare/compare.ser
 import type { JoinRequest } from '../fetch/join.service.js';
 import type { ProofFormat } from '../derive/proof-file.js';
 import type { CarriedOut } from '../intake/intake-carrier.js';
-import type { NearRequest } from '../meshes/near.service.js';
+import type { NearRequest, OverlapsRequest } from '../meshes/near.service.js';
 import type { SceneRequest } from '../meshes/scene.service.js';
 import type { JobRef } from '../queue/job-progress.js';
 import type { WishOutcome } from '../wish/wishes.service.js';
@@ -89,6 +92,9 @@ export interface WorkTasks {
   family: [input: ItemUnderLens, answer: FamilyAnswer];
   scene: [input: SceneRequest, answer: SceneAnswer];
   near: [input: NearRequest, answer: NearAnswer];
+  overlaps: [input: OverlapsRequest, answer: OverlapsAnswer];
+  traits: [input: SceneRequest, answer: TraitsAnswer];
+  document: [input: { readonly item: string }, answer: DocumentAnswer];
   'derive preview': [input: DeriveRequest, answer: DerivePreview];
   'derive ground': [input: DeriveRequest, answer: PlanGround];
   begin: [input: BeginRequest & { readonly at: Date }, answer: BeginResult];
@@ -153,6 +159,9 @@ export const TIME_LIMITS_MS: Readonly<Partial<Record<WorkKind, number>>> = {
   family: 120_000,
   scene: 30_000,
   near: 60_000,
+  overlaps: 120_000,
+  traits: 30_000,
+  document: 60_000,
   'derive preview': 60_000,
   'derive ground': 60_000,
   'derive proposal': 60_000,

@@ -70,3 +70,9 @@ export const columns = text(4000)
       .filter(Boolean)
       .slice(0, 40),
   );
+
+/** What people write: nothing that a database cannot hold, nor signs that turn a line around. */
+export const words = Joi.string()
+  .max(2000)
+  .pattern(/^[^\p{Cs}\0\u202A-\u202E\u2066-\u2069]*$/u, 'plain text')
+  .trim();

@@ -9,17 +9,6 @@ export const fetchSchema = Joi.object({
   drawings: Joi.boolean().default(false),
 });
 
-export const nearSchema = Joi.object({
-  item: reference.required(),
-  lens,
-  of: Joi.string()
-    .pattern(/^\d{1,6}(,\d{1,6})*$/, 'places of uses in a scene, with commas between')
-    .max(20_000)
-    .required(),
-  nodes: Joi.number().integer().min(1).required(),
-  within: Joi.number().min(0).max(1e6).default(0),
-});
-
 export const joinSchema = Joi.object({ item: reference.required(), lens });
 
 const sha256 = Joi.string().pattern(/^[0-9a-f]{64}$/, 'a SHA-256');

@@ -43,7 +43,8 @@ import {
   settleMarkSchema,
 } from './mark-up.js';
 import { beginSchema, carryOverSchema, deriveSchema, keepPlanSchema, planIdSchema } from './derive.js';
-import { fetchSchema, joinSchema, nearSchema } from './fetch.js';
+import { fetchSchema, joinSchema } from './fetch.js';
+import { changeSceneSchema, keepSceneSchema, nearSchema, overlapsSchema, sceneIdSchema } from './look.js';
 import {
   findCountsSchema,
   findRangesSchema,
@@ -228,6 +229,14 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'GET /api/like': { query: itemSchema },
   'GET /api/scene': { query: fetchSchema },
   'GET /api/near': { query: nearSchema },
+  'GET /api/overlaps': { query: overlapsSchema },
+  'GET /api/scene/traits': { query: fetchSchema },
+  'GET /api/scenes': { query: itemSchema },
+  'GET /api/scenes/one': { query: sceneIdSchema },
+  'POST /api/scenes': { body: keepSceneSchema },
+  'PUT /api/scenes': { body: changeSceneSchema },
+  'POST /api/scenes/remove': { body: sceneIdSchema },
+  'GET /api/document': { query: itemSchema },
   'GET /api/mesh': { query: itemSchema },
   'POST /api/watch': { body: watchSchema },
   'POST /api/password': { body: passwordSchema },

@@ -1,6 +1,6 @@
 /** Mark-up. */
 import Joi from 'joi';
-import { reference } from './common.js';
+import { reference, words } from './common.js';
 import {
   MARK_KINDS,
   MARK_SPOTS,
@@ -18,11 +18,6 @@ const id = Joi.string()
 const coordinate = Joi.number().min(-1e9).max(1e9).unsafe();
 const spot = Joi.array().items(coordinate.required()).min(2).max(3);
 const spots = Joi.array().items(spot.required()).min(1).max(MARK_SPOTS.pen[1]);
-/** Nothing that a database cannot hold, nor signs that turn a line around. */
-const words = Joi.string()
-  .max(2000)
-  .pattern(/^[^\p{Cs}\0\u202A-\u202E\u2066-\u2069]*$/u, 'plain text')
-  .trim();
 const tone = Joi.string().valid(...MARK_TONES);
 
 export const newMarkSchema = Joi.object<NewMarkRequest>({

@@ -1,11 +1,12 @@
 import fc from 'fast-check';
-import { strToU8, zipSync } from 'fflate';
+import { strToU8, unzipSync, zipSync } from 'fflate';
 import excel from 'exceljs';
 import { PDFDocument, StandardFonts } from 'pdf-lib';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { FormatError } from '../errors.js';
 import { readFile } from '../read-file.js';
+import { FormatError, KeptWhole } from '../errors.js';
 import { refuseBloat } from './bloat.js';
+import { flowOf, tablesOf } from './look.js';
 import { recognise } from './recognise.js';
 
 let pdf: Uint8Array;
@@ -116,6 +117,87 @@ describe('documents that are not what they seem', () => {
           }
         },
       ),
+      { numRuns: 60 },
+    );
+  });
+});
+
+describe('looked at', () => {
+  it('a workbook is its sheets, cell by cell, without what is hidden', async () => {
+    const book = new excel.Workbook();
+    const sheet = book.addWorksheet('Load cases');
+    sheet.getColumn(2).width = 31;
+    sheet.addRow(['Case', 'Wind', null, 'Ice']);
+    sheet.getCell('B4').value = { formula: 'A1*2', result: 12.5 };
+    sheet.getCell('A4').value = new Date(Date.UTC(2026, 2, 1));
+    book.addWorksheet('Secret', { state: 'hidden' }).addRow(['nobody']);
+    book.addWorksheet('Empty');
+    const tables = await tablesOf(new Uint8Array(await book.xlsx.writeBuffer()));
+    expect(tables.map(({ name, count }) => [name, count])).toEqual([
+      ...[['Load cases', 4], ['Empty', 0]], // prettier-ignore
+    ]);
+    expect(tables[0]?.rows).toEqual([
+      ['Case', 'Wind', '', 'Ice'],
+      [],
+      [],
+      [expect.stringContaining('2026'), '12.5'],
+    ]);
+    expect(tables[0]?.widths[1]).toBe(31);
+  });
+
+  const written = (body: string, more: Readonly<Record<string, Uint8Array>> = {}): Uint8Array =>
+    zipSync({
+      ...Object.fromEntries(
+        ['[Content_Types].xml', '_rels/.rels'].map((name) => [
+          name,
+          unzipSync(docx)[name] ?? new Uint8Array(),
+        ]),
+      ),
+      ...more,
+      'word/document.xml': strToU8(
+        `<?xml version="1.0"?><w:document xmlns:w="http://schemas.openxmlformats.org/wordprocessingml/2006/main" xmlns:r="http://schemas.openxmlformats.org/officeDocument/2006/relationships"><w:body>${body}</w:body></w:document>`,
+      ),
+    });
+  const paragraph = (text: string): string => `<w:p><w:r><w:t>${text}</w:t></w:r></w:p>`;
+
+  it('a document is its text with tables, and says what was left out', async () => {
+    const { html } = await flowOf(
+      written(
+        `${paragraph('Gauge zero')}<w:tbl><w:tr><w:tc>${paragraph('Bolt')}</w:tc><w:tc>${paragraph('M8')}</w:tc></w:tr></w:tbl>`,
+      ),
+    );
+    expect(html).toContain('<p>Gauge zero</p>');
+    expect(html.replace(/<\/?tbody>/g, '')).toContain(
+      '<table><tr><td><p>Bolt</p></td><td><p>M8</p></td></tr></table>',
+    );
+  });
+
+  it('runs nothing and leads nowhere, whatever the document says', async () => {
+    const { html } = await flowOf(
+      written(
+        `${paragraph('&lt;script&gt;alert(1)&lt;/script&gt;')}<w:p><w:hyperlink r:id="l1"><w:r><w:t>press here</w:t></w:r></w:hyperlink></w:p>`,
+        {
+          'word/_rels/document.xml.rels': strToU8(
+            '<?xml version="1.0"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Id="l1" Type="http://schemas.openxmlformats.org/officeDocument/2006/relationships/hyperlink" Target="javascript:alert(1)" TargetMode="External"/></Relationships>',
+          ),
+        },
+      ),
+    );
+    expect(html).toContain('press here');
+    expect(html).not.toMatch(/javascript|<script|href|<a/i);
+  });
+
+  it('what is broken ends in words', async () => {
+    const broken = fc.tuple(fc.constantFrom(...[workbook, docx]), fc.nat(), fc.nat(255));
+    await fc.assert(
+      fc.asyncProperty(broken, async ([file, where, byte]) => {
+        const bytes = Uint8Array.from(file);
+        bytes[where % bytes.length] = byte;
+        for (const look of [tablesOf, flowOf])
+          await look(bytes).catch((error: unknown) => {
+            if (!(error instanceof KeptWhole || error instanceof FormatError)) throw error;
+          });
+      }),
       { numRuns: 60 },
     );
   });
