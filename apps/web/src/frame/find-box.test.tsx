@@ -1,9 +1,10 @@
 // @vitest-environment happy-dom
 import { cleanup, screen, within } from '@testing-library/react';
-import { useRef } from 'react';
+import { useMemo, useRef, type ReactNode } from 'react';
 import { afterEach, expect, it, vi } from 'vitest';
 import { show, type Shown } from '../testing/show.js';
 import { FindBox } from './find-box.js';
+import { useScreenCommands } from './screen-commands.js';
 
 afterEach(() => {
   cleanup();
@@ -14,8 +15,14 @@ function Box(): React.JSX.Element {
   return <FindBox box={useRef<HTMLInputElement>(null)} onBegin={() => undefined} />;
 }
 
-function box(address = '/find'): Shown {
-  return show(<Box />, {
+function box(address = '/find', beside: ReactNode = null): Shown {
+  const shown = (
+    <>
+      <Box />
+      {beside}
+    </>
+  );
+  return show(shown, {
     address,
     answers: {
       '/api/find/words': {
@@ -56,6 +63,21 @@ it('offers items, which open in Trace', async () => {
   await user.click(await screen.findByRole('option', { name: /FM-9002/ }));
   expect(address()).toBe('/trace?item=FM-9002');
   expect((input() as HTMLInputElement).value).toBe('');
+});
+
+function Screen({ onRun }: { readonly onRun: () => void }): null {
+  const commands = useMemo(() => [{ title: 'Look from above', run: onRun }], [onRun]);
+  useScreenCommands(commands);
+  return null;
+}
+
+it('offers what the screen that is shown can do', async () => {
+  const run = vi.fn();
+  const { user, address } = box('/look', <Screen onRun={run} />);
+  await user.type(input(), 'from above');
+  await user.click(await screen.findByRole('option', { name: /Look from above/ }));
+  expect(run).toHaveBeenCalledOnce();
+  expect(address()).toBe('/look');
 });
 
 it('offers commands by their words', async () => {

@@ -19,6 +19,7 @@ import { Drop } from '../ui/controls.js';
 import { colour, font } from '../ui/theme.js';
 import { findAddress, TO_RESULTS, traceAddress } from './addresses.js';
 import { setFindBox } from './find-focus.js';
+import { useOfferedCommands } from './screen-commands.js';
 import { LikeDialog } from './like-dialog.js';
 
 /** Has no place of its own: a dialog opens. */
@@ -40,6 +41,8 @@ interface Offer {
   readonly text: string;
   /** What the box holds after it is chosen; absent for what is opened instead. */
   readonly completed?: string;
+  /** Of the screen that is shown. */
+  readonly run?: () => void;
 }
 
 export interface FindBoxProps {
@@ -139,6 +142,7 @@ function useFinding(box: RefObject<HTMLInputElement | null>, onBegin: () => void
     const command = COMMANDS.find(({ id }) => id === offer.id);
     setWords('');
     box.current?.blur();
+    if (offer.run) return offer.run();
     if (command === BEGIN) onBegin();
     else void navigate(command?.address ?? traceAddress(offer.mono));
   };
@@ -165,9 +169,10 @@ function useOffers(words: string, caret: number): readonly Offer[] {
     enabled: wanted,
   });
   const completions = known && words !== '' ? completeQuery(words, caret, known) : [];
-  const commands = COMMANDS.filter(
-    ({ title }) => words.trim() !== '' && title.toLowerCase().includes(words.trim().toLowerCase()),
-  );
+  const isMeant = ({ title }: { readonly title: string }): boolean =>
+    words.trim() !== '' && title.toLowerCase().includes(words.trim().toLowerCase());
+  const commands = COMMANDS.filter(isMeant);
+  const ofScreen = useOfferedCommands().filter(isMeant);
   const items = wanted ? (found.data?.rows ?? []) : [];
   const opened = items.map((row) => ({ id: `item:${row.number}`, mono: row.number, text: row.name }));
   const put = completions.map(({ from, to, text, says }) => ({
@@ -180,6 +185,7 @@ function useOffers(words: string, caret: number): readonly Offer[] {
   const isFirst = !/\S\s/.test(words);
   return [
     ...(isFirst ? [...opened, ...put.slice(0, SUGGESTED)] : [...put, ...opened]),
+    ...ofScreen.map(({ title, run }) => ({ id: `screen:${title}`, mono: '', text: title, run })),
     ...commands.map(({ id, title }) => ({ id, mono: '', text: title })),
   ];
 }

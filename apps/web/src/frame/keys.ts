@@ -1,4 +1,5 @@
-import { useEffect, useSyncExternalStore } from 'react';
+import { useEffect } from 'react';
+import { shownWithScreen } from './shown-with-screen.js';
 
 export interface KeyBinding {
   readonly key: string;
@@ -26,33 +27,8 @@ export function useKeys(bindings: readonly KeyBinding[]): void {
   }, [bindings]);
 }
 
-let hints: readonly (readonly KeyHint[])[] = [];
-const listeners = new Set<() => void>();
-
-function setHints(next: readonly (readonly KeyHint[])[]): void {
-  hints = next;
-  for (const listener of listeners) listener();
-}
-
-/** Tells the keys of a screen as long as it is shown. @param keys of a constant */
-export function useKeyHints(keys: readonly KeyHint[]): void {
-  useEffect(() => {
-    setHints([...hints, keys]);
-    return () => setHints(hints.filter((one) => one !== keys));
-  }, [keys]);
-}
-
-/** The keys of the screen that is shown. */
-export function useShownHints(): readonly KeyHint[] {
-  const shown = useSyncExternalStore(
-    (listener) => {
-      listeners.add(listener);
-      return () => listeners.delete(listener);
-    },
-    () => hints,
-  );
-  return shown.flat();
-}
+/** Keys of a screen, told as long as it is shown, and the keys of the screen that is shown. */
+export const { useTold: useKeyHints, useAll: useShownHints } = shownWithScreen<KeyHint>();
 
 function isTyping(target: EventTarget | null): boolean {
   if (!(target instanceof HTMLElement)) return false;

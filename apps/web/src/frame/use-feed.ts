@@ -10,6 +10,7 @@ const TOUCHES: Readonly<Record<FeedKind, readonly string[]>> = {
   jobs: ['jobs', 'proof', 'intake'],
   shapes: ['like'],
   marks: ['mark-up'],
+  scenes: ['scenes'],
 };
 
 /** Keeps what is shown current while others work: the server tells kinds, what is on screen is asked for again. */

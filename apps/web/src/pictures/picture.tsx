@@ -5,6 +5,7 @@ import { lazy, Suspense } from 'react';
 import styled from 'styled-components';
 import { addressOf } from '../api/client.js';
 import { Soft } from '../ui/controls.js';
+import { canDrawSolids, NO_SOLIDS } from './can-draw-solids.js';
 import { Figure, PictureFrame } from './picture-frame.js';
 
 const SolidPicture = lazy(() => import('./solid-picture.js'));
@@ -12,6 +13,7 @@ const MeshPicture = lazy(() => import('./mesh-picture.js'));
 const DrawingPicture = lazy(() => import('./drawing-picture.js'));
 const PagePicture = lazy(() => import('./page-picture.js'));
 const TextPicture = lazy(() => import('./text-picture.js'));
+const DocumentPicture = lazy(() => import('./document-picture.js'));
 
 export interface FilePictureProps {
   /** What it is of: `NUMBER@B/3`, or the path of a file that has not come in yet. */
@@ -32,16 +34,21 @@ const BY_FORMAT: Readonly<
     | null
   >
 > = {
-  step: (props) => <SolidPicture {...props} />,
+  step: (props) => (canDrawSolids() ? <SolidPicture {...props} /> : <Soft>{NO_SOLIDS}</Soft>),
   dxf: (props) => <DrawingPicture {...props} />,
   pdf: (props) => <PagePicture {...props} />,
   image: (props) => <ImagePicture {...props} />,
-  workbook: (props) => <TextPicture {...props} />,
-  'text document': (props) => <TextPicture {...props} />,
+  workbook: officePicture,
+  'text document': officePicture,
   table: (props) => <TextPicture {...props} />,
   text: (props) => <TextPicture {...props} />,
   other: null,
 };
+
+/** In the margin the words of it are enough. */
+function officePicture(props: FilePictureProps): React.JSX.Element {
+  return props.isLarge ? <DocumentPicture {...props} /> : <TextPicture {...props} />;
+}
 
 export interface PictureProps {
   readonly item: ItemView;

@@ -14,3 +14,9 @@ export function placeMatrix(placement: Placement): Matrix4 {
   );
   return TO_GLTF.clone().multiply(own).multiply(FROM_GLTF);
 }
+
+/** The same backwards: where something that is drawn stands in the design. */
+export function placementOf(drawn: Matrix4): Placement {
+  const own = FROM_GLTF.clone().multiply(drawn).multiply(TO_GLTF);
+  return own.transpose().toArray().slice(0, 12);
+}

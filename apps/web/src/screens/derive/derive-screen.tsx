@@ -2,10 +2,11 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import type { DerivePreview, DeriveRequest } from '@stem-trace/contract';
 import type { Decision } from '@stem-trace/core';
 import { Redo2, Undo2 } from 'lucide-react';
-import { useMemo, useState, type ReactNode } from 'react';
+import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { send } from '../../api/client.js';
+import { useChangeSearch } from '../../frame/addresses.js';
 import { BeginWith } from '../../frame/begin-with.js';
 import { useLooked } from '../../frame/desk.js';
 import { ItemPicker } from '../../frame/item-picker.js';
@@ -140,6 +141,21 @@ function Derivation({ item, origin }: DerivationProps): React.JSX.Element {
   );
 }
 
+/** Swaps what an address asks for (`OLD=NEW`, once), as whoever tried a part in another's place does. */
+function useAskedSwap(kept: KeptDraft, draft: DeriveDraft, preview: DerivePreview): void {
+  const [search] = useSearchParams();
+  const changeSearch = useChangeSearch();
+  const asked = search.get('swap') ?? '';
+  const done = useRef('');
+  useEffect(() => {
+    const [from = '', to = ''] = asked.split('=');
+    if (from === '' || to === '' || done.current === asked) return;
+    done.current = asked;
+    kept.change(decide(draft, preview, new Set([from]), 'swap', to).changes);
+    changeSearch({ swap: '' });
+  }, [asked, kept, draft, preview, changeSearch]);
+}
+
 interface PlanningProps {
   readonly origin: ReactNode;
   readonly kept: KeptDraft;
@@ -152,6 +168,7 @@ interface PlanningProps {
 function Planning({ origin, kept, draft, preview, carryOut, isBusy }: PlanningProps): React.JSX.Element {
   const [step, setStep] = useState<Step>('plan');
   const { lines } = preview;
+  useAskedSwap(kept, draft, preview);
   const copied = lines.filter((line) => line.decision === 'copy');
   const clashes = lines.filter((line) => line.clash !== null);
   return (

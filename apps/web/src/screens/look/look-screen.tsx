@@ -8,11 +8,13 @@ import { itemQuery } from '../../api/queries.js';
 import { lookAddress, useLens } from '../../frame/addresses.js';
 import { Begin } from '../../frame/begin-with.js';
 import { useDesk, useLooked } from '../../frame/desk.js';
+import { canDrawSolids, NO_SOLIDS } from '../../pictures/can-draw-solids.js';
 import { hasPicture, Picture } from '../../pictures/picture.js';
 import { Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { StateGlyph } from '../../ui/glyphs.js';
 
-const LookModel = lazy(() => import('./look-model.js'));
+const LookModel = lazy(() => import('./model/look-model.js'));
+const LookCompare = lazy(() => import('./compare/look-compare.js'));
 /** Flat files, by what they are. */
 const FLAT: Readonly<Partial<Record<FileFormat, React.ComponentType<{ readonly item: ItemView }>>>> = {
   dxf: lazy(() => import('./flat/look-drawing.js')),
@@ -25,6 +27,7 @@ export function LookScreen(): React.JSX.Element {
   const [search] = useSearchParams();
   const [lens] = useLens();
   const reference = search.get('item') ?? '';
+  const against = search.get('against') ?? '';
   const item = useQuery(itemQuery(reference));
   const { pointAt } = useDesk();
   useEffect(() => {
@@ -38,7 +41,13 @@ export function LookScreen(): React.JSX.Element {
   return (
     <>
       <Title item={item.data} />
-      {item.data.format === 'step' ? (
+      {item.data.format === 'step' && !canDrawSolids() ? (
+        <Trouble>{NO_SOLIDS}</Trouble>
+      ) : item.data.format === 'step' && against !== '' ? (
+        <Suspense fallback={<Soft>Loading the picture …</Soft>}>
+          <LookCompare item={`${item.data.number}@${item.data.shown}`} {...{ against, lens }} />
+        </Suspense>
+      ) : item.data.format === 'step' ? (
         <Suspense fallback={<Soft>Loading the picture …</Soft>}>
           <LookModel
             key={`${item.data.number}@${item.data.shown} ${lens}`}

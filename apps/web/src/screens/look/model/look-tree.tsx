@@ -1,10 +1,10 @@
 import type { SceneNodeView } from '@stem-trace/contract';
-import { useMemo, useState, type KeyboardEvent } from 'react';
+import { useEffect, useMemo, useState, type KeyboardEvent } from 'react';
 import styled from 'styled-components';
-import { Mono, Soft } from '../../ui/controls.js';
-import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
-import { Tick } from '../../ui/tick.js';
-import { inSight, levelsOf } from './uses.js';
+import { Mono, Soft } from '../../../ui/controls.js';
+import { Grid, useGridCursor, type GridColumn } from '../../../ui/grid.js';
+import { Tick } from '../../../ui/tick.js';
+import { inSight, levelsOf, waysUp } from './uses.js';
 
 interface Row {
   readonly at: number;
@@ -26,6 +26,22 @@ export function LookTree({ nodes, selected, hidden, select, toggle }: LookTreePr
   const [closed, close] = useState<ReadonlySet<number>>(new Set());
   const rows = useMemo(() => rowsOf(nodes, closed), [nodes, closed]);
   const cursor = useGridCursor(rows, ({ at }) => String(at));
+  const { moveTo } = cursor;
+  const [followed, follow] = useState(selected);
+  // What is selected in the picture is found in the tree, whatever is folded there.
+  useEffect(() => {
+    if (followed === selected) return;
+    const [first] = selected;
+    const around = first === undefined ? [] : waysUp(nodes, first);
+    const isFolded = around.some((node) => closed.has(node));
+    if (isFolded) {
+      close(new Set([...closed].filter((node) => !around.includes(node))));
+      return;
+    }
+    follow(selected);
+    const index = rows.findIndex(({ at }) => at === first);
+    if (index >= 0) moveTo(index);
+  }, [followed, selected, nodes, closed, rows, moveTo]);
   const columns = useMemo(() => columnsOf(hidden, toggle), [hidden, toggle]);
   const fold = (row: Row, isOpen: boolean): boolean => {
     if (!row.hasInside || closed.has(row.at) !== isOpen) return false;

@@ -2,19 +2,19 @@
 import { MARK_TONES, type MarkTone, type MarkUpRow } from '@stem-trace/contract';
 import { useEffect, useState } from 'react';
 import styled from 'styled-components';
-import { Over } from '../../pictures/picture-frame.js';
-import { Button, Choice, Soft } from '../../ui/controls.js';
+import { Over } from '../../../pictures/picture-frame.js';
+import { Button, Choice, Soft } from '../../../ui/controls.js';
 import type { LookStage } from './look-stage.js';
-import type { MeasuredFace } from './measured.js';
-import { MarkList, type Marked } from './mark-up/mark-list.js';
-import { MarkShape } from './mark-up/mark-shape.js';
-import { TONES } from './mark-up/tones.js';
-import { useMarks } from './mark-up/use-marks.js';
+import type { Measured } from './measured.js';
+import { MarkList, type Marked } from '../mark-up/mark-list.js';
+import { MarkShape } from '../mark-up/mark-shape.js';
+import { TONES } from '../mark-up/tones.js';
+import { useMarks } from '../mark-up/use-marks.js';
 
 /** Name under which marks of a model are kept. */
 const MODEL = 'model';
 
-type Point = MeasuredFace['point'];
+type Point = Measured['point'];
 
 export interface Pins extends Marked {
   readonly tone: MarkTone;
@@ -27,12 +27,12 @@ export interface Pins extends Marked {
 }
 
 /** @param item `NUMBER@B/3` */
-export function usePins(item: string, faces: readonly MeasuredFace[]): Pins {
+export function usePins(item: string, picked: readonly Measured[]): Pins {
   const marks = useMarks(item);
   const [tone, setTone] = useState<MarkTone>('change');
   const [pinned, pin] = useState<Point>();
   const [chosen, choosing] = useState('');
-  const point = faces.at(-1)?.point;
+  const point = picked.at(-1)?.point;
   return {
     ...{ marks, tone, setTone, chosen, choosing, point, pinned },
     rows: marks.answer?.rows ?? [],
@@ -123,7 +123,4 @@ const Panel = styled.section`
   display: flex;
   flex-direction: column;
   gap: 6px;
-  max-height: 45%;
-  overflow: auto;
-  padding-top: 8px;
 `;

@@ -11,6 +11,7 @@ import {
   LineLoop,
   Mesh,
   MeshBasicMaterial,
+  type Plane,
   RepeatWrapping,
   ShapeUtils,
   Vector2,
@@ -22,24 +23,31 @@ export interface Caps {
   end(): void;
 }
 
-const INK = new LineBasicMaterial({ color: 0x1d2a31 });
 /** Distance of the lines of the hatch, as a share of what is cut. */
 const LINES_ACROSS = 40;
+
+interface CapsOptions {
+  readonly colourOf: (of: number) => Color;
+  /** Other planes that cut, which cut these too. */
+  readonly clips: Plane[];
+}
 
 /** Each outline in the colour of its body. */
 export function capsOf(
   outlines: readonly Outline[],
   plane: SectionPlane,
-  colourOf: (of: number) => Color,
+  { colourOf, clips }: CapsOptions,
 ): Caps {
   const group = new Group();
   const place = placing(plane);
   const pitch = extent(outlines) / LINES_ACROSS || 1;
   const texture = hatch();
-  const ended: { dispose(): void }[] = [texture];
+  const ink = new LineBasicMaterial({ color: 0x1d2a31, clippingPlanes: clips });
+  const ended: { dispose(): void }[] = [texture, ink];
   for (const { of, rings } of outlines) {
     const material = new MeshBasicMaterial({
       ...{ color: colourOf(of).clone().multiplyScalar(0.9), map: texture, side: DoubleSide },
+      clippingPlanes: clips,
     });
     ended.push(material);
     for (const { contour, holes } of nested(rings)) {
@@ -49,7 +57,7 @@ export function capsOf(
     }
     for (const ring of rings) {
       const geometry = new BufferGeometry().setFromPoints(ring.map(place));
-      group.add(new LineLoop(geometry, INK));
+      group.add(new LineLoop(geometry, ink));
       ended.push(geometry);
     }
   }

@@ -1,5 +1,5 @@
 /** Meshes of files, as they are drawn and as they are measured. */
-import type { Body, FaceRange, SolidBody } from '@stem-trace/core/look';
+import type { Body, BodyFigures, Edge, FaceRange } from '@stem-trace/core/look';
 import { Box3, Color, Mesh, MeshStandardMaterial, type BufferGeometry } from 'three';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
 import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh';
@@ -19,8 +19,10 @@ export interface LookMesh {
   readonly bounds: Box3;
   /** All parts in one, millimetres, z up. */
   readonly shape: Body;
-  /** The same with its hierarchy, once it was cut. */
-  body?: SolidBody;
+  /** Its edges, once somebody measured at them. */
+  edges?: readonly Edge[];
+  /** Its volume, surface and centre, once somebody asked. */
+  figures?: BodyFigures;
 }
 
 Mesh.prototype.raycast = acceleratedRaycast;
