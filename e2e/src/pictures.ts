@@ -138,14 +138,6 @@ test('work', async ({ page }) => {
   await picture(page, 'work');
 });
 
-test('history', async ({ page }) => {
-  await signIn(page);
-  await page.goto(address('/history?item=FM-1000'));
-  await expect(page.getByRole('grid', { name: 'Versions' })).toBeFocused();
-  await page.keyboard.press('ArrowDown');
-  await picture(page, 'history');
-});
-
 test('look', async ({ page }) => {
   await signIn(page);
   await page.goto(address('/look?item=FM-2300'));
@@ -155,9 +147,23 @@ test('look', async ({ page }) => {
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: 'What is near it' }).click();
   await expect(page.getByRole('grid', { name: 'What is near' })).toBeVisible({ timeout: 30_000 });
-  await page.getByRole('radiogroup', { name: 'Section' }).getByText('Y', { exact: true }).click();
+  await page.getByRole('combobox', { name: 'Section' }).selectOption('y');
   await expect(page.getByRole('button', { name: 'Outline as SVG' })).toBeVisible();
   await picture(page, 'look');
+});
+
+test('look-compare', async ({ page }) => {
+  await signIn(page);
+  await page.goto(address('/look?item=FM-1000&against=FM-5000'));
+  await expect(page.getByRole('grid', { name: 'Differences in the picture' })).toBeVisible({
+    timeout: 60_000,
+  });
+  await page.getByRole('radiogroup', { name: 'How they are shown' }).getByText('Side by side').click();
+  await expect(
+    page.getByRole('img', { name: /FM-5000 in three dimensions/ }).locator('canvas'),
+  ).toBeVisible();
+  await page.getByRole('button', { name: 'Fold the margin away' }).click();
+  await picture(page, 'look-compare');
 });
 
 test('drawing', async ({ page }) => {
