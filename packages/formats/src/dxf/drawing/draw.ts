@@ -33,11 +33,16 @@ interface Stand {
 
 const DEGREE = Math.PI / 180;
 const TURN = 2 * Math.PI;
-/** More than any drawing that a person can read; a file whose blocks multiply ends here. */
-const MOST_MARKS = 600_000;
+/** Where a file whose blocks multiply ends. */
+export interface MostDrawn {
+  readonly marks: number;
+  /** Entities and cells of rows of blocks that are looked at, though nothing may come of them. */
+  readonly steps: number;
+}
+
+/** More than any drawing that a person can read. */
+const MOST_DRAWN: MostDrawn = { marks: 600_000, steps: 1_200_000 };
 const DEEPEST = 24;
-/** Entities and cells of rows of blocks that are looked at, though nothing may come of them. */
-const MOST_STEPS = 1_200_000;
 /** Length of a point's mark and of an arrow where the file does not say. */
 const ARROW = 2.5;
 
@@ -56,6 +61,7 @@ export class Drawer {
     private readonly contents: Contents,
     private readonly others: (path: string) => Contents | undefined = () => undefined,
     looks = new Looks(contents),
+    private readonly most = MOST_DRAWN,
   ) {
     this.looks = looks;
     const dimension: Draw = (entity, stand) => this.dimension(entity, stand);
@@ -126,7 +132,7 @@ export class Drawer {
   }
 
   private isSpent(): boolean {
-    return this.marks >= MOST_MARKS || ++this.steps > MOST_STEPS;
+    return this.marks >= this.most.marks || ++this.steps > this.most.steps;
   }
 
   private *one(whole: Whole, stand: Stand): Generator<Mark> {
@@ -201,7 +207,7 @@ export class Drawer {
       return;
     }
     const looks = new Looks(contents, this.looks.list, `${name}|`);
-    const drawer = new Drawer(contents, () => undefined, looks);
+    const drawer = new Drawer(contents, () => undefined, looks, this.most);
     for (const mark of drawer.all(contents.model, { ...stand, by: looks.plain(), within: [] })) {
       this.marks++;
       yield mark;
@@ -339,5 +345,5 @@ function isSound(mark: Mark): boolean {
 }
 
 function atLeastOne(count: number): number {
-  return Math.min(Math.max(1, Math.trunc(count)), MOST_MARKS);
+  return Math.min(Math.max(1, Math.trunc(count)), MOST_DRAWN.marks);
 }

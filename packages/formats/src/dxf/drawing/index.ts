@@ -2,7 +2,7 @@
 import type { Drawing, Sheet } from '@stem-trace/core/sheet';
 import { nameKey } from '../../step/file-names.js';
 import { contentsOf, type Contents, type Whole } from './contents.js';
-import { Drawer } from './draw.js';
+import { Drawer, type MostDrawn } from './draw.js';
 
 /** Millimetres of a unit by `$INSUNITS` (DXF reference, header variables). */
 const UNIT_MM: Readonly<Record<number, number>> = {
@@ -14,15 +14,21 @@ const UNIT_MM: Readonly<Record<number, number>> = {
  * `O(bytes + marks)`; no more marks than can be looked at, however blocks multiply.
  *
  * @param others drawings that it draws on: where they are attached, their model is drawn; found by their file's name
+ * @param most where a file whose blocks multiply ends; more than any drawing that a person can read where it is not said
  * @throws FormatError where the file is no ASCII DXF
  */
-export function drawingOf(bytes: Uint8Array, others: readonly OtherDrawing[] = []): Drawing {
+export function drawingOf(
+  bytes: Uint8Array,
+  others: readonly OtherDrawing[] = [],
+  most?: MostDrawn,
+): Drawing {
   const contents = contentsOf(bytes);
   const byName = new Map(others.map((other) => [nameKey(other.name), other]));
-  const drawer = new Drawer(contents, (path) => {
+  const attached = (path: string): ReturnType<typeof readable> => {
     const other = byName.get(nameKey(path));
     return other && readable(other.bytes);
-  });
+  };
+  const drawer = new Drawer(contents, attached, undefined, most);
   const sheets = [...papers(contents), { name: 'Model', wholes: contents.model, paperMm: null }]
     .map(({ name, wholes, paperMm }): Sheet => ({ name, paperMm, marks: drawer.sheet(wholes) }))
     .filter(({ marks }) => marks.length > 0);
