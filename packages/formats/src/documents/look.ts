@@ -1,6 +1,6 @@
 /** Workbooks as tables and documents as flowing text, to be looked at without the program that made them. */
-import { KeptWhole } from '../errors.js';
 import { refuseBloat } from './bloat.js';
+import { broken, openWorkbook } from './office.js';
 
 export interface LookTable {
   readonly name: string;
@@ -24,28 +24,14 @@ const MOST_COLUMNS = 100;
 /** Characters of one cell. */
 const MOST_IN_CELL = 2000;
 
-/** Parts of a sheet that say nothing in its cells. */
-const NOT_CELLS = [
-  'mergeCells',
-  'dataValidations',
-  'conditionalFormatting',
-  'rowBreaks',
-  'colBreaks',
-  'drawing',
-  'extLst',
-];
-
 /**
  * Sheets of a workbook (ECMA-376), as what their cells show; what is hidden in it is left out.
  *
  * @throws KeptWhole where the file is broken or locked; FormatError where it unpacks to too much
  */
 export async function tablesOf(bytes: Uint8Array): Promise<LookTable[]> {
-  await refuseBloat(bytes);
-  const { default: excel } = await import('exceljs');
-  const workbook = new excel.Workbook();
+  const workbook = await openWorkbook(bytes);
   try {
-    await workbook.xlsx.load(new Uint8Array(bytes).buffer, { ignoreNodes: NOT_CELLS });
     return workbook.worksheets
       .filter(({ state }) => state === 'visible')
       .map((sheet): LookTable => {
@@ -131,9 +117,4 @@ async function harmless(html: string): Promise<string> {
     allowedSchemesByTag: { img: ['data'] },
     exclusiveFilter: ({ tag, attribs }) => tag === 'img' && !attribs.src,
   });
-}
-
-function broken(what: string, error: unknown): KeptWhole {
-  const said = error instanceof Error ? error.message : String(error);
-  return new KeptWhole(`the ${what} file cannot be read (${said.replace(/\s+/g, ' ').slice(0, 200)})`, 0);
 }

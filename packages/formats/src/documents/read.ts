@@ -1,7 +1,7 @@
 /** Documents: what they are called, how long they are and the text in them. Their contents are not interpreted. */
 import { MAX_TEXT, type FileFormat, type FileReading, type PropertyValue } from '@stem-trace/core';
-import { KeptWhole } from '../errors.js';
 import { refuseBloat } from './bloat.js';
+import { broken, clean, openWorkbook } from './office.js';
 
 /** Pages whose text is read; the rest can be looked at but not found. */
 const MAX_PAGES = 500;
@@ -97,24 +97,9 @@ async function readPdf(bytes: Uint8Array): Promise<FileReading> {
   }
 }
 
-/** Parts of a sheet that say nothing that could be found. */
-const NOT_TEXT = [
-  'mergeCells',
-  'dataValidations',
-  'conditionalFormatting',
-  'rowBreaks',
-  'colBreaks',
-  'drawing',
-  'extLst',
-];
-
 async function readWorkbook(bytes: Uint8Array): Promise<FileReading> {
-  await refuseBloat(bytes);
-  const { default: excel } = await import('exceljs');
-  const workbook = new excel.Workbook();
+  const workbook = await openWorkbook(bytes);
   try {
-    // A range that is merged or checked may be of a million rows: the library would make a cell for each.
-    await workbook.xlsx.load(new Uint8Array(bytes).buffer, { ignoreNodes: NOT_TEXT });
     const lines: string[] = [];
     let length = 0;
     workbook.eachSheet((sheet) => {
@@ -150,11 +135,6 @@ async function readTextDocument(bytes: Uint8Array): Promise<FileReading> {
   }
 }
 
-function broken(what: string, error: unknown): KeptWhole {
-  const said = error instanceof Error ? error.message : String(error);
-  return new KeptWhole(`the ${what} file cannot be read (${clean(said).slice(0, 200)})`, 0);
-}
-
 function decodeText(bytes: Uint8Array): string {
   // Four bytes a character at most.
   const piece = bytes.subarray(0, MAX_TEXT * 4);
@@ -167,6 +147,3 @@ function decodeText(bytes: Uint8Array): string {
 
 // eslint-disable-next-line no-control-regex -- what a database refuses in a text
 const withoutNulls = (text: string): string => text.replace(/\u0000/g, '');
-
-// eslint-disable-next-line no-control-regex -- names come from anywhere
-const clean = (text: string): string => text.replace(/[\u0000-\u001f\u007f]+/g, ' ').trim();

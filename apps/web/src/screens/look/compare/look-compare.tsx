@@ -4,7 +4,6 @@ import type { Deviation } from '@stem-trace/core/look';
 import { useQuery } from '@tanstack/react-query';
 import { useMemo, useState } from 'react';
 import styled from 'styled-components';
-import { get } from '../../../api/client.js';
 import { useChangeSearch } from '../../../frame/addresses.js';
 import { Button, Choice, Mono, Soft, Trouble } from '../../../ui/controls.js';
 import { Tick } from '../../../ui/tick.js';
@@ -12,6 +11,7 @@ import { useShowing } from '../../../ui/showing.js';
 import type { LookMesh } from '../model/look-mesh.js';
 import { sayLength, sayTolerance } from '../model/measured.js';
 import { useMeshes } from '../model/use-meshes.js';
+import { sceneQuery, traitsQuery } from '../scene-queries.js';
 import { BesideView } from './beside-view.js';
 import { DifferenceList, rowsOf, type DifferenceRow } from './difference-list.js';
 import { OverView } from './over-view.js';
@@ -41,14 +41,8 @@ export default function LookCompare({ item, against, lens }: LookCompareProps): 
 }
 
 function useSide(item: string, lens: LensText) {
-  const scene = useQuery({
-    queryKey: ['scene', item, lens],
-    queryFn: ({ signal }) => get('/api/scene', { item, lens }, signal),
-  });
-  const traits = useQuery({
-    queryKey: ['items', 'traits', item, lens],
-    queryFn: ({ signal }) => get('/api/scene/traits', { item, lens }, signal),
-  });
+  const scene = useQuery(sceneQuery(item, lens));
+  const traits = useQuery(traitsQuery(item, lens));
   const placed = scene.data?.meshes ?? NONE;
   const { loaded, done } = useMeshes(placed);
   const isWhole = scene.data !== undefined && !traits.isPending && done === placed.length;

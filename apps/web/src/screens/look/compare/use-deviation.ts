@@ -1,6 +1,7 @@
 import type { Body, Deviation } from '@stem-trace/core/look';
 import { useQuery } from '@tanstack/react-query';
 import { BufferAttribute, Color } from 'three';
+import { askOnce } from '../../../workers/ask-once.js';
 import type { DeviationAsked } from '../../../workers/deviation.worker.js';
 import type { LookMesh } from '../model/look-mesh.js';
 
@@ -26,11 +27,7 @@ function worked(one: Body, other: Body): Promise<Deviation> {
   const worker = new Worker(new URL('../../../workers/deviation.worker.ts', import.meta.url), {
     type: 'module',
   });
-  return new Promise<Deviation>((done, fail) => {
-    worker.onmessage = ({ data }: MessageEvent<Deviation>) => done(data);
-    worker.onerror = (event) => fail(new Error(event.message));
-    worker.postMessage({ one, other } satisfies DeviationAsked);
-  }).finally(() => worker.terminate());
+  return askOnce<DeviationAsked, Deviation>(worker, { one, other });
 }
 
 /** From nothing to the most. */

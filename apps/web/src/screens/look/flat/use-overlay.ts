@@ -1,5 +1,6 @@
 import type { Overlay, Sheet } from '@stem-trace/core/sheet';
 import { useQuery } from '@tanstack/react-query';
+import { askOnce } from '../../../workers/ask-once.js';
 import type { OverlayAsked } from '../../../workers/overlay.worker.js';
 
 let lastId = 0;
@@ -31,9 +32,5 @@ function compared(sheets: OverlayAsked): Promise<Overlay> {
   const worker = new Worker(new URL('../../../workers/overlay.worker.ts', import.meta.url), {
     type: 'module',
   });
-  return new Promise<Overlay>((done, fail) => {
-    worker.onmessage = ({ data }: MessageEvent<Overlay>) => done(data);
-    worker.onerror = (event) => fail(new Error(event.message));
-    worker.postMessage(sheets);
-  }).finally(() => worker.terminate());
+  return askOnce<OverlayAsked, Overlay>(worker, sheets);
 }

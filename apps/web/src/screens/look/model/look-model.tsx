@@ -4,13 +4,13 @@ import { useQuery } from '@tanstack/react-query';
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import { useSearchParams } from 'react-router';
 import styled from 'styled-components';
-import { get } from '../../../api/client.js';
 import { useDesk } from '../../../frame/desk.js';
 import { useKeyHints, type KeyHint } from '../../../frame/keys.js';
 import { useScreenCommands } from '../../../frame/screen-commands.js';
 import { Choice, Soft, Trouble } from '../../../ui/controls.js';
 import { useShowing } from '../../../ui/showing.js';
 import { colour } from '../../../ui/theme.js';
+import { sceneQuery } from '../scene-queries.js';
 import { BoxSelect } from './box-select.js';
 import { figuresOf, sayFigures } from './figures.js';
 import { Legend } from './legend.js';
@@ -35,10 +35,7 @@ export interface LookModelProps {
 }
 
 export default function LookModel({ item, lens }: LookModelProps): React.JSX.Element {
-  const scene = useQuery({
-    queryKey: ['scene', item, lens],
-    queryFn: ({ signal }) => get('/api/scene', { item, lens }, signal),
-  });
+  const scene = useQuery(sceneQuery(item, lens));
   if (scene.error) return <Trouble>{scene.error.message}</Trouble>;
   if (!scene.data) return <Soft role="status">Looking what it is made of …</Soft>;
   if (scene.data.meshes.length === 0) return <Soft>There is no geometry in it.</Soft>;

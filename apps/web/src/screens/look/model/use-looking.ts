@@ -3,8 +3,8 @@ import type { NearRow, SceneAnswer, TraitsAnswer } from '@stem-trace/contract';
 import { useQuery } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Color } from 'three';
-import { get } from '../../../api/client.js';
 import { useShowing } from '../../../ui/showing.js';
+import { traitsQuery } from '../scene-queries.js';
 import { coloured, coloursOf, type ColourGroup } from './colouring.js';
 import type { LookMesh } from './look-mesh.js';
 import type { LookStage, Looks } from './look-stage.js';
@@ -38,7 +38,7 @@ export function useLooking({ item, lens, scene, loaded, replaced }: LookingOptio
     [],
   );
   const inside = useMemo(() => withInside(scene.nodes, state.selected), [scene, state.selected]);
-  const traits = useTraits(item, lens);
+  const traits = useQuery(traitsQuery(item, lens)).data;
   const groups = useGroups(state, scene, traits);
   useAppearance(stage, { state, inside, groups, scene, loaded, replaced });
   const { length: unit } = useShowing();
@@ -93,13 +93,6 @@ function toggled(
   const all = withInside(uses, new Set(nodes));
   const isHidden = nodes.every((node) => hidden.has(node));
   return new Set(isHidden ? [...hidden].filter((node) => !all.has(node)) : [...hidden, ...all]);
-}
-
-function useTraits(item: string, lens: string): TraitsAnswer | undefined {
-  return useQuery({
-    queryKey: ['items', 'traits', item, lens],
-    queryFn: ({ signal }) => get('/api/scene/traits', { item, lens }, signal),
-  }).data;
 }
 
 function useGroups(
