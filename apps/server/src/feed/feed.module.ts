@@ -9,8 +9,9 @@ import { Freshness, Marks } from './freshness.js';
   providers: [
     {
       provide: Feed,
-      useFactory: ({ databaseUrl }: AppOptions) => new Feed(databaseUrl),
-      inject: [AppOptions],
+      useFactory: ({ databaseUrl }: AppOptions, freshness: Freshness) =>
+        new Feed(databaseUrl, () => freshness.settle()),
+      inject: [AppOptions, Freshness],
     },
     {
       provide: Freshness,

@@ -24,17 +24,22 @@ export class Feed implements OnModuleInit, OnModuleDestroy {
   private readonly listeners = new Set<(kinds: readonly FeedKind[]) => void>();
   private readonly connection: StandingConnection;
 
-  constructor(databaseUrl: string) {
+  /** @param heard waits until this server knows of all that was committed before; see `tell` */
+  constructor(
+    databaseUrl: string,
+    private readonly heard: () => Promise<void> = () => Promise.resolve(),
+  ) {
     this.connection = new StandingConnection({
       databaseUrl,
       name: 'feed',
       prepare: async (client) => {
-        client.on('notification', ({ payload }: Notification) =>
-          this.tell(JSON.parse(payload ?? '[]') as FeedKind[]),
+        client.on(
+          'notification',
+          ({ payload }: Notification) => void this.tell(JSON.parse(payload ?? '[]') as FeedKind[]),
         );
         await client.query(`LISTEN ${CHANNEL}`);
       },
-      onRegained: () => this.tell(EVERYTHING),
+      onRegained: () => void this.tell(EVERYTHING),
     });
   }
 
@@ -52,7 +57,12 @@ export class Feed implements OnModuleInit, OnModuleDestroy {
     return () => this.listeners.delete(listener);
   }
 
-  private tell(kinds: readonly FeedKind[]): void {
+  /**
+   * Whoever is told asks again at once. That answer must not come from memory because the word that memory is out of date
+   * comes over another connection, and later.
+   */
+  private async tell(kinds: readonly FeedKind[]): Promise<void> {
+    await this.heard();
     for (const listener of this.listeners) listener(kinds);
   }
 }
