@@ -6,6 +6,7 @@ import { benchAtSize } from './at-size.js';
 import { benchBills } from './bills.js';
 import { benchIntake } from './intake.js';
 import { benchLook } from './look.js';
+import { benchLookAtSize } from './look-at-size.js';
 import { loadSeed } from '@stem-trace/server/seed/load.js';
 import { benchManyClients, manyClientsMarkdown, type Load } from './many-clients.js';
 import { toMarkdown } from './report.js';
@@ -13,6 +14,7 @@ import { benchStructureIndex, indexMarkdown } from './structure-index.js';
 import { benchStepStructure } from './step-structure.js';
 
 const results = [await benchStepStructure(), await benchIntake(), await benchBills(), benchLook()];
+const lookAtSize = await benchLookAtSize();
 const sizes = await benchStructureIndex();
 const atSize = await benchAtSize();
 // Another build beside this one, where its folder is given: the figures before and after a change, in one run.
@@ -39,6 +41,7 @@ const text = [
   '# Benchmarks',
   `Written by \`npm run bench\` on Node.js ${process.version}, ${cpus().length} cores. Times are medians; rival and ours ran in the same process, one after the other.`,
   ...results.map(toMarkdown),
+  lookAtSize,
   indexMarkdown(sizes),
   atSize,
   manyClientsMarkdown(loads),

@@ -10,6 +10,7 @@ const measured = (page: Page) => page.getByRole('status', { name: 'Measured' });
 async function look(page: Page, item: string): Promise<void> {
   await page.goto(address(`/look?item=${item}`));
   await expect(picture(page, item).locator('canvas')).toBeVisible({ timeout: 60_000 });
+  await expect(picture(page, item)).toHaveAttribute('aria-busy', 'false', { timeout: 60_000 });
 }
 
 test('a part says what was clicked at, and an assembly what is near, cut and hidden', async ({ page }) => {

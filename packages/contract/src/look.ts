@@ -37,6 +37,13 @@ export interface TraitsAnswer {
   readonly origin: string;
 }
 
+/**
+ * `plain`: what every reader of glTF 2.0 reads. `packed`: compressed (EXT_meshopt_compression), with coarser meshes of the same
+ * corners in the scenes after the first, whose extras say how far these lie off (`errorMm`).
+ */
+export const MESH_FORMS = ['plain', 'packed'] as const;
+export type MeshForm = (typeof MESH_FORMS)[number];
+
 /** All that touches or overlaps, the deepest first. */
 export interface OverlapsAnswer {
   readonly rows: readonly NearRow[];

@@ -64,6 +64,10 @@ export interface SceneMesh {
   readonly at: readonly Placement[];
   /** Of each place, its use: a place in `nodes`. */
   readonly nodes: readonly number[];
+  /** Corners of the box around it in the frame of its file, millimetres; absent until its mesh has been made. */
+  readonly box?: readonly [low: readonly [number, number, number], high: readonly [number, number, number]];
+  /** How many the mesh has; absent as the box. */
+  readonly triangles?: number;
 }
 
 export interface SceneNodeView {

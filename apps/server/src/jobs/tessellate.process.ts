@@ -1,8 +1,8 @@
 import { readFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { setPriority } from 'node:os';
-import { Document, NodeIO } from '@gltf-transform/core';
 import { describeShape, massOf, type MeshMass, type TriangleMesh } from '@stem-trace/core';
+import { packGlb, type MeshPiece } from '../meshes/packed-glb.js';
 import { offer } from './process.js';
 import type { TessellateTask, Tessellated } from './tessellate-pool.js';
 
@@ -46,7 +46,7 @@ const FINENESS = {
   angularDeflection: 0.4,
 };
 
-/** Makes a binary glTF 2.0 of a STEP file's own geometry, with mass properties worked out from the mesh. */
+/** Makes a mesh of a STEP file's own geometry, with mass properties worked out from the mesh. */
 async function tessellate({ file, names }: TessellateTask): Promise<Tessellated> {
   kernel ??= load();
   const result = (await kernel).ReadStepFile(await readFile(file), FINENESS);
@@ -60,7 +60,11 @@ async function tessellate({ file, names }: TessellateTask): Promise<Tessellated>
     indices: mesh.index.array,
   }));
   const mass = massOf(triangles);
-  return { kind: 'mesh', glb: await toGlb(meshes, mass), mass, shape: describeShape(triangles) };
+  const glb = await packGlb(meshes.map(pieceOf), {
+    ...{ mass, deflectionMm: deflectionOf(mass) },
+    triangles: triangles.reduce((sum, { indices }) => sum + indices.length / 3, 0),
+  });
+  return { kind: 'mesh', glb, mass, shape: describeShape(triangles) };
 }
 
 /** The kernel takes its ratio of the mean edge of the box. */
@@ -85,47 +89,14 @@ function meshesOf(root: KernelNode, names: ReadonlySet<string>): Set<number> {
   return found;
 }
 
-async function toGlb(meshes: readonly KernelMesh[], mass: MeshMass): Promise<Uint8Array> {
-  const document = new Document();
-  document.getRoot().getAsset().generator = 'Stem Trace';
-  document.getRoot().setExtras({ mass, deflectionMm: deflectionOf(mass) });
-  const buffer = document.createBuffer();
-  const scene = document.createScene();
-  for (const { attributes, index, color, brep_faces: faces = [] } of meshes) {
-    const [red, green, blue] = color ?? [0.62, 0.68, 0.71];
-    const material = document
-      .createMaterial()
-      .setBaseColorFactor([red, green, blue, 1])
-      .setMetallicFactor(0.1)
-      .setRoughnessFactor(0.65);
-    const primitive = document
-      .createPrimitive()
-      .setMaterial(material)
-      .setExtras({ faces: faces.map(({ first, last }) => [first, last]) })
-      .setIndices(
-        document.createAccessor().setType('SCALAR').setArray(new Uint32Array(index.array)).setBuffer(buffer),
-      )
-      .setAttribute(
-        'POSITION',
-        document
-          .createAccessor()
-          .setType('VEC3')
-          .setArray(turned(attributes.position.array, 0.001))
-          .setBuffer(buffer),
-      );
-    if (attributes.normal) {
-      primitive.setAttribute(
-        'NORMAL',
-        document
-          .createAccessor()
-          .setType('VEC3')
-          .setArray(turned(attributes.normal.array, 1))
-          .setBuffer(buffer),
-      );
-    }
-    scene.addChild(document.createNode().setMesh(document.createMesh().addPrimitive(primitive)));
-  }
-  return new NodeIO().writeBinary(document);
+function pieceOf({ attributes, index, color, brep_faces: faces = [] }: KernelMesh): MeshPiece {
+  return {
+    positions: turned(attributes.position.array, 0.001),
+    ...(attributes.normal ? { normals: turned(attributes.normal.array, 1) } : {}),
+    indices: new Uint32Array(index.array),
+    faces: faces.map(({ first, last }) => [first, last]),
+    colour: color ?? [0.62, 0.68, 0.71],
+  };
 }
 
 /** STEP has z up and millimetres here; glTF has y up and metres (glTF 2.0, 3.4). */

@@ -15,7 +15,7 @@ export function keyOf({ sha256, productRef }: GeometrySource): string {
 }
 
 /** Changes when meshes are made in another way, so that kept ones are made anew. */
-const RECIPE = 'b';
+const RECIPE = 'c';
 
 /** Where the mesh of a geometry lies once it is made. */
 export function meshPath(blobFolder: string, key: string): string {

@@ -5,6 +5,7 @@ import type {
   KeptScene,
   KeptScenesAnswer,
   LikeAnswer,
+  MeshForm,
   SceneKept,
 } from '@stem-trace/contract';
 import { Caller } from '../serve/access.guard.js';
@@ -14,6 +15,7 @@ import { readUpload } from '../serve/read-body.js';
 import type { JsonBytes } from '../serve/json-bytes.js';
 import { WorkHost } from '../work/work-host.js';
 import { KeptScenesService } from './kept-scenes.service.js';
+import { plainGlb } from './packed-glb.js';
 import { MeshesService } from './meshes.service.js';
 import type { NearRequest, OverlapsRequest } from './near.service.js';
 import type { SceneRequest } from './scene.service.js';
@@ -119,10 +121,12 @@ export class MeshesController {
   @Serve('GET /api/mesh')
   @Header('Cache-Control', 'private, max-age=3600')
   async mesh(
-    @Input() { item }: { item: string },
+    @Input() { item, form }: { item: string; form: MeshForm },
     @Caller() person: Person,
     @Asker() asker: AbortSignal,
   ): Promise<StreamableFile> {
-    return new StreamableFile(await this.meshes.meshOf(item, person, asker), { type: 'model/gltf-binary' });
+    const packed = await this.meshes.meshOf(item, person, asker);
+    const bytes = form === 'packed' ? packed : await plainGlb(packed);
+    return new StreamableFile(bytes, { type: 'model/gltf-binary' });
   }
 }

@@ -11,7 +11,7 @@ import type { GeometrySource } from '../queue/job.js';
 import { JobQueue } from '../queue/job-queue.js';
 import { geometryOf, keyOf, meshPath } from './geometry-source.js';
 
-/** Meshes of parts as binary glTF, made as jobs when first asked for and kept beside the blobs; they can be made again. */
+/** Meshes of parts, made as jobs when first asked for and kept packed beside the blobs; they can be made again. */
 @Injectable()
 export class MeshesService {
   constructor(

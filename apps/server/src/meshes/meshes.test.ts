@@ -18,6 +18,7 @@ import {
   readExchangeFile,
   readExchangeSet,
 } from '../../../../packages/formats/src/testing/exchange-files.js';
+import { finePrimitives, readPacked } from './packed-glb.js';
 import { ShapesService } from './shapes.service.js';
 import { annotateStepPart, writeStepAssembly } from '@stem-trace/formats';
 import { CUBE } from '../testing/random-trees.js';
@@ -46,6 +47,26 @@ it('a part has a mesh whose mass properties agree with those that its file state
   // The mesh cuts corners; within two in a hundred it is the same body.
   expect(mass.volumeMm3 / valueOf('volume')).toBeCloseTo(1, 1);
   expect(mass.areaMm2 / valueOf('surface')).toBeCloseTo(1, 1);
+});
+
+it('a mesh comes packed to whoever asks for that, and a scene says how large it is once it is made', async () => {
+  const plain = await (await store.call('GET', '/api/mesh?item=T-headback')).arrayBuffer();
+  const packed = await (await store.call('GET', '/api/mesh?item=T-headback&form=packed')).arrayBuffer();
+  expect(packed.byteLength).toBeLessThan(plain.byteLength);
+  const [primitive] = finePrimitives((await readPacked(new Uint8Array(packed))).getRoot());
+  const corners = [...(primitive?.getAttribute('POSITION')?.getArray() ?? [])];
+  // Metres with y up there, millimetres with z up here.
+  const along = (axis: number, sign = 1): number[] =>
+    corners.filter((_, at) => at % 3 === axis).map((each) => sign * each * 1000);
+  const axes = [along(0), along(2, -1), along(1)];
+  const { meshes } = await store.json<SceneAnswer>('GET', '/api/scene?item=T-s1');
+  const { box, triangles } = meshes.find(({ item }) => item.startsWith('T-headback@')) ?? {};
+  for (const [at, axis] of axes.entries()) {
+    expect(box?.[0][at]).toBeCloseTo(Math.min(...axis), 3);
+    expect(box?.[1][at]).toBeCloseTo(Math.max(...axis), 3);
+  }
+  expect(triangles).toBeGreaterThanOrEqual((primitive?.getIndices()?.getCount() ?? 0) / 3);
+  await expect(store.call('GET', '/api/mesh?item=T-headback&form=odd')).rejects.toThrow('form');
 });
 
 it('an assembly stands together from the meshes of its parts, each in all its places', async () => {

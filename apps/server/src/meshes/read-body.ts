@@ -1,16 +1,16 @@
-import { NodeIO } from '@gltf-transform/core';
 import { solidBody, type FaceRange, type SolidBody } from '@stem-trace/core/look';
+import { finePrimitives, readPacked } from './packed-glb.js';
 
 /** glTF has y up and metres; a body z up and millimetres, as the design has it (glTF 2.0, 3.4). */
 const MM = 1000;
 
 /** The body of a mesh that the kernel made, its faces with it; undefined where it holds no triangles. `O(bytes)` */
 export async function readBody(glb: Uint8Array): Promise<SolidBody | undefined> {
-  const root = (await new NodeIO().readBinary(glb)).getRoot();
+  const root = (await readPacked(glb)).getRoot();
   const positions: number[] = [];
   const indices: number[] = [];
   const faces: FaceRange[] = [];
-  for (const primitive of root.listMeshes().flatMap((mesh) => mesh.listPrimitives())) {
+  for (const primitive of finePrimitives(root)) {
     const at = primitive.getAttribute('POSITION')?.getArray();
     const order = primitive.getIndices()?.getArray();
     if (!at || !order) continue;

@@ -1,11 +1,13 @@
 import { Injectable } from '@nestjs/common';
-import { formatReference, type LensText, type SceneAnswer } from '@stem-trace/contract';
+import { formatReference, type LensText, type SceneAnswer, type SceneMesh } from '@stem-trace/contract';
 import { sceneOf, type Placement } from '@stem-trace/core';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { parseLens } from '../structure/lens-text.js';
 import { StructureLoader } from '../structure/structure-loader.js';
+import { geometryOf } from './geometry-source.js';
+import type { MeshFacts } from './mesh-facts.js';
 
 export interface SceneRequest {
   readonly item: string;
@@ -31,17 +33,28 @@ export class SceneService {
     private readonly catalogue: CatalogueService,
     private readonly loader: StructureLoader,
     private readonly rights: RightsService,
+    private readonly facts: MeshFacts,
   ) {}
 
   /** Where the meshes of everything below an item stand in its frame, under a lens, and which uses they are. */
   async sceneOf(request: SceneRequest, person: Person): Promise<SceneAnswer> {
     const { files, nodes } = await this.placed(request, person);
     return {
-      meshes: files.map(({ version: { number, label }, at, nodes: uses }) => ({
-        ...{ item: formatReference({ number, version: label }), at, nodes: uses },
-      })),
+      meshes: await Promise.all(
+        files.map(async ({ version, at, nodes: uses }) => ({
+          ...{ item: formatReference({ number: version.number, version: version.label }), at, nodes: uses },
+          ...(await this.sizeOf(version)),
+        })),
+      ),
       nodes,
     };
+  }
+
+  private async sizeOf(version: DescribedVersion): Promise<Pick<SceneMesh, 'box' | 'triangles'>> {
+    const facts = await this.facts.of(geometryOf(version));
+    if (!facts) return {};
+    const { min, max } = facts.mass.box;
+    return { box: [min, max], triangles: facts.triangles };
   }
 
   /** The same, with the versions whose files have the geometry; what may not be seen is left out. */

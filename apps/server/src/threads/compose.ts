@@ -34,6 +34,7 @@ import { DocumentsService } from '../files/documents.service.js';
 import { LineageService } from '../lineage/lineage.service.js';
 import { MarkUpService } from '../mark-up/mark-up.service.js';
 import { PrintService } from '../mark-up/print.service.js';
+import { MeshFacts } from '../meshes/mesh-facts.js';
 import { NearService } from '../meshes/near.service.js';
 import { SceneService } from '../meshes/scene.service.js';
 import { TraitsService } from '../meshes/traits.service.js';
@@ -151,7 +152,7 @@ export async function composeWork(
   );
   const lineage = new LineageService(database, catalogue, boms, rights);
   const compareFiles = new CompareFileService(comparisons);
-  const scenes = new SceneService(catalogue, loader, rights);
+  const scenes = new SceneService(catalogue, loader, rights, new MeshFacts(blobFolder));
   const nears = new NearService(scenes, blobs, database);
   const traits = new TraitsService(database, catalogue, loader, rights, scenes);
   const documents = new DocumentsService(catalogue, blobs);

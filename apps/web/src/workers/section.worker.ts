@@ -1,49 +1,74 @@
 /** Cuts the bodies of a picture; each is made ready for that once. */
 import {
+  filledOf,
   outlinesOf,
   solidBody,
   type Body,
+  type FilledSection,
   type Outline,
+  type PlacedBody,
   type SectionPlane,
   type SolidBody,
 } from '@stem-trace/core/look';
 
-export type CutAsked =
-  | { readonly kind: 'bodies'; readonly bodies: readonly (Body | undefined)[] }
-  | {
-      readonly kind: 'cut';
-      readonly id: number;
-      readonly placed: readonly { readonly mesh: number; readonly at: readonly number[] }[];
-      readonly planes: readonly SectionPlane[];
-    };
-
-export interface CutAnswer {
-  readonly id: number;
-  /** Of each plane; `of` is the place in what was placed. */
-  readonly outlines: readonly (readonly Outline[])[];
+export interface CutPlace {
+  readonly mesh: number;
+  readonly at: readonly number[];
 }
 
-let bodies: readonly (Body | undefined)[] = [];
+export type CutAsked =
+  | { readonly kind: 'body'; readonly mesh: number; readonly body: Body }
+  | { readonly kind: 'places'; readonly places: readonly CutPlace[] }
+  | { readonly kind: 'cut'; readonly id: number; readonly planes: readonly SectionPlane[] }
+  | { readonly kind: 'outlines'; readonly id: number; readonly plane: SectionPlane };
+
+/** `of` is the place in what was placed. */
+export type CutAnswer =
+  | { readonly kind: 'cut'; readonly id: number; readonly filled: readonly FilledSection[] }
+  | { readonly kind: 'outlines'; readonly id: number; readonly outlines: readonly Outline[] };
+
+const bodies = new Map<number, Body>();
 const solids = new Map<number, SolidBody>();
+let places: readonly CutPlace[] = [];
 
 self.onmessage = ({ data }: MessageEvent<CutAsked>): void => {
-  if (data.kind === 'bodies') {
-    bodies = data.bodies;
-    solids.clear();
-    return;
+  switch (data.kind) {
+    case 'body':
+      bodies.set(data.mesh, data.body);
+      solids.delete(data.mesh);
+      return;
+    case 'places':
+      places = data.places;
+      return;
+    case 'outlines':
+      answer({ kind: 'outlines', id: data.id, outlines: outlines(data.plane) });
+      return;
+    case 'cut': {
+      const filled = data.planes.map((plane) => filledOf(outlines(plane)));
+      answer(
+        { kind: 'cut', id: data.id, filled },
+        filled.flatMap((each) =>
+          [each.corners, each.of, each.triangles, each.lines].map(({ buffer }) => buffer),
+        ),
+      );
+    }
   }
-  const placed = data.placed.flatMap(({ mesh, at }, of) => {
+};
+
+function answer(message: CutAnswer, transfer: Transferable[] = []): void {
+  self.postMessage(message, { transfer });
+}
+
+function outlines(plane: SectionPlane): Outline[] {
+  const placed = places.flatMap(({ mesh, at }, of): (PlacedBody & { of: number })[] => {
     const body = solidOf(mesh);
     return body ? [{ of, body, at }] : [];
   });
-  const outlines = data.planes.map((plane) =>
-    outlinesOf(placed, plane).map((outline) => ({ ...outline, of: placed[outline.of]?.of ?? -1 })),
-  );
-  self.postMessage({ id: data.id, outlines } satisfies CutAnswer);
-};
+  return outlinesOf(placed, plane).map((outline) => ({ ...outline, of: placed[outline.of]?.of ?? -1 }));
+}
 
 function solidOf(mesh: number): SolidBody | undefined {
-  const body = bodies[mesh];
+  const body = bodies.get(mesh);
   const known = solids.get(mesh) ?? (body && solidBody(body));
   if (known) solids.set(mesh, known);
   return known;

@@ -44,7 +44,14 @@ import {
 } from './mark-up.js';
 import { beginSchema, carryOverSchema, deriveSchema, keepPlanSchema, planIdSchema } from './derive.js';
 import { fetchSchema, joinSchema } from './fetch.js';
-import { changeSceneSchema, keepSceneSchema, nearSchema, overlapsSchema, sceneIdSchema } from './look.js';
+import {
+  changeSceneSchema,
+  keepSceneSchema,
+  meshSchema,
+  nearSchema,
+  overlapsSchema,
+  sceneIdSchema,
+} from './look.js';
 import {
   findCountsSchema,
   findRangesSchema,
@@ -237,7 +244,7 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'PUT /api/scenes': { body: changeSceneSchema },
   'POST /api/scenes/remove': { body: sceneIdSchema },
   'GET /api/document': { query: itemSchema },
-  'GET /api/mesh': { query: itemSchema },
+  'GET /api/mesh': { query: meshSchema },
   'POST /api/watch': { body: watchSchema },
   'POST /api/password': { body: passwordSchema },
   'PUT /api/preferences': { body: preferencesSchema },

@@ -1,12 +1,25 @@
 /** Looks at scenes. */
 import Joi from 'joi';
-import { COLOURED_BY, type ChangeSceneRequest, type KeepSceneRequest, type SceneLook } from '../look.js';
+import {
+  COLOURED_BY,
+  MESH_FORMS,
+  type ChangeSceneRequest,
+  type KeepSceneRequest,
+  type SceneLook,
+} from '../look.js';
 import { lens, reference, words } from './common.js';
 
 const places = Joi.string()
   .pattern(/^\d{1,6}(,\d{1,6})*$/, 'places of uses in a scene, with commas between')
   .max(20_000);
 const count = Joi.number().integer().min(1).required();
+
+export const meshSchema = Joi.object({
+  item: reference.required(),
+  form: Joi.string()
+    .valid(...MESH_FORMS)
+    .default('plain'),
+});
 
 export const nearSchema = Joi.object({
   ...{ item: reference.required(), lens, of: places.required(), to: places, nodes: count },

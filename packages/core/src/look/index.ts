@@ -1,6 +1,7 @@
 /** Looking at geometry, apart from the rest of the core: what works on triangles is large, and little else needs it. */
 export { solidBody, type Body, type FaceRange, type SolidBody } from './body.js';
 export { deviationOf, type Deviation } from './deviation.js';
+export { filledOf, nestedRings, type FilledSection, type NestedRing } from './filled.js';
 export { bodyFigures, type BodyFigures } from './figures.js';
 export { edgesOf, middleOf, placedEdge, type Edge } from './edges.js';
 export { between, edgeDatum, surfaceDatum, type Between, type Datum } from './measure.js';

@@ -3,7 +3,7 @@ import { useEffect, useMemo, useRef } from 'react';
 import styled from 'styled-components';
 import { PictureFrame } from '../../../pictures/picture-frame.js';
 import { Mono } from '../../../ui/controls.js';
-import type { LookStage } from '../model/look-stage.js';
+import { looksAlike, type LookStage } from '../model/look-stage.js';
 import { useStage } from '../model/use-stage.js';
 import { looksOf, SAME_OPACITY, type UseLook } from './appearance.js';
 import type { ComparedSides } from './over-view.js';
@@ -57,7 +57,7 @@ function useShown(
 ): void {
   useEffect(() => {
     stage?.show({
-      ...{ selected: new Set(chosen === undefined ? [] : [chosen]), sections: [] },
+      selected: new Set(chosen === undefined ? [] : [chosen]),
       opacityOf: (node) => (looks.get(node)?.kind === 'same' && showsSame ? SAME_OPACITY * 2 : 1),
       colourOf: (node) => looks.get(node)?.colour,
     });
@@ -67,12 +67,10 @@ function useShown(
 function useOneCamera(one: LookStage | undefined, other: LookStage | undefined): void {
   useEffect(() => {
     if (!one || !other) return undefined;
-    let isFollowing = false;
     const follow = (leader: LookStage, follower: LookStage) => (): void => {
-      if (isFollowing) return;
-      isFollowing = true;
-      follower.lookFrom(leader.camera());
-      isFollowing = false;
+      const camera = leader.camera();
+      // Whoever follows is drawn as well, and leads nobody anywhere else.
+      if (!looksAlike(camera, follower.camera())) follower.lookFrom(camera);
     };
     other.lookFrom(one.camera());
     const ends = [one.onDrawn(follow(one, other)), other.onDrawn(follow(other, one))];

@@ -58,7 +58,7 @@ export function OverView(props: OverViewProps): React.JSX.Element {
       return isFirst ? before : after;
     };
     stage?.show({
-      ...{ selected: chosenNodes, sections: [], opacityOf: shows },
+      ...{ selected: chosenNodes, opacityOf: shows },
       colourOf: (node) => {
         if (deviation && chosenNodes.has(node) && node >= shift) return undefined;
         return (node < shift ? looks.first.get(node) : looks.second.get(node - shift))?.colour;

@@ -45,7 +45,7 @@ export function withColours(mesh: LookMesh, { ofCorners, mostMm, toleranceMm }: 
       shade(ofCorners[first + at] ?? 0, { mostMm, toleranceMm }).toArray(colours, at * 3);
     first += count;
     geometry.setAttribute('color', new BufferAttribute(colours, 3));
-    return { ...part, geometry };
+    return { ...part, geometry, coarser: [] };
   });
   return { ...mesh, parts };
 }

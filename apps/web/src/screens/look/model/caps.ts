@@ -1,20 +1,18 @@
-/** What closes the bodies that a section cuts: their outlines, filled and hatched. */
-import { frameOf, type Outline, type SectionPlane, type SectionPoint } from '@stem-trace/core/look';
+/** What closes the bodies that a section cuts, filled and hatched. */
+import { frameOf, type FilledSection, type SectionPlane } from '@stem-trace/core/look';
 import {
+  BufferAttribute,
   BufferGeometry,
   CanvasTexture,
   type Color,
   DoubleSide,
-  Float32BufferAttribute,
   Group,
   LineBasicMaterial,
-  LineLoop,
+  LineSegments,
   Mesh,
   MeshBasicMaterial,
   type Plane,
   RepeatWrapping,
-  ShapeUtils,
-  Vector2,
   Vector3,
 } from 'three';
 
@@ -25,6 +23,8 @@ export interface Caps {
 
 /** Distance of the lines of the hatch, as a share of what is cut. */
 const LINES_ACROSS = 40;
+/** A little darker than the body outside. */
+const SHADE = 0.9;
 
 interface CapsOptions {
   readonly colourOf: (of: number) => Color;
@@ -32,48 +32,65 @@ interface CapsOptions {
   readonly clips: Plane[];
 }
 
-/** Each outline in the colour of its body. */
+/** Each body in its colour; one object however many there are. */
 export function capsOf(
-  outlines: readonly Outline[],
+  { corners, of, triangles, lines }: FilledSection,
   plane: SectionPlane,
   { colourOf, clips }: CapsOptions,
 ): Caps {
-  const group = new Group();
   const place = placing(plane);
-  const pitch = extent(outlines) / LINES_ACROSS || 1;
+  const pitch = extent(corners) / LINES_ACROSS || 1;
   const texture = hatch();
   const ink = new LineBasicMaterial({ color: 0x1d2a31, clippingPlanes: clips });
-  const ended: { dispose(): void }[] = [texture, ink];
-  for (const { of, rings } of outlines) {
-    const material = new MeshBasicMaterial({
-      ...{ color: colourOf(of).clone().multiplyScalar(0.9), map: texture, side: DoubleSide },
-      clippingPlanes: clips,
-    });
-    ended.push(material);
-    for (const { contour, holes } of nested(rings)) {
-      const geometry = filled(contour, holes, { place, pitch });
-      group.add(new Mesh(geometry, material));
-      ended.push(geometry);
-    }
-    for (const ring of rings) {
-      const geometry = new BufferGeometry().setFromPoints(ring.map(place));
-      group.add(new LineLoop(geometry, ink));
-      ended.push(geometry);
-    }
-  }
+  const fill = new MeshBasicMaterial({
+    ...{ vertexColors: true, map: texture, side: DoubleSide, clippingPlanes: clips },
+  });
+  const filled = new BufferGeometry();
+  filled.setAttribute('position', new BufferAttribute(placed(corners, place), 3));
+  filled.setAttribute(
+    'uv',
+    new BufferAttribute(
+      corners.map((each) => each / pitch / 4),
+      2,
+    ),
+  );
+  filled.setAttribute('color', new BufferAttribute(colours(of, colourOf), 3));
+  filled.setIndex(new BufferAttribute(triangles, 1));
+  const outline = new BufferGeometry();
+  outline.setAttribute('position', new BufferAttribute(placed(lines, place), 3));
+  const group = new Group();
+  group.add(new Mesh(filled, fill), new LineSegments(outline, ink));
   return {
     group,
     end: () => {
       group.removeFromParent();
-      for (const each of ended) each.dispose();
+      for (const each of [texture, ink, fill, filled, outline]) each.dispose();
     },
   };
 }
 
+function placed(flat: Float32Array, place: (x: number, y: number) => Vector3): Float32Array<ArrayBuffer> {
+  const positions = new Float32Array((flat.length / 2) * 3);
+  for (let at = 0; at * 2 < flat.length; at++)
+    place(flat[at * 2] ?? 0, flat[at * 2 + 1] ?? 0).toArray(positions, at * 3);
+  return positions;
+}
+
+function colours(of: Uint32Array, colourOf: (of: number) => Color): Float32Array<ArrayBuffer> {
+  const rgb = new Float32Array(of.length * 3);
+  const known = new Map<number, Color>();
+  of.forEach((body, at) => {
+    const colour = known.get(body) ?? colourOf(body).clone().multiplyScalar(SHADE);
+    known.set(body, colour);
+    colour.toArray(rgb, at * 3);
+  });
+  return rgb;
+}
+
 /** From the frame of the section to what is drawn: metres, y up. */
-function placing(plane: SectionPlane): (point: SectionPoint) => Vector3 {
+function placing(plane: SectionPlane): (x: number, y: number) => Vector3 {
   const { right, up } = frameOf(plane);
-  return ([x, y]) => {
+  return (x, y) => {
     const at = new Vector3(...plane.point)
       .addScaledVector(new Vector3(...right), x)
       .addScaledVector(new Vector3(...up), y);
@@ -81,64 +98,15 @@ function placing(plane: SectionPlane): (point: SectionPoint) => Vector3 {
   };
 }
 
-function extent(outlines: readonly Outline[]): number {
-  const [low, high] = [new Vector2(Infinity, Infinity), new Vector2(-Infinity, -Infinity)];
-  for (const { rings } of outlines)
-    for (const ring of rings)
-      for (const [x, y] of ring) {
-        low.min(new Vector2(x, y));
-        high.max(new Vector2(x, y));
-      }
-  return low.x > high.x ? 0 : high.sub(low).length();
-}
-
-interface Nested {
-  readonly contour: readonly SectionPoint[];
-  readonly holes: (readonly SectionPoint[])[];
-}
-
-/** Holes with the ring that they lie in, the smallest of those. */
-export function nested(rings: readonly (readonly SectionPoint[])[]): Nested[] {
-  const area = (ring: readonly SectionPoint[]): number =>
-    ShapeUtils.area(ring.map(([x, y]) => new Vector2(x, y)));
-  const outer = rings
-    .filter((ring) => area(ring) > 0)
-    .map((contour): Nested => ({ contour, holes: [] }))
-    .sort((a, b) => area(a.contour) - area(b.contour));
-  for (const ring of rings) {
-    const [point] = ring;
-    if (area(ring) >= 0 || !point) continue;
-    outer.find(({ contour }) => isIn(point, contour))?.holes.push(ring);
+/** Diagonal of what is cut, millimetres. */
+function extent(corners: Float32Array): number {
+  let [left, right, low, high] = [Infinity, -Infinity, Infinity, -Infinity];
+  for (let at = 0; at + 1 < corners.length; at += 2) {
+    const [x, y] = [corners[at] ?? 0, corners[at + 1] ?? 0];
+    [left, right] = [Math.min(left, x), Math.max(right, x)];
+    [low, high] = [Math.min(low, y), Math.max(high, y)];
   }
-  return outer;
-}
-
-/** By the crossings of a ray to the right. */
-function isIn([x, y]: SectionPoint, ring: readonly SectionPoint[]): boolean {
-  return ring.reduce((isInside, [ax, ay], at) => {
-    const [bx, by] = ring[(at + 1) % ring.length] ?? [ax, ay];
-    const isCrossed = ay > y !== by > y && x < ((bx - ax) * (y - ay)) / (by - ay) + ax;
-    return isCrossed ? !isInside : isInside;
-  }, false);
-}
-
-function filled(
-  contour: readonly SectionPoint[],
-  holes: readonly (readonly SectionPoint[])[],
-  { place, pitch }: { readonly place: (point: SectionPoint) => Vector3; readonly pitch: number },
-): BufferGeometry {
-  const flat = (ring: readonly SectionPoint[]): Vector2[] => ring.map(([x, y]) => new Vector2(x, y));
-  const triangles = ShapeUtils.triangulateShape(flat(contour), holes.map(flat));
-  const points = [contour, ...holes].flat();
-  const geometry = new BufferGeometry().setFromPoints(points.map(place));
-  geometry.setAttribute(
-    'uv',
-    new Float32BufferAttribute(
-      points.flatMap(([x, y]) => [x / pitch / 4, y / pitch / 4]),
-      2,
-    ),
-  );
-  return geometry.setIndex(triangles.flat());
+  return left > right ? 0 : Math.hypot(right - left, high - low);
 }
 
 /** Lines from the lower left to the upper right (ISO 128-50). */

@@ -42,38 +42,27 @@ export default function LookModel({ item, lens }: LookModelProps): React.JSX.Ele
   return <Gathering {...{ item, lens }} base={scene.data} />;
 }
 
-/** Fetches all meshes before there is a picture of them; what is tried later is fetched while the picture stays. */
+/** The picture is there at once, with boxes for what is still fetched. */
 function Gathering({ item, lens, base }: LookModelProps & { readonly base: SceneAnswer }): React.JSX.Element {
   const tried = useTried(base, lens);
   const { loaded, done } = useMeshes(tried.scene.meshes);
-  const isWhole = done === tried.scene.meshes.length;
-  const whole = useRef<Whole>(undefined);
-  if (isWhole && (whole.current?.scene !== tried.scene || whole.current.loaded !== loaded))
-    whole.current = { scene: tried.scene, loaded, replaced: tried.replaced };
-  if (!whole.current)
-    return (
-      <Soft role="status">
-        Making the picture: {done} of {tried.scene.meshes.length} parts
-      </Soft>
-    );
-  if (whole.current.loaded.every((mesh) => !mesh)) return <Soft>There is no geometry in it.</Soft>;
-  return <Working {...{ item, lens, tried }} {...whole.current} uses={base.nodes.length} />;
+  const waitsFor = tried.scene.meshes.length - done;
+  if (waitsFor === 0 && loaded.every((mesh) => !mesh)) return <Soft>There is no geometry in it.</Soft>;
+  return <Working {...{ item, lens, tried, loaded, waitsFor }} uses={base.nodes.length} />;
 }
 
-interface Whole {
-  readonly scene: SceneAnswer;
+interface WorkingProps extends LookModelProps {
   readonly loaded: readonly (LookMesh | undefined)[];
-  readonly replaced: ReadonlySet<number>;
-}
-
-interface WorkingProps extends LookModelProps, Whole {
+  /** Meshes that are not there yet. */
+  readonly waitsFor: number;
   readonly tried: TriedParts;
   /** Uses of the item itself; what is tried comes after them. */
   readonly uses: number;
 }
 
-function Working({ item, lens, scene, loaded, replaced, tried, uses }: WorkingProps): React.JSX.Element {
-  const looking = useLooking({ item, lens, scene, loaded, replaced });
+function Working({ item, lens, loaded, waitsFor, tried, uses }: WorkingProps): React.JSX.Element {
+  const { scene, replaced } = tried;
+  const looking = useLooking({ item, lens, scene, loaded, replaced, isWhole: waitsFor === 0 });
   const pins = usePins(item, looking.picked);
   const trouble = useKeptScene(looking);
   useKeyHints(KEYS);
@@ -95,7 +84,7 @@ function Working({ item, lens, scene, loaded, replaced, tried, uses }: WorkingPr
         <Beside looking={looking} pins={pins} />
       </Left>
       <Middle>
-        <PictureBox looking={looking} pins={pins} />
+        <PictureBox {...{ looking, pins, waitsFor }} />
         <Figures {...looking} />
         <LookNear
           {...{ item, lens, uses }}
@@ -122,9 +111,11 @@ function trianglesOf(loaded: Looking['loaded']): number {
 function PictureBox({
   looking,
   pins,
+  waitsFor,
 }: {
   readonly looking: Looking;
   readonly pins: Pins;
+  readonly waitsFor: number;
 }): React.JSX.Element {
   const { stage, box, item, isBoxing, select, state } = looking;
   const pointer = usePicking(looking);
@@ -134,6 +125,7 @@ function PictureBox({
         ref={box}
         role="img"
         aria-label={`${item} in three dimensions`}
+        aria-busy={waitsFor > 0}
         tabIndex={0}
         onPointerDown={pointer.begin}
         onClick={pointer.click}
@@ -147,20 +139,25 @@ function PictureBox({
           />
         ) : null}
       </Stage>
+      <Coming role="status">
+        {waitsFor === 0
+          ? ''
+          : `Making the picture: ${looking.loaded.length - waitsFor} of ${looking.loaded.length} parts`}
+      </Coming>
       <Legend {...looking} />
     </StageBox>
   );
 }
 
-function Figures({ picked, inside, scene, loaded, traits, state }: Looking): React.JSX.Element {
+function Figures({ picked, inside, scene, loaded, traits, state, isWhole }: Looking): React.JSX.Element {
   const showing = useShowing();
   const all = useMemo(() => new Set(scene.nodes.keys()), [scene]);
   // Of a whole product with millions of triangles nobody waits for that.
   const isSmall = useMemo(() => trianglesOf(loaded) <= MOST_WEIGHED, [loaded]);
   const of = inside.size > 0 ? inside : isSmall ? all : NOTHING;
   const figures = useMemo(
-    () => traits && figuresOf(of, { scene, loaded, traits }),
-    [of, scene, loaded, traits],
+    () => (traits && isWhole ? figuresOf(of, { scene, loaded, traits }) : undefined),
+    [of, scene, loaded, traits, isWhole],
   );
   const said = [sayMeasured(picked, showing.length), figures ? sayFigures(figures, showing) : '', state.note];
   return (
@@ -344,7 +341,15 @@ const Stage = styled.div`
     inset: 0;
   }
 `;
+const Coming = styled.p`
+  position: absolute;
+  left: 10px;
+  bottom: 8px;
+  margin: 0;
+  color: ${colour.inkSoft};
+  pointer-events: none;
+`;
 const Said = styled.p`
   margin: 0;
-  min-height: 1.4em;
+  min-height: 2.8em;
 `;

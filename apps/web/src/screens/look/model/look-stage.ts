@@ -1,6 +1,6 @@
 /** The picture that is worked in: every use of an assembly, turned, picked, cut and moved apart. */
 import type { SceneAnswer, SceneCamera } from '@stem-trace/contract';
-import type { Outline, Point, SectionPlane } from '@stem-trace/core/look';
+import type { FilledSection, Outline, Point, SectionPlane } from '@stem-trace/core/look';
 import {
   AmbientLight,
   type Box3,
@@ -19,10 +19,12 @@ import {
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 import { placementOf } from '../../../pictures/place-matrix.js';
 import { capsOf, type Caps } from './caps.js';
+import type { Eye } from './drawn-part.js';
 import { DrawnParts, type Appearance } from './drawn-parts.js';
 import { toDesign, toDrawn, turnedToDrawn } from './frames.js';
 import type { LookMesh } from './look-mesh.js';
 import { SectionCutter } from './section-cutter.js';
+import { drawsByProcessor } from '../../../pictures/can-draw-solids.js';
 import { VIEWS, type ViewName } from './views.js';
 
 /** A face that was clicked at. */
@@ -39,7 +41,6 @@ export interface Picked {
 export interface Looks extends Appearance {
   /** Which is fitted into the picture; all where that is none. */
   readonly selected: ReadonlySet<number>;
-  readonly sections: readonly SectionPlane[];
 }
 
 /** A rectangle of the window, in its pixels. */
@@ -51,13 +52,19 @@ export interface Rectangle {
 }
 
 const FIELD_OF_VIEW = 28;
+/** What a processor that draws by itself can do while the picture is turned, so that it follows the hand. */
+const BY_PROCESSOR = { mostTurned: 60_000, sharp: 1.5, turned: 0.5 } as const;
+const MOST_TURNED = 1_000_000;
+const MOST_PIXEL_RATIO = 2;
 /** How much further away one looks at something among what is around it. */
 const AROUND = 3.5;
 const PAPER = new Color(0x9fadb5);
 
 export class LookStage {
+  private readonly isByProcessor = drawsByProcessor();
   private readonly renderer = new WebGLRenderer({
-    ...{ antialias: true, alpha: true },
+    // A processor is quicker with more pixels, and only while nothing moves.
+    ...{ antialias: !this.isByProcessor, alpha: true },
     // A picture of it can be saved.
     preserveDrawingBuffer: true,
   });
@@ -70,45 +77,83 @@ export class LookStage {
   private readonly cutter: SectionCutter;
   private readonly resizing: ResizeObserver;
   private isParallel = false;
+  /** Whether somebody, or an address, has said from where one looks. */
+  private isAimed = false;
+  private isTurning = false;
+  /** Whether more is still fetched, and the picture drawn again at once. */
+  private isComing = true;
+  private drawing: number | undefined;
   private readonly listeners = new Set<() => void>();
   private looks: Looks = {
-    ...{ opacityOf: () => 1, colourOf: () => undefined, selected: new Set(), sections: [] },
+    ...{ opacityOf: () => 1, colourOf: () => undefined, selected: new Set() },
   };
   private planes: Plane[] = [];
+  private sections: readonly SectionPlane[] = [];
+  /** What is cut, in the order in which it is told apart. */
+  private cutBodies: readonly { readonly mesh: number; readonly place: number }[] = [];
   private caps: readonly Caps[] = [];
-  /** Of each section, what is cut; empty until it is worked out. */
-  outlines: readonly (readonly Outline[])[] = [];
 
   constructor(
     private readonly box: HTMLElement,
     private readonly placed: SceneAnswer['meshes'],
-    private readonly meshes: readonly (LookMesh | undefined)[],
   ) {
-    this.parts = new DrawnParts(placed, meshes);
-    this.cutter = new SectionCutter(
-      meshes.map((mesh) => mesh?.shape),
-      (outlines) => this.close(outlines),
-    );
-    this.scene.add(...this.parts.objects, new AmbientLight(0xffffff, 1.3), this.light);
+    this.parts = new DrawnParts(placed);
+    this.cutter = new SectionCutter((filled) => this.close(filled));
+    this.scene.add(this.parts.group, new AmbientLight(0xffffff, 1.3), this.light);
     this.perspective = new PerspectiveCamera(FIELD_OF_VIEW, 1);
-    this.renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));
     this.renderer.localClippingEnabled = true;
     box.append(this.renderer.domElement);
     this.controls = new OrbitControls(this.perspective, this.renderer.domElement);
     this.controls.addEventListener('change', this.draw);
+    this.controls.addEventListener('start', this.beginTurning);
+    this.controls.addEventListener('end', this.endTurning);
     this.resizing = new ResizeObserver(this.resize);
     this.resizing.observe(box);
     this.show(this.looks);
     this.resize();
-    this.view('corner');
+    this.seeAll();
+  }
+
+  /** What has been fetched by now; where nobody has looked at it closer yet, all of it is seen. */
+  put(meshes: readonly (LookMesh | undefined)[], isComing: boolean): void {
+    const come = this.parts.put(meshes);
+    this.isComing = isComing;
+    for (const mesh of come) {
+      const shape = this.parts.meshOf(mesh)?.shape;
+      if (shape) this.cutter.know(mesh, shape);
+    }
+    if (come.length === 0) {
+      this.draw();
+      return;
+    }
+    this.show(this.looks);
+    if (!this.isAimed) this.seeAll();
   }
 
   /** Where every use stands, and what is shown of it. */
   show(looks: Looks): void {
     this.looks = looks;
     this.parts.show(looks);
+    this.cutBodies = this.bodiesToCut();
+    this.cutter.place(
+      this.cutBodies.map(({ mesh, place }) => ({ mesh, at: placementOf(this.parts.standsAt(mesh, place)) })),
+    );
     this.cut();
     this.draw();
+  }
+
+  /** Takes away what lies on one side of each plane. */
+  cutAt(sections: readonly SectionPlane[]): void {
+    this.sections = sections;
+    this.planes = sections.map(clippingPlane);
+    this.parts.clip(this.planes);
+    this.cut();
+    this.draw();
+  }
+
+  /** The lines in which a plane cuts what is shown, whatever else is cut away. */
+  outlinesAt(plane: SectionPlane): Promise<readonly Outline[]> {
+    return this.cutter.outlines(plane);
   }
 
   /** Whether one looks from that end of an axis of the design, 0 to 2, where it counts up. */
@@ -124,8 +169,8 @@ export class LookStage {
 
   /** Turns so that one looks at something from a direction, and sees everything. */
   lookAlong(from: Point, up: Point): void {
-    this.perspective.up.copy(turnedToDrawn(up));
-    this.fit(turnedToDrawn(from));
+    this.isAimed = true;
+    this.aim(from, up);
   }
 
   /**
@@ -135,6 +180,21 @@ export class LookStage {
    * @param room how much more is seen than that, 1 being nothing
    */
   fit(from: Vector3 = this.perspective.position.clone().sub(this.controls.target), room = 1.05): void {
+    this.isAimed = true;
+    this.fitFrom(from, room);
+  }
+
+  private seeAll(): void {
+    const { from, up } = VIEWS.corner;
+    this.aim(from, up);
+  }
+
+  private aim(from: Point, up: Point): void {
+    this.perspective.up.copy(turnedToDrawn(up));
+    this.fitFrom(turnedToDrawn(from), 1.05);
+  }
+
+  private fitFrom(from: Vector3, room: number): void {
     const { center, radius } = this.boundsOf(this.looks.selected).getBoundingSphere(new Sphere());
     const size = Math.max(radius, 1e-6);
     const distance = (size / Math.sin((FIELD_OF_VIEW * Math.PI) / 360)) * room;
@@ -166,6 +226,7 @@ export class LookStage {
 
   /** Looks from there. */
   lookFrom({ from, at, up, isParallel }: SceneCamera): void {
+    this.isAimed = true;
     this.isParallel = isParallel;
     this.perspective.up.copy(turnedToDrawn(up));
     this.perspective.position.copy(toDrawn(from));
@@ -188,13 +249,12 @@ export class LookStage {
     const at = new Vector2(((x - left) / width) * 2 - 1, 1 - ((y - top) / height) * 2);
     const raycaster = new Raycaster();
     raycaster.setFromCamera(at, this.eye());
-    const found = raycaster
-      .intersectObjects([...this.parts.pickable])
+    const hit = this.parts
+      .hits(raycaster)
       .find(({ point }) => this.planes.every((plane) => plane.distanceToPoint(point) >= 0));
-    const hit = found && this.parts.hit(found.object, found.instanceId, found.faceIndex ?? 0);
-    if (!found || !hit) return undefined;
+    if (!hit) return undefined;
     const [dx, dy, dz] = this.looks.offsetOf?.(hit.node) ?? [0, 0, 0];
-    const [px, py, pz] = toDesign(found.point);
+    const [px, py, pz] = toDesign(hit.point);
     return { ...hit, point: [px - dx, py - dy, pz - dz] };
   }
 
@@ -213,7 +273,7 @@ export class LookStage {
     };
     const within = new Map<number, boolean>();
     this.parts.eachUse((mesh, place, node) => {
-      const own = this.meshes[mesh]?.bounds;
+      const own = this.parts.ownBounds(mesh);
       if (!own || !this.parts.isShown(node)) return;
       const stands = this.parts.standsAt(mesh, place);
       within.set(
@@ -255,18 +315,20 @@ export class LookStage {
     const target = toDrawn(point);
     this.perspective.position.add(target.clone().sub(this.controls.target));
     this.controls.target.copy(target);
+    this.isAimed = true;
     this.controls.update();
     this.draw();
   }
 
   /** The picture as it is, as PNG. */
   png(): Promise<Blob | null> {
-    this.draw();
+    this.drawNow();
     return new Promise((done) => this.renderer.domElement.toBlob(done, 'image/png'));
   }
 
   end(): void {
     this.listeners.clear();
+    if (this.drawing !== undefined) cancelAnimationFrame(this.drawing);
     this.resizing.disconnect();
     this.controls.dispose();
     for (const each of this.caps) each.end();
@@ -293,45 +355,33 @@ export class LookStage {
     this.perspective.updateProjectionMatrix();
   }
 
-  /** Clips at once; what is cut is closed as soon as its outlines are known. */
+  /** What is cut is clipped at once, and closed as soon as it is known how. */
   private cut(): void {
-    const { sections } = this.looks;
-    this.planes = sections.map(clippingPlane);
-    this.parts.clip(this.planes);
-    if (sections.length === 0) {
-      this.cutter.forget();
-      this.close([]);
+    if (this.sections.length > 0) {
+      this.cutter.cut(this.sections);
       return;
     }
-    this.cutter.cut(
-      this.cutBodies().map(({ mesh, place }) => ({
-        mesh,
-        at: placementOf(this.parts.standsAt(mesh, place)),
-      })),
-      sections,
-    );
+    this.cutter.forget();
+    this.close([]);
   }
 
-  /** What can be cut, in an order that stays while nothing else is shown. */
-  private cutBodies(): readonly { readonly mesh: number; readonly place: number }[] {
+  private bodiesToCut(): readonly { readonly mesh: number; readonly place: number }[] {
     const bodies: { readonly mesh: number; readonly place: number }[] = [];
     this.parts.eachUse((mesh, place, node) => {
-      if (this.meshes[mesh] && this.looks.opacityOf(node) >= 1) bodies.push({ mesh, place });
+      if (this.parts.meshOf(mesh) && this.looks.opacityOf(node) >= 1) bodies.push({ mesh, place });
     });
     return bodies;
   }
 
-  private close(outlines: readonly (readonly Outline[])[]): void {
+  private close(filled: readonly FilledSection[]): void {
     for (const each of this.caps) each.end();
-    this.outlines = outlines;
-    const bodies = this.cutBodies();
     const colourOf = (of: number): Color => {
-      const { mesh = -1, place = -1 } = bodies[of] ?? {};
+      const { mesh = -1, place = -1 } = this.cutBodies[of] ?? {};
       const node = this.placed[mesh]?.nodes[place] ?? -1;
-      return this.looks.colourOf(node) ?? this.meshes[mesh]?.parts[0]?.colour ?? PAPER;
+      return this.looks.colourOf(node) ?? this.parts.meshOf(mesh)?.parts[0]?.colour ?? PAPER;
     };
-    this.caps = outlines.flatMap((each, at) => {
-      const plane = this.looks.sections[at];
+    this.caps = filled.flatMap((each, at) => {
+      const plane = this.sections[at];
       return plane
         ? capsOf(each, plane, { colourOf, clips: this.planes.filter((_, other) => other !== at) })
         : [];
@@ -347,6 +397,7 @@ export class LookStage {
   }
 
   private eye(): PerspectiveCamera | OrthographicCamera {
+    this.perspective.updateMatrixWorld();
     if (!this.isParallel) return this.perspective;
     // As much as is seen in perspective where one turns around.
     const distance = this.perspective.position.distanceTo(this.controls.target);
@@ -362,12 +413,50 @@ export class LookStage {
     return parallel;
   }
 
+  /** Soon, and once, whatever is asked for meanwhile; a processor that draws slowly is not given more than it can do. */
   private readonly draw = (): void => {
+    this.drawing ??= requestAnimationFrame(this.drawNow);
+  };
+
+  private readonly drawNow = (): void => {
+    if (this.drawing !== undefined) cancelAnimationFrame(this.drawing);
+    this.drawing = undefined;
     const { position } = this.perspective;
     const size = position.distanceTo(this.controls.target);
     this.light.position.copy(position).add(new Vector3(size * 0.2, size * 0.4, 0));
+    const isQuick = this.isTurning || this.isComing;
+    const ratio = this.pixelRatio(isQuick);
+    // Another size of the picture takes away what is drawn in it.
+    if (this.renderer.getPixelRatio() !== ratio) this.renderer.setPixelRatio(ratio);
+    const most = this.isByProcessor ? BY_PROCESSOR.mostTurned : MOST_TURNED;
+    this.parts.refine(this.seenFrom(size), isQuick ? most : Infinity);
     this.renderer.render(this.scene, this.eye());
     for (const listener of this.listeners) listener();
+  };
+
+  private seenFrom(distance: number): Eye {
+    const half = Math.tan((FIELD_OF_VIEW * Math.PI) / 360);
+    const height = this.renderer.domElement.height;
+    return {
+      at: this.perspective.position,
+      pixelsAt: (metres) => height / (2 * half * Math.max(this.isParallel ? distance : metres, 1e-9)),
+    };
+  }
+
+  private pixelRatio(isQuick: boolean): number {
+    const own = Math.min(MOST_PIXEL_RATIO, window.devicePixelRatio);
+    if (!this.isByProcessor) return own;
+    return own * (isQuick ? BY_PROCESSOR.turned : BY_PROCESSOR.sharp);
+  }
+
+  private readonly beginTurning = (): void => {
+    this.isAimed = true;
+    this.isTurning = true;
+  };
+
+  private readonly endTurning = (): void => {
+    this.isTurning = false;
+    this.draw();
   };
 
   private readonly resize = (): void => {
@@ -383,6 +472,21 @@ export class LookStage {
 /** three.js keeps what lies on the side of the normal. */
 function clippingPlane({ point, normal }: SectionPlane): Plane {
   return new Plane().setFromNormalAndCoplanarPoint(turnedToDrawn(normal).negate(), toDrawn(point));
+}
+
+const SAME = 1e-6;
+
+/** Whether two look from the same place in the same direction, as far as anybody can see. */
+export function looksAlike(one: SceneCamera, other: SceneCamera): boolean {
+  const size = Math.hypot(...one.from.map((each, axis) => each - (one.at[axis] ?? 0)));
+  const isNear = (a: Point, b: Point, within: number): boolean =>
+    a.every((each, axis) => Math.abs(each - (b[axis] ?? 0)) <= within);
+  return (
+    one.isParallel === other.isParallel &&
+    isNear(one.from, other.from, size * SAME) &&
+    isNear(one.at, other.at, size * SAME) &&
+    isNear(one.up, other.up, SAME)
+  );
 }
 
 function turnedBack({ x, y, z }: Vector3): Point {

@@ -5,7 +5,6 @@ import type { SceneAnswer, SceneNodeView, TraitRow } from '@stem-trace/contract'
 import { outlinesOf, solidBody, type SectionPlane } from '@stem-trace/core/look';
 import { BoxGeometry, Mesh, MeshStandardMaterial, Vector3 } from 'three';
 import { describe, expect, it } from 'vitest';
-import { nested } from './caps.js';
 import { lookMesh } from './look-mesh.js';
 import { coloured, coloursOf } from './colouring.js';
 import { figuresOf, sayFigures } from './figures.js';
@@ -210,16 +209,7 @@ describe('a part that is tried', () => {
   });
 });
 
-it('a section is filled ring by ring, each hole in what it lies in, and goes out at full size', () => {
-  const ring = (at: number, size: number, isHole = false): [number, number][] => {
-    const corners: [number, number][] = [[at, at], [at + size, at], [at + size, at + size], [at, at + size]]; // prettier-ignore
-    return isHole ? corners.reverse() : corners;
-  };
-  const rings = [ring(0, 100), ring(10, 50, true), ring(20, 20), ring(22, 4, true)];
-  expect(nested(rings).map(({ contour, holes }) => [contour, holes])).toEqual([
-    [rings[2], [rings[3]]],
-    [rings[0], [rings[1]]],
-  ]);
+it('a section goes out at full size', () => {
   const plane: SectionPlane = { point: [0, 0, 5], normal: [0, 0, 1] };
   const outlines = outlinesOf([{ body: solidBody(block().shape), at: SCENE.meshes[0]?.at[0] ?? [] }], plane);
   const svg = sectionSvg(outlines, plane);

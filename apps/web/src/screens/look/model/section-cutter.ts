@@ -1,33 +1,50 @@
-/** Outlines of sections, worked out away from the thread that answers to keys; only the newest that were asked for. */
-import type { Body, Outline, SectionPlane } from '@stem-trace/core/look';
-import type { CutAnswer, CutAsked } from '../../../workers/section.worker.js';
-
-export interface CutBody {
-  /** Place in the list of meshes. */
-  readonly mesh: number;
-  readonly at: readonly number[];
-}
+/** Sections, worked out away from the thread that answers to keys; only the newest that were asked for. */
+import type { Body, FilledSection, Outline, SectionPlane } from '@stem-trace/core/look';
+import type { CutAnswer, CutAsked, CutPlace } from '../../../workers/section.worker.js';
 
 export class SectionCutter {
   private worker: Worker | undefined;
   private newest = 0;
+  private questions = 0;
   private isBusy = false;
   private waiting: (() => void) | undefined;
+  private readonly bodies = new Map<number, Body>();
+  private places: readonly CutPlace[] = [];
+  private readonly asked = new Map<number, (outlines: readonly Outline[]) => void>();
 
-  constructor(
-    private readonly bodies: readonly (Body | undefined)[],
-    private readonly onCut: (outlines: readonly (readonly Outline[])[]) => void,
-  ) {}
+  /** @param onCut what closes the bodies, of each plane that was asked for last */
+  constructor(private readonly onCut: (filled: readonly FilledSection[]) => void) {}
+
+  /** What a mesh is, or what it is now. */
+  know(mesh: number, body: Body): void {
+    this.bodies.set(mesh, body);
+    this.worker?.postMessage({ kind: 'body', mesh, body } satisfies CutAsked);
+  }
+
+  /** What is cut from now on. */
+  place(places: readonly CutPlace[]): void {
+    this.places = places;
+    this.worker?.postMessage({ kind: 'places', places } satisfies CutAsked);
+  }
 
   /** Forgets what was asked before and has not been begun. */
-  cut(placed: readonly CutBody[], planes: readonly SectionPlane[]): void {
+  cut(planes: readonly SectionPlane[]): void {
     const id = ++this.newest;
     const send = (): void => {
       this.isBusy = true;
-      this.begun().postMessage({ kind: 'cut', id, placed, planes } satisfies CutAsked);
+      this.begun().postMessage({ kind: 'cut', id, planes } satisfies CutAsked);
     };
     if (this.isBusy) this.waiting = send;
     else send();
+  }
+
+  /** The lines in which a plane cuts what is placed. */
+  outlines(plane: SectionPlane): Promise<readonly Outline[]> {
+    const id = ++this.questions;
+    return new Promise((done) => {
+      this.asked.set(id, done);
+      this.begun().postMessage({ kind: 'outlines', id, plane } satisfies CutAsked);
+    });
   }
 
   /** Nothing is cut any more. */
@@ -47,15 +64,23 @@ export class SectionCutter {
     const worker = new Worker(new URL('../../../workers/section.worker.ts', import.meta.url), {
       type: 'module',
     });
-    worker.postMessage({ kind: 'bodies', bodies: this.bodies } satisfies CutAsked);
-    worker.onmessage = ({ data: { id, outlines } }: MessageEvent<CutAnswer>) => {
-      this.isBusy = false;
-      if (id === this.newest) this.onCut(outlines);
-      const next = this.waiting;
-      this.waiting = undefined;
-      next?.();
-    };
+    worker.onmessage = ({ data }: MessageEvent<CutAnswer>) => this.hear(data);
     this.worker = worker;
+    for (const [mesh, body] of this.bodies) this.know(mesh, body);
+    this.place(this.places);
     return worker;
+  }
+
+  private hear(data: CutAnswer): void {
+    if (data.kind === 'outlines') {
+      this.asked.get(data.id)?.(data.outlines);
+      this.asked.delete(data.id);
+      return;
+    }
+    this.isBusy = false;
+    if (data.id === this.newest) this.onCut(data.filled);
+    const next = this.waiting;
+    this.waiting = undefined;
+    next?.();
   }
 }

@@ -97,9 +97,11 @@ function OneSection({
 
 /** Of one section, without what the others cut away. */
 async function clipped(stage: NonNullable<Looking['stage']>, at: number, sections: readonly SectionPlane[]) {
-  const [outlines, plane] = [stage.outlines[at] ?? [], sections[at]];
+  const plane = sections[at];
+  if (!plane) return [];
+  const outlines = await stage.outlinesAt(plane);
   const others = sections.filter((_, other) => other !== at);
-  if (!plane || others.length === 0) return outlines;
+  if (others.length === 0) return outlines;
   const { clipOutlines } = await import('@stem-trace/core/look/clip');
   return clipOutlines(outlines, plane, others);
 }

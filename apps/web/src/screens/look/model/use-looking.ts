@@ -24,11 +24,13 @@ export interface LookingOptions {
   readonly loaded: readonly (LookMesh | undefined)[];
   /** Uses in whose place something else is tried. */
   readonly replaced: ReadonlySet<number>;
+  /** Whether all is there that can be. */
+  readonly isWhole: boolean;
 }
 
-export function useLooking({ item, lens, scene, loaded, replaced }: LookingOptions) {
+export function useLooking({ item, lens, scene, loaded, replaced, isWhole }: LookingOptions) {
   const box = useRef<HTMLDivElement>(null);
-  const stage = useStage(box, scene, loaded);
+  const stage = useStage(box, scene, loaded, !isWhole);
   const [state, setState] = useState<LookState>(AT_FIRST);
   const [picked, setPicked] = useState<readonly Measured[]>([]);
   const [measuresAt, measureAt] = useState<MeasuredAt>('faces');
@@ -66,6 +68,7 @@ export function useLooking({ item, lens, scene, loaded, replaced }: LookingOptio
       lens,
       scene,
       loaded,
+      isWhole,
       box,
       stage,
       state,
@@ -126,13 +129,14 @@ function useAppearance(
   const offsets = useMemo(() => apart(scene, loaded, spread), [scene, loaded, spread]);
   useEffect(() => {
     const looks: Looks = {
-      ...{ selected: inside, sections },
+      selected: inside,
       opacityOf: (node) =>
         hidden.has(node) || replaced.has(node) ? 0 : isGlass && !inside.has(node) ? GLASS : 1,
       colourOf: (node) => (inside.has(node) ? SELECTED : tints.get(node)),
       ...(offsets ? { offsetOf: (node) => offsets[node] } : {}),
     };
     stage?.show(looks);
-  }, [stage, hidden, inside, isGlass, sections, tints, offsets, replaced]);
+  }, [stage, hidden, inside, isGlass, tints, offsets, replaced]);
+  useEffect(() => stage?.cutAt(sections), [stage, sections]);
   useEffect(() => stage?.project(state.isParallel), [stage, state.isParallel]);
 }
