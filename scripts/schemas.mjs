@@ -1,5 +1,5 @@
 // `npm run schemas`: writes the JSON Schemas of all answers from their TypeScript types. A test says when that is due.
-import { readFileSync, writeFileSync } from 'node:fs';
+import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import prettier from 'prettier';
 import { createGenerator } from 'ts-json-schema-generator';
@@ -9,7 +9,10 @@ const FILE = join(ROOT, 'packages/contract/src/answer-schemas.json');
 
 /** @returns the text that the file should have */
 export async function answerSchemas() {
-  const source = readFileSync(join(ROOT, 'packages/contract/src/routes.ts'), 'utf8');
+  const rooms = join(ROOT, 'packages/contract/src/routes');
+  const source = readdirSync(rooms)
+    .map((room) => readFileSync(join(rooms, room), 'utf8'))
+    .join('\n');
   const names = [
     ...new Set([...source.matchAll(/^ {4}answer: '(\w+)',$/gm)].map(([, name]) => name)),
     'Problem',

@@ -6,7 +6,7 @@ import { dirname, join } from 'node:path';
 import { massOf } from '@stem-trace/core';
 import { annotateStepPart, writeStepAssembly } from '@stem-trace/formats';
 import { meshPath } from '@stem-trace/server/meshes/geometry-source.js';
-import { packGlb } from '@stem-trace/server/meshes/packed-glb.js';
+import { packGlb } from '@stem-trace/server/jobs/packed-glb.js';
 import { chromium, type Browser, type Page } from 'playwright-core';
 import { CROWDED_MM, FILES, PLACES_OF_EACH, placeOf, tubeOf } from './large-product.js';
 import { bringIn, served, type Served } from './served.js';

@@ -60,6 +60,14 @@ test('a part and an assembly stand in three dimensions', async ({ page }) => {
   await expect(
     page.getByLabel('About the item under the cursor').getByText(/^\d[\d.]* × \d[\d.]* × \d[\d.]* mm$/),
   ).toBeVisible({ timeout: 30_000 });
+  // What is under the cursor is looked at where it stands in what is traced.
+  await page.keyboard.press('ArrowRight');
+  await page.getByRole('link', { name: /^Look at it in FM-2900/ }).click();
+  await expect(page).toHaveURL(/\/look\?item=FM-2900&select=FM-/);
+  await expect(page.locator('[role=img][aria-busy=false] canvas')).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('button', { name: 'Hide (H)' })).toBeEnabled();
+  await page.goto(address('/look?item=FM-2900&select=FM-1000'));
+  await expect(page.getByText('FM-1000 is not in FM-2900@A/1 under this lens')).toBeVisible();
 });
 
 test('the history of an item is a line and a table, from which versions are compared', async ({ page }) => {

@@ -34,21 +34,17 @@ export type * from './items.js';
 export type * from './places.js';
 export type * from './structure.js';
 export type * from './welcome.js';
-export {
-  MOST_BODY_BYTES,
-  ROUTES,
-  type Route,
-  type RouteAnswers,
-  type RouteFacts,
-  type RouteRoom,
-} from './routes.js';
+export { ROUTES } from './routes.js';
+export { MOST_BODY_BYTES, type RouteFacts, type RouteRoom } from './route-facts.js';
 export type {
   Addresses,
   AnswerTo,
   Health,
   NumbersReserved,
   RevisionSetting,
+  Route,
+  RouteAnswers,
   TitleBlockSetting,
   TokenAnswer,
   VersionMade,
-} from './routes.js';
+} from './route-answers.js';

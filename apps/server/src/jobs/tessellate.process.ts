@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { setPriority } from 'node:os';
 import { describeShape, massOf, type MeshMass, type TriangleMesh } from '@stem-trace/core';
-import { packGlb, type MeshPiece } from '../meshes/packed-glb.js';
+import { packGlb, type MeshPiece } from './packed-glb.js';
 import { offer } from './process.js';
 import type { TessellateTask, Tessellated } from './tessellate-pool.js';
 

@@ -2,7 +2,7 @@ import { open } from 'node:fs/promises';
 import { LRUCache } from 'lru-cache';
 import pLimit from 'p-limit';
 import { keyOf, meshPath } from './geometry-source.js';
-import { extrasIn, type MeshExtras } from './packed-glb.js';
+import { extrasIn, type MeshExtras } from '../jobs/packed-glb.js';
 import type { GeometrySource } from '../queue/job.js';
 
 /** Of very many parts; a mesh that was made stays what it is. */

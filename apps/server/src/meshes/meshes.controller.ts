@@ -15,7 +15,7 @@ import { readUpload } from '../serve/read-body.js';
 import type { JsonBytes } from '../serve/json-bytes.js';
 import { WorkHost } from '../work/work-host.js';
 import { KeptScenesService } from './kept-scenes.service.js';
-import { plainGlb } from './packed-glb.js';
+import { plainGlb } from '../jobs/packed-glb.js';
 import { MeshesService } from './meshes.service.js';
 import type { NearRequest, OverlapsRequest } from './near.service.js';
 import type { SceneRequest } from './scene.service.js';

@@ -18,7 +18,7 @@ import {
   readExchangeFile,
   readExchangeSet,
 } from '../../../../packages/formats/src/testing/exchange-files.js';
-import { finePrimitives, readPacked } from './packed-glb.js';
+import { finePrimitives, readPacked } from '../jobs/packed-glb.js';
 import { ShapesService } from './shapes.service.js';
 import { annotateStepPart, writeStepAssembly } from '@stem-trace/formats';
 import { CUBE } from '../testing/random-trees.js';

@@ -1,5 +1,5 @@
 import { solidBody, type FaceRange, type SolidBody } from '@stem-trace/core/look';
-import { finePrimitives, readPacked } from './packed-glb.js';
+import { finePrimitives, readPacked } from '../jobs/packed-glb.js';
 
 /** glTF has y up and metres; a body z up and millimetres, as the design has it (glTF 2.0, 3.4). */
 const MM = 1000;

@@ -1,6 +1,6 @@
 import type { ItemView } from '@stem-trace/contract';
 import { quoted, sayValue, type PropertyValue, type Relation } from '@stem-trace/core';
-import { ArrowLeftRight, Blocks, Download, Expand, GitFork, Route, Shapes } from 'lucide-react';
+import { ArrowLeftRight, Blocks, Box, Download, Expand, GitFork, Route, Shapes } from 'lucide-react';
 import { useState } from 'react';
 import { Link, useLocation } from 'react-router';
 import styled from 'styled-components';
@@ -18,6 +18,8 @@ import {
   findAddress,
   historyAddress,
   lookAddress,
+  lookAtBothAddress,
+  lookWithinAddress,
   traceAddress,
   useLens,
 } from './addresses.js';
@@ -72,6 +74,7 @@ function Ways({ item, canLook }: { readonly item: ItemView; readonly canLook: bo
           <Expand size={15} aria-hidden /> Look closely
         </Link>
       ) : null}
+      <LookWithin number={item.number} />
       {previous ? (
         <Link to={compareAddress(`${item.number}@${previous.version}`, `${item.number}@${item.shown}`)}>
           <ArrowLeftRight size={15} aria-hidden /> Compare with {previous.version}
@@ -110,6 +113,28 @@ function Ways({ item, canLook }: { readonly item: ItemView; readonly canLook: bo
         />
       ) : null}
     </Actions>
+  );
+}
+
+/** From what is traced, planned or compared into its picture, with the item in it. */
+function LookWithin({ number }: { readonly number: string }): React.JSX.Element | null {
+  const { pathname, search } = useLocation();
+  const [lens] = useLens();
+  const asked = new URLSearchParams(search);
+  const [from, to] = [asked.get('from') ?? '', asked.get('to') ?? ''];
+  if (pathname === '/compare' && from !== '' && to !== '')
+    return (
+      <Link to={lookAtBothAddress(from, to)}>
+        <Box size={15} aria-hidden /> Look at both
+      </Link>
+    );
+  const whole = asked.get('item') ?? '';
+  const isWithin = pathname === '/trace' || pathname === '/derive';
+  if (!isWithin || whole === '' || whole.split('@')[0] === number) return null;
+  return (
+    <Link to={lookWithinAddress(whole, number, lens)}>
+      <Box size={15} aria-hidden /> Look at it in {whole}
+    </Link>
   );
 }
 

@@ -42,6 +42,16 @@ export function lookAddress(item: string): string {
   return `/look?item=${encodeURIComponent(item)}`;
 }
 
+/** In three dimensions, where it stands in something. */
+export function lookWithinAddress(whole: string, number: string, lens: LensText): string {
+  return withLens(`${lookAddress(whole)}&select=${encodeURIComponent(number)}`, lens);
+}
+
+/** Both in three dimensions, as they are compared. */
+export function lookAtBothAddress(from: string, to: string): string {
+  return `${lookAddress(from)}&against=${encodeURIComponent(to)}`;
+}
+
 /** @param bill `NUMBER` or `NUMBER@A/3` */
 export function buildAddress(bill: string): string {
   return `/build?bill=${encodeURIComponent(bill)}`;

@@ -5,7 +5,7 @@ import styled from 'styled-components';
 import { useDeeds, type Deeds } from '../api/custody.js';
 import { Button, Mono, QuietButton, Trouble } from '../ui/controls.js';
 import { colour, size } from '../ui/theme.js';
-import { compareAddress, deriveAddress, traceAddress } from './addresses.js';
+import { compareAddress, deriveAddress, lookAddress, traceAddress } from './addresses.js';
 import { AlignDialog } from './align-dialog.js';
 import { CheckOutDialog } from './check-out-dialog.js';
 import { CommonDialog } from './common-dialog.js';
@@ -114,6 +114,9 @@ function Ways({
     <>
       <Button isDisabled={!isOne} onPress={() => void navigate(traceAddress(first))}>
         Trace
+      </Button>
+      <Button isDisabled={!isOne} onPress={() => void navigate(lookAddress(first))}>
+        Look
       </Button>
       <Button isDisabled={numbers.length !== 2} onPress={() => void navigate(compareAddress(first, second))}>
         Compare the two

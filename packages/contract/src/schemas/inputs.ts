@@ -1,6 +1,6 @@
 /** What each route takes: in its path, its query and its body. A route takes nothing that is not named here. */
 import type { Schema } from 'joi';
-import type { Route } from '../routes.js';
+import type { Route } from '../route-answers.js';
 import {
   passwordSchema,
   preferencesSchema,

@@ -82,7 +82,7 @@ describe('how far two shapes lie apart', () => {
     const count = corners.reduce((sum, each) => sum + each);
     const ofCorners = new Float32Array(count).fill(0);
     ofCorners[count - 1] = 2;
-    const shown = withColours(mesh, { ofCorners, mostMm: 2, at: [0, 0, 0], toleranceMm: 0.02 });
+    const shown = withColours(mesh, { ofCorners, mostMm: 1, at: [0, 0, 0], toleranceMm: 0.02 }, 2);
     const colours = shown.parts.map(({ geometry }) => geometry.getAttribute('color'));
     expect(colours.map(({ count: each }) => each)).toEqual(corners);
     expect(colours[1]?.getX((corners[1] ?? 0) - 1)).not.toBe(colours[0]?.getX(0));

@@ -1,12 +1,12 @@
 /** Two models in one picture: side by side under one camera, or laid over each other with a slider. */
 import type { LensText, SceneAnswer, TraitsAnswer } from '@stem-trace/contract';
-import type { Deviation } from '@stem-trace/core/look';
 import { useQuery } from '@tanstack/react-query';
 import { useMemo, useState } from 'react';
 import styled from 'styled-components';
 import { useChangeSearch } from '../../../frame/addresses.js';
 import { Button, Choice, Mono, Soft, Trouble } from '../../../ui/controls.js';
 import { Tick } from '../../../ui/tick.js';
+import type { Deviations } from '../../../workers/deviation.worker.js';
 import { useShowing } from '../../../ui/showing.js';
 import type { LookMesh } from '../model/look-mesh.js';
 import { sayLength, sayTolerance } from '../model/measured.js';
@@ -16,7 +16,7 @@ import { BesideView } from './beside-view.js';
 import { DifferenceList, rowsOf, type DifferenceRow } from './difference-list.js';
 import { OverView } from './over-view.js';
 import { compared } from './pairs.js';
-import { SCALE_CSS, useDeviation } from './use-deviation.js';
+import { mostOf, SCALE_CSS, useDeviation } from './use-deviation.js';
 
 export interface LookCompareProps {
   /** `NUMBER@B/3`, the first of the two. */
@@ -133,7 +133,7 @@ function Told({
   isMeasured,
 }: {
   readonly chosen: DifferenceRow | undefined;
-  readonly deviation: Deviation | undefined;
+  readonly deviation: Deviations | undefined;
   readonly isMeasured: boolean;
 }): React.JSX.Element {
   const { length } = useShowing();
@@ -142,8 +142,10 @@ function Told({
       {chosen ? `${chosen.says}. ` : 'Choose a difference to go there. '}
       {deviation ? (
         <>
-          Largest distance between both shapes ≈ {sayLength(deviation.mostMm, length)} (
-          {sayTolerance(deviation.toleranceMm, length)}); <Scale aria-hidden /> from the same to that
+          Largest distance between both shapes ≈ {sayLength(mostOf(deviation), length)} (
+          {sayTolerance(deviation.second.toleranceMm, length)}); on the first ≈{' '}
+          {sayLength(deviation.first.mostMm, length)}, on the second ≈{' '}
+          {sayLength(deviation.second.mostMm, length)}. <Scale aria-hidden /> from the same to the largest
         </>
       ) : isMeasured ? (
         'Measuring how far both shapes lie apart …'

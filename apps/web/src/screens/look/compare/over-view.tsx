@@ -1,6 +1,6 @@
 /** Both models in one picture; the slider goes from the first alone over both to the second alone. */
 import type { SceneAnswer } from '@stem-trace/contract';
-import type { Deviation } from '@stem-trace/core/look';
+import type { Deviations } from '../../../workers/deviation.worker.js';
 import { useEffect, useMemo, useRef } from 'react';
 import styled from 'styled-components';
 import { Over, PictureFrame } from '../../../pictures/picture-frame.js';
@@ -12,7 +12,7 @@ import { useStage } from '../model/use-stage.js';
 import { looksOf, SAME_OPACITY } from './appearance.js';
 import type { DifferenceRow } from './difference-list.js';
 import { together, type Compared } from './pairs.js';
-import { withColours } from './use-deviation.js';
+import { mostOf, withColours } from './use-deviation.js';
 
 export interface ComparedSides {
   readonly first: { readonly scene: SceneAnswer; readonly loaded: readonly (LookMesh | undefined)[] };
@@ -26,7 +26,7 @@ export interface ComparedSides {
 export interface OverViewProps extends ComparedSides {
   /** 0 is the first alone, 1 the second. */
   readonly share: number;
-  readonly deviation: Deviation | undefined;
+  readonly deviation: Deviations | undefined;
 }
 
 export function OverView(props: OverViewProps): React.JSX.Element {
@@ -35,11 +35,12 @@ export function OverView(props: OverViewProps): React.JSX.Element {
   const shift = first.scene.nodes.length;
   const scene = useMemo(() => together(first.scene, second.scene), [first, second]);
   const loaded = useMemo(() => {
-    const others = second.loaded.map((mesh, at) =>
-      mesh && deviation && at === chosen?.secondMesh ? withColours(mesh, deviation) : mesh,
-    );
-    return [...first.loaded, ...others];
-  }, [first, second, deviation, chosen?.secondMesh]);
+    const shaded = (side: 'first' | 'second', wanted: number | undefined) =>
+      (side === 'first' ? first : second).loaded.map((mesh, at) =>
+        mesh && deviation && at === wanted ? withColours(mesh, deviation[side], mostOf(deviation)) : mesh,
+      );
+    return [...shaded('first', chosen?.firstMesh), ...shaded('second', chosen?.secondMesh)];
+  }, [first, second, deviation, chosen?.firstMesh, chosen?.secondMesh]);
   const stage = useStage(box, scene, loaded);
   const looks = useMemo(
     () => ({ first: looksOf(found, 'first'), second: looksOf(found, 'second') }),
@@ -54,13 +55,14 @@ export function OverView(props: OverViewProps): React.JSX.Element {
       // What is the same is drawn once.
       if (look?.kind === 'same') return isFirst && showsSame ? SAME_OPACITY : 0;
       const isMeasured = deviation !== undefined && chosenNodes.has(node);
-      if (isMeasured) return isFirst ? 0 : 1;
+      // One of them, with its colours: in the middle the second.
+      if (isMeasured) return isFirst === share < 0.5 ? 1 : 0;
       return isFirst ? before : after;
     };
     stage?.show({
       ...{ selected: chosenNodes, opacityOf: shows },
       colourOf: (node) => {
-        if (deviation && chosenNodes.has(node) && node >= shift) return undefined;
+        if (deviation && chosenNodes.has(node)) return undefined;
         return (node < shift ? looks.first.get(node) : looks.second.get(node - shift))?.colour;
       },
     });

@@ -2,19 +2,19 @@ import type { Body, Deviation } from '@stem-trace/core/look';
 import { useQuery } from '@tanstack/react-query';
 import { BufferAttribute, Color } from 'three';
 import { askOnce } from '../../../workers/ask-once.js';
-import type { DeviationAsked } from '../../../workers/deviation.worker.js';
+import type { DeviationAsked, Deviations } from '../../../workers/deviation.worker.js';
 import type { LookMesh } from '../model/look-mesh.js';
 
-/** How far the second mesh of a pair lies from the first; worked out when asked for. */
+/** How far both meshes of a pair lie from each other; worked out when asked for. */
 export function useDeviation(
   key: string,
   meshes: { readonly first: LookMesh; readonly second: LookMesh } | undefined,
-): Deviation | undefined {
+): Deviations | undefined {
   const query = useQuery({
     queryKey: ['deviation', key],
     queryFn: () =>
       meshes
-        ? worked(meshes.second.shape, meshes.first.shape)
+        ? worked(meshes.first.shape, meshes.second.shape)
         : Promise.reject(new Error('nothing to compare')),
     enabled: meshes !== undefined,
     staleTime: Infinity,
@@ -23,18 +23,27 @@ export function useDeviation(
   return meshes ? query.data : undefined;
 }
 
-function worked(one: Body, other: Body): Promise<Deviation> {
+function worked(first: Body, second: Body): Promise<Deviations> {
   const worker = new Worker(new URL('../../../workers/deviation.worker.ts', import.meta.url), {
     type: 'module',
   });
-  return askOnce<DeviationAsked, Deviation>(worker, { one, other });
+  return askOnce<DeviationAsked, Deviations>(worker, { first, second });
 }
 
 /** From nothing to the most. */
 const SCALE = ['#c9d1d4', '#d9b02f', '#c8743c', '#a33a5e'].map((colour) => new Color(colour));
 
-/** A mesh whose corners have the colour of how far they lie off. */
-export function withColours(mesh: LookMesh, { ofCorners, mostMm, toleranceMm }: Deviation): LookMesh {
+/** Between both, whichever way it is measured, millimetres. */
+export function mostOf({ first, second }: Deviations): number {
+  return Math.max(first.mostMm, second.mostMm);
+}
+
+/**
+ * A mesh whose corners have the colour of how far they lie off.
+ *
+ * @param mostMm what has the last colour
+ */
+export function withColours(mesh: LookMesh, { ofCorners, toleranceMm }: Deviation, mostMm: number): LookMesh {
   let first = 0;
   const parts = mesh.parts.map((part) => {
     const geometry = part.geometry.clone();

@@ -38,7 +38,7 @@ const KEYS: readonly KeyHint[] = [
   { key: '0', says: 'Whole sheet' },
   { key: 'M', says: 'Measure between two spots of a drawing' },
   { key: '1 … 8', says: 'Draw on it: pin, arrow, box, cloud, pen, line, text, distance' },
-  { key: 'N', says: 'Next difference, where another version is laid over it' },
+  { key: 'N', says: 'Next difference, where another version is laid over it; with Shift back' },
 ];
 
 export function FlatDesk(props: FlatDeskProps): React.JSX.Element {
@@ -61,7 +61,8 @@ export function FlatDesk(props: FlatDeskProps): React.JSX.Element {
     ...(marking.kind ? { enter: marking.inTheMiddle, escape: marking.cancel } : {}),
   };
   const onKeyDown = (event: React.KeyboardEvent): void => {
-    const deed = keys[event.key.toLowerCase()];
+    const lower = event.key.toLowerCase();
+    const deed = (event.shiftKey ? keys[lower.toUpperCase()] : undefined) ?? keys[lower];
     if (event.key === 'Enter' && event.target instanceof HTMLButtonElement) return;
     if (!deed || event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target)) return;
     event.preventDefault();

@@ -26,14 +26,30 @@ export function useLaidOver(item: ItemView) {
       change({ over: next });
     },
     at,
-    next: (places: readonly Extent[], go: Go): void => {
-      const following = places.length === 0 ? -1 : (at + 1) % places.length;
+    /** To the next difference, or back to the one before; from the last to the first. */
+    step: (places: readonly Extent[], go: Go, by: 1 | -1): void => {
+      const following = stepped(at, places.length, by);
       setAt(following);
       const place = places[following];
       // Another object, so that the same place is gone to again.
       if (place) go({ ...place });
     },
   };
+}
+
+/** @param at -1 where one has gone to none yet */
+export function stepped(at: number, count: number, by: 1 | -1): number {
+  if (count === 0) return -1;
+  return at < 0 ? (by > 0 ? 0 : count - 1) : (at + by + count) % count;
+}
+
+/** Keys that go through the differences, where there are any. */
+export function stepKeys(
+  { step }: Pick<ReturnType<typeof useLaidOver>, 'step'>,
+  places: readonly Extent[] | undefined,
+  go: Go,
+): Readonly<Record<string, () => void>> {
+  return places ? { n: () => step(places, go, 1), N: () => step(places, go, -1) } : {};
 }
 
 /** Where the difference is that was gone to last. */
@@ -69,7 +85,7 @@ export function LayOver({
   lay,
   places,
   at,
-  next,
+  step,
   go,
 }: LayOverProps): React.JSX.Element | null {
   const others = item.versions.filter((each) => each.version !== item.shown);
@@ -89,8 +105,11 @@ export function LayOver({
         <>
           <Key style={{ color: OVERLAID.first }}>— only {version}</Key>
           <Key style={{ color: OVERLAID.second }}>— only {item.shown}</Key>
-          <Button onPress={() => next(places, go)} isDisabled={places.length === 0}>
+          <Button onPress={() => step(places, go, 1)} isDisabled={places.length === 0}>
             Next difference (N)
+          </Button>
+          <Button onPress={() => step(places, go, -1)} isDisabled={places.length === 0}>
+            Back
           </Button>
           {places.length > 0 && at >= 0 ? (
             <Soft role="status">

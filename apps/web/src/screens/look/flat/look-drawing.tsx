@@ -19,7 +19,7 @@ import { useShowing } from '../../../ui/showing.js';
 import { colour } from '../../../ui/theme.js';
 import { layersOff, overlaySurface, sheetSurface } from './drawing-surface.js';
 import { FlatDesk, Panel } from './flat-desk.js';
-import { AtPlace, LayOver, useLaidOver } from './lay-over.js';
+import { AtPlace, LayOver, useLaidOver, stepKeys } from './lay-over.js';
 import { useMeasuring } from './measuring.js';
 import { useOverlay } from './use-overlay.js';
 
@@ -108,7 +108,7 @@ function Shown({ item, drawing, laid, other, trouble }: ShownProps): React.JSX.E
       catchSpot={(spot) => measuring.caught(spot).at}
       keys={{
         m: () => measure(!measures),
-        ...(overlay ? { n: () => laid.next(overlay.places, go) } : {}),
+        ...stepKeys(laid, overlay?.places, go),
       }}
       says={measures ? measuring.says : sayWhatIs(drawing, overlay, trouble)}
       tools={<Tools {...{ item, drawing, laid, name, open, measures, measure, overlay, go }} />}

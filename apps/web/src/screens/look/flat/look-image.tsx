@@ -7,7 +7,7 @@ import { addressOf } from '../../../api/client.js';
 import { Soft, Trouble } from '../../../ui/controls.js';
 import { bitmapSurface, comparedPixels, imagePixels, overlaidSurface } from './bitmap-surface.js';
 import { FlatDesk } from './flat-desk.js';
-import { AtPlace, LayOver, useLaidOver } from './lay-over.js';
+import { AtPlace, LayOver, useLaidOver, stepKeys } from './lay-over.js';
 import { sayPlaces, scaledPlaces, type OverlaidSurface } from './overlaid.js';
 
 /** Side of a picture of lines, which has no pixels of its own. */
@@ -73,7 +73,7 @@ export default function LookImage({ item }: { readonly item: ItemView }): React.
       over={(view) => <AtPlace place={laidOver?.places[laid.at]} view={view} />}
       tool={undefined}
       says={sayPlaces(laidOver?.places, other.error ?? overlay.error)}
-      keys={laidOver ? { n: () => laid.next(laidOver.places, go) } : {}}
+      keys={stepKeys(laid, laidOver?.places, go)}
       sayLength={(pixels) => `${Math.round(pixels)} pixels`}
       catchSpot={(spot) => spot}
       tools={<LayOver {...laid} item={item} places={laidOver?.places} go={go} />}

@@ -11,7 +11,7 @@ import { Box, Button, Soft, Trouble } from '../../../ui/controls.js';
 import { colour } from '../../../ui/theme.js';
 import { comparedPixels, overlaidSurface, pagePixels, pageSurface } from './bitmap-surface.js';
 import { FlatDesk, Panel } from './flat-desk.js';
-import { AtPlace, LayOver, useLaidOver } from './lay-over.js';
+import { AtPlace, LayOver, useLaidOver, stepKeys } from './lay-over.js';
 import { sayPlaces, scaledPlaces, type OverlaidSurface } from './overlaid.js';
 import { Thumbs } from './page-thumbs.js';
 import { usePageWords, type PageWords } from './page-words.js';
@@ -87,7 +87,7 @@ function Shown({ item, pdf, page, number, turn }: ShownProps): React.JSX.Element
       keys={{
         pagedown: turnBy(1),
         pageup: turnBy(-1),
-        ...(laidOver ? { n: () => laid.next(laidOver.places, go) } : {}),
+        ...stepKeys(laid, laidOver?.places, go),
       }}
       // Points of a page (PDF, 8.3.2.3): 72 to an inch.
       sayLength={(points) => `${Number(((points * 25.4) / 72).toPrecision(4))} mm on paper`}

@@ -67,13 +67,13 @@ function Working({ item, lens, loaded, waitsFor, tried, uses }: WorkingProps): R
   const trouble = useKeptScene(looking);
   useKeyHints(KEYS);
   useScreenCommands(useCommands(looking));
-  usePointing(looking);
+  const missing = usePointing(looking);
   useTriedSelected(looking, uses);
   const { state, select, toggle } = looking;
   return (
     <Parts onKeyDown={(event) => keyed(event, looking, pins)}>
       <LookBar looking={looking} tried={tried} />
-      {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
+      {[trouble, missing].map((says) => (says === '' ? null : <Trouble key={says}>{says}</Trouble>))}
       <Left>
         <LookTree
           nodes={scene.nodes}
@@ -229,8 +229,12 @@ function useCommands({ stage }: Looking) {
   );
 }
 
-/** What is selected here is what the margin and the tray are about; what an address selects is selected. */
-function usePointing({ item, scene, state, select }: Looking): void {
+/**
+ * What is selected here is what the margin and the tray are about; what an address selects is selected.
+ *
+ * @returns what is wrong with what the address selects, empty where nothing is
+ */
+function usePointing({ item, scene, state, select }: Looking): string {
   const { pointAt } = useDesk();
   const [node] = [...state.selected];
   const number = (state.selected.size === 1 && node !== undefined && scene.nodes[node]?.number) || item;
@@ -241,6 +245,8 @@ function usePointing({ item, scene, state, select }: Looking): void {
   useEffect(() => {
     if (wanted !== '') select(nodes.flatMap((each, at) => (each.number === wanted ? at : [])));
   }, [wanted, nodes, select]);
+  const isThere = wanted === '' || nodes.some((each) => each.number === wanted);
+  return isThere ? '' : `${wanted} is not in ${item} under this lens, or nothing of it is drawn.`;
 }
 
 /** What is tried is selected as soon as it is in the picture. */

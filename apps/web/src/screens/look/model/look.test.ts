@@ -1,7 +1,7 @@
 import { drawingOf } from '@stem-trace/formats/drawing';
 import { sectionDxf } from './section-dxf.js';
 import { dot, forward, kindOf, planeAt, planeInto, reachOf, UNITS } from './section-plane.js';
-import type { SceneAnswer, SceneNodeView, TraitRow } from '@stem-trace/contract';
+import type { SceneAnswer, SceneMesh, SceneNodeView, TraitRow } from '@stem-trace/contract';
 import { outlinesOf, solidBody, type SectionPlane } from '@stem-trace/core/look';
 import { BoxGeometry, Mesh, MeshStandardMaterial, Vector3 } from 'three';
 import { describe, expect, it } from 'vitest';
@@ -11,6 +11,7 @@ import { figuresOf, sayFigures } from './figures.js';
 import { AT_FIRST, lookOf, stateOf, type LookState } from './look-state.js';
 import { measured, sayMeasured, sayShort } from './measured.js';
 import { sectionSvg } from './section-svg.js';
+import { largestFirst } from './use-meshes.js';
 import { withTried } from './use-tried.js';
 import { inSight, levelsOf, namesOf, usesAt, waysOf, withInside } from './uses.js';
 
@@ -207,6 +208,24 @@ describe('a part that is tried', () => {
     });
     expect(withTried(SCENE, { node: 7, item: 'Q' }, other)).toBe(SCENE);
   });
+});
+
+it('meshes that fill most of the picture come first, those whose size nobody knows last', () => {
+  const at = (count: number) => Array.from({ length: count }, () => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]);
+  const sized = (item: string, size: number, count: number): SceneMesh => ({
+    ...{ item, at: at(count), nodes: [...Array(count).keys()] },
+    box: [
+      [-size, 0, 0],
+      [size, 0, 0],
+    ],
+  });
+  const placed = [
+    { item: 'UNKNOWN', at: at(50), nodes: [] },
+    sized('SMALL', 1, 2),
+    sized('MANY', 1, 200),
+    sized('LARGE', 50, 1),
+  ];
+  expect(largestFirst(placed).map(({ item }) => item)).toEqual(['LARGE', 'MANY', 'SMALL', 'UNKNOWN']);
 });
 
 it('a section goes out at full size', () => {

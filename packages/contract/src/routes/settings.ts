@@ -1,0 +1,32 @@
+import type { RoomRoutes } from '../route-facts.js';
+
+export const SETTINGS_ROUTES = {
+  'GET /api/settings/title-block': {
+    does: 'What the fields of title blocks mean',
+    room: 'settings',
+    status: 200,
+    wants: 'signed in',
+    answer: 'TitleBlockSetting',
+  },
+  'PUT /api/settings/title-block': {
+    does: 'Say what the fields of title blocks mean',
+    room: 'settings',
+    status: 200,
+    wants: 'administrator',
+    answer: 'TitleBlockSetting',
+  },
+  'GET /api/settings/revisions': {
+    does: 'How revisions are called',
+    room: 'settings',
+    status: 200,
+    wants: 'signed in',
+    answer: 'RevisionSetting',
+  },
+  'PUT /api/settings/revisions': {
+    does: 'Say how revisions are called',
+    room: 'settings',
+    status: 200,
+    wants: 'administrator',
+    answer: 'RevisionSetting',
+  },
+} as const satisfies RoomRoutes;

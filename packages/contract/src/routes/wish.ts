@@ -1,0 +1,65 @@
+import type { RoomRoutes } from '../route-facts.js';
+
+export const WISH_ROUTES = {
+  'GET /api/recipes': {
+    does: 'Recipes, all of them or those of an item',
+    room: 'wish',
+    status: 200,
+    wants: 'signed in',
+    answer: 'RecipeSummary',
+    isList: true,
+  },
+  'POST /api/recipes': {
+    does: 'Make a recipe of an item, as a document that describes it',
+    room: 'wish',
+    status: 201,
+    wants: 'see',
+    answer: 'VersionMade',
+  },
+  'GET /api/recipe': {
+    does: 'A recipe with its wishes, rules and what is wrong with it',
+    room: 'wish',
+    status: 200,
+    wants: 'see',
+    answer: 'RecipeView',
+  },
+  'PUT /api/recipe': {
+    does: 'Save a held recipe as a new version',
+    room: 'wish',
+    status: 200,
+    wants: 'change',
+    answer: 'VersionMade',
+  },
+  'POST /api/recipe/check': {
+    does: 'What is wrong with a recipe, without keeping it',
+    room: 'wish',
+    status: 200,
+    wants: 'see',
+    isQuestion: true,
+    answer: 'RecipeProblem',
+    isList: true,
+  },
+  'POST /api/wishes/plan': {
+    does: 'What wishes lead to, and which rule does what, without making it',
+    room: 'wish',
+    status: 200,
+    wants: 'fetch',
+    isQuestion: true,
+    answer: 'WishPlan',
+  },
+  'POST /api/wishes': {
+    does: 'Have variants made from wish sheets, each with its proof',
+    room: 'wish',
+    status: 202,
+    wants: 'fetch',
+    answer: 'OrderAnswer',
+  },
+  'GET /api/wishes': {
+    does: 'Wish sheets and what came of them',
+    room: 'wish',
+    status: 200,
+    wants: 'signed in',
+    answer: 'WishSheetRow',
+    isList: true,
+  },
+} as const satisfies RoomRoutes;
