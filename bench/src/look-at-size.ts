@@ -14,6 +14,7 @@ import { bringIn, served, type Served } from './served.js';
 const PRODUCT = 'BENCH-PRODUCT';
 const TURNED_MS = 4000;
 const RUNS = 3;
+const SIDES = 6;
 
 export async function benchLookAtSize(): Promise<string> {
   return served(async (server) => {
@@ -40,8 +41,17 @@ export async function benchLookAtSize(): Promise<string> {
           `${turned.perSecond.toFixed(1)} of ${Math.round(turned.triangles / 1000)},000 triangles`,
           '5 of 300,000 triangles',
         ],
-        ['the picture at rest', `${Math.round(turned.atRest / 1000)},000 triangles`, ''],
-        ['longest script while a section is moved', ms(cutScriptMs), '50 ms'],
+        [
+          'pictures a second as drawn at rest',
+          `${turned.atRestPerSecond.toFixed(1)} of ${Math.round(turned.atRest / 1000)},000 triangles`,
+          '',
+        ],
+        // Shorter ones are not told.
+        [
+          'longest script while a section is moved',
+          cutScriptMs === 0 ? 'under 50 ms' : ms(cutScriptMs),
+          '50 ms',
+        ],
         ['caps and outlines of a section', ms(cutMs), '1 s'],
         ['memory of the page’s script', `${memoryMb.toFixed(0)} MB`, '600 MB'],
       ]);
@@ -54,7 +64,7 @@ export async function benchLookAtSize(): Promise<string> {
 function markdown(rows: readonly (readonly [string, string, string])[]): string {
   return [
     `## Looking at ${(FILES * PLACES_OF_EACH).toLocaleString('en-GB')} placed parts in a browser`,
-    `${FILES} files, 5.0 million triangles, drawn by the processor; median of ${RUNS}. Rival: the same picture as it is drawn at rest, with all that can be seen of it.`,
+    `${FILES} files, 5.0 million triangles, drawn by the processor; median of ${RUNS}. Rival of turning: the picture as it is drawn at rest.`,
     [
       '| what | measured | goal |',
       '| --- | --: | --: |',
@@ -139,7 +149,12 @@ async function timesOf(
 interface Opened {
   readonly boxesMs: number;
   readonly wholeMs: number;
-  readonly turned: { readonly perSecond: number; readonly triangles: number; readonly atRest: number };
+  readonly turned: {
+    readonly perSecond: number;
+    readonly triangles: number;
+    readonly atRest: number;
+    readonly atRestPerSecond: number;
+  };
   readonly cutMs: number;
   readonly cutScriptMs: number;
   readonly memoryMb: number;
@@ -223,7 +238,25 @@ async function turn(page: Page): Promise<Opened['turned']> {
     [x, y, TURNED_MS] as const,
   );
   await page.mouse.up();
-  return { perSecond: frames, triangles, atRest };
+  return { perSecond: frames, triangles, atRest, atRestPerSecond: await lookAround(page) };
+}
+
+/** Pictures a second where each is drawn as at rest: one looks from one side after another. */
+async function lookAround(page: Page): Promise<number> {
+  return page.evaluate(async (sides) => {
+    const canvas = document.querySelector<HTMLCanvasElement>('[role=img] canvas');
+    const gl = canvas?.getContext('webgl2');
+    const pixels = new Uint8Array(4);
+    const frame = (): Promise<unknown> => new Promise((done) => requestAnimationFrame(done));
+    const begin = performance.now();
+    for (let side = 1; side <= sides; side++) {
+      canvas?.dispatchEvent(new KeyboardEvent('keydown', { key: String(side), bubbles: true }));
+      await frame();
+      await frame();
+      gl?.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, pixels);
+    }
+    return (sides * 1000) / (performance.now() - begin);
+  }, SIDES);
 }
 
 /** How long a section across the middle takes until it is closed, and the longest script while it is moved by keys. */

@@ -143,6 +143,7 @@ test('look', async ({ page }) => {
   await page.goto(address('/look?item=FM-2300'));
   const model = page.getByRole('img', { name: /^FM-2300@.* in three dimensions/ });
   await expect(model.locator('canvas')).toBeVisible({ timeout: 60_000 });
+  await expect(model).toHaveAttribute('aria-busy', 'false', { timeout: 60_000 });
   await page.getByRole('row', { name: /FM-3301/ }).click();
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: 'What is near it' }).click();
