@@ -83,6 +83,23 @@ describe('near', () => {
     );
   });
 
+  it('lists what is within the distance, and nothing that is further away, however large its faces are', () => {
+    const lengths = fc.double({ min: 0.01, max: 40, noNaN: true });
+    fc.assert(
+      fc.property(lengths, lengths, rigid, (distance, within, by) => {
+        fc.pre(Math.abs(distance - within) > 1e-3);
+        // In the corner that a wedge leaves free in its box, so far from its slope.
+        const wedge = placed(prism([[0, 0], [200, 0], [0, 200]], 20)); // prettier-ignore
+        const corner = 100 + distance / Math.SQRT2;
+        const cube = placed(box(3, 3, 3), at(corner, corner, 5));
+        const found = near([turned(wedge, by)], [turned(cube, by)], within);
+        expect(found).toHaveLength(distance <= within ? 1 : 0);
+        if (found[0]) expect(found[0].distanceMm).toBeCloseTo(distance, 3);
+      }),
+      { numRuns: 150 },
+    );
+  });
+
   it('looks at surfaces and not at boxes: two angles that lie in one another are apart', () => {
     const angle = prism([[0, 0], [30, 0], [30, 10], [10, 10], [10, 30], [0, 30]], 20); // prettier-ignore
     // The other way round, with 3 mm between the ends of the legs and the other's sides.
@@ -119,7 +136,7 @@ describe('near', () => {
         const others = places.map((place) => placed(cube, at(...place)));
         const found = near([placed(cube)], others, within);
         const expected = places.filter(
-          (place) => Math.hypot(...place.map((offset) => Math.max(Math.abs(offset) - 3, 0))) <= within,
+          (place) => Math.hypot(...place.map((offset) => Math.max(Math.abs(offset) - 3, 0))) <= within + 1e-9,
         );
         expect(found).toHaveLength(expected.length);
         const distances = found.map(({ distanceMm }) => distanceMm);

@@ -1,8 +1,8 @@
 /** What lies within a distance of what, surface to surface, as far as triangles can tell. */
 import type { Placement } from '../model/link.js';
 import { Box3, DoubleSide, Matrix4, Ray, Vector3 } from 'three';
-import type { HitPointInfo } from 'three-mesh-bvh';
 import { matrixOf, type SolidBody } from './body.js';
+import { closestOf } from './closest.js';
 
 export interface PlacedBody {
   readonly body: SolidBody;
@@ -63,35 +63,26 @@ export function pairOf(one: PlacedBody, other: PlacedBody, withinMm: number): Pa
   // The other in the frame of the one.
   const toOne = into.clone().invert().multiply(matrixOf(other.at));
   const toleranceMm = one.body.deflectionMm + other.body.deflectionMm;
-  const inside = depthOf(one.body, other.body, toOne);
-  const say = (points: readonly [Vector3, Vector3]): readonly [Point, Point] => [
-    pointOf(points[0].clone().applyMatrix4(into)),
-    pointOf(points[1].clone().applyMatrix4(into)),
+  // What lies right at the distance counts, whatever the last digit of the arithmetic says.
+  const most = withinMm + Math.max(1e-6, withinMm * 1e-6);
+  const closest = closestOf(one.body, other.body, toOne, Math.max(most, toleranceMm));
+  const say = ([mine, theirs]: readonly [Vector3, Vector3]): readonly [Point, Point] => [
+    pointOf(mine.clone().applyMatrix4(into)),
+    pointOf(theirs.clone().applyMatrix4(into)),
   ];
-  if (inside) {
-    const kind = inside.depthMm <= 2 * toleranceMm ? 'touches' : 'overlaps';
+  const distanceMm = closest?.distanceMm ?? Infinity;
+  const inside = depthOf(one.body, other.body, { toOne, meets: distanceMm <= ON_SURFACE_MM });
+  if (inside && inside.depthMm > 2 * toleranceMm) {
     const { depthMm, at } = inside;
-    return { kind, distanceMm: 0, depthMm, toleranceMm, between: say([at, at]) };
+    return { kind: 'overlaps', distanceMm: 0, depthMm, toleranceMm, between: say([at, at]) };
   }
-  const [mine, theirs]: HitPointInfo[] = [emptyHit(), emptyHit()];
-  const hit = one.body.tree.closestPointToGeometry(
-    other.body.geometry,
-    toOne,
-    mine,
-    theirs,
-    0,
-    // What lies right at the distance counts, whatever the last digit of the arithmetic says.
-    withinMm + Math.max(1e-6, withinMm * 1e-6),
-  );
-  if (!hit || !mine || !theirs) return undefined;
-  const distanceMm = hit.distance;
-  const between = say([mine.point, theirs.point.clone().applyMatrix4(toOne)]);
-  const kind = distanceMm <= toleranceMm ? 'touches' : 'near';
-  return { kind, distanceMm: kind === 'touches' ? 0 : distanceMm, depthMm: 0, toleranceMm, between };
-}
-
-function emptyHit(): HitPointInfo {
-  return { point: new Vector3(), distance: Infinity, faceIndex: -1 };
+  if (distanceMm <= toleranceMm || inside)
+    return {
+      ...{ kind: 'touches', distanceMm: 0, depthMm: inside?.depthMm ?? 0, toleranceMm },
+      between: say(closest?.points ?? [inside?.at ?? new Vector3(), inside?.at ?? new Vector3()]),
+    };
+  if (!closest || distanceMm > most) return undefined;
+  return { kind: 'near', distanceMm, depthMm: 0, toleranceMm, between: say(closest.points) };
 }
 
 function pointOf({ x, y, z }: Vector3): Point {
@@ -107,15 +98,20 @@ interface Depth {
 /**
  * How far two bodies reach into each other: the longest way through both, from the surface of one to that of the other, found at
  * corners, in the middles of triangles and on a grid; so it is at least that. Undefined where nothing of one lies in the other.
+ *
+ * @param meets whether their surfaces do; else one can only lie in the other as a whole
  */
-function depthOf(one: SolidBody, other: SolidBody, toOne: Matrix4): Depth | undefined {
+function depthOf(
+  one: SolidBody,
+  other: SolidBody,
+  { toOne, meets }: { readonly toOne: Matrix4; readonly meets: boolean },
+): Depth | undefined {
   const common = (one.geometry.boundingBox ?? new Box3())
     .clone()
     .intersect((other.geometry.boundingBox ?? new Box3()).clone().applyMatrix4(toOne));
   if (common.isEmpty()) return undefined;
   const toOther = toOne.clone().invert();
-  const isCrossing = one.tree.intersectsGeometry(other.geometry, toOne);
-  if (!isCrossing && !hasCornerIn(one, other, toOne) && !hasCornerIn(other, one, toOther)) return undefined;
+  if (!meets && !hasCornerIn(one, other, toOne) && !hasCornerIn(other, one, toOther)) return undefined;
   let deepest: Depth = { depthMm: 0, at: common.getCenter(new Vector3()) };
   for (const point of samples(one, other, { toOne, common })) {
     const there = point.clone().applyMatrix4(toOther);
