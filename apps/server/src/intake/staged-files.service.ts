@@ -26,7 +26,10 @@ export class StagedFilesService {
   /** Binary glTF of what the file itself holds. @throws ProblemError INTAKE_UNKNOWN, NOT_FOUND, NO_GEOMETRY */
   async mesh(id: string, path: string, person: Person, asker: AbortSignal): Promise<Uint8Array> {
     const sha256 = await this.contentOf(id, path, person);
-    return this.meshes.meshFrom({ sha256, productRef: 0, names: [] }, { about: path, person, asker });
+    return this.meshes.meshFrom(
+      { sha256, productRef: 0, names: [] },
+      { about: path, person, asker, form: 'plain' },
+    );
   }
 
   private async contentOf(id: string, path: string, person: Person): Promise<string> {

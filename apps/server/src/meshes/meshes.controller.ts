@@ -15,7 +15,6 @@ import { readUpload } from '../serve/read-body.js';
 import type { JsonBytes } from '../serve/json-bytes.js';
 import { WorkHost } from '../work/work-host.js';
 import { KeptScenesService } from './kept-scenes.service.js';
-import { plainGlb } from '../jobs/packed-glb.js';
 import { MeshesService } from './meshes.service.js';
 import type { NearRequest, OverlapsRequest } from './near.service.js';
 import type { SceneRequest } from './scene.service.js';
@@ -125,8 +124,7 @@ export class MeshesController {
     @Caller() person: Person,
     @Asker() asker: AbortSignal,
   ): Promise<StreamableFile> {
-    const packed = await this.meshes.meshOf(item, person, asker);
-    const bytes = form === 'packed' ? packed : await plainGlb(packed);
-    return new StreamableFile(bytes, { type: 'model/gltf-binary' });
+    const mesh = await this.meshes.meshOf(item, { person, asker, form });
+    return new StreamableFile(mesh, { type: 'model/gltf-binary' });
   }
 }

@@ -2,14 +2,25 @@ import { randomUUID } from 'node:crypto';
 import { mkdir, readFile, rename, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Injectable } from '@nestjs/common';
+import type { MeshForm } from '@stem-trace/contract';
 import { BlobStore } from '../blobs/blob-store.js';
 import type { Person } from '../database/entities/person.js';
 import { CatalogueService } from '../store/catalogue.service.js';
+import { plainGlb } from '../jobs/packed-glb.js';
 import { TessellatePool } from '../jobs/tessellate-pool.js';
 import { ProblemError } from '../problems/problem.js';
 import type { GeometrySource } from '../queue/job.js';
 import { JobQueue } from '../queue/job-queue.js';
 import { geometryOf, keyOf, meshPath } from './geometry-source.js';
+
+export interface MeshWanted {
+  /** For messages. */
+  readonly about: string;
+  readonly person: Person;
+  readonly form: MeshForm;
+  /** Of whoever waits for it. */
+  readonly asker?: AbortSignal;
+}
 
 /** Meshes of parts, made as jobs when first asked for and kept packed beside the blobs; they can be made again. */
 @Injectable()
@@ -24,12 +35,11 @@ export class MeshesService {
   }
 
   /**
-   * @param asker of whoever waits for it
    * @throws ProblemError NO_GEOMETRY where the item's file has none of its own
    */
-  async meshOf(reference: string, person: Person, asker?: AbortSignal): Promise<Uint8Array> {
-    const version = await this.catalogue.resolve(reference, person);
-    return this.meshFrom(geometryOf(version), { about: version.number, person, ...(asker ? { asker } : {}) });
+  async meshOf(reference: string, wanted: Omit<MeshWanted, 'about'>): Promise<Uint8Array> {
+    const version = await this.catalogue.resolve(reference, wanted.person);
+    return this.meshFrom(geometryOf(version), { ...wanted, about: version.number });
   }
 
   /**
@@ -37,14 +47,12 @@ export class MeshesService {
    *
    * @throws ProblemError NO_GEOMETRY
    */
-  async meshFrom(
-    source: GeometrySource,
-    {
-      about,
-      person,
-      asker,
-    }: { readonly about: string; readonly person: Person; readonly asker?: AbortSignal },
-  ): Promise<Uint8Array> {
+  async meshFrom(source: GeometrySource, wanted: MeshWanted): Promise<Uint8Array> {
+    const packed = await this.packed(source, wanted);
+    return wanted.form === 'packed' ? packed : plainGlb(packed);
+  }
+
+  private async packed(source: GeometrySource, { about, person, asker }: MeshWanted): Promise<Uint8Array> {
     const known = await this.read(source);
     if (known) return known;
     const id = this.queue.idOf('mesh', keyOf(source));

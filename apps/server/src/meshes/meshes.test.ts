@@ -69,6 +69,16 @@ it('a mesh comes packed to whoever asks for that, and a scene says how large it 
   await expect(store.call('GET', '/api/mesh?item=T-headback&form=odd')).rejects.toThrow('form');
 });
 
+it('a file that has not come in yet has a mesh that every reader reads, too', async () => {
+  const { id } = await store.review(new Map([['cube.stp', CUBE]]));
+  const answer = await store.call('GET', `/api/staged/mesh?id=${id}&path=cube.stp`);
+  const root = (await new NodeIO().readBinary(new Uint8Array(await answer.arrayBuffer()))).getRoot();
+  expect(root.listExtensionsUsed()).toEqual([]);
+  expect(root.listScenes()).toHaveLength(1);
+  // Two triangles on each side.
+  expect(root.listMeshes()[0]?.listPrimitives()[0]?.getIndices()?.getCount()).toBe(36);
+});
+
 it('an assembly stands together from the meshes of its parts, each in all its places', async () => {
   const scene = await store.json<SceneAnswer>('GET', '/api/scene?item=T-s1');
   const counts = scene.meshes.map(({ item, at }) => `${item} ×${at.length}`).sort();

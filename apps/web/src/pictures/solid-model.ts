@@ -1,6 +1,7 @@
 /** Meshes of parts, and assemblies put together from them. */
 import type { SceneAnswer } from '@stem-trace/contract';
 import { Group, type Object3D } from 'three';
+import { MeshoptDecoder } from 'three/addons/libs/meshopt_decoder.module.js';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
 import { placeMatrix } from './place-matrix.js';
 import { withEdges } from './solid-stage.js';
@@ -9,7 +10,8 @@ import { withEdges } from './solid-stage.js';
 export async function loadMesh(address: string, signal: AbortSignal): Promise<Object3D | null> {
   const response = await fetch(address, { signal });
   if (!response.ok) return null;
-  const { scene, userData } = await new GLTFLoader().parseAsync(await response.arrayBuffer(), '');
+  const loader = new GLTFLoader().setMeshoptDecoder(MeshoptDecoder);
+  const { scene, userData } = await loader.parseAsync(await response.arrayBuffer(), '');
   const model = withEdges(scene);
   model.userData.mass = userData.mass;
   return model;

@@ -5,7 +5,8 @@ import type { MeshMass } from '@stem-trace/core';
 import pLimit from 'p-limit';
 import { useEffect, useMemo, useRef } from 'react';
 import { Box3, Group, Vector3, type Object3D } from 'three';
-import { addressOf, get } from '../api/client.js';
+import { get } from '../api/client.js';
+import { meshAddress } from './mesh-address.js';
 import { Soft } from '../ui/controls.js';
 import { saySize, saySolid, useShowing, type Showing } from '../ui/showing.js';
 import { combineLoaded } from './combine-loaded.js';
@@ -41,7 +42,7 @@ export default function SolidPicture({
     queries: placed.map((mesh) => ({
       queryKey: ['mesh', mesh.item],
       queryFn: ({ signal }: { signal: AbortSignal }) =>
-        takeTurn(() => loadMesh(addressOf('/api/mesh', { item: mesh.item }), signal)),
+        takeTurn(() => loadMesh(meshAddress(mesh.item), signal)),
       staleTime: Infinity,
       gcTime: 120_000,
     })),

@@ -1,7 +1,8 @@
 /** Draws still pictures of items, one after another, with one renderer for all of them. */
 import pLimit from 'p-limit';
 import { WebGLRenderer, type Object3D } from 'three';
-import { addressOf, get } from '../api/client.js';
+import { get } from '../api/client.js';
+import { meshAddress } from './mesh-address.js';
 import { assemble, loadMesh } from './solid-model.js';
 import { viewOf } from './solid-stage.js';
 
@@ -21,8 +22,7 @@ export function makeThumb(item: string, signal: AbortSignal): Promise<string | n
     const { meshes } = await get('/api/scene', { item, lens: 'newest' }, signal);
     if (meshes.length === 0 || meshes.length > MOST_MESHES) return null;
     const loaded: (Object3D | undefined)[] = [];
-    for (const mesh of meshes)
-      loaded.push((await loadMesh(addressOf('/api/mesh', { item: mesh.item }), signal)) ?? undefined);
+    for (const mesh of meshes) loaded.push((await loadMesh(meshAddress(mesh.item), signal)) ?? undefined);
     const model = assemble(meshes, loaded);
     return model.children.length === 0 ? null : draw(model);
   });

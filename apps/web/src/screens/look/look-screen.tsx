@@ -45,7 +45,11 @@ export function LookScreen(): React.JSX.Element {
         <Trouble>{NO_SOLIDS}</Trouble>
       ) : item.data.format === 'step' && against !== '' ? (
         <Suspense fallback={<Soft>Loading the picture …</Soft>}>
-          <LookCompare item={`${item.data.number}@${item.data.shown}`} {...{ against, lens }} />
+          <LookCompare
+            key={`${item.data.number}@${item.data.shown} ${against} ${lens}`}
+            item={`${item.data.number}@${item.data.shown}`}
+            {...{ against, lens }}
+          />
         </Suspense>
       ) : item.data.format === 'step' ? (
         <Suspense fallback={<Soft>Loading the picture …</Soft>}>

@@ -91,6 +91,8 @@ export class LookStage {
   private sections: readonly SectionPlane[] = [];
   /** What is cut, in the order in which it is told apart. */
   private cutBodies: readonly { readonly mesh: number; readonly place: number }[] = [];
+  /** Whether the cutter knows where they stand. */
+  private arePlaced = false;
   private caps: readonly Caps[] = [];
 
   constructor(
@@ -135,9 +137,7 @@ export class LookStage {
     this.looks = looks;
     this.parts.show(looks);
     this.cutBodies = this.bodiesToCut();
-    this.cutter.place(
-      this.cutBodies.map(({ mesh, place }) => ({ mesh, at: placementOf(this.parts.standsAt(mesh, place)) })),
-    );
+    this.arePlaced = false;
     this.cut();
     this.draw();
   }
@@ -358,6 +358,14 @@ export class LookStage {
   /** What is cut is clipped at once, and closed as soon as it is known how. */
   private cut(): void {
     if (this.sections.length > 0) {
+      if (!this.arePlaced)
+        this.cutter.place(
+          this.cutBodies.map(({ mesh, place }) => ({
+            mesh,
+            at: placementOf(this.parts.standsAt(mesh, place)),
+          })),
+        );
+      this.arePlaced = true;
       this.cutter.cut(this.sections);
       return;
     }

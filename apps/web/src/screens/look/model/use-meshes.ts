@@ -2,7 +2,7 @@ import type { SceneAnswer, SceneMesh } from '@stem-trace/contract';
 import { useQueryClient, type QueryClient } from '@tanstack/react-query';
 import pLimit from 'p-limit';
 import { useEffect, useMemo, useState } from 'react';
-import { addressOf } from '../../../api/client.js';
+import { meshAddress } from '../../../pictures/mesh-address.js';
 import { loadLookMesh, type LookMesh } from './look-mesh.js';
 
 const takeTurn = pLimit(4);
@@ -45,7 +45,7 @@ function fetched(queries: QueryClient, item: string): Promise<LookMesh | null> {
   return queries
     .fetchQuery({
       queryKey: ['look mesh', item],
-      queryFn: ({ signal }) => loadLookMesh(addressOf('/api/mesh', { item, form: 'packed' }), signal),
+      queryFn: ({ signal }) => loadLookMesh(meshAddress(item), signal),
       staleTime: Infinity,
       gcTime: KEPT_MS,
     })
