@@ -55,6 +55,7 @@ const FIELD_OF_VIEW = 28;
 /** What a processor that draws by itself can do while the picture is turned, so that it follows the hand. */
 const BY_PROCESSOR = { mostTurned: 60_000, sharp: 1.5, turned: 0.5 } as const;
 const MOST_TURNED = 1_000_000;
+const SETTLED_MS = 150;
 const MOST_PIXEL_RATIO = 2;
 /** How much further away one looks at something among what is around it. */
 const AROUND = 3.5;
@@ -80,6 +81,7 @@ export class LookStage {
   /** Whether somebody, or an address, has said from where one looks. */
   private isAimed = false;
   private isTurning = false;
+  private settling: ReturnType<typeof setTimeout> | undefined;
   /** Whether more is still fetched, and the picture drawn again at once. */
   private isComing = true;
   private drawing: number | undefined;
@@ -328,6 +330,7 @@ export class LookStage {
 
   end(): void {
     this.listeners.clear();
+    clearTimeout(this.settling);
     if (this.drawing !== undefined) cancelAnimationFrame(this.drawing);
     this.resizing.disconnect();
     this.controls.dispose();
@@ -458,13 +461,18 @@ export class LookStage {
   }
 
   private readonly beginTurning = (): void => {
+    clearTimeout(this.settling);
     this.isAimed = true;
     this.isTurning = true;
   };
 
+  /** A wheel turns step by step; only after the last one there is time to draw all. */
   private readonly endTurning = (): void => {
-    this.isTurning = false;
-    this.draw();
+    clearTimeout(this.settling);
+    this.settling = setTimeout(() => {
+      this.isTurning = false;
+      this.draw();
+    }, SETTLED_MS);
   };
 
   private readonly resize = (): void => {
