@@ -130,7 +130,7 @@ export class DrawnParts {
     }
   }
 
-  /** What a ray meets, the nearest first, on the meshes themselves; glass only where nothing else is shown there. */
+  /** What a ray meets, the nearest first, on the meshes themselves; glass as well. */
   hits(raycaster: Raycaster): HitUse[] {
     const parts = [...this.drawn].flatMap(([mesh, each]) => each.parts.map((part) => ({ mesh, part })));
     const found = parts.flatMap(({ mesh, part }) => part.hits(raycaster).map((hit) => ({ mesh, part, hit })));

@@ -9,6 +9,7 @@ import { lookMesh } from './look-mesh.js';
 import { coloured, coloursOf } from './colouring.js';
 import { figuresOf, sayFigures } from './figures.js';
 import { AT_FIRST, lookOf, stateOf, type LookState } from './look-state.js';
+import { looksAlike } from './looks-alike.js';
 import { measured, sayMeasured, sayShort } from './measured.js';
 import { sectionSvg } from './section-svg.js';
 import { largestFirst } from './use-meshes.js';
@@ -226,6 +227,20 @@ it('meshes that fill most of the picture come first, those whose size nobody kno
     sized('LARGE', 50, 1),
   ];
   expect(largestFirst(placed).map(({ item }) => item)).toEqual(['LARGE', 'MANY', 'SMALL', 'UNKNOWN']);
+});
+
+it('two look alike where nobody could tell, whether near or from afar', () => {
+  const camera = { from: [0, -1000, 500], at: [0, 0, 0], up: [0, 0, 1], isParallel: false } as const;
+  const moved = (mm: number, size = 1) => ({
+    ...camera,
+    from: [mm, -1000 * size, 500 * size] as const,
+  });
+  expect(looksAlike(camera, moved(1e-4))).toBe(true);
+  expect(looksAlike(camera, moved(1))).toBe(false);
+  expect(looksAlike(moved(0, 1e6), moved(1, 1e6))).toBe(true);
+  expect(looksAlike(camera, { ...camera, at: [0, 0, 1] })).toBe(false);
+  expect(looksAlike(camera, { ...camera, up: [0, 1, 0] })).toBe(false);
+  expect(looksAlike(camera, { ...camera, isParallel: true })).toBe(false);
 });
 
 it('a section goes out at full size', () => {
