@@ -1,6 +1,7 @@
-// `npm test`: types, lint, unit, server and browser tests; installs what is missing. Last line: `N passed, N failed`.
+// `npm test`: types, lint, unit, server and browser tests; installs what is missing.
+// Names at its end what failed; the last line is `N passed, N failed`.
 import { existsSync, readFileSync, rmSync } from 'node:fs';
-import { join } from 'node:path';
+import { join, relative } from 'node:path';
 import { build } from './lib/build.mjs';
 import { ensureChromium, ensureDebian, ensurePackages, ensurePostgres } from './lib/install.mjs';
 import { ROOT, start, tryRun } from './lib/run.mjs';
@@ -37,6 +38,7 @@ start(async () => {
   ];
   const passed = results.reduce((sum, result) => sum + result.passed, 0);
   const failed = results.reduce((sum, result) => sum + result.failed, 0);
+  for (const name of results.flatMap(({ names }) => names ?? [])) console.log(`FAILED ${name}`);
   console.log(`${passed} passed, ${failed} failed`);
   process.exitCode = failed > 0 ? 1 : 0;
 });
@@ -57,7 +59,7 @@ async function check(name, command, args) {
   const { code, output } = await tryRun(command, args, { quiet: true });
   console.log(`\n— ${name}${code === 0 ? '' : ' FAILED'}`);
   if (output.trim() !== '') console.log(output.trimEnd());
-  return { passed: code === 0 ? 1 : 0, failed: code === 0 ? 0 : 1 };
+  return code === 0 ? { passed: 1, failed: 0 } : { passed: 0, failed: 1, names: [name] };
 }
 
 async function vitest(name, config) {
@@ -65,9 +67,10 @@ async function vitest(name, config) {
   const report = join(REPORTS, `${name}.json`);
   const args = ['run', '-c', config, '--reporter=default', '--reporter=json', `--outputFile.json=${report}`];
   const { code } = await tryRun(bin('vitest'), args);
-  return counted(code, report, ({ numPassedTests, numFailedTests }) => ({
+  return counted(name, code, report, ({ numPassedTests, numFailedTests, testResults }) => ({
     passed: numPassedTests,
     failed: numFailedTests,
+    names: testResults.flatMap((file) => failedIn(file)),
   }));
 }
 
@@ -78,15 +81,29 @@ async function browser() {
     cwd: join(ROOT, 'e2e'),
     env: { ...process.env, PLAYWRIGHT_JSON_OUTPUT_NAME: report },
   });
-  return counted(code, report, ({ stats }) => ({
+  return counted('browser', code, report, ({ stats, suites }) => ({
     passed: stats.expected,
     failed: stats.unexpected + stats.flaky,
+    names: suites.flatMap(({ file, specs }) =>
+      specs.filter(({ ok }) => !ok).map(({ title }) => `${file} › ${title}`),
+    ),
   }));
 }
 
+/** What failed in a file of tests, each with the first line of why; a file that could not even be read is one. */
+function failedIn({ name, status, message, assertionResults }) {
+  const file = relative(ROOT, name);
+  const failed = assertionResults.filter((test) => test.status === 'failed');
+  if (failed.length === 0 && status === 'failed') return [`${file}: ${firstLine(message)}`];
+  return failed.map((test) => `${file} › ${test.fullName}: ${firstLine(test.failureMessages[0] ?? '')}`);
+}
+
+const firstLine = (text) => text.split('\n', 1)[0];
+
 /** A run that failed without a failing test, or without a report, counts as one failure. */
-function counted(code, report, read) {
-  if (!existsSync(report)) return { passed: 0, failed: 1 };
-  const { passed, failed } = read(JSON.parse(readFileSync(report, 'utf8')));
-  return { passed, failed: code !== 0 && failed === 0 ? 1 : failed };
+function counted(run, code, report, read) {
+  if (!existsSync(report)) return { passed: 0, failed: 1, names: [`${run} tests: no report`] };
+  const { passed, failed, names } = read(JSON.parse(readFileSync(report, 'utf8')));
+  if (code === 0 || failed > 0) return { passed, failed, names };
+  return { passed, failed: 1, names: [...names, `${run} tests: ended with ${code}`] };
 }
