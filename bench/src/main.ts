@@ -13,7 +13,7 @@ import { toMarkdown } from './report.js';
 import { benchStructureIndex, indexMarkdown } from './structure-index.js';
 import { benchStepStructure } from './step-structure.js';
 
-const results = [await benchStepStructure(), await benchIntake(), await benchBills(), benchLook()];
+const results = [await benchStepStructure(), await benchIntake(), await benchBills(), await benchLook()];
 const lookAtSize = await benchLookAtSize();
 const sizes = await benchStructureIndex();
 const atSize = await benchAtSize();

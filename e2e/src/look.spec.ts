@@ -33,10 +33,12 @@ test('a part says what was clicked at, and an assembly what is near, cut and hid
   await page.keyboard.type('Round this edge');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('button', { name: /Round this edge.*to change/ })).toBeVisible();
-  const sign = picture(page, 'FM-3302').locator('svg text').filter({ hasText: '1' });
+  const sign = picture(page, 'FM-3302').locator('svg text.number').filter({ hasText: '1' });
   const before = await sign.boundingBox();
   await picture(page, 'FM-3302').press('5');
   await expect.poll(async () => (await sign.boundingBox())?.y).not.toBe(before?.y);
+
+  await drawsOnModel(page, sign);
 
   await look(page, 'FM-2300');
   const uses = page.getByRole('treegrid', { name: 'Uses in the picture' });
@@ -77,6 +79,112 @@ test('a part says what was clicked at, and an assembly what is near, cut and hid
   await page.getByRole('combobox', { name: 'Section' }).selectOption('x');
   await expect(page.getByRole('group', { name: 'Section across x' })).toBeVisible();
   await expectAccessible(page);
+});
+
+/** A cloud by hand, which can be taken elsewhere; a distance across, which says how long it is. @param pin drawn before */
+async function drawsOnModel(page: Page, pin: Locator): Promise<void> {
+  const list = page.getByRole('region', { name: 'Drawn and written' });
+  const box = (await picture(page, 'FM-3302').boundingBox()) ?? { x: 0, y: 0, width: 0, height: 0 };
+  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+  const drag = async (from: readonly [number, number], to: readonly [number, number]): Promise<void> => {
+    await page.mouse.move(x + from[0], y + from[1]);
+    await page.mouse.down();
+    await page.mouse.move(x + to[0], y + to[1], { steps: 4 });
+    await page.mouse.up();
+  };
+  await list.getByRole('button', { name: 'Cloud', exact: true }).click();
+  await drag([-90, -90], [-30, -50]);
+  await page.keyboard.type('Window here');
+  await page.keyboard.press('Enter');
+  await expect(list.getByRole('button', { name: /Window here.*to change/ })).toBeVisible();
+  // From above all of it is in sight: a ball around 300 × 400 × 6 mm, with a twentieth around it, under 28 degrees.
+  await list.getByRole('button', { name: 'Distance', exact: true }).click();
+  await drag([-50, 60], [50, 60]);
+  await page.keyboard.press('Enter');
+  const said = await list.getByText(/^[\d.]+ mm/).textContent();
+  const seen = (1.05 * Math.hypot(300, 400, 6)) / Math.cos((14 * Math.PI) / 180);
+  const wanted = (100 * seen) / box.height;
+  expect(Math.abs(parseFloat(said ?? '') / wanted - 1)).toBeLessThan(0.02);
+  const cloud = picture(page, 'FM-3302').locator('svg text.number').filter({ hasText: '2' });
+  const before = await cloud.boundingBox();
+  await drag([-90, -90], [-60, -90]);
+  await expect
+    .poll(async () => Math.round(((await cloud.boundingBox())?.x ?? 0) - (before?.x ?? 0)))
+    .toBe(30);
+  await expect(pin).toBeVisible();
+}
+
+test('where nothing is drawn in three dimensions, pictures stand still and still say what is where', async ({
+  page,
+}) => {
+  await page.addInitScript(() => {
+    const own = HTMLCanvasElement.prototype.getContext;
+    // As in a browser that has none.
+    HTMLCanvasElement.prototype.getContext = function (
+      this: HTMLCanvasElement,
+      kind: string,
+      ...rest: unknown[]
+    ) {
+      return kind.startsWith('webgl')
+        ? null
+        : (own as (...all: unknown[]) => unknown).call(this, kind, ...rest);
+    } as typeof own;
+  });
+  await signIn(page);
+  await page.goto(address('/look?item=FM-2210'));
+  await expect(page.getByText(/WebGL is off or missing/)).toBeVisible();
+  const still = page.getByRole('img', { name: /^FM-2210@.* from a corner/ });
+  await expect(still).toHaveAttribute('aria-busy', 'false', { timeout: 60_000 });
+  await still.click();
+  const uses = page.getByRole('treegrid', { name: 'Uses in the picture' });
+  await expect(uses.getByRole('row', { name: /FM-3211/ })).toHaveAttribute('aria-selected', 'true');
+  await expect(measured(page)).toContainText('box 120 × 120 × 95 mm');
+  // From above the lid lies over it.
+  await page.keyboard.press('5');
+  const above = page.getByRole('img', { name: /^FM-2210@.* from above/ });
+  await expect(above).toHaveAttribute('aria-busy', 'false');
+  await expect(async () => {
+    await above.click();
+    await expect(uses.getByRole('row', { name: /FM-3213/ })).toHaveAttribute('aria-selected', 'true', {
+      timeout: 1000,
+    });
+  }).toPass();
+  await expectAccessible(page);
+});
+
+test('on a tablet one finger draws on a drawing, and two magnify it without leaving anything', async ({
+  browser,
+}) => {
+  const context = await browser.newContext({ hasTouch: true, viewport: { width: 768, height: 1024 } });
+  const page = await context.newPage();
+  await signIn(page, 'teodor');
+  await page.goto(address('/look?item=FM-3302-D'));
+  const board = page.getByRole('application', { name: /^Drawing FM-3302-D/ });
+  await expect(board).toBeVisible();
+  await page.getByRole('button', { name: /^Pen/ }).click();
+  const touch = await context.newCDPSession(page);
+  const box = (await board.boundingBox()) ?? { x: 0, y: 0, width: 0, height: 0 };
+  const fingers = async (type: string, ...spots: readonly (readonly [number, number])[]): Promise<void> => {
+    const touchPoints = spots.map(([x, y], id) => ({ x: box.x + x, y: box.y + y, id }));
+    await touch.send('Input.dispatchTouchEvent', { type: type as 'touchStart', touchPoints });
+  };
+  // Two fingers, one after the other: what the first began is given up.
+  await fingers('touchStart', [100, 100]);
+  await fingers('touchMove', [110, 110]);
+  await fingers('touchStart', [110, 110], [200, 200]);
+  await fingers('touchMove', [60, 60], [260, 260]);
+  await fingers('touchEnd', [60, 60]);
+  await fingers('touchEnd');
+  const words = page.getByRole('textbox', { name: 'What it says' });
+  await expect(words).toHaveCount(0);
+  await fingers('touchStart', [100, 100]);
+  for (let at = 1; at <= 10; at++) await fingers('touchMove', [100 + 12 * at, 100 + 5 * at]);
+  await fingers('touchEnd');
+  await expect(words).toBeVisible();
+  await words.fill('By hand');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: /By hand.*to change, Teodor Wick/ })).toBeVisible();
+  await context.close();
 });
 
 test('a view is coloured, taken apart, kept, and opened by its address', async ({ page }) => {
@@ -138,6 +246,22 @@ test('another part is tried where one stands, and a variant derived with it', as
   await expect(page.getByText(/1 swapped/)).toBeVisible({ timeout: 30_000 });
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByText(/1 swapped/)).toHaveCount(0);
+
+  // One more bolt on a face, by which the assembly is entered.
+  await look(page, 'FM-2300');
+  await picture(page, 'FM-2300').click();
+  await page.getByRole('button', { name: 'Try one on this face …' }).click();
+  await page.getByRole('combobox', { name: 'Try this item' }).fill('FM-9006');
+  await page
+    .getByRole('option', { name: /FM-9006/ })
+    .first()
+    .click();
+  await page.getByRole('button', { name: 'Try it' }).click();
+  const bolt = page.getByRole('group', { name: 'Tried: FM-9006' });
+  await expect(bolt).toContainText('tried in FM-2300');
+  await expect(measured(page)).toContainText('box ', { timeout: 60_000 });
+  await bolt.getByRole('link', { name: 'Derive with it' }).click();
+  await expect(page.getByText(/1 added/)).toBeVisible({ timeout: 30_000 });
 });
 
 test('a variant and its origin are compared in three dimensions', async ({ page }) => {

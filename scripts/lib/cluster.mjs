@@ -26,7 +26,7 @@ export async function startCluster({ bin, folder, settings = {}, port: wanted })
     listen_addresses: '127.0.0.1',
     port,
     unix_socket_directories: '',
-    max_connections: 60,
+    max_connections: 100,
     shared_buffers: '256MB',
     log_min_messages: 'fatal',
     ...settings,

@@ -35,6 +35,8 @@ export interface AddChoice {
   readonly like: string;
   /** Millimetres along the axes of the assembly, from there. */
   readonly at: readonly number[];
+  /** Direction in the axes of the assembly that its z gets, as where it stands on a face; turned as `like` says where absent. */
+  readonly along?: readonly number[];
 }
 
 /** Properties that a copy gets. */

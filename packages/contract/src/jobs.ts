@@ -5,6 +5,7 @@ export const JOB_KINDS = [
   'intake',
   'unpack',
   'proof',
+  'overlaps',
   'wish',
   'mesh',
   'shape',

@@ -1,5 +1,6 @@
 /** What is looked at: what the colours of a picture tell, scenes that are kept, what overlaps, tables and flowing text. */
 import type { State } from './items.js';
+import type { JobView } from './jobs.js';
 import type { LensText } from './reference.js';
 import type { NearRow } from './structure.js';
 
@@ -42,7 +43,28 @@ export interface TraitsAnswer {
  * corners in the scenes after the first, whose extras say how far these lie off (`errorMm`).
  */
 export const MESH_FORMS = ['plain', 'packed'] as const;
+/** So many can be asked for at once. */
+export const MOST_MESHES = 100;
 export type MeshForm = (typeof MESH_FORMS)[number];
+
+/** Which pairs are wanted: of all uses of a scene, of some with all others, or of some with some others. */
+export interface OverlapsQuestion {
+  readonly item: string;
+  readonly lens: LensText;
+  /** Places of uses in the scene’s `nodes`, with commas between; absent where all are meant. */
+  readonly of?: string;
+  readonly to?: string;
+  /** How many nodes the scene had when they were selected. */
+  readonly nodes: number;
+  /** Names of classes that are left out, with commas between. */
+  readonly without: string;
+}
+
+/** How far the pairs are gone through, and what was found once all are. */
+export interface OverlapsProgress {
+  readonly job: JobView;
+  readonly found: OverlapsAnswer | null;
+}
 
 /** All that touches or overlaps, the deepest first. */
 export interface OverlapsAnswer {

@@ -22,6 +22,7 @@ import type {
   KeptScene,
   KeptScenesAnswer,
   OverlapsAnswer,
+  OverlapsProgress,
   SceneKept,
   TraitsAnswer,
 } from './look.js';
@@ -213,6 +214,7 @@ export interface RouteAnswers {
   'GET /api/scene': SceneAnswer;
   'GET /api/near': NearAnswer;
   'GET /api/overlaps': OverlapsAnswer;
+  'POST /api/overlaps': OverlapsProgress;
   'GET /api/scene/traits': TraitsAnswer;
   'GET /api/scenes': KeptScenesAnswer;
   'GET /api/scenes/one': KeptScene;
@@ -221,6 +223,7 @@ export interface RouteAnswers {
   'POST /api/scenes/remove': undefined;
   'GET /api/document': DocumentAnswer;
   'GET /api/mesh': Uint8Array;
+  'POST /api/meshes': Uint8Array;
   'GET /api/notices': NoticesAnswer;
   'POST /api/notices/read': undefined;
   'POST /api/watch': undefined;

@@ -6,6 +6,9 @@ import type {
   KeptScenesAnswer,
   LikeAnswer,
   MeshForm,
+  OverlapsAnswer,
+  OverlapsProgress,
+  OverlapsQuestion,
   SceneKept,
 } from '@stem-trace/contract';
 import { Caller } from '../serve/access.guard.js';
@@ -16,7 +19,8 @@ import type { JsonBytes } from '../serve/json-bytes.js';
 import { WorkHost } from '../work/work-host.js';
 import { KeptScenesService } from './kept-scenes.service.js';
 import { MeshesService } from './meshes.service.js';
-import type { NearRequest, OverlapsRequest } from './near.service.js';
+import type { NearRequest } from './near.service.js';
+import { OverlapsService } from './overlaps.service.js';
 import type { SceneRequest } from './scene.service.js';
 import { ShapesService } from './shapes.service.js';
 import type { Request } from 'express';
@@ -32,6 +36,7 @@ export class MeshesController {
     private readonly shapes: ShapesService,
     private readonly work: WorkHost,
     private readonly scenes: KeptScenesService,
+    private readonly overlapping: OverlapsService,
   ) {}
 
   @Serve('GET /api/like')
@@ -74,12 +79,19 @@ export class MeshesController {
 
   @Serve('GET /api/overlaps')
   overlaps(
-    @Input() { item, lens, of, to, nodes, without }: OverlapsRequest,
+    @Input() question: OverlapsQuestion,
     @Caller() person: Person,
     @Asker() asker: AbortSignal,
-  ): Promise<JsonBytes> {
-    const uses = { ...(of === undefined ? {} : { of }), ...(to === undefined ? {} : { to }) };
-    return this.work.json('overlaps', { item, lens, ...uses, nodes, without }, person, asker);
+  ): Promise<OverlapsAnswer> {
+    return this.overlapping.found(question, person, asker);
+  }
+
+  @Serve('POST /api/overlaps')
+  askOverlaps(
+    @Input() question: OverlapsQuestion & { again: boolean },
+    @Caller() person: Person,
+  ): Promise<OverlapsProgress> {
+    return this.overlapping.ask(question, person);
   }
 
   @Serve('GET /api/scene/traits')
@@ -114,6 +126,19 @@ export class MeshesController {
   @Serve('POST /api/scenes/remove')
   remove(@Input() { id }: { id: string }, @Caller() person: Person): Promise<void> {
     return this.scenes.remove(id, person);
+  }
+
+  @Serve('POST /api/meshes')
+  async many(
+    @Input() { items }: { items: readonly string[] },
+    @Caller() person: Person,
+  ): Promise<StreamableFile> {
+    const kept = await this.meshes.keptOf(items, person);
+    const lengths = Buffer.alloc(4 * kept.length);
+    kept.forEach((mesh, at) => lengths.writeUInt32LE(mesh?.length ?? 0, 4 * at));
+    return new StreamableFile(Buffer.concat([lengths, ...kept.flatMap((mesh) => mesh ?? [])]), {
+      type: 'application/octet-stream',
+    });
   }
 
   /** Binary glTF 2.0; mass properties from the mesh in the root's extras. */

@@ -18,6 +18,7 @@ import { WorkModule } from '../work/work.module.js';
 import { KeptScenesService } from './kept-scenes.service.js';
 import { MeshesController } from './meshes.controller.js';
 import { MeshesService } from './meshes.service.js';
+import { OverlapsService } from './overlaps.service.js';
 import { ShapesService, type ShapesNeeds } from './shapes.service.js';
 
 /** Three dimensions, and which parts are alike. */
@@ -27,6 +28,7 @@ import { ShapesService, type ShapesNeeds } from './shapes.service.js';
   providers: [
     MeshesService,
     KeptScenesService,
+    OverlapsService,
     {
       provide: ShapesService,
       useFactory: (options: AppOptions, ...needs: ShapesNeeds) =>

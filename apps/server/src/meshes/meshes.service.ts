@@ -43,6 +43,18 @@ export class MeshesService {
   }
 
   /**
+   * Those that are kept already, packed, in the order in which they are asked for; undefined where one has to be made first.
+   *
+   * @throws ProblemError INPUT_INVALID where two name the same
+   */
+  async keptOf(references: readonly string[], person: Person): Promise<(Uint8Array | undefined)[]> {
+    const versions = await this.catalogue.resolveAll(references, person);
+    if (versions.length !== references.length)
+      throw new ProblemError('INPUT_INVALID', 'Two of these name the same version. Name each once.');
+    return Promise.all(versions.map((version) => this.read(geometryOf(version))));
+  }
+
+  /**
    * Of geometry that need not be of an item yet. Whether somebody may see it is for who asks to know.
    *
    * @throws ProblemError NO_GEOMETRY

@@ -7,13 +7,14 @@ import type {
   LikeAnswer,
   NearAnswer,
   OverlapsAnswer,
+  OverlapsProgress,
   SceneAnswer,
   SceneLook,
   TraitsAnswer,
 } from '@stem-trace/contract';
 import type { MeshMass } from '@stem-trace/core';
 import excel from 'exceljs';
-import { afterAll, beforeAll, expect, it } from 'vitest';
+import { afterAll, beforeAll, expect, it, vi } from 'vitest';
 import {
   readExchangeFile,
   readExchangeSet,
@@ -67,6 +68,18 @@ it('a mesh comes packed to whoever asks for that, and a scene says how large it 
   }
   expect(triangles).toBeGreaterThanOrEqual((primitive?.getIndices()?.getCount() ?? 0) / 3);
   await expect(store.call('GET', '/api/mesh?item=T-headback&form=odd')).rejects.toThrow('form');
+});
+
+it('meshes that are kept come together, in the order in which they are asked for', async () => {
+  const named = ['T-tailturbine', 'T-s1', 'T-headback'];
+  const one = async (item: string): Promise<Buffer> =>
+    Buffer.from(await (await store.call('GET', `/api/mesh?item=${item}&form=packed`)).arrayBuffer());
+  const [first, last] = [await one('T-tailturbine'), await one('T-headback')];
+  const bytes = Buffer.from(await (await store.call('POST', '/api/meshes', { items: named })).arrayBuffer());
+  expect([0, 4, 8].map((at) => bytes.readUInt32LE(at))).toEqual([first.length, 0, last.length]);
+  expect(bytes.subarray(12)).toEqual(Buffer.concat([first, last]));
+  await expect(store.call('POST', '/api/meshes', { items: ['T-s1', 'T-S1'] })).rejects.toThrow(/same/);
+  await expect(store.call('POST', '/api/meshes', { items: ['T-s1', 'NOPE'] })).rejects.toThrow(/NOPE/);
 });
 
 it('a file that has not come in yet has a mesh that every reader reads, too', async () => {
@@ -221,6 +234,12 @@ it('what lies near is told surface to surface, of any use with all that lies in 
     WITH made AS (INSERT INTO class (name) VALUES ('Fastener') RETURNING id)
     UPDATE item SET class_id = made.id FROM made WHERE number = 'N-C'`);
   expect(await deep('&without=fastener')).toEqual([]);
+  const ask = (again: boolean): Promise<OverlapsProgress> =>
+    store.json('POST', '/api/overlaps', { item: 'N-TOP', nodes: nodes.length, again });
+  // A person who left asks the same later, and is given what was found.
+  const begun = await ask(true);
+  expect(begun.job).toMatchObject({ kind: 'overlaps', about: 'What touches and overlaps in N-TOP' });
+  await vi.waitFor(async () => expect((await ask(false)).found).toEqual(await overlaps()), 10_000);
   const { rows, of } = await store.json<TraitsAnswer>('GET', '/api/scene/traits?item=N-TOP');
   expect(of.map((at) => rows[at]?.number)).toEqual(nodes.map(({ number }) => number));
   expect(rows.find(({ number }) => number === 'N-C')).toMatchObject({

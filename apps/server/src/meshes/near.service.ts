@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import type { LensText, NearAnswer, NearRow, OverlapsAnswer } from '@stem-trace/contract';
+import type { LensText, NearAnswer, NearRow, OverlapsAnswer, OverlapsQuestion } from '@stem-trace/contract';
 import { near, overlapsOf, type Near, type PlacedBody, type SolidBody } from '@stem-trace/core/look';
 import { LRUCache } from 'lru-cache';
 import type { DataSource } from 'typeorm';
@@ -7,6 +7,7 @@ import type { BlobStore } from '../blobs/blob-store.js';
 import type { Person } from '../database/entities/person.js';
 import { readRows, text } from '../database/read-rows.js';
 import { ProblemError } from '../problems/problem.js';
+import type { JobProgress } from '../queue/job-progress.js';
 import { geometryOf, keyOf, meshPath } from './geometry-source.js';
 import { readBody } from './read-body.js';
 import type { PlacedScene, SceneService } from './scene.service.js';
@@ -21,17 +22,6 @@ export interface NearRequest {
   /** How many nodes the scene had when they were selected. */
   readonly nodes: number;
   readonly within: number;
-}
-
-export interface OverlapsRequest {
-  readonly item: string;
-  readonly lens: LensText;
-  /** Uses of which all pairs with the others are wanted; absent where all pairs are. */
-  readonly of?: string;
-  readonly to?: string;
-  readonly nodes: number;
-  /** Names of classes that are left out, with commas between. */
-  readonly without: string;
 }
 
 /** More than anybody goes through. */
@@ -79,11 +69,13 @@ export class NearService {
   /**
    * All pairs that touch or overlap, of all, of some uses with the others, or of some with some others.
    *
-   * @throws ProblemError INPUT_INVALID as `near`
+   * @param progress told pair by pair; what it throws ends the search
+   * @throws ProblemError INPUT_INVALID as `near`; JOB_CANCELLED
    */
   async overlaps(
-    { item, lens, of, to, nodes: count, without }: OverlapsRequest,
+    { item, lens, of, to, nodes: count, without }: OverlapsQuestion,
     person: Person,
+    progress: JobProgress,
   ): Promise<OverlapsAnswer> {
     const scene = await this.scenes.placed({ item, lens }, person);
     refuseOther(item, scene, count);
@@ -98,7 +90,10 @@ export class NearService {
       const isTheirs = (node: number): boolean => !mine.has(node) && (theirs?.has(node) ?? true);
       return (isMine(a) && isTheirs(b)) || (isMine(b) && isTheirs(a));
     };
-    const found = overlapsOf(placed, { isAsked });
+    const found = await overlapsOf(placed, {
+      isAsked,
+      onProgress: (done, total) => progress.goOn(done, total),
+    });
     return {
       rows: found.slice(0, MOST_OVERLAPS).map((each) => rowOf(each, { mine: placed, others: placed, scene })),
       more: Math.max(0, found.length - MOST_OVERLAPS),

@@ -1,4 +1,4 @@
-import type { JobKind } from '@stem-trace/contract';
+import type { JobKind, OverlapsQuestion } from '@stem-trace/contract';
 import type { JobRef } from './job-progress.js';
 
 /** One part's geometry: all of a file, or a product of it. */
@@ -16,6 +16,7 @@ export interface JobInputs {
   intake: Nothing;
   unpack: Nothing;
   proof: { readonly item: string };
+  overlaps: { readonly question: OverlapsQuestion };
   /** The id of a wish sheet. */
   wish: { readonly sheet: string };
   mesh: GeometrySource;

@@ -205,7 +205,8 @@ export async function composeWork(
       family: (input, person) => lineage.family(input, person),
       scene: (input, person) => scenes.sceneOf(input, person),
       near: (input, person) => nears.near(input, person),
-      overlaps: (input, person) => nears.overlaps(input, person),
+      overlaps: ({ question, job }, person) =>
+        nears.overlaps(question, person, new JobProgress(database, job)),
       traits: (input, person) => traits.traits(input, person),
       document: ({ item }, person) => documents.open(item, person),
       'derive preview': (input, person) => derivations.preview(input, person),

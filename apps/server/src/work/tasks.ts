@@ -26,6 +26,7 @@ import type {
   NewBillRequest,
   NewRecipeRequest,
   OverlapsAnswer,
+  OverlapsQuestion,
   PlanGround,
   PrintRequest,
   ReadinessAnswer,
@@ -57,7 +58,7 @@ import type { CompareRequest, CompareThreeRequest } from '../compare/compare.ser
 import type { JoinRequest } from '../fetch/join.service.js';
 import type { ProofFormat } from '../derive/proof-file.js';
 import type { CarriedOut } from '../intake/intake-carrier.js';
-import type { NearRequest, OverlapsRequest } from '../meshes/near.service.js';
+import type { NearRequest } from '../meshes/near.service.js';
 import type { SceneRequest } from '../meshes/scene.service.js';
 import type { JobRef } from '../queue/job-progress.js';
 import type { WishOutcome } from '../wish/wishes.service.js';
@@ -92,7 +93,7 @@ export interface WorkTasks {
   family: [input: ItemUnderLens, answer: FamilyAnswer];
   scene: [input: SceneRequest, answer: SceneAnswer];
   near: [input: NearRequest, answer: NearAnswer];
-  overlaps: [input: OverlapsRequest, answer: OverlapsAnswer];
+  overlaps: [input: { readonly question: OverlapsQuestion; readonly job?: JobRef }, answer: OverlapsAnswer];
   traits: [input: SceneRequest, answer: TraitsAnswer];
   document: [input: { readonly item: string }, answer: DocumentAnswer];
   'derive preview': [input: DeriveRequest, answer: DerivePreview];
@@ -159,7 +160,7 @@ export const TIME_LIMITS_MS: Readonly<Partial<Record<WorkKind, number>>> = {
   family: 120_000,
   scene: 30_000,
   near: 60_000,
-  overlaps: 120_000,
+  overlaps: 900_000,
   traits: 30_000,
   document: 60_000,
   'derive preview': 60_000,

@@ -57,8 +57,12 @@ export function buildAddress(bill: string): string {
   return `/build?bill=${encodeURIComponent(bill)}`;
 }
 
-export function deriveAddress(item: string): string {
-  return `/derive?item=${encodeURIComponent(item)}`;
+/** @param change what is decided as soon as one is there: `swap` as `OLD=NEW`, or `add` as the JSON of an `AddChoice` */
+export function deriveAddress(
+  item: string,
+  change: { readonly swap?: string; readonly add?: string } = {},
+): string {
+  return `/derive?${new URLSearchParams({ item, ...change }).toString()}`;
 }
 
 /** @param recipe `NUMBER` or `NUMBER@A/3` */

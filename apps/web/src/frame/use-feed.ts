@@ -7,7 +7,7 @@ const TOUCHES: Readonly<Record<FeedKind, readonly string[]>> = {
   holds: ['holds', 'items', 'item', 'structure'],
   items: ['items', 'item', 'structure', 'compare', 'holds'],
   notices: ['notices'],
-  jobs: ['jobs', 'proof', 'intake'],
+  jobs: ['jobs', 'proof', 'overlaps', 'intake'],
   shapes: ['like'],
   marks: ['mark-up'],
   scenes: ['scenes'],

@@ -34,4 +34,4 @@ function asked(): Drawing {
 }
 
 export const NO_SOLIDS =
-  'This browser draws nothing in three dimensions: WebGL is off or missing. Turn on hardware acceleration in its settings, or use another browser. Structure, drawings and documents are there all the same.';
+  'This browser draws nothing in three dimensions: WebGL is off or missing. Turn on hardware acceleration in its settings, or use another browser.';

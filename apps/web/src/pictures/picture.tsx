@@ -34,7 +34,12 @@ const BY_FORMAT: Readonly<
     | null
   >
 > = {
-  step: (props) => (canDrawSolids() ? <SolidPicture {...props} /> : <Soft>{NO_SOLIDS}</Soft>),
+  step: (props) =>
+    canDrawSolids() ? (
+      <SolidPicture {...props} />
+    ) : (
+      <Soft>{NO_SOLIDS} Look shows pictures that stand still.</Soft>
+    ),
   dxf: (props) => <DrawingPicture {...props} />,
   pdf: (props) => <PagePicture {...props} />,
   image: (props) => <ImagePicture {...props} />,

@@ -50,4 +50,12 @@ export const FILES_ROUTES = {
     wants: 'see',
     answer: { media: 'model/gltf-binary' },
   },
+  'POST /api/meshes': {
+    does: 'Packed meshes of many parts, of those that are kept already: a length of each (32 bits, little-endian; 0 where none is kept), then their bytes',
+    room: 'files',
+    status: 200,
+    wants: 'see',
+    isQuestion: true,
+    answer: { media: 'application/octet-stream' },
+  },
 } as const satisfies RoomRoutes;

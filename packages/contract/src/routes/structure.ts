@@ -155,6 +155,14 @@ export const STRUCTURE_ROUTES = {
     wants: 'see',
     answer: 'OverlapsAnswer',
   },
+  'POST /api/overlaps': {
+    does: 'How far the search for all that touches or overlaps is; begins it where there is none',
+    room: 'structure',
+    status: 200,
+    wants: 'see',
+    isQuestion: true,
+    answer: 'OverlapsProgress',
+  },
   'GET /api/scene/traits': {
     does: 'What the colours of a scene can tell: state, holder, class, mass, age, lineage',
     room: 'structure',

@@ -106,6 +106,14 @@ export const deriveSchema = Joi.object<DeriveRequest>({
         name: text(200).allow('').default(''),
         like: number.allow('').default(''),
         at: Joi.array().items(Joi.number().min(-1e9).max(1e9)).length(3).default([0, 0, 0]),
+        along: Joi.array()
+          .items(Joi.number().min(-1).max(1))
+          .length(3)
+          .custom((along: number[], helpers) =>
+            Math.hypot(...along) < 1e-6
+              ? helpers.message({ custom: '"along" has no length, so that nothing can be turned to it.' })
+              : along,
+          ),
       }),
     )
     .max(1000)

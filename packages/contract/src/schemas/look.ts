@@ -3,6 +3,7 @@ import Joi from 'joi';
 import {
   COLOURED_BY,
   MESH_FORMS,
+  MOST_MESHES,
   type ChangeSceneRequest,
   type KeepSceneRequest,
   type SceneLook,
@@ -21,6 +22,10 @@ export const meshSchema = Joi.object({
     .default('plain'),
 });
 
+export const meshesSchema = Joi.object({
+  items: Joi.array().items(reference.required()).min(1).max(MOST_MESHES).unique().required(),
+});
+
 export const nearSchema = Joi.object({
   ...{ item: reference.required(), lens, of: places.required(), to: places, nodes: count },
   within: Joi.number().min(0).max(1e6).default(0),
@@ -31,6 +36,8 @@ export const overlapsSchema = Joi.object({
   /** Names of classes that are left out, with commas between. */
   without: Joi.string().max(1000).allow('').default(''),
 });
+
+export const overlapsAskSchema = overlapsSchema.keys({ again: Joi.boolean().default(false) });
 
 const coordinate = Joi.number().min(-1e9).max(1e9).unsafe().required();
 const point = Joi.array().ordered(coordinate, coordinate, coordinate).length(3);

@@ -17,4 +17,5 @@ export {
   type SectionPoint,
 } from './section.js';
 export { placedSurface, surfaceOf, type Surface } from './surface.js';
+export { stillOf, type Still, type StillPart, type StillView, type Tint } from './still.js';
 export { spreadOf, type SpreadUse } from './spread.js';

@@ -11,11 +11,16 @@ const stand = ([x, y, z]: readonly [number, number, number]): PlacedBody => ({
   at: [1, 0, 0, x, 0, 1, 0, y, 0, 0, 1, z],
 });
 
-it('finds exactly the pairs that asking for each alone finds, with the depth that cubes have', () => {
-  fc.assert(
-    fc.property(fc.array(place, { maxLength: 9 }), (places) => {
+it('finds exactly the pairs that asking for each alone finds, with the depth that cubes have', async () => {
+  await fc.assert(
+    fc.asyncProperty(fc.array(place, { maxLength: 9 }), async (places) => {
       const placed = places.map(stand);
-      const said = overlapsOf(placed).map(({ of, other, kind, depthMm }) => ({ of, other, kind, depthMm }));
+      const said = (await overlapsOf(placed)).map(({ of, other, kind, depthMm }) => ({
+        of,
+        other,
+        kind,
+        depthMm,
+      }));
       const wanted = placed.flatMap((one, of) =>
         near([one], placed.slice(of + 1), 2e-6)
           .filter(({ kind }) => kind !== 'near')
@@ -37,15 +42,19 @@ it('finds exactly the pairs that asking for each alone finds, with the depth tha
   );
 });
 
-it('compares only what is asked for, and says how far it is', () => {
+it('compares only what is asked for, says how far it is, and ends where that throws', async () => {
   const placed = [0, 5, 8].map((x) => stand([x, 0, 0]));
   const steps: number[] = [];
-  const found = overlapsOf(placed, {
+  const found = await overlapsOf(placed, {
     isAsked: (one, other) => one !== 0 || other !== 1,
-    onProgress: (done, of) => steps.push(done, of),
+    onProgress: (done, of) => void steps.push(done, of),
   });
   expect(found.map(({ of, other }) => [of, other])).toEqual([
     ...[[1, 2], [0, 2]], // prettier-ignore
   ]);
   expect(steps).toEqual([0, 2]);
+  const onProgress = (): never => {
+    throw new Error('enough');
+  };
+  await expect(overlapsOf(placed, { onProgress })).rejects.toThrow('enough');
 });

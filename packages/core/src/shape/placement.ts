@@ -26,6 +26,26 @@ export function invertRigid(m: Placement): Placement {
   return out;
 }
 
+/**
+ * What stands on a face: the origin at a point, z along a direction, turned to it the shortest way.
+ *
+ * @param point x, y, z in millimetres
+ * @param along of any length but zero
+ */
+export function standingOn(point: readonly number[], along: readonly number[]): Placement {
+  const length = Math.hypot(...along);
+  const [x = 0, y = 0, z = 0] = along.map((each) => each / length);
+  // A half turn has no shortest way; it goes about x.
+  if (1 + z < 1e-12) return [1, 0, 0, point[0] ?? 0, 0, -1, 0, point[1] ?? 0, 0, 0, -1, point[2] ?? 0];
+  // Rodrigues: the axis is z × along, whose length is the sine.
+  const share = 1 / (1 + z);
+  return [
+    ...[1 - x * x * share, -x * y * share, x, point[0] ?? 0],
+    ...[-x * y * share, 1 - y * y * share, y, point[1] ?? 0],
+    ...[-x, -y, z, point[2] ?? 0],
+  ].map(tidy);
+}
+
 function at(m: Placement, row: number, column: number): number {
   return m[row * 4 + column] ?? 0;
 }

@@ -20,6 +20,8 @@ export interface BoardTool {
   down?(spot: Spot, event: React.PointerEvent): void;
   move?(spot: Spot, event: React.PointerEvent): void;
   up?(spot: Spot, event: React.PointerEvent): void;
+  /** What was begun is given up. */
+  cancel?(): void;
 }
 
 export interface BoardProps {
@@ -157,6 +159,12 @@ function usePointers(
   tool: BoardTool | undefined,
 ) {
   const down = useRef(new Map<number, Spot>());
+  /** Whether the tool is in use; a second finger magnifies, and what the first began is given up. */
+  const isWorking = useRef(false);
+  const giveUp = (): void => {
+    if (isWorking.current) tool?.cancel?.();
+    isWorking.current = false;
+  };
   const at = (event: React.PointerEvent): Spot => {
     const frame = box.current?.getBoundingClientRect();
     return [event.clientX - (frame?.left ?? 0), event.clientY - (frame?.top ?? 0)];
@@ -169,7 +177,11 @@ function usePointers(
     onPointerDown: (event: React.PointerEvent): void => {
       box.current?.setPointerCapture(event.pointerId);
       down.current.set(event.pointerId, at(event));
-      if (down.current.size === 1 && !isMoving(event)) hand('down', event);
+      if (down.current.size > 1) giveUp();
+      else if (!isMoving(event)) {
+        isWorking.current = true;
+        hand('down', event);
+      }
     },
     onPointerMove: (event: React.PointerEvent): void => {
       const before = down.current.get(event.pointerId);
@@ -181,15 +193,18 @@ function usePointers(
       down.current.set(event.pointerId, now);
       const other = [...down.current].find(([id]) => id !== event.pointerId)?.[1];
       if (other) change((current) => pinched(current, { before, now, other }));
+      else if (isWorking.current) hand('move', event);
       else if (isMoving(event)) change((current) => moved(current, now[0] - before[0], now[1] - before[1]));
-      else hand('move', event);
     },
     onPointerUp: (event: React.PointerEvent): void => {
-      const wasOne = down.current.size === 1;
       down.current.delete(event.pointerId);
-      if (wasOne && !isMoving(event)) hand('up', event);
+      if (isWorking.current) hand('up', event);
+      isWorking.current = false;
     },
-    onPointerCancel: (event: React.PointerEvent): void => void down.current.delete(event.pointerId),
+    onPointerCancel: (event: React.PointerEvent): void => {
+      down.current.delete(event.pointerId);
+      giveUp();
+    },
   };
 }
 

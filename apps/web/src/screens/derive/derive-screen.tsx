@@ -44,6 +44,7 @@ import { ProofSheet } from './proof-sheet.js';
 import { RuleList } from './rule-list.js';
 import { SpotDialog, type SpotAsk } from './spot-dialog.js';
 import { useDraft, type KeptDraft } from './use-draft.js';
+import { askedAddition } from './asked-addition.js';
 import { useNaming } from './use-naming.js';
 import { usePreview } from './use-preview.js';
 
@@ -141,19 +142,23 @@ function Derivation({ item, origin }: DerivationProps): React.JSX.Element {
   );
 }
 
-/** Swaps what an address asks for (`OLD=NEW`, once), as whoever tried a part in another's place does. */
-function useAskedSwap(kept: KeptDraft, draft: DeriveDraft, preview: DerivePreview): void {
+/** Swaps or adds what an address asks for, once, as whoever tried a part does. */
+function useAsked(kept: KeptDraft, draft: DeriveDraft, preview: DerivePreview): void {
   const [search] = useSearchParams();
   const changeSearch = useChangeSearch();
-  const asked = search.get('swap') ?? '';
-  const done = useRef('');
+  const [swap, add] = [search.get('swap') ?? '', search.get('add') ?? ''];
+  const asked = `${swap} ${add}`;
+  const done = useRef(' ');
   useEffect(() => {
-    const [from = '', to = ''] = asked.split('=');
-    if (from === '' || to === '' || done.current === asked) return;
+    if (done.current === asked) return;
     done.current = asked;
-    kept.change(decide(draft, preview, new Set([from]), 'swap', to).changes);
-    changeSearch({ swap: '' });
-  }, [asked, kept, draft, preview, changeSearch]);
+    const [from = '', to = ''] = swap.split('=');
+    const addition = askedAddition(add);
+    if (addition) kept.change({ added: [...draft.added, addition] });
+    else if (from !== '' && to !== '')
+      kept.change(decide(draft, preview, new Set([from]), 'swap', to).changes);
+    changeSearch({ swap: '', add: '' });
+  }, [asked, swap, add, kept, draft, preview, changeSearch]);
 }
 
 interface PlanningProps {
@@ -168,7 +173,7 @@ interface PlanningProps {
 function Planning({ origin, kept, draft, preview, carryOut, isBusy }: PlanningProps): React.JSX.Element {
   const [step, setStep] = useState<Step>('plan');
   const { lines } = preview;
-  useAskedSwap(kept, draft, preview);
+  useAsked(kept, draft, preview);
   const copied = lines.filter((line) => line.decision === 'copy');
   const clashes = lines.filter((line) => line.clash !== null);
   return (
@@ -178,7 +183,7 @@ function Planning({ origin, kept, draft, preview, carryOut, isBusy }: PlanningPr
         <Choice<Step> label="Step" options={STEPS} value={step} onChange={setStep} />
         <Soft>
           <Mono>{preview.origin.version}</Mono> {preview.origin.name}: {copied.length.toLocaleString('en-GB')}{' '}
-          copied, {sayOthers(lines)}
+          copied, {sayOthers(lines, draft.added.length)}
         </Soft>
         {clashes.length > 0 ? <AttentionMark>{sayProblems(clashes)}</AttentionMark> : null}
       </Row>
@@ -191,7 +196,7 @@ function Planning({ origin, kept, draft, preview, carryOut, isBusy }: PlanningPr
   );
 }
 
-function sayOthers(lines: DerivePreview['lines']): string {
+function sayOthers(lines: DerivePreview['lines'], added: number): string {
   const count = (decision: Decision): number => lines.filter((line) => line.decision === decision).length;
   const told = (number: number, what: string): string[] =>
     number === 0 ? [] : [`${number.toLocaleString('en-GB')} ${what}`];
@@ -199,6 +204,7 @@ function sayOthers(lines: DerivePreview['lines']): string {
     `${count('share').toLocaleString('en-GB')} shared`,
     ...told(count('swap'), 'swapped'),
     ...told(count('omit'), 'left out'),
+    ...told(added, 'added'),
   ].join(', ');
 }
 

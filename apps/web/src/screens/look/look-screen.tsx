@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import type { BesideRow, ItemView } from '@stem-trace/contract';
+import type { BesideRow, ItemView, LensText } from '@stem-trace/contract';
 import type { FileFormat } from '@stem-trace/core';
 import { lazy, Suspense, useEffect } from 'react';
 import { Link, useSearchParams } from 'react-router';
@@ -11,6 +11,7 @@ import { useDesk, useLooked } from '../../frame/desk.js';
 import { canDrawSolids, NO_SOLIDS } from '../../pictures/can-draw-solids.js';
 import { hasPicture, Picture } from '../../pictures/picture.js';
 import { Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
+import { sceneQuery } from './scene-queries.js';
 import { StateGlyph } from '../../ui/glyphs.js';
 
 const LookModel = lazy(() => import('./model/look-model.js'));
@@ -29,6 +30,7 @@ export function LookScreen(): React.JSX.Element {
   const reference = search.get('item') ?? '';
   const against = search.get('against') ?? '';
   const item = useQuery(itemQuery(reference));
+  useSceneEarly(item.data, lens);
   const { pointAt } = useDesk();
   useEffect(() => {
     pointAt(reference);
@@ -41,8 +43,8 @@ export function LookScreen(): React.JSX.Element {
   return (
     <>
       <Title item={item.data} />
-      {item.data.format === 'step' && !canDrawSolids() ? (
-        <Trouble>{NO_SOLIDS}</Trouble>
+      {item.data.format === 'step' && against !== '' && !canDrawSolids() ? (
+        <Trouble>{NO_SOLIDS} Until then, two models are compared by their lists alone, in Compare.</Trouble>
       ) : item.data.format === 'step' && against !== '' ? (
         <Suspense fallback={<Soft>Loading the picture …</Soft>}>
           <LookCompare
@@ -71,6 +73,14 @@ export function LookScreen(): React.JSX.Element {
       )}
     </>
   );
+}
+
+/** What is in the picture is asked for while the code that draws it comes. */
+function useSceneEarly(item: ItemView | undefined, lens: LensText): void {
+  useQuery({
+    ...sceneQuery(`${item?.number}@${item?.shown}`, lens),
+    enabled: item?.format === 'step',
+  });
 }
 
 function LookFlat({ item }: { readonly item: ItemView }): React.JSX.Element | null {

@@ -12,6 +12,7 @@ const WORK: Readonly<Record<JobKind, string>> = {
   intake: 'Bringing in',
   unpack: 'Unpacking',
   proof: 'Proof',
+  overlaps: 'Overlaps',
   wish: 'Variants from wishes',
   mesh: 'Mesh',
   shape: 'Shape',

@@ -74,7 +74,7 @@ export function FlatDesk(props: FlatDeskProps): React.JSX.Element {
       <Tools role="toolbar" aria-label="The picture">
         {tools}
         <PrintPick item={item} sheet={place} hasMarks={marking.rows.length > 0} />
-        <MarkBar {...marking} />
+        <MarkBar {...marking} hasKeys />
       </Tools>
       <Panels>
         <Panel title="Drawn and written">

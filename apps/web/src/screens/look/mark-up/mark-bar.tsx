@@ -1,11 +1,20 @@
 /** With what and how somebody draws. */
-import { MARK_TONES, type MarkKind } from '@stem-trace/contract';
+import { MARK_TONES, type MarkKind, type MarkTone } from '@stem-trace/contract';
 import styled from 'styled-components';
 import { Button, Choice, Soft } from '../../../ui/controls.js';
 import { KINDS, TONES } from './tones.js';
 import type { Marking } from './use-marking.js';
 
-export function MarkBar({ kind, begin, tone, setTone, inTheMiddle, closed }: Marking): React.JSX.Element {
+export interface MarkBarProps extends Pick<Marking, 'kind' | 'tone' | 'inTheMiddle' | 'closed'> {
+  readonly begin: (kind: MarkKind) => void;
+  readonly setTone: (tone: MarkTone) => void;
+  /** Whether each kind has the key of its number. */
+  readonly hasKeys?: boolean;
+}
+
+export function MarkBar(props: MarkBarProps): React.JSX.Element {
+  const { kind, begin, tone, setTone, inTheMiddle, closed, hasKeys = false } = props;
+
   if (closed !== '') return <Soft>{closed}</Soft>;
   return (
     <Line role="group" aria-label="Draw on it">
@@ -16,7 +25,8 @@ export function MarkBar({ kind, begin, tone, setTone, inTheMiddle, closed }: Mar
           aria-pressed={kind === each}
           data-on={kind === each || undefined}
         >
-          {KINDS[each].says} ({KINDS[each].key})
+          {KINDS[each].says}
+          {hasKeys ? ` (${KINDS[each].key})` : ''}
         </Button>
       ))}
       <Choice
@@ -25,7 +35,7 @@ export function MarkBar({ kind, begin, tone, setTone, inTheMiddle, closed }: Mar
         value={tone}
         onChange={setTone}
       />
-      {kind ? <Button onPress={inTheMiddle}>In the middle (Enter)</Button> : null}
+      {kind ? <Button onPress={inTheMiddle}>In the middle{hasKeys ? ' (Enter)' : ''}</Button> : null}
     </Line>
   );
 }

@@ -146,6 +146,10 @@ function toolFor(kind: MarkKind, { setDraft, catchSpot, view }: ToolParts): Boar
       else if (pixels(last, spot) >= PEN_PX && spots.length < 4000) spots.push(spot);
       draw();
     },
+    cancel: () => {
+      preview.remove();
+      spots = [];
+    },
     up: (spot) => {
       preview.remove();
       const [first] = spots;

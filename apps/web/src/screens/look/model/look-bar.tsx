@@ -1,4 +1,3 @@
-import type { ColouredBy } from '@stem-trace/contract';
 import { Camera, Package } from 'lucide-react';
 import { useState } from 'react';
 import styled from 'styled-components';
@@ -6,23 +5,15 @@ import { useDesk } from '../../../frame/desk.js';
 import { Button, Choice, Pick, Soft } from '../../../ui/controls.js';
 import { download } from '../../../ui/download.js';
 import { ComparePick } from '../compare/compare-pick.js';
+import { BarLine } from './bar-line.js';
+import { ColourPick } from './colour-pick.js';
 import { MEASURED_AT, type MeasuredAt } from './measured.js';
+import { ShownButtons } from './shown-buttons.js';
 import { SectionPart } from './section-part.js';
 import { TryPart } from './try-part.js';
 import type { TriedParts } from './use-tried.js';
 import type { Looking } from './use-looking.js';
 import { VIEW_NAMES, VIEWS, type ViewName } from './views.js';
-
-const COLOURS: Readonly<Record<ColouredBy, string>> = {
-  file: 'as in their files',
-  state: 'state',
-  behind: 'what is behind',
-  holder: 'who holds it',
-  class: 'class',
-  mass: 'mass',
-  age: 'when it changed',
-  lineage: 'lineage: copied, shared, own',
-};
 
 /** What is done with the picture; each has a key, which it says. */
 export function LookBar({
@@ -32,19 +23,11 @@ export function LookBar({
   readonly looking: Looking;
   readonly tried: TriedParts;
 }): React.JSX.Element {
-  const { deeds, state, change, stage, isBoxing, item } = looking;
+  const { deeds, state, stage, isBoxing, item } = looking;
   return (
-    <Line role="toolbar" aria-label="The picture">
+    <BarLine role="toolbar" aria-label="The picture">
       <Button onPress={deeds.fit}>Fit (F)</Button>
-      <Button onPress={deeds.hide} isDisabled={state.selected.size === 0}>
-        Hide (H)
-      </Button>
-      <Button onPress={deeds.isolate} isDisabled={state.selected.size === 0}>
-        Alone (I)
-      </Button>
-      <Button onPress={deeds.all} isDisabled={state.hidden.size === 0}>
-        Show all (A)
-      </Button>
+      <ShownButtons {...looking} />
       <Button onPress={deeds.ghost} aria-pressed={state.isGlass}>
         {state.isGlass ? 'Rest solid (G)' : 'Rest as glass (G)'}
       </Button>
@@ -56,12 +39,7 @@ export function LookBar({
       </Button>
       <SelectTray {...looking} />
       <ViewPick {...looking} />
-      <Pick
-        label="Colours"
-        options={Object.entries(COLOURS).map(([key, text]) => ({ key, text }))}
-        value={state.colouredBy}
-        onChange={(by) => change({ colouredBy: by as ColouredBy })}
-      />
+      <ColourPick {...looking} />
       <SpreadPart {...looking} />
       <SectionPart {...looking} />
       <MeasurePick {...looking} />
@@ -70,7 +48,7 @@ export function LookBar({
       <Button onPress={() => void save(stage, item)}>
         <Camera size={14} aria-hidden /> Save as PNG
       </Button>
-    </Line>
+    </BarLine>
   );
 }
 
@@ -172,23 +150,6 @@ function SelectTray({ scene, select }: Looking): React.JSX.Element | null {
   );
 }
 
-const Line = styled.div`
-  grid-column: 1 / -1;
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 6px 8px;
-  /* Beside what they name: there is little room above the picture. */
-  label {
-    display: inline-flex;
-    flex-direction: row;
-    align-items: center;
-    gap: 6px;
-  }
-  select {
-    max-width: 150px;
-  }
-`;
 const Together = styled.span`
   display: inline-flex;
   align-items: center;

@@ -37,14 +37,28 @@ export interface LookMesh {
   figures?: BodyFigures;
 }
 
-Mesh.prototype.raycast = acceleratedRaycast;
+/** Made where a ray first comes near: most parts of a product are never pointed at, and all hierarchies take seconds. */
+Mesh.prototype.raycast = function raycast(this: Mesh, raycaster, hits): void {
+  const { geometry, matrixWorld } = this;
+  if (!geometry.boundsTree) {
+    const box = geometry.boundingBox ?? new Box3();
+    const own = raycaster.ray.clone().applyMatrix4(matrixWorld.clone().invert());
+    if (!own.intersectsBox(box)) return;
+    geometry.boundsTree = new MeshBVH(geometry, { indirect: true });
+  }
+  acceleratedRaycast.call(this, raycaster, hits);
+};
 
 /** @returns null where there is no geometry */
 export async function loadLookMesh(address: string, signal: AbortSignal): Promise<LookMesh | null> {
   const response = await fetch(address, { signal });
-  if (!response.ok) return null;
+  return response.ok ? readLookMesh(await response.arrayBuffer()) : null;
+}
+
+/** @param glb as the server packs it */
+export async function readLookMesh(glb: ArrayBuffer): Promise<LookMesh> {
   const loader = new GLTFLoader().setMeshoptDecoder(MeshoptDecoder);
-  const { scenes, userData } = await loader.parseAsync(await response.arrayBuffer(), '');
+  const { scenes, userData } = await loader.parseAsync(glb, '');
   const [fine, ...coarser] = scenes;
   const levels = coarser.map((scene) => ({
     meshes: meshesIn(scene),
@@ -93,7 +107,6 @@ export function lookMesh(
     for (const [first = 0, last = 0] of own)
       faces.push({ first: firstTriangle + first, last: firstTriangle + last });
     geometry.computeBoundingBox();
-    geometry.boundsTree = new MeshBVH(geometry, { indirect: true });
     if (geometry.boundingBox) bounds.union(geometry.boundingBox);
     const colour = material instanceof MeshStandardMaterial ? material.color.clone() : new Color(0x9fadb5);
     const isClosed = (geometry.userData.isClosed ?? userData.isClosed) === true;

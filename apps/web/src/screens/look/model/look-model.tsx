@@ -7,6 +7,7 @@ import styled from 'styled-components';
 import { useDesk } from '../../../frame/desk.js';
 import { useKeyHints, type KeyHint } from '../../../frame/keys.js';
 import { useScreenCommands } from '../../../frame/screen-commands.js';
+import { canDrawSolids } from '../../../pictures/can-draw-solids.js';
 import { Choice, Soft, Trouble } from '../../../ui/controls.js';
 import { useShowing } from '../../../ui/showing.js';
 import { colour } from '../../../ui/theme.js';
@@ -17,7 +18,9 @@ import { Legend } from './legend.js';
 import { LookBar } from './look-bar.js';
 import type { LookMesh } from './look-mesh.js';
 import { LookNear } from './look-near.js';
-import { PinsOver, PinsPanel, usePins, type Pins } from './look-pins.js';
+import { MarksOver, MarksPanel } from './model-marks.js';
+import { useModelMarks, type ModelMarks } from './use-model-marks.js';
+import { StillBar, StillPicture } from './look-still.js';
 import { LookTree } from './look-tree.js';
 import { keepMeasured, MeasuresPanel } from './measures-panel.js';
 import { measured, sayMeasured } from './measured.js';
@@ -26,7 +29,7 @@ import { ScenesPanel, useKeptScene } from './scenes-panel.js';
 import { useLooking, type Looking } from './use-looking.js';
 import { useMeshes } from './use-meshes.js';
 import { useTried, type TriedParts } from './use-tried.js';
-import { VIEW_NAMES, VIEWS } from './views.js';
+import { VIEW_NAMES, VIEWS, type ViewName } from './views.js';
 
 export interface LookModelProps {
   /** `NUMBER@B/3` */
@@ -63,7 +66,7 @@ interface WorkingProps extends LookModelProps {
 function Working({ item, lens, loaded, waitsFor, tried, uses }: WorkingProps): React.JSX.Element {
   const { scene, replaced } = tried;
   const looking = useLooking({ item, lens, scene, loaded, replaced, isWhole: waitsFor === 0 });
-  const pins = usePins(item, looking.picked);
+  const marks = useModelMarks(item, looking);
   const trouble = useKeptScene(looking);
   useKeyHints(KEYS);
   useScreenCommands(useCommands(looking));
@@ -71,8 +74,8 @@ function Working({ item, lens, loaded, waitsFor, tried, uses }: WorkingProps): R
   useTriedSelected(looking, uses);
   const { state, select, toggle } = looking;
   return (
-    <Parts onKeyDown={(event) => keyed(event, looking, pins)}>
-      <LookBar looking={looking} tried={tried} />
+    <Parts onKeyDown={(event) => keyed(event, looking, marks)}>
+      {canDrawSolids() ? <LookBar looking={looking} tried={tried} /> : <StillBar looking={looking} />}
       {[trouble, missing].map((says) => (says === '' ? null : <Trouble key={says}>{says}</Trouble>))}
       <Left>
         <LookTree
@@ -81,10 +84,14 @@ function Working({ item, lens, loaded, waitsFor, tried, uses }: WorkingProps): R
           hidden={state.hidden}
           {...{ select, toggle }}
         />
-        <Beside looking={looking} pins={pins} />
+        <Beside looking={looking} marks={marks} />
       </Left>
       <Middle>
-        <PictureBox {...{ looking, pins, waitsFor }} />
+        {canDrawSolids() ? (
+          <PictureBox {...{ looking, marks, waitsFor }} />
+        ) : (
+          <StillPicture {...{ looking, waitsFor }} />
+        )}
         <Figures {...looking} />
         <LookNear
           {...{ item, lens, uses }}
@@ -110,14 +117,14 @@ function trianglesOf(loaded: Looking['loaded']): number {
 
 function PictureBox({
   looking,
-  pins,
+  marks,
   waitsFor,
 }: {
   readonly looking: Looking;
-  readonly pins: Pins;
+  readonly marks: ModelMarks;
   readonly waitsFor: number;
 }): React.JSX.Element {
-  const { stage, box, item, isBoxing, select, state } = looking;
+  const { stage, box, item, isBoxing, select, state, unit } = looking;
   const pointer = usePicking(looking);
   return (
     <StageBox>
@@ -130,7 +137,7 @@ function PictureBox({
         onPointerDown={pointer.begin}
         onClick={pointer.click}
       >
-        {state.spread.amount > 0 ? null : <PinsOver {...{ pins, stage }} />}
+        {state.spread.amount > 0 || !stage ? null : <MarksOver {...{ marks, stage, unit }} />}
         <OverModel {...looking} />
         {isBoxing && stage ? (
           <BoxSelect
@@ -174,12 +181,18 @@ const BESIDE = [
 ] as const;
 type BesideKey = (typeof BESIDE)[number]['key'];
 
-function Beside({ looking, pins }: { readonly looking: Looking; readonly pins: Pins }): React.JSX.Element {
+function Beside({
+  looking,
+  marks,
+}: {
+  readonly looking: Looking;
+  readonly marks: ModelMarks;
+}): React.JSX.Element {
   const [shown, show] = useState<BesideKey>('written');
   return (
     <Panel>
       <Choice<BesideKey> label="Beside the picture" options={BESIDE} value={shown} onChange={show} />
-      {shown === 'written' ? <PinsPanel pins={pins} stage={looking.stage} /> : null}
+      {shown === 'written' ? <MarksPanel marks={marks} stage={looking.stage} /> : null}
       {shown === 'measured' ? <MeasuresPanel {...looking} /> : null}
       {shown === 'scenes' ? <ScenesPanel looking={looking} /> : null}
     </Panel>
@@ -196,24 +209,32 @@ const KEYS: readonly KeyHint[] = [
   { key: 'B', says: 'Select by a box; with Shift more' },
   { key: 'K', says: 'Keep what is measured' },
   { key: 'N', says: 'Pin a note to the face that was clicked' },
+  { key: 'D', says: 'Draw an arrow; beside the picture are a pen, a box and more' },
   { key: '1 … 7', says: 'From the front, behind, left, right, above, below, a corner' },
   { key: 'Shift Enter', says: 'Select one more; Shift and a click measures to a second' },
 ];
 
-function keyed(event: KeyboardEvent, looking: Looking, pins: Pins): void {
+function keyed(event: KeyboardEvent, looking: Looking, marks: ModelMarks): void {
   if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event)) return;
-  const { deeds, stage } = looking;
+  const { deeds } = looking;
   const view = VIEW_NAMES[Number(event.key) - 1];
   const keys: Readonly<Record<string, (() => void) | undefined>> = {
     ...{ f: deeds.fit, h: deeds.hide, i: deeds.isolate, a: deeds.all, g: deeds.ghost, p: deeds.parallel },
     ...{ b: deeds.box, k: () => keepMeasured(looking) },
-    ...(pins.closed === '' ? { n: pins.begin } : {}),
+    ...(marks.closed === '' ? { n: () => marks.begin('pin'), d: () => marks.begin('arrow') } : {}),
+    ...(marks.kind ? { Escape: marks.cancel } : {}),
   };
-  const deed = keys[event.key] ?? (view && (() => stage?.view(view)));
+  const deed = keys[event.key] ?? (view && (() => turned(looking, view)));
   if (!deed) return;
   event.preventDefault();
   event.stopPropagation();
   deed();
+}
+
+/** Turned at once, or drawn anew where nothing can be turned. */
+function turned({ stage, setView }: Pick<Looking, 'stage' | 'setView'>, view: ViewName): void {
+  setView(view);
+  stage?.view(view);
 }
 
 function isTyping({ target }: KeyboardEvent): boolean {
@@ -222,10 +243,14 @@ function isTyping({ target }: KeyboardEvent): boolean {
 }
 
 /** Directions from which one looks, as the box at the top finds them. */
-function useCommands({ stage }: Looking) {
+function useCommands({ stage, setView }: Looking) {
   return useMemo(
-    () => VIEW_NAMES.map((name) => ({ title: `Look ${VIEWS[name].says}`, run: () => stage?.view(name) })),
-    [stage],
+    () =>
+      VIEW_NAMES.map((name) => ({
+        title: `Look ${VIEWS[name].says}`,
+        run: () => turned({ stage, setView }, name),
+      })),
+    [stage, setView],
   );
 }
 

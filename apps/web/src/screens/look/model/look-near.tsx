@@ -1,11 +1,11 @@
 import type { LensText, NearRow } from '@stem-trace/contract';
-import { queryOptions, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import styled from 'styled-components';
-import { get } from '../../../api/client.js';
 import { useDesk } from '../../../frame/desk.js';
 import { Box, Button, Mono, Pick, Soft, Trouble } from '../../../ui/controls.js';
 import { Grid, useGridCursor, type GridColumn } from '../../../ui/grid.js';
+import { Bar } from '../../../ui/progress-bar.js';
+import { useNear, type Found } from './use-near.js';
 
 export interface LookNearProps {
   readonly item: string;
@@ -18,17 +18,11 @@ export interface LookNearProps {
   readonly onShow: (row: NearRow) => void;
 }
 
-/** `near` the selected uses, or all pairs that touch or overlap. */
-type Asked =
-  | { readonly what: 'near'; readonly of: string; readonly within: number }
-  | { readonly what: 'overlaps'; readonly of?: string; readonly to?: string; readonly without: string };
-
 /** What lies within a distance of what is selected, or what touches and overlaps, as the server works it out. */
 export function LookNear({ item, lens, uses, selected, classes, onShow }: LookNearProps): React.JSX.Element {
   const [within, type] = useState('5');
   const [without, leaveOut] = useState('');
-  const [asked, ask] = useState<Asked | null>(null);
-  const answer = useQuery({ ...answerQuery({ item, lens, nodes: uses }, asked), enabled: asked !== null });
+  const { ask, found, error, job, end, isMeasuring } = useNear({ item, lens, nodes: uses });
   const wanted = Number(within.replace(',', '.'));
   const own = [...selected].filter((node) => node < uses);
   return (
@@ -59,12 +53,18 @@ export function LookNear({ item, lens, uses, selected, classes, onShow }: LookNe
             onChange={leaveOut}
           />
         ) : null}
-        {asked && answer.isPending ? <Soft role="status">Measuring …</Soft> : null}
-        {answer.data ? <Soft role="status">{sayFound(answer.data)}</Soft> : null}
-        {answer.data && answer.data.rows.length > 0 ? <IntoTray rows={answer.data.rows} /> : null}
+        {isMeasuring ? <Soft role="status">Measuring …</Soft> : null}
+        {found ? <Soft role="status">{sayFound(found)}</Soft> : null}
+        {found && found.rows.length > 0 ? <IntoTray rows={found.rows} /> : null}
       </Line>
-      {answer.error ? <Trouble>{answer.error.message}</Trouble> : null}
-      {answer.data && answer.data.rows.length > 0 ? <Rows rows={answer.data.rows} onShow={onShow} /> : null}
+      {job ? (
+        <Line>
+          <Bar label="Pairs measured" {...job.progress} />
+          <Button onPress={end}>Stop</Button>
+        </Line>
+      ) : null}
+      {error ? <Trouble>{error.message}</Trouble> : null}
+      {found && found.rows.length > 0 ? <Rows rows={found.rows} onShow={onShow} /> : null}
     </Parts>
   );
 }
@@ -79,30 +79,6 @@ function between([of, to, ...more]: readonly number[]): { readonly of?: string; 
 function sayOverlaps(own: readonly number[]): string {
   if (own.length === 2) return 'Where both touch or overlap';
   return own.length === 0 ? 'All that touches or overlaps' : 'What it touches or overlaps';
-}
-
-interface Found {
-  readonly what: Asked['what'];
-  readonly rows: readonly NearRow[];
-  readonly more: number;
-  readonly unknown: readonly string[];
-}
-
-function answerQuery(
-  scene: { readonly item: string; readonly lens: LensText; readonly nodes: number },
-  asked: Asked | null,
-) {
-  return queryOptions({
-    queryKey: ['near', scene, asked],
-    queryFn: async ({ signal }): Promise<Found> => {
-      if (!asked) throw new Error('nothing was asked');
-      const { what, ...rest } = asked;
-      return what === 'near'
-        ? { what, more: 0, ...(await get('/api/near', { ...scene, ...rest }, signal)) }
-        : { what, ...(await get('/api/overlaps', { ...scene, ...rest }, signal)) };
-    },
-    staleTime: 60_000,
-  });
 }
 
 function sayFound({ what, rows, more, unknown }: Found): string {

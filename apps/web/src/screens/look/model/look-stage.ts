@@ -6,22 +6,17 @@ import {
   type Box3,
   Color,
   DirectionalLight,
-  OrthographicCamera,
-  PerspectiveCamera,
   Plane,
-  Raycaster,
   Scene,
   Sphere,
-  Vector2,
   Vector3,
   WebGLRenderer,
 } from 'three';
-import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 import { placementOf } from '../../../pictures/place-matrix.js';
 import { capsOf, type Caps } from './caps.js';
-import type { Eye } from './drawn-part.js';
 import { DrawnParts, type Appearance } from './drawn-parts.js';
 import { toDesign, toDrawn, turnedToDrawn } from './frames.js';
+import { LookEye } from './look-eye.js';
 import type { LookMesh } from './look-mesh.js';
 import { SectionCutter } from './section-cutter.js';
 import { drawsByProcessor } from '../../../pictures/can-draw-solids.js';
@@ -51,7 +46,6 @@ export interface Rectangle {
   readonly bottom: number;
 }
 
-const FIELD_OF_VIEW = 28;
 /** What a processor that draws by itself can do while the picture is turned, so that it follows the hand. */
 const BY_PROCESSOR = { mostTurned: 60_000, sharp: 1.5, turned: 0.5 } as const;
 const MOST_TURNED = 1_000_000;
@@ -71,13 +65,10 @@ export class LookStage {
   });
   private readonly scene = new Scene();
   private readonly light = new DirectionalLight(0xffffff, 2.2);
-  private readonly perspective: PerspectiveCamera;
-  private readonly parallel = new OrthographicCamera();
-  private readonly controls: OrbitControls;
+  private readonly eye: LookEye;
   private readonly parts: DrawnParts;
   private readonly cutter: SectionCutter;
   private readonly resizing: ResizeObserver;
-  private isParallel = false;
   /** Whether somebody, or an address, has said from where one looks. */
   private isAimed = false;
   private isTurning = false;
@@ -104,13 +95,11 @@ export class LookStage {
     this.parts = new DrawnParts(placed);
     this.cutter = new SectionCutter((filled) => this.close(filled));
     this.scene.add(this.parts.group, new AmbientLight(0xffffff, 1.3), this.light);
-    this.perspective = new PerspectiveCamera(FIELD_OF_VIEW, 1);
     this.renderer.localClippingEnabled = true;
     box.append(this.renderer.domElement);
-    this.controls = new OrbitControls(this.perspective, this.renderer.domElement);
-    this.controls.addEventListener('change', this.draw);
-    this.controls.addEventListener('start', this.beginTurning);
-    this.controls.addEventListener('end', this.endTurning);
+    this.eye = new LookEye(this.renderer.domElement, {
+      ...{ changed: this.draw, began: this.beginTurning, ended: this.endTurning },
+    });
     this.resizing = new ResizeObserver(this.resize);
     this.resizing.observe(box);
     this.show(this.looks);
@@ -160,7 +149,7 @@ export class LookStage {
 
   /** Whether one looks from that end of an axis of the design, 0 to 2, where it counts up. */
   looksFromAbove(axis: number): boolean {
-    return (toDesign(this.perspective.position.clone().sub(this.controls.target))[axis] ?? 0) >= 0;
+    return (toDesign(this.eye.direction)[axis] ?? 0) >= 0;
   }
 
   /** Turns so that one looks along an axis, and sees everything. */
@@ -181,7 +170,7 @@ export class LookStage {
    * @param from direction from which one looks; as before where it is not said
    * @param room how much more is seen than that, 1 being nothing
    */
-  fit(from: Vector3 = this.perspective.position.clone().sub(this.controls.target), room = 1.05): void {
+  fit(from: Vector3 = this.eye.direction, room = 1.05): void {
     this.isAimed = true;
     this.fitFrom(from, room);
   }
@@ -192,18 +181,13 @@ export class LookStage {
   }
 
   private aim(from: Point, up: Point): void {
-    this.perspective.up.copy(turnedToDrawn(up));
+    this.eye.up(up);
     this.fitFrom(turnedToDrawn(from), 1.05);
   }
 
   private fitFrom(from: Vector3, room: number): void {
-    const { center, radius } = this.boundsOf(this.looks.selected).getBoundingSphere(new Sphere());
-    const size = Math.max(radius, 1e-6);
-    const distance = (size / Math.sin((FIELD_OF_VIEW * Math.PI) / 360)) * room;
-    this.controls.target.copy(center);
-    this.perspective.position.copy(center).addScaledVector(from.normalize(), distance);
-    this.reach();
-    this.controls.update();
+    const selected = this.boundsOf(this.looks.selected).getBoundingSphere(new Sphere());
+    this.eye.fit(selected, from, { whole: this.whole(), room });
     this.draw();
   }
 
@@ -213,28 +197,19 @@ export class LookStage {
   }
 
   project(isParallel: boolean): void {
-    this.isParallel = isParallel;
+    this.eye.isParallel = isParallel;
     this.draw();
   }
 
   /** From where one looks, as it can be kept. */
   camera(): SceneCamera {
-    const { position, up } = this.perspective;
-    return {
-      ...{ from: toDesign(position), at: toDesign(this.controls.target) },
-      ...{ up: turnedBack(up), isParallel: this.isParallel },
-    };
+    return this.eye.kept();
   }
 
   /** Looks from there. */
-  lookFrom({ from, at, up, isParallel }: SceneCamera): void {
+  lookFrom(camera: SceneCamera): void {
     this.isAimed = true;
-    this.isParallel = isParallel;
-    this.perspective.up.copy(turnedToDrawn(up));
-    this.perspective.position.copy(toDrawn(from));
-    this.controls.target.copy(toDrawn(at));
-    this.reach();
-    this.controls.update();
+    this.eye.lookFrom(camera, this.whole());
     this.draw();
   }
 
@@ -247,12 +222,8 @@ export class LookStage {
 
   /** What is at a point of the picture, in pixels of the window; the first thing that is not cut away. */
   pick(x: number, y: number): Picked | undefined {
-    const { left, top, width, height } = this.renderer.domElement.getBoundingClientRect();
-    const at = new Vector2(((x - left) / width) * 2 - 1, 1 - ((y - top) / height) * 2);
-    const raycaster = new Raycaster();
-    raycaster.setFromCamera(at, this.eye());
     const hit = this.parts
-      .hits(raycaster)
+      .hits(this.eye.rayAt(x, y))
       .find(({ point }) => this.planes.every((plane) => plane.distanceToPoint(point) >= 0));
     if (!hit) return undefined;
     const [dx, dy, dz] = this.looks.offsetOf?.(hit.node) ?? [0, 0, 0];
@@ -260,11 +231,35 @@ export class LookStage {
     return { ...hit, point: [px - dx, py - dy, pz - dz] };
   }
 
+  /**
+   * What is at a point of the picture, in pixels of the window: on the first thing that is not cut away; beside all things as far
+   * away as another point.
+   */
+  spotAt(x: number, y: number, beside: Point | undefined): Point {
+    return this.pick(x, y)?.point ?? this.eye.spotAt(x, y, beside);
+  }
+
+  /** Where a point of the picture, in pixels of the window, is as far away as another point. */
+  besideAt(x: number, y: number, point: Point): Point {
+    return this.eye.spotAt(x, y, point);
+  }
+
+  /** Upper left corner of the picture, in pixels of the window. */
+  corner(): readonly [number, number] {
+    const { left, top } = this.renderer.domElement.getBoundingClientRect();
+    return [left, top];
+  }
+
+  middle(): readonly [number, number] {
+    const { left, top, width, height } = this.renderer.domElement.getBoundingClientRect();
+    return [left + width / 2, top + height / 2];
+  }
+
   /** Uses of which all that is drawn lies within a rectangle. `O(uses)` */
   inside({ left, top, right, bottom }: Rectangle): number[] {
     const { left: x0, top: y0 } = this.renderer.domElement.getBoundingClientRect();
     const isIn = (corner: Vector3): boolean => {
-      const at = this.onScreen(corner);
+      const at = this.eye.onScreen(corner);
       return (
         at !== undefined &&
         at[0] + x0 >= left &&
@@ -288,7 +283,7 @@ export class LookStage {
 
   /** Whether dragging turns the picture; otherwise it is for something else. */
   turns(does: boolean): void {
-    this.controls.enabled = does;
+    this.eye.turns(does);
   }
 
   /** Calls whenever the picture was drawn anew. @returns a function that ends it */
@@ -303,22 +298,18 @@ export class LookStage {
    * @returns undefined where it lies behind whoever looks
    */
   screenOf(point: Point): readonly [number, number] | undefined {
-    return this.onScreen(toDrawn(point));
+    return this.eye.onScreen(toDrawn(point));
   }
 
   /** A direction of the design as it is seen: to the right, upwards, and towards whoever looks. */
   turned(axis: Point): Point {
-    const seen = turnedToDrawn(axis).applyQuaternion(this.perspective.quaternion.clone().invert());
-    return [seen.x, seen.y, seen.z];
+    return this.eye.turned(axis);
   }
 
   /** Turns around a point from now on, which comes to the middle. */
   turnAround(point: Point): void {
-    const target = toDrawn(point);
-    this.perspective.position.add(target.clone().sub(this.controls.target));
-    this.controls.target.copy(target);
+    this.eye.turnAround(point);
     this.isAimed = true;
-    this.controls.update();
     this.draw();
   }
 
@@ -333,7 +324,7 @@ export class LookStage {
     clearTimeout(this.settling);
     if (this.drawing !== undefined) cancelAnimationFrame(this.drawing);
     this.resizing.disconnect();
-    this.controls.dispose();
+    this.eye.end();
     for (const each of this.caps) each.end();
     this.cutter.end();
     this.parts.end();
@@ -349,13 +340,8 @@ export class LookStage {
   }
 
   /** What is not selected must not be cut off. */
-  private reach(): void {
-    const whole = this.parts.boundsOf(() => true).getBoundingSphere(new Sphere());
-    const { position } = this.perspective;
-    const distance = position.distanceTo(this.controls.target);
-    this.perspective.near = Math.max(distance / 200, 1e-7);
-    this.perspective.far = position.distanceTo(whole.center) + whole.radius * 2 + distance;
-    this.perspective.updateProjectionMatrix();
+  private whole(): Sphere {
+    return this.parts.boundsOf(() => true).getBoundingSphere(new Sphere());
   }
 
   /** What is cut is clipped at once, and closed as soon as it is known how. */
@@ -401,29 +387,6 @@ export class LookStage {
     this.draw();
   }
 
-  private onScreen(point: Vector3): readonly [number, number] | undefined {
-    const at = point.clone().project(this.eye());
-    const { clientWidth, clientHeight } = this.box;
-    return at.z > 1 ? undefined : [((at.x + 1) / 2) * clientWidth, ((1 - at.y) / 2) * clientHeight];
-  }
-
-  private eye(): PerspectiveCamera | OrthographicCamera {
-    this.perspective.updateMatrixWorld();
-    if (!this.isParallel) return this.perspective;
-    // As much as is seen in perspective where one turns around.
-    const distance = this.perspective.position.distanceTo(this.controls.target);
-    const half = distance * Math.tan((FIELD_OF_VIEW * Math.PI) / 360);
-    const { parallel, perspective } = this;
-    Object.assign(parallel, { top: half, bottom: -half });
-    Object.assign(parallel, { left: -half * perspective.aspect, right: half * perspective.aspect });
-    Object.assign(parallel, { near: -perspective.far, far: perspective.far });
-    parallel.position.copy(perspective.position);
-    parallel.quaternion.copy(perspective.quaternion);
-    parallel.updateProjectionMatrix();
-    parallel.updateMatrixWorld();
-    return parallel;
-  }
-
   /** Soon, and once, whatever is asked for meanwhile; a processor that draws slowly is not given more than it can do. */
   private readonly draw = (): void => {
     this.drawing ??= requestAnimationFrame(this.drawNow);
@@ -432,27 +395,17 @@ export class LookStage {
   private readonly drawNow = (): void => {
     if (this.drawing !== undefined) cancelAnimationFrame(this.drawing);
     this.drawing = undefined;
-    const { position } = this.perspective;
-    const size = position.distanceTo(this.controls.target);
+    const { position, distance: size } = this.eye;
     this.light.position.copy(position).add(new Vector3(size * 0.2, size * 0.4, 0));
     const isQuick = this.isTurning || this.isComing;
     const ratio = this.pixelRatio(isQuick);
     // Another size of the picture takes away what is drawn in it.
     if (this.renderer.getPixelRatio() !== ratio) this.renderer.setPixelRatio(ratio);
     const most = this.isByProcessor ? BY_PROCESSOR.mostTurned : MOST_TURNED;
-    this.parts.refine(this.seenFrom(size), isQuick ? most : Infinity);
-    this.renderer.render(this.scene, this.eye());
+    this.parts.refine(this.eye.seen(), isQuick ? most : Infinity);
+    this.renderer.render(this.scene, this.eye.camera());
     for (const listener of this.listeners) listener();
   };
-
-  private seenFrom(distance: number): Eye {
-    const half = Math.tan((FIELD_OF_VIEW * Math.PI) / 360);
-    const height = this.renderer.domElement.height;
-    return {
-      at: this.perspective.position,
-      pixelsAt: (metres) => height / (2 * half * Math.max(this.isParallel ? distance : metres, 1e-9)),
-    };
-  }
 
   private pixelRatio(isQuick: boolean): number {
     const own = Math.min(MOST_PIXEL_RATIO, window.devicePixelRatio);
@@ -479,8 +432,7 @@ export class LookStage {
     const { clientWidth: width, clientHeight: height } = this.box;
     if (width === 0 || height === 0) return;
     this.renderer.setSize(width, height);
-    this.perspective.aspect = width / height;
-    this.perspective.updateProjectionMatrix();
+    this.eye.resize(width, height);
     this.draw();
   };
 }
@@ -488,10 +440,6 @@ export class LookStage {
 /** three.js keeps what lies on the side of the normal. */
 function clippingPlane({ point, normal }: SectionPlane): Plane {
   return new Plane().setFromNormalAndCoplanarPoint(turnedToDrawn(normal).negate(), toDrawn(point));
-}
-
-function turnedBack({ x, y, z }: Vector3): Point {
-  return [x, -z, y];
 }
 
 function cornersOf({ min, max }: Box3): Vector3[] {

@@ -1,3 +1,4 @@
+import { multiply, standingOn } from '@stem-trace/core';
 import { drawingOf } from '@stem-trace/formats/drawing';
 import { sectionDxf } from './section-dxf.js';
 import { dot, forward, kindOf, planeAt, planeInto, reachOf, UNITS } from './section-plane.js';
@@ -12,8 +13,8 @@ import { AT_FIRST, lookOf, stateOf, type LookState } from './look-state.js';
 import { looksAlike } from './looks-alike.js';
 import { measured, sayMeasured, sayShort } from './measured.js';
 import { sectionSvg } from './section-svg.js';
-import { largestFirst } from './use-meshes.js';
-import { withTried } from './use-tried.js';
+import { largestFirst, lotsOf } from './use-meshes.js';
+import { additionOf, withTried } from './use-tried.js';
 import { inSight, levelsOf, namesOf, usesAt, waysOf, withInside } from './uses.js';
 
 const place = (parent: number): SceneNodeView => ({
@@ -209,6 +210,43 @@ describe('a part that is tried', () => {
     });
     expect(withTried(SCENE, { node: 7, item: 'Q' }, other)).toBe(SCENE);
   });
+
+  it('stands on a face in the frame of its assembly, however that stands itself', () => {
+    // A quarter turn about z, and moved.
+    const within = [0, -1, 0, 10, 1, 0, 0, 20, 0, 0, 1, 30];
+    const scene: SceneAnswer = { meshes: [], nodes: [place(-1), { ...place(0), number: 'SUB', at: within }] };
+    const own = [0, 0, 1, 4, 1, 0, 0, 5, 0, 1, 0, 6];
+    const other: SceneAnswer = { meshes: [{ item: 'Q@A/1', at: [own], nodes: [0] }], nodes: [place(-1)] };
+    const part = { node: 1, item: 'Q', stands: { point: [11, 22, 33], along: [0, 1, 0] } } as const;
+    const addition = additionOf(scene, part);
+    expect(addition).toEqual({
+      ...{ in: ['N--1', 'SUB'], item: 'Q', name: '', like: '' },
+      // Along y of the whole is along x of what is turned.
+      ...{ at: [2, -1, 3], along: [1, 0, 0] },
+    });
+    const tried = withTried(scene, part, other);
+    expect(tried.nodes[2]?.parent).toBe(1);
+    expect(tried.meshes[0]?.at[0]).toEqual(
+      multiply(within, multiply(standingOn(addition?.at ?? [], addition?.along ?? []), own)),
+    );
+    // Turned as the assembly is, where nothing else is said.
+    const { along: _, ...plain } = part.stands;
+    expect(withTried(scene, { ...part, stands: plain }, other).meshes[0]?.at[0]).toEqual(
+      multiply([0, -1, 0, 11, 1, 0, 0, 22, 0, 0, 1, 33], own),
+    );
+    expect(
+      additionOf({ ...scene, nodes: [{ ...place(-1), number: '' }] }, { ...part, node: 0 }),
+    ).toBeUndefined();
+  });
+});
+
+it('meshes come in lots of which the first is small, each once', () => {
+  for (const count of [0, 1, 10, 11, 50, 51, 137]) {
+    const items = Array.from({ length: count }, (_, at) => `P-${at}`);
+    const lots = lotsOf(items);
+    expect(lots.flat()).toEqual(items);
+    expect(lots.every(({ length }, at) => length > 0 && length <= (at === 0 ? 10 : 40))).toBe(true);
+  }
 });
 
 it('meshes that fill most of the picture come first, those whose size nobody knows last', () => {

@@ -12,10 +12,11 @@ import { AT_FIRST, type LookState } from './look-state.js';
 import type { Measured, MeasuredAt } from './measured.js';
 import { useStage } from './use-stage.js';
 import { apart, withInside } from './uses.js';
+import type { ViewName } from './views.js';
 
 /** How much is seen of what is glass. */
 const GLASS = 0.12;
-const SELECTED = new Color(0xc8743c);
+export const SELECTED = new Color(0xc8743c);
 
 export interface LookingOptions {
   readonly item: string;
@@ -35,6 +36,7 @@ export function useLooking({ item, lens, scene, loaded, replaced, isWhole }: Loo
   const [picked, setPicked] = useState<readonly Measured[]>([]);
   const [measuresAt, measureAt] = useState<MeasuredAt>('faces');
   const [isBoxing, setBoxing] = useState(false);
+  const [view, setView] = useState<ViewName>('corner');
   const change = useCallback(
     (patch: Partial<LookState>): void => setState((known) => ({ ...known, ...patch })),
     [],
@@ -80,7 +82,7 @@ export function useLooking({ item, lens, scene, loaded, replaced, isWhole }: Loo
       toggle,
       deeds,
     },
-    ...{ picked, setPicked, measuresAt, measureAt, isBoxing, unit },
+    ...{ picked, setPicked, measuresAt, measureAt, isBoxing, unit, view, setView },
     showNear: ({ node, of }: NearRow): void => select([of, node]),
   };
 }

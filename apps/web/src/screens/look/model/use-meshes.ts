@@ -2,10 +2,15 @@ import type { SceneAnswer, SceneMesh } from '@stem-trace/contract';
 import { useQueryClient, type QueryClient } from '@tanstack/react-query';
 import pLimit from 'p-limit';
 import { useEffect, useMemo, useState } from 'react';
+import { sendForBytes } from '../../../api/client.js';
 import { meshAddress } from '../../../pictures/mesh-address.js';
-import { loadLookMesh, type LookMesh } from './look-mesh.js';
+import { loadLookMesh, readLookMesh, type LookMesh } from './look-mesh.js';
 
-const takeTurn = pLimit(4);
+const takeTurn = pLimit(2);
+const makeOne = pLimit(4);
+/** Those that fill most of the picture come in a small lot, so that something is soon there. */
+const FIRST_LOT = 10;
+const LOT = 40;
 /** What comes within so long is put into the picture together. */
 const TOGETHER_MS = 300;
 const KEPT_MS = 60_000;
@@ -23,9 +28,15 @@ export function useMeshes(placed: SceneAnswer['meshes']): {
   useEffect(() => {
     const arrivals = new Arrivals((come) => setKnown((before) => new Map([...before, ...come])));
     let isOver = false;
-    for (const { item } of largestFirst(placed))
+    // Those that came in a lot are given back as soon as those that were asked for alone.
+    queries.setQueryDefaults(['look mesh'], { gcTime: KEPT_MS, staleTime: Infinity });
+    const makes = (item: string): Promise<void> =>
+      makeOne(async () => {
+        if (!isOver) arrivals.put(item, await fetched(queries, item));
+      });
+    for (const lot of lotsOf(largestFirst(placed).map(({ item }) => item)))
       void takeTurn(() =>
-        isOver ? undefined : fetched(queries, item).then((mesh) => arrivals.put(item, mesh)),
+        isOver ? undefined : fetchLot(queries, lot, { put: (item, mesh) => arrivals.put(item, mesh), makes }),
       );
     return () => {
       isOver = true;
@@ -41,13 +52,65 @@ export function useMeshes(placed: SceneAnswer['meshes']): {
   );
 }
 
+export function lotsOf(items: readonly string[]): readonly (readonly string[])[] {
+  const [first, rest] = [items.slice(0, FIRST_LOT), items.slice(FIRST_LOT)];
+  const lots = Array.from({ length: Math.ceil(rest.length / LOT) }, (_, at) =>
+    rest.slice(at * LOT, (at + 1) * LOT),
+  );
+  return [first, ...lots].filter((lot) => lot.length > 0);
+}
+
+interface LotDeeds {
+  readonly put: (item: string, mesh: LookMesh | null) => void;
+  /** Asks for one that has to be made. */
+  readonly makes: (item: string) => Promise<void>;
+}
+
+/** Meshes that are kept come together; each that has to be made is asked for by itself, and no other lot waits for that. */
+async function fetchLot(
+  queries: QueryClient,
+  lot: readonly string[],
+  { put, makes }: LotDeeds,
+): Promise<void> {
+  const unknown = lot.filter((item) => {
+    const known = queries.getQueryData<LookMesh | null>(keyOf(item));
+    if (known !== undefined) put(item, known);
+    return known === undefined;
+  });
+  if (unknown.length === 0) return;
+  const kept = await keptMeshes(unknown).catch(() => []);
+  for (const [at, item] of unknown.entries()) {
+    const glb = kept[at];
+    const mesh = glb && (await readLookMesh(glb).catch(() => null));
+    if (mesh === undefined) void makes(item);
+    else {
+      queries.setQueryData(keyOf(item), mesh);
+      put(item, mesh);
+    }
+  }
+}
+
+function keyOf(item: string): readonly string[] {
+  return ['look mesh', item];
+}
+
+/** Undefined for each that is not kept. */
+async function keptMeshes(items: readonly string[]): Promise<(ArrayBuffer | undefined)[]> {
+  const bytes = await sendForBytes('/api/meshes', { items });
+  const lengths = new DataView(bytes);
+  let from = 4 * items.length;
+  return items.map((_, at) => {
+    const length = lengths.getUint32(4 * at, true);
+    from += length;
+    return length === 0 ? undefined : bytes.slice(from - length, from);
+  });
+}
+
 function fetched(queries: QueryClient, item: string): Promise<LookMesh | null> {
   return queries
     .fetchQuery({
-      queryKey: ['look mesh', item],
+      queryKey: keyOf(item),
       queryFn: ({ signal }) => loadLookMesh(meshAddress(item), signal),
-      staleTime: Infinity,
-      gcTime: KEPT_MS,
     })
     .catch(() => null);
 }
