@@ -138,7 +138,7 @@ export { addTo, known, valueAt } from './collections.js';
 export { countTreeRows } from './structure/count-rows.js';
 export { explode, type ExplodedRow, type TreeOptions } from './structure/explode.js';
 export { topsOf, whereUsed, type UsedRow } from './structure/where-used.js';
-export { invertRigid, multiply } from './shape/placement.js';
+export { invertRigid, multiply, standingOn } from './shape/placement.js';
 export { sceneOf, type SceneFile, type SceneNode, type ScenePlace, type ScenePlan } from './shape/scene.js';
 export { massOf, type MeshMass, type TriangleMesh } from './shape/mass.js';
 export { StructureTooLarge } from './structure/errors.js';
@@ -293,15 +293,21 @@ export {
 } from './lifecycle/revision-scheme.js';
 export {
   LIFECYCLE,
+  laneOf,
   refuseHold,
-  refuseStep,
   stepsFrom,
-  type LifecycleRole,
+  takesVersions,
   type LifecycleState,
   type LifecycleStep,
   type StepName,
+  OPEN_STATES,
   RELEASED_STATES,
+  SHIPPED,
+  UNFINISHED_STATES,
 } from './lifecycle/lifecycle.js';
+export { attempt, type StepTaker } from './lifecycle/standing.js';
+export { sayStep } from './lifecycle/say-step.js';
+export { LANES, type Lane, type LifecycleRole } from './lifecycle/diagram.js';
 export { parseQuery } from './query/parse.js';
 export { completeQuery, quoted, type Completion } from './query/complete.js';
 export {

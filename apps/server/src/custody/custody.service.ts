@@ -1,6 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import type { CustodyAnswer, HoldRow } from '@stem-trace/contract';
-import { refuseHold, type Right } from '@stem-trace/core';
+import { laneOf, refuseHold, type Right } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
@@ -149,7 +149,7 @@ export class CustodyService {
   /** Opens the next revision of released items, beginning with what was released, and takes them for change. */
   async revise(items: readonly string[], reason: string, person: Person): Promise<CustodyAnswer> {
     return this.eachItem(items, person, async (manager, item) => {
-      if (item.state !== 'released') return `it is ${item.state}, not released`;
+      if (laneOf(item.state) !== 'locked') return `it is ${item.state}, not released`;
       const carried = livesIn(item, await this.carriersOf(manager, [item]));
       if (carried !== undefined) return carried;
       const version = await this.copier.copy(manager, item, {

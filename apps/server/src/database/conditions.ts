@@ -1,5 +1,5 @@
 /** Words of the model as conditions of SQL, once. */
-import { RELEASED_STATES, STRUCTURE_RELATIONS, type ROLLED_UP } from '@stem-trace/core';
+import { OPEN_STATES, RELEASED_STATES, STRUCTURE_RELATIONS, type ROLLED_UP } from '@stem-trace/core';
 
 /** Condition on the links (`alias`) that are structure, as SQL. */
 export function isStructure(alias = 'l'): string {
@@ -9,6 +9,11 @@ export function isStructure(alias = 'l'): string {
 /** Condition on the revisions (`alias`) whose versions the lens *Released* picks, as SQL. */
 export function isReleased(alias = 'r'): string {
   return `${alias}.state IN (${listed(RELEASED_STATES)})`;
+}
+
+/** Condition on the revisions (`alias`) that can be held and changed, as SQL. */
+export function isOpen(alias = 'r'): string {
+  return `${alias}.state IN (${listed(OPEN_STATES)})`;
 }
 
 /**

@@ -1,6 +1,6 @@
 /** What later changes of an origin would do to each of its copies, before anything is written. */
 import type { CarryDecision, CarryOverRow } from '@stem-trace/contract';
-import { refuseHold, type CarrySide, type MadeVersion } from '@stem-trace/core';
+import { laneOf, refuseHold, takesVersions, type CarrySide, type MadeVersion } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import type { Rights } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
@@ -150,8 +150,11 @@ function judged(
   if (!rights.may('change', placeId))
     return { says: 'your access at its place does not allow you to change it', stops: true };
   if (heldBy && heldBy.login !== person.login) return { says: `${heldBy.name} holds it`, stops: true };
-  if (state === 'in check' || state === 'withdrawn') return { says: refuseHold(state) ?? '', stops: true };
-  return { says: state === 'released' ? 'it is released: it goes on in a new revision' : '', stops: false };
+  if (!takesVersions(state)) return { says: refuseHold(state) ?? '', stops: true };
+  return {
+    says: laneOf(state) === 'locked' ? `it is ${state}: it goes on in a new revision` : '',
+    stops: false,
+  };
 }
 
 /** What people gave as reasons for all that the origins got since they were copied, by their versions now. */

@@ -1,5 +1,5 @@
 /** Variants that are more than copies: what is fetched of them is read back and compared with what was decided. */
-import type { AddChoice, DerivePreview, UseChoice } from '@stem-trace/contract';
+import type { AddChoice, DerivePreview, SceneAnswer, UseChoice } from '@stem-trace/contract';
 import type { Decision, FileReading } from '@stem-trace/core';
 import { readStep } from '@stem-trace/formats';
 import fc from 'fast-check';
@@ -288,6 +288,25 @@ describe('a plan', () => {
       expect.objectContaining({ kind: 'number', stops: true, numbers: ['PT', 'PA', 'PB'] }),
     ]);
     expect(preview.ready).toBe(false);
+  });
+
+  it('places what is added on a face, with z out of it', async () => {
+    await store.intake(filesOf({ names: ['ST', 'SP'], uses: [[0, 1, 1]] }), { place: '/stands' });
+    const { variant } = await store.derive({
+      ...{ item: 'ST', prefix: 'V', place: '/stands' },
+      added: [{ in: ['ST'], item: 'SP', name: 'on it', like: '', at: [10, 20, 30], along: [0, 0.6, -0.8] }],
+    });
+    const { nodes, meshes } = await store.json<SceneAnswer>('GET', `/api/scene?item=${variant}`);
+    const use = nodes.findIndex((node) => node.use === 'on it');
+    const at = meshes.flatMap((mesh) => mesh.at.filter((_, copy) => mesh.nodes[copy] === use))[0];
+    // Read back from the copied file.
+    expect([2, 6, 10, 3, 7, 11].map((index) => at?.[index])).toEqual([0, 0.6, -0.8, 10, 20, 30]);
+    await expect(
+      store.json('POST', '/api/derive/preview', {
+        item: 'ST',
+        added: [{ in: ['ST'], item: 'SP', along: [0, 0, 0] }],
+      }),
+    ).rejects.toThrow(/has no length/);
   });
 
   it('refuses what is not there, in words', async () => {

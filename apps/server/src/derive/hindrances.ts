@@ -1,5 +1,6 @@
 /** What stands in the way of a derivation, or should be known before it: summed up, each with what can be done about it. */
 import type { DeriveHindrance } from '@stem-trace/contract';
+import { laneOf } from '@stem-trace/core';
 import type { DescribedVersion } from '../store/catalogue.service.js';
 import { formatOf } from '../store/facts.js';
 import type { Prepared } from './planner.service.js';
@@ -57,7 +58,7 @@ export function hindrancesOf(
         `${count === 1 ? 'An item that is copied is' : `${count} items that are copied are`} held by others`,
       help: 'What they check in later is not in the copies. Wait for it, or carry it over afterwards.',
     }),
-    hindrance('withdrawn', false, distinct(standing.filter(({ state }) => state === 'withdrawn')), {
+    hindrance('withdrawn', false, distinct(standing.filter(({ state }) => laneOf(state) === 'out of use')), {
       says: (count) =>
         `${count === 1 ? 'A withdrawn item goes' : `${count} withdrawn items go`} into the variant`,
       help: 'Swap it for what replaces it, or leave it out.',

@@ -5,6 +5,8 @@ import {
   decisionsAsked,
   follow,
   IDENTITY_PLACEMENT,
+  laneOf,
+  standingOn,
   isIn,
   known,
   nameFold,
@@ -297,10 +299,10 @@ export class DerivationPlanner {
           'INPUT_INVALID',
           `${version.number} is a ${version.kind}, which cannot stand in an assembly. Name a part or an assembly. Nothing was changed.`,
         );
-      if (version.state === 'withdrawn')
+      if (laneOf(version.state) === 'out of use')
         throw new ProblemError(
           'INPUT_INVALID',
-          `${version.number} ${version.label} is withdrawn and must not be used anew. Name another item. Nothing was changed.`,
+          `${version.number} ${version.label} is ${version.state} and must not be used anew. Name another item. Nothing was changed.`,
         );
       found.set(reference, version);
       const { itemId, id: versionId, number, name } = version;
@@ -399,7 +401,7 @@ function lastNode(nodes: readonly OriginNode[], chain: readonly string[]): Origi
 
 /** Where an added use stands in its assembly. */
 function placementOf(
-  { like, at, in: chain }: DeriveRequest['added'][number],
+  { like, at, along, in: chain }: DeriveRequest['added'][number],
   {
     graph,
     versions,
@@ -419,7 +421,13 @@ function placementOf(
       `${chain.at(-1)} does not use ${like}, so that nothing can be placed like it. Nothing was changed.`,
     );
   const from = link?.occurrences[0]?.placement ?? IDENTITY_PLACEMENT;
-  return from.map((value, index) => (index % 4 === 3 ? value + (at[(index - 3) / 4] ?? 0) : value));
+  const turned = along
+    ? standingOn(
+        [3, 7, 11].map((index) => from[index] ?? 0),
+        along,
+      )
+    : from;
+  return turned.map((value, index) => (index % 4 === 3 ? value + (at[(index - 3) / 4] ?? 0) : value));
 }
 
 async function namesInUse(

@@ -1,9 +1,13 @@
 import { Injectable } from '@nestjs/common';
 import type { CheckRow, CustodyAnswer, State, StepPreview, StepRequest } from '@stem-trace/contract';
 import {
+  laneOf,
+  attempt,
   LIFECYCLE,
   missingProperties,
-  refuseStep,
+  RELEASED_STATES,
+  RIGHTS,
+  SHIPPED,
   type ItemClass,
   type LifecycleStep,
   type Right,
@@ -33,8 +37,25 @@ const DID: Readonly<Record<StepRequest['step'], (what: string) => string>> = {
   withdraw: (what) => `withdrew ${what}`,
 };
 
-/** Steps that are part of changing; every other step decides. */
-const BY_CHANGERS: ReadonlySet<StepRequest['step']> = new Set(['ask for check', 'take back']);
+/** Whether a step is part of changing; every other step decides. */
+function isByChangers({ to, bySender }: LifecycleStep): boolean {
+  return laneOf(to) === 'under check' || bySender;
+}
+
+function releases({ to }: LifecycleStep): boolean {
+  return RELEASED_STATES.includes(to);
+}
+
+/** Whether what is sent on must have all that its class requires. */
+function wantsComplete({ from, to }: LifecycleStep): boolean {
+  const lane = laneOf(to);
+  return (lane === 'under check' || lane === 'locked') && from.every((state) => laneOf(state) === 'open');
+}
+
+/** States in which somebody decides. */
+const CHECKED_STATES: readonly State[] = SHIPPED.states.flatMap(({ name, lane }) =>
+  lane === 'under check' ? name : [],
+);
 
 function stepOf(name: StepRequest['step']): LifecycleStep {
   const step = LIFECYCLE.find((candidate) => candidate.name === name);
@@ -42,8 +63,8 @@ function stepOf(name: StepRequest['step']): LifecycleStep {
   return step;
 }
 
-function rightFor(name: StepRequest['step']): Right {
-  return BY_CHANGERS.has(name) ? 'change' : 'release';
+function rightFor(step: LifecycleStep): Right {
+  return isByChangers(step) ? 'change' : 'release';
 }
 
 /** More are counted no further: the point has been made. */
@@ -51,7 +72,7 @@ const MOST_DRAFTS = 500;
 const MOST_WAITING = 1000;
 
 interface Sender {
-  readonly personId: string;
+  readonly id: string;
   readonly name: string;
 }
 
@@ -71,8 +92,8 @@ export class LifecycleService {
   /** @throws ProblemError STEP_REFUSED where one of them cannot take it; nothing was changed then */
   async take({ items, step: name, reason }: StepRequest, person: Person): Promise<CustodyAnswer> {
     const step = stepOf(name);
-    const named = await this.catalogue.resolveAll(items, person, rightFor(name));
-    if (step.to === 'released') await this.refuseUnready(named, person);
+    const named = await this.catalogue.resolveAll(items, person, rightFor(step));
+    if (releases(step)) await this.refuseUnready(named, person);
     return this.turn.takeForStep(async (manager) => {
       const itemIds = [...new Set(named.map(({ itemId }) => itemId))];
       await lockItems(manager, itemIds);
@@ -85,13 +106,13 @@ export class LifecycleService {
         'UPDATE revision SET state = $2 FROM version v WHERE revision.id = v.revision_id AND v.id = ANY($1::bigint[])',
         [targets.map(({ id }) => id), step.to],
       );
-      if (step.to === 'released') {
-        await this.supersede(manager, targets);
+      if (releases(step)) {
+        await this.supersede(manager, step, targets);
         const bills = targets.filter(({ kind }) => kind === 'bill');
         await this.releases.begin(manager, bills, person, reason);
       }
       // Withdrawing, too, changes what the lens Released picks.
-      if (step.to === 'released' || targets.some(({ state }) => state === 'released')) {
+      if (releases(step) || targets.some(({ state }) => RELEASED_STATES.includes(state))) {
         await refuseCircles(
           manager,
           targets.map(({ itemId }) => itemId),
@@ -99,7 +120,7 @@ export class LifecycleService {
           'released',
         );
       }
-      const checkers = BY_CHANGERS.has(step.name) ? await this.peopleOf(manager, 'checker') : [];
+      const told = await this.peopleOf(manager, step.tells);
       await record(
         manager,
         targets.map((item) => ({
@@ -108,7 +129,7 @@ export class LifecycleService {
           itemId: item.itemId,
           says: `${person.name} ${DID[step.name](`${item.number} ${item.label}`)}${reason === '' ? '' : `: ${reason}`}`,
           detail: { step: step.name, from: item.state, to: step.to, version: item.label, reason },
-          alsoTell: [...checkers, ...optional(senders.get(item.itemId)?.personId)],
+          alsoTell: [...told, ...optional(senders.get(item.itemId)?.id)],
         })),
       );
       await announce(manager, 'items', 'notices');
@@ -132,7 +153,7 @@ export class LifecycleService {
     return {
       items: targets.map(({ number, label }) => ({ number, version: label })),
       refused: await this.refusals(manager, given, person),
-      drafts: step.to === 'released' ? await this.draftsBelow(manager, targets, hidden) : [],
+      drafts: releases(step) ? await this.draftsBelow(manager, targets, hidden) : [],
       users: await this.usersOf(manager, targets, hidden),
     };
   }
@@ -156,14 +177,25 @@ export class LifecycleService {
     const itemIds = targets.map(({ itemId }) => itemId);
     const holds = await holdsOf(manager, itemIds);
     const classes = await this.definitions.classesOf(itemIds, manager);
+    const access = await this.rights.of(person, manager);
+    const rightsAt = (placeId: string): ReadonlySet<Right> =>
+      new Set(RIGHTS.filter((right) => access.may(right, placeId)));
     return targets.flatMap((item) => {
-      const missing = step.name === 'ask for check' ? lacking(item, classes.get(item.itemId)) : undefined;
+      const missing = wantsComplete(step) ? lacking(item, classes.get(item.itemId)) : undefined;
       if (missing !== undefined) return [missing];
-      const sender = senders.get(item.itemId);
-      const sentBy = sender?.personId === person.id ? undefined : sender?.name;
-      const heldBy = holds.get(item.itemId)?.name;
-      const why = refuseStep(step, { state: item.state, heldBy, sentBy }, { role: person.role, reason });
-      return why === undefined ? [] : [`${item.number}: ${why}`];
+      const by = { ...{ id: person.id, role: person.role }, rights: rightsAt(item.placeId) };
+      const done = attempt(
+        SHIPPED,
+        { state: item.state, signatures: [] },
+        { step: step.name, by, reason },
+        {
+          // No step that ships asks who made it; one that does needs the authors of the revision here.
+          authors: new Set(),
+          sender: senders.get(item.itemId),
+          heldBy: holds.get(item.itemId)?.name,
+        },
+      );
+      return done.kind === 'refused' ? [`${item.number}: ${done.why}`] : [];
     });
   }
 
@@ -226,7 +258,13 @@ export class LifecycleService {
 
   /** What waits for somebody's decision: all that is in check where they may release, the longest waiting first. */
   async waitingFor(person: Person): Promise<CheckRow[]> {
-    if (!LIFECYCLE.some(({ name, roles }) => name === 'release' && roles.includes(person.role))) return [];
+    const decides = LIFECYCLE.some(
+      (step) =>
+        !isByChangers(step) &&
+        step.roles.includes(person.role) &&
+        step.from.some((state) => CHECKED_STATES.includes(state)),
+    );
+    if (!decides) return [];
     const shut = (await this.rights.of(person)).placesWithout('release');
     return readRows<CheckRow>(
       this.database,
@@ -234,20 +272,25 @@ export class LifecycleService {
       `SELECT i.number, i.name, ${LABEL} AS version, p.name AS "sentBy", e.at AS "sentAt", coalesce(e.detail->>'reason', '') AS reason
        FROM item i JOIN version v ON v.id = i.newest_version_id JOIN revision r ON r.id = v.revision_id
        JOIN LATERAL (
-         SELECT person_id, at, detail FROM event WHERE item_id = i.id AND kind = 'step' AND detail->>'step' = 'ask for check'
+         SELECT person_id, at, detail FROM event WHERE item_id = i.id AND kind = 'step' AND detail->>'to' = i.state
          ORDER BY id DESC LIMIT 1) e ON true
        JOIN person p ON p.id = e.person_id
-       WHERE i.state = 'in check' AND i.place_id <> ALL($1::bigint[]) ORDER BY e.at, i.number_key LIMIT ${MOST_WAITING}`,
-      [shut],
+       WHERE i.state = ANY($2) AND i.place_id <> ALL($1::bigint[]) ORDER BY e.at, i.number_key LIMIT ${MOST_WAITING}`,
+      [shut, CHECKED_STATES],
     );
   }
 
   /** A released revision takes the place of those released before it. */
-  private async supersede(manager: EntityManager, targets: readonly DescribedVersion[]): Promise<void> {
+  private async supersede(
+    manager: EntityManager,
+    { supersedes, to }: LifecycleStep,
+    targets: readonly DescribedVersion[],
+  ): Promise<void> {
+    if (supersedes === undefined) return;
     await manager.query(
-      `UPDATE revision r SET state = 'superseded' WHERE r.item_id = ANY($1::bigint[]) AND r.state = 'released'
-       AND EXISTS (SELECT 1 FROM revision later WHERE later.item_id = r.item_id AND later.position > r.position AND later.state = 'released')`,
-      [targets.map(({ itemId }) => itemId)],
+      `UPDATE revision r SET state = $2 WHERE r.item_id = ANY($1::bigint[]) AND r.state <> $2 AND ${isReleased('r')}
+       AND EXISTS (SELECT 1 FROM revision later WHERE later.item_id = r.item_id AND later.position > r.position AND later.state = $3)`,
+      [targets.map(({ itemId }) => itemId), supersedes, to],
     );
   }
 
@@ -258,17 +301,18 @@ export class LifecycleService {
   ): Promise<Map<string, Sender>> {
     const rows = await readRows(
       manager,
-      { itemId: text, personId: text, name: text },
-      `SELECT DISTINCT ON (e.item_id) e.item_id AS "itemId", e.person_id AS "personId", p.name
+      { itemId: text, id: text, name: text },
+      `SELECT DISTINCT ON (e.item_id) e.item_id AS "itemId", e.person_id AS id, p.name
        FROM event e JOIN person p ON p.id = e.person_id
-       WHERE e.kind = 'step' AND e.detail->>'step' = 'ask for check' AND e.item_id = ANY($1::bigint[]) ORDER BY e.item_id, e.id DESC`,
-      [targets.map(({ itemId }) => itemId)],
+       WHERE e.kind = 'step' AND e.detail->>'to' = ANY($2) AND e.item_id = ANY($1::bigint[]) ORDER BY e.item_id, e.id DESC`,
+      [targets.map(({ itemId }) => itemId), CHECKED_STATES],
     );
     return new Map(rows.map(({ itemId, ...sender }) => [itemId, sender]));
   }
 
-  private async peopleOf(manager: EntityManager, role: string): Promise<string[]> {
-    const rows = await readRows(manager, { id: text }, 'SELECT id FROM person WHERE role = $1', [role]);
+  private async peopleOf(manager: EntityManager, roles: readonly string[]): Promise<string[]> {
+    if (roles.length === 0) return [];
+    const rows = await readRows(manager, { id: text }, 'SELECT id FROM person WHERE role = ANY($1)', [roles]);
     return rows.map(({ id }) => id);
   }
 }

@@ -156,10 +156,10 @@ describe('what was sent for checking', () => {
     await step('engineer', [mine], 'ask for check');
     await step('administrator', [others], 'ask for check');
     await expect(step('engineer', [others], 'take back')).rejects.toThrow(
-      /l-administrator sent it for checking; only they or an administrator may take it back/,
+      /only l-administrator, who sent it there, or administrator may take back/,
     );
     await expect(step('checker', [mine], 'take back')).rejects.toThrow(
-      /only engineer or planner or administrator/,
+      /only l-engineer, who sent it there, or administrator may take back/,
     );
     await step('engineer', [mine], 'take back');
     expect((await view(mine)).state).toBe('draft');

@@ -13,7 +13,7 @@ import {
   type RemarkRow,
   type SettleMarkRequest,
 } from '@stem-trace/contract';
-import { RELEASED_STATES } from '@stem-trace/core';
+import { UNFINISHED_STATES } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import {
@@ -273,7 +273,7 @@ function closedTo({ role, name }: Person): string {
 }
 
 function closedOf({ number: item, label, state }: DescribedVersion): string {
-  return RELEASED_STATES.includes(state) || state === 'withdrawn'
+  return !UNFINISHED_STATES.includes(state)
     ? `${item} ${label} is ${state}; what is drawn on it can be read, not changed.`
     : '';
 }

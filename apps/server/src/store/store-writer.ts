@@ -6,6 +6,8 @@ import {
   type RevisionScheme,
   type Amount,
   type LinkFacts,
+  UNFINISHED_STATES,
+  type LifecycleState,
 } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { isStructure } from '../database/conditions.js';
@@ -216,7 +218,15 @@ async function openRevisions(
 ): Promise<Map<string, OpenRevision>> {
   const newest = await readRows(
     manager,
-    { itemId: text, id: text, code: text, position: number, state: text, seq: number, ordinal: number },
+    {
+      itemId: text,
+      id: text,
+      code: text,
+      position: number,
+      state: word<LifecycleState>(),
+      seq: number,
+      ordinal: number,
+    },
     `SELECT DISTINCT ON (r.item_id) r.item_id AS "itemId", r.id, r.code, r.position, r.state,
             coalesce((SELECT max(seq) FROM version WHERE revision_id = r.id), 0) AS seq,
             coalesce((SELECT max(ordinal) FROM version WHERE item_id = r.item_id), 0) AS ordinal
@@ -226,7 +236,7 @@ async function openRevisions(
   const known = new Map(newest.map((row) => [row.itemId, row]));
   const missing = itemIds.filter((id) => {
     const state = known.get(id)?.state;
-    return state !== 'draft' && state !== 'in check';
+    return state === undefined || !UNFINISHED_STATES.includes(state);
   });
   const scheme = missing.length > 0 ? await revisionScheme(manager) : 'letters';
   const created = await insertRows(

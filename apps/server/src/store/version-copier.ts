@@ -1,5 +1,12 @@
 import { Injectable } from '@nestjs/common';
-import { valueAt, known, IDENTITY_PLACEMENT, refuseHold, type Relation } from '@stem-trace/core';
+import {
+  valueAt,
+  known,
+  IDENTITY_PLACEMENT,
+  refuseHold,
+  takesVersions,
+  type Relation,
+} from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { RightsService } from '../access/rights.service.js';
@@ -116,7 +123,7 @@ export class VersionCopier {
         throw new ProblemError('NOT_ALLOWED', `${lives}. ${notAllowed(number, 'change')}`);
       if (holder && holder.personId !== person.id)
         throw new ProblemError('NOT_HELD', `${lives}, and ${holder.name} holds it. Nothing was changed.`);
-      if (newest.state === 'in check' || newest.state === 'withdrawn')
+      if (!takesVersions(newest.state))
         throw new ProblemError(
           'STEP_REFUSED',
           `${lives}, and ${refuseHold(newest.state)}. Nothing was changed.`,

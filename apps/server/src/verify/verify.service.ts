@@ -6,7 +6,7 @@ import { ROLLED_UP } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import { checkSeals } from '../audit/seal-chain.js';
 import { BlobStore } from '../blobs/blob-store.js';
-import { isStructure } from '../database/conditions.js';
+import { isOpen, isStructure } from '../database/conditions.js';
 import { flag, number, readRow, readRows, text } from '../database/read-rows.js';
 import { findCircle, type CircleLens } from '../store/circles.js';
 
@@ -64,9 +64,9 @@ const RULES: readonly Rule[] = [
           WHERE i.derivation_id IS NOT NULL AND (oi.id IS NULL OR i.stem_id IS DISTINCT FROM coalesce(oi.stem_id, oi.id))`,
   },
   {
-    says: 'only drafts are held',
+    says: 'only what is open for change is held',
     sql: `SELECT i.number AS what FROM hold h JOIN item i ON i.id = h.item_id JOIN version v ON v.id = i.newest_version_id
-          JOIN revision r ON r.id = v.revision_id WHERE r.state <> 'draft'`,
+          JOIN revision r ON r.id = v.revision_id WHERE NOT (${isOpen('r')})`,
   },
   {
     says: 'state, author and time of the newest version stand beside the item',

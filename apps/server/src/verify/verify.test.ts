@@ -76,7 +76,7 @@ describe('what is broken is found', () => {
     [
       'a hold of what is no draft',
       `UPDATE revision SET state = 'released' WHERE item_id = (SELECT id FROM item WHERE number = 's1'); INSERT INTO hold (item_id, person_id, reason) SELECT i.id, p.id, '' FROM item i, person p WHERE i.number = 's1'`,
-      's1: violates: only drafts are held',
+      's1: violates: only what is open for change is held',
     ],
     [
       'a state beside the item that is another',

@@ -4,6 +4,7 @@ import type { Proof } from '@stem-trace/core';
 import type { DataSource, EntityManager } from 'typeorm';
 import type { RightsService } from '../access/rights.service.js';
 import { Person } from '../database/entities/person.js';
+import { isOpen } from '../database/conditions.js';
 import { json, number, orNull, readRow, readRows, text, timeText, word } from '../database/read-rows.js';
 import { insertRows } from '../database/rows.js';
 import { announce } from '../feed/feed.js';
@@ -164,7 +165,7 @@ export class OrdersService {
       { number: text },
       `SELECT i.number FROM item top JOIN item i ON i.derivation_id = top.derivation_id
        JOIN version v ON v.id = i.newest_version_id JOIN revision r ON r.id = v.revision_id
-       WHERE top.id = $1 AND r.state = 'draft' ORDER BY i.id`,
+       WHERE top.id = $1 AND ${isOpen('r')} ORDER BY i.id`,
       [itemId],
     );
     // Sent on before whoever did it was stopped.

@@ -41,6 +41,16 @@ export async function send<M extends Method, P extends Addresses<M>>(
   });
 }
 
+/** As `send`, where the answer is no JSON. */
+export async function sendForBytes(path: Addresses<'POST'>, body: unknown): Promise<ArrayBuffer> {
+  const response = await answered(path, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify(body),
+  });
+  return response.arrayBuffer();
+}
+
 export async function upload(path: Addresses<'PUT'>, query: Query, content: Blob): Promise<void> {
   await request<void>(addressOf(path, query), {
     method: 'PUT',
@@ -92,6 +102,11 @@ function untilSignedIn(): Promise<void> {
 }
 
 async function request<T>(address: string, init: RequestInit): Promise<T> {
+  const response = await answered(address, init);
+  return (response.status === 204 ? undefined : await response.json()) as T;
+}
+
+async function answered(address: string, init: RequestInit): Promise<Response> {
   const response = await fetch(address, init).catch((error: unknown) => {
     if (error instanceof DOMException && error.name === 'AbortError') throw error;
     throw new ApiProblem({
@@ -106,10 +121,10 @@ async function request<T>(address: string, init: RequestInit): Promise<T> {
     const problem = await problemOf(response);
     if (problem.code !== 'NOT_SIGNED_IN' || !wasSignedIn) throw new ApiProblem(problem);
     await untilSignedIn();
-    return request(address, init);
+    return answered(address, init);
   }
   if (address === '/api/session') wasSignedIn = init.method !== 'DELETE';
-  return (response.status === 204 ? undefined : await response.json()) as T;
+  return response;
 }
 
 async function problemOf(response: Response): Promise<Problem> {

@@ -1,6 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query';
 import type { ItemView } from '@stem-trace/contract';
-import { stepsFrom, type LifecycleStep } from '@stem-trace/core';
+import { laneOf, stepsFrom, type LifecycleStep } from '@stem-trace/core';
 import {
   Bell,
   BellOff,
@@ -104,7 +104,7 @@ export function CustodyActions({ item }: { readonly item: ItemView }): React.JSX
 }
 
 function CheckOutButton({ item, deeds, mayChange, ask }: Acting): React.JSX.Element | null {
-  if (item.heldBy || !mayChange || item.state !== 'draft' || item.carrier) return null;
+  if (item.heldBy || !mayChange || laneOf(item.state) !== 'open' || item.carrier) return null;
   return (
     <QuietButton isDisabled={deeds.isBusy} onPress={() => ask('what to check out')}>
       <LockKeyhole size={15} aria-hidden /> Check out …
@@ -142,7 +142,7 @@ function StepButtons({ item, deeds, mayChange, ask }: Acting): React.JSX.Element
       );
   return (
     <>
-      {item.state === 'released' && mayChange && !item.carrier ? (
+      {laneOf(item.state) === 'locked' && mayChange && !item.carrier ? (
         <QuietButton isDisabled={deeds.isBusy} onPress={() => ask('why to revise')}>
           <PencilLine size={15} aria-hidden /> Revise …
         </QuietButton>

@@ -1,3 +1,4 @@
+import { RELEASED_STATES } from '@stem-trace/core';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import type { AlongRow, ItemView } from '@stem-trace/contract';
 import { FolderOutput, TextCursorInput } from 'lucide-react';
@@ -40,7 +41,7 @@ interface RenameDialogProps {
 function RenameDialog({ item, onClose }: RenameDialogProps): React.JSX.Element {
   const queries = useQueryClient();
   const offerUndo = useUndo();
-  const isReleased = item.state === 'released' || item.state === 'superseded';
+  const isReleased = RELEASED_STATES.includes(item.state);
   const rename = async (names: Readonly<Record<string, string>>): Promise<void> => {
     await send('POST', '/api/items/rename', { item: item.number, ...names });
     await queries.invalidateQueries();

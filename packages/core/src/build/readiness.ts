@@ -1,7 +1,7 @@
 /** What must be right before a bill is released. */
 import { isSameAmount, pieces } from '../bom/amount.js';
 import { parseDesignators } from '../bom/designators.js';
-import type { LifecycleState } from '../lifecycle/lifecycle.js';
+import { laneOf, RELEASED_STATES, type LifecycleState } from '../lifecycle/lifecycle.js';
 import { toSi } from '../quantity/quantity.js';
 import { accountOf, countAccount, isClosed } from './account.js';
 import { endOf, type BuildBill, type BuildRow } from './model.js';
@@ -50,7 +50,7 @@ export function checkReadiness(
     wanted.has(rule) ? [{ rule, id: '', field: '', says }] : [];
   const { version, number } = bill.engineering;
   return [
-    ...(facts.baseState === 'released' || facts.baseState === 'superseded'
+    ...(RELEASED_STATES.includes(facts.baseState)
       ? []
       : about('base released', `${number} ${version} is ${facts.baseState}, not released`)),
     ...(facts.behind === 0
@@ -87,7 +87,8 @@ function rowFailures(
     fail('amounts', 'amount', 'has no quantity above 0');
   if (amount.unit !== '' && !toSi(1, amount.unit))
     fail('amounts', 'amount', `has the unknown unit “${amount.unit}”`);
-  if (itemId !== undefined && states.get(itemId) === 'withdrawn') fail('withdrawn', 'number', 'is withdrawn');
+  const state = itemId === undefined ? undefined : states.get(itemId);
+  if (state !== undefined && laneOf(state) === 'out of use') fail('withdrawn', 'number', `is ${state}`);
   if (kind !== 'text' && itemId === undefined) fail('gaps', 'number', 'is not in the store');
   const parsed = parseDesignators(row.designators);
   const count = parsed.kind === 'problem' ? 0 : parsed.designators.length;

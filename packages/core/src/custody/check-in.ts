@@ -1,5 +1,5 @@
 /** What may come back into the store, and what stands in the way, row by row. */
-import { refuseHold } from '../lifecycle/lifecycle.js';
+import { laneOf, refuseHold, takesVersions } from '../lifecycle/lifecycle.js';
 import {
   placeOf,
   type IntakePlan,
@@ -90,7 +90,7 @@ function guardRow(row: IntakeRow, options: CheckInOptions): IntakeRow {
 
 /** Whether a further version must be one of a new revision. */
 function isLocked({ state }: KnownItem): boolean {
-  return state === 'released' || state === 'superseded';
+  return laneOf(state) === 'locked';
 }
 
 function refusal(
@@ -108,7 +108,7 @@ function refusal(
   const isMine = holder !== undefined && custody.isMine(held);
   if (holder !== undefined && !isMine)
     return no(`${holder} holds it; only the holder can put a version back`);
-  if (item.state === 'in check' || item.state === 'withdrawn') return no(refuseHold(item.state) ?? '');
+  if (!takesVersions(item.state)) return no(refuseHold(item.state) ?? '');
   if (takesOver && !isMine)
     return {
       reason: `to become a version of ${item.number} it must be checked out by you; check it out first`,

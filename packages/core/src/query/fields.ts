@@ -1,4 +1,5 @@
 /** What filters there are, besides properties; the parser and the completion both go by these. */
+import { SHIPPED } from '../lifecycle/lifecycle.js';
 import type { Belonging, ItemRelation, OptionField, TextField, TimeField } from './query.js';
 
 export const TEXT_FIELDS: Readonly<Record<TextField, string>> = {
@@ -14,7 +15,7 @@ export const TEXT_FIELDS: Readonly<Record<TextField, string>> = {
 
 export const OPTION_FIELDS: Readonly<Record<Exclude<OptionField, 'class'>, readonly string[]>> = {
   kind: ['part', 'assembly', 'drawing', 'document', 'bill'],
-  state: ['draft', 'in check', 'released', 'superseded', 'withdrawn'],
+  state: SHIPPED.states.map(({ name }) => name),
   format: ['step', 'dxf', 'pdf', 'workbook', 'text document', 'table', 'text', 'image', 'other'],
 };
 

@@ -1,6 +1,6 @@
 import type { PropertyValue } from '../../model/reading.js';
 import { toSi } from '../../quantity/quantity.js';
-import type { LifecycleState } from '../../lifecycle/lifecycle.js';
+import { statesByAttention, type LifecycleState } from '../../lifecycle/lifecycle.js';
 import type { Net, NetNode } from './net.js';
 
 /** A sum over everything below, and how much of it nobody knows. */
@@ -47,7 +47,7 @@ export function ownValue(
 }
 
 /** From what wants attention most to what wants none. */
-const WORST: readonly LifecycleState[] = ['withdrawn', 'draft', 'in check', 'superseded', 'released'];
+const WORST: readonly LifecycleState[] = statesByAttention();
 
 /** A line below a node: how often it is there, and what one of it adds up to. */
 export interface SumLine {

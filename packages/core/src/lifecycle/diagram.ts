@@ -1,0 +1,76 @@
+/**
+ * A lifecycle as data: states in lanes by what is locked in them, and steps between them. No name of a state or of a step decides
+ * anything; lanes, asks and consequences do.
+ */
+import type { Right } from '../access/rights.js';
+
+/**
+ * `open`: it can be held and changed. `under check`: it stands still until somebody decides. `locked`: it never changes any more,
+ * change goes on in a new revision. `out of use`: nothing goes on from it.
+ */
+export const LANES = ['open', 'under check', 'locked', 'out of use'] as const;
+export type Lane = (typeof LANES)[number];
+
+export interface DiagramState {
+  readonly name: string;
+  readonly lane: Lane;
+  /** Whether the lens Released looks at it. */
+  readonly isReleased: boolean;
+}
+
+export type LifecycleRole = 'engineer' | 'checker' | 'planner' | 'viewer' | 'administrator';
+
+/** Some people, told by what they are, by who they are, by what they may do at the item's place, or by having sent it where it is. */
+export type Who =
+  | { readonly kind: 'role'; readonly role: LifecycleRole }
+  | { readonly kind: 'person'; readonly id: string; readonly name: string }
+  | { readonly kind: 'right'; readonly right: Right }
+  | { readonly kind: 'sender' };
+
+export interface SignatureAsk {
+  /** How many different people sign, at least 1. */
+  readonly count: number;
+  /** Who may sign; one after another in this order where `isInOrder`. */
+  readonly of: readonly Who[];
+  readonly isInOrder: boolean;
+}
+
+/** What a step brings about besides the new state. */
+export type Consequence =
+  /** Revisions of the item that stand in a state that counts as released go to another. */
+  | { readonly kind: 'supersede'; readonly to: string }
+  | { readonly kind: 'tell'; readonly who: readonly Who[] };
+
+export interface DiagramStep {
+  readonly name: string;
+  readonly from: readonly string[];
+  readonly to: string;
+  /** Any of these may take it; those who sign take it by that. */
+  readonly who: readonly Who[];
+  /** Whether nobody takes or signs it who made a version of the revision. */
+  readonly notByAuthors: boolean;
+  readonly asksReason: boolean;
+  readonly signatures?: SignatureAsk;
+  readonly then: readonly Consequence[];
+}
+
+export interface Diagram {
+  readonly name: string;
+  readonly states: readonly DiagramState[];
+  /** Where a revision begins. */
+  readonly first: string;
+  readonly steps: readonly DiagramStep[];
+}
+
+export function stateNamed({ states }: Diagram, name: string): DiagramState | undefined {
+  return states.find((state) => state.name === name);
+}
+
+export function stepNamed({ steps }: Diagram, name: string): DiagramStep | undefined {
+  return steps.find((step) => step.name === name);
+}
+
+/** States to which a step leads, by itself or by what it brings about. */
+export function leadsTo({ to, then }: DiagramStep): readonly string[] {
+  return [to, ...then.flatMap((each) => (each.kind === 'supersede' ? each.to : []))];
+}
