@@ -29,6 +29,8 @@ interface Stand {
   readonly by: Inherited;
   /** Names of the blocks that it stands in, folded. */
   readonly within: readonly string[];
+  /** Whether it stands on paper, where openings look at the model; in the model itself they are none. */
+  readonly isPaper: boolean;
 }
 
 const DEGREE = Math.PI / 180;
@@ -110,8 +112,8 @@ export class Drawer {
     return [...this.undrawnCounts.values()].sort((a, b) => b.count - a.count);
   }
 
-  sheet(wholes: readonly Whole[]): Mark[] {
-    return [...this.all(wholes, { placing: UPRIGHT, by: this.looks.plain(), within: [] })];
+  sheet(wholes: readonly Whole[], { isPaper }: Pick<Stand, 'isPaper'>): Mark[] {
+    return [...this.all(wholes, { placing: UPRIGHT, by: this.looks.plain(), within: [], isPaper })];
   }
 
   miss(what: string, why: string): void {
@@ -188,7 +190,9 @@ export class Drawer {
       return;
     }
     if (stand.within.includes(name) || stand.within.length >= DEEPEST) {
-      this.miss('INSERT', `block '${block.name}' contains itself`);
+      const isLoop = stand.within.includes(name);
+      const why = isLoop ? 'contains itself' : `lies within ${DEEPEST} others, deeper than is drawn`;
+      this.miss('INSERT', `block '${block.name}' ${why}`);
       return;
     }
     const [x, y, z] = block.base;
@@ -208,7 +212,8 @@ export class Drawer {
     }
     const looks = new Looks(contents, this.looks.list, `${name}|`);
     const drawer = new Drawer(contents, () => undefined, looks, this.most);
-    for (const mark of drawer.all(contents.model, { ...stand, by: looks.plain(), within: [] })) {
+    const inside = { ...stand, by: looks.plain(), within: [], isPaper: false };
+    for (const mark of drawer.all(contents.model, inside)) {
       this.marks++;
       yield mark;
     }
@@ -297,7 +302,7 @@ export class Drawer {
 
   private *viewport(entity: Whole, stand: Stand): Generator<Mark> {
     // The first is the paper itself.
-    if (numberOf(entity, 69, 2) === 1 || stand.within.length > 0) return;
+    if (numberOf(entity, 69, 2) === 1 || stand.within.length > 0 || !stand.isPaper) return;
     const view = readView(entity);
     if (view === undefined) {
       this.miss('VIEWPORT', 'it looks at the model from the side');
@@ -305,7 +310,11 @@ export class Drawer {
     }
     const frozen = new Set(view.frozen.map((handle) => this.looks.indexOfHandle(handle)));
     const marks = [
-      ...this.all(this.contents.model, { ...stand, placing: placed(stand.placing, view.placing) }),
+      ...this.all(this.contents.model, {
+        ...stand,
+        placing: placed(stand.placing, view.placing),
+        isPaper: false,
+      }),
     ].filter((mark) => mark.kind === 'opening' || !frozen.has(mark.look.layer));
     yield {
       ...{ kind: 'opening', low: spotOf(stand.placing, view.low), high: spotOf(stand.placing, view.high) },

@@ -124,6 +124,14 @@ describe('what a drawing shows', () => {
     expect(layers.find(({ name }) => name === 'OFF')?.isOn).toBe(false);
   });
 
+  it('has no openings in the model, where one would look at itself', () => {
+    const opening: Groups = [0, 'VIEWPORT', 10, 5, 20, 5, 40, 8, 41, 6, 69, 2, 12, 0, 22, 0, 45, 6];
+    const [paper, model, ...more] = drawingOf(file([...LINE, ...opening, ...withPaper(opening)])).sheets;
+    expect(more).toEqual([]);
+    expect(model?.marks.map(({ kind }) => kind)).toEqual(['stroke']);
+    expect(paper?.marks).toMatchObject([{ kind: 'opening', marks: [{ kind: 'stroke' }] }]);
+  });
+
   it('is paper with openings through which the model is seen to scale, of new files and of release 12', () => {
     const seen: Groups = [0, 'LINE', 10, 200, 20, 100, 11, 240, 21, 100];
     const newer: Groups = [
@@ -294,6 +302,11 @@ describe('what a drawing shows', () => {
   });
 });
 
+/** The same on paper. */
+function withPaper([zero = 0, kind = '', ...rest]: Groups): Groups {
+  return [zero, kind, 67, 1, ...rest];
+}
+
 describe('whatever the bytes are', () => {
   const KINDS = [
     ...[
@@ -354,7 +367,10 @@ describe('whatever the bytes are', () => {
   );
   const entity = fc
     .tuple(fc.constantFrom(...KINDS), fc.array(fc.tuple(code, value), { maxLength: 30 }))
-    .map(([kind, groups]): Groups => [0, kind, ...groups.flat()]);
+    // Where it is not said, an entity is in the model; 67 puts it on paper.
+    .chain(([kind, groups]) =>
+      fc.constantFrom([], [67, 1]).map((where): Groups => [0, kind, ...where, ...groups.flat()]),
+    );
 
   it('only marks that can be drawn come of them, or a fault in words', () => {
     fc.assert(

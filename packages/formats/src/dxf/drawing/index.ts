@@ -29,9 +29,14 @@ export function drawingOf(
     return other && readable(other.bytes);
   };
   const drawer = new Drawer(contents, attached, undefined, most);
-  const sheets = [...papers(contents), { name: 'Model', wholes: contents.model, paperMm: null }]
-    .map(({ name, wholes, paperMm }): Sheet => ({ name, paperMm, marks: drawer.sheet(wholes) }))
-    .filter(({ marks }) => marks.length > 0);
+  const model: Paper = { name: 'Model', wholes: contents.model, paperMm: null };
+  const sheetOf = ({ name, wholes, paperMm }: Paper, isPaper: boolean): Sheet => ({
+    ...{ name, paperMm },
+    marks: drawer.sheet(wholes, { isPaper }),
+  });
+  const sheets = [...papers(contents).map((paper) => sheetOf(paper, true)), sheetOf(model, false)].filter(
+    ({ marks }) => marks.length > 0,
+  );
   return {
     sheets,
     layers: drawer.looks.list.entries.map(({ name, isOn, isPrinted }) => ({
