@@ -16,6 +16,7 @@ const ROOMS = [
   'work',
   'settings',
   'store',
+  'signatures',
   'structure',
   'properties',
   'roll-up',

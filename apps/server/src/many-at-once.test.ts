@@ -99,11 +99,16 @@ it('check-out, let go and release do not wait for whoever writes into the store'
     const taken = await store.json<CustodyAnswer>('POST', '/api/holds', { items: ['TAIL_ASM'], reason: 'x' });
     expect(taken.done).toHaveLength(1);
     await store.json('POST', '/api/holds/let-go', { items: ['TAIL_ASM'] });
-    await store.json('POST', '/api/steps', { items: ['TAIL_ASM'], step: 'ask for check', reason: '' });
+    await store.json('POST', '/api/steps', {
+      items: ['TAIL_ASM'],
+      step: 'ask for check',
+      reason: '',
+      below: true,
+    });
     const released = await store.call(
       'POST',
       '/api/steps',
-      { items: ['TAIL_ASM'], step: 'release', reason: '' },
+      { items: ['TAIL_ASM'], step: 'release', reason: '', below: true },
       checker,
     );
     expect(released.status).toBe(200);

@@ -1,8 +1,10 @@
 import { QueryClient, QueryClientProvider, useQuery } from '@tanstack/react-query';
-import { lazy, Suspense } from 'react';
+import { bookOf } from '@stem-trace/core';
+import { lazy, Suspense, useMemo, type ReactNode } from 'react';
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
 import { ApiProblem } from './api/client.js';
-import { sessionQuery } from './api/queries.js';
+import { lifecyclesQuery, sessionQuery } from './api/queries.js';
+import { StatesContext } from './ui/states.js';
 import { DeskProvider } from './frame/desk.js';
 import { PreferencesProvider } from './frame/preferences.js';
 import { UndoProvider } from './frame/undo.js';
@@ -78,33 +80,43 @@ function Gate(): React.JSX.Element | null {
   if (!session.data) return <Trouble>{session.error?.message}</Trouble>;
   return (
     <PersonContext value={session.data}>
-      <PreferencesProvider>
-        <DraftOwner value={session.data.login}>
-          <DeskProvider>
-            <UndoProvider>
-              <Suspense>
-                <Routes>
-                  <Route element={<Frame person={session.data} />}>
-                    <Route path="/desk" element={<DeskScreen />} />
-                    <Route path="/find" element={<FindScreen />} />
-                    <Route path="/trace" element={<TraceScreen />} />
-                    <Route path="/compare" element={<CompareScreen />} />
-                    <Route path="/derive" element={<DeriveScreen />} />
-                    <Route path="/wish" element={<WishScreen />} />
-                    <Route path="/history" element={<HistoryScreen />} />
-                    <Route path="/settings/:section?" element={<SettingsScreen />} />
-                    <Route path="/look" element={<LookScreen />} />
-                    <Route path="/build" element={<BuildScreen />} />
-                    <Route path="/work" element={<WorkScreen />} />
-                    <Route path="/intake" element={<IntakeScreen />} />
-                    <Route path="*" element={<Navigate to="/desk" replace />} />
-                  </Route>
-                </Routes>
-              </Suspense>
-            </UndoProvider>
-          </DeskProvider>
-        </DraftOwner>
-      </PreferencesProvider>
+      <States>
+        <PreferencesProvider>
+          <DraftOwner value={session.data.login}>
+            <DeskProvider>
+              <UndoProvider>
+                <Suspense>
+                  <Routes>
+                    <Route element={<Frame person={session.data} />}>
+                      <Route path="/desk" element={<DeskScreen />} />
+                      <Route path="/find" element={<FindScreen />} />
+                      <Route path="/trace" element={<TraceScreen />} />
+                      <Route path="/compare" element={<CompareScreen />} />
+                      <Route path="/derive" element={<DeriveScreen />} />
+                      <Route path="/wish" element={<WishScreen />} />
+                      <Route path="/history" element={<HistoryScreen />} />
+                      <Route path="/settings/:section?" element={<SettingsScreen />} />
+                      <Route path="/look" element={<LookScreen />} />
+                      <Route path="/build" element={<BuildScreen />} />
+                      <Route path="/work" element={<WorkScreen />} />
+                      <Route path="/intake" element={<IntakeScreen />} />
+                      <Route path="*" element={<Navigate to="/desk" replace />} />
+                    </Route>
+                  </Routes>
+                </Suspense>
+              </UndoProvider>
+            </DeskProvider>
+          </DraftOwner>
+        </PreferencesProvider>
+      </States>
     </PersonContext>
   );
+}
+
+/** Nothing is shown before it is known what states mean. */
+function States({ children }: { readonly children: ReactNode }): React.JSX.Element | null {
+  const { data, error } = useQuery(lifecyclesQuery);
+  const book = useMemo(() => data && bookOf(data.states), [data]);
+  if (error) return <Trouble>{error.message}</Trouble>;
+  return book ? <StatesContext value={book}>{children}</StatesContext> : null;
 }

@@ -8,6 +8,8 @@ export const AUDIT_KINDS = [
   'check in',
   'intake',
   'step',
+  'signature',
+  'lifecycle',
   'revise',
   'bring back',
   'catch up',

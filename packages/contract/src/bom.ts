@@ -1,5 +1,5 @@
 /** Bills of materials of what is in the store. */
-import type { Amount, ItemKind, LifecycleState, ListProblem, TableMapping } from '@stem-trace/core';
+import type { Amount, ItemKind, ListProblem, TableMapping } from '@stem-trace/core';
 import type { HolderView } from './custody.js';
 import type { LensText } from './reference.js';
 
@@ -17,7 +17,7 @@ export interface BillRow {
   /** Empty for a gap. */
   readonly version: string;
   readonly kind: ItemKind | null;
-  readonly state: LifecycleState | null;
+  readonly state: string | null;
   readonly amount: AmountView;
   /** What one of the item asked about needs of it; several where they do not add up. */
   readonly total: readonly AmountView[];
@@ -66,7 +66,7 @@ export interface BillAnswer {
     readonly name: string;
     readonly version: string;
     readonly kind: ItemKind;
-    readonly state: LifecycleState;
+    readonly state: string;
     readonly heldBy: HolderView | null;
   };
   readonly lens: LensText;

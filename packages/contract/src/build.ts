@@ -4,7 +4,6 @@ import type {
   BuildBill,
   BuildColumn,
   BuildRow,
-  LifecycleState,
   ReadinessFailure,
   ReadinessRule,
   MeantDifference,
@@ -17,7 +16,7 @@ export interface BillSummary {
   readonly number: string;
   readonly name: string;
   readonly version: string;
-  readonly state: LifecycleState;
+  readonly state: string;
   readonly heldBy: HolderView | null;
   /** Of the item that it is for; empty where the asker may not see that. */
   readonly forNumber: string;
@@ -33,7 +32,7 @@ export interface BuildAnswer {
     readonly number: string;
     readonly name: string;
     readonly version: string;
-    readonly state: LifecycleState;
+    readonly state: string;
     readonly heldBy: HolderView | null;
     /** Whether this is the newest version, which alone can be changed. */
     readonly isNewest: boolean;
@@ -114,7 +113,7 @@ export interface UsedBesidesAnswer {
     readonly name: string;
     /** The one that the lens picks. */
     readonly version: string;
-    readonly state: LifecycleState;
+    readonly state: string;
     /** What one of it needs, as it is said; empty where the item is only pointed at. */
     readonly amount: string;
     readonly rows: number;

@@ -4,7 +4,6 @@ import type {
   DifferenceSign,
   Differs,
   Effect,
-  LifecycleState,
   PairedBy,
   Verdict,
   VerdictCounts,
@@ -40,7 +39,7 @@ export interface CompareRowSide {
   readonly way: string;
   /** Number of what it lies in; empty on the first level. */
   readonly in: string;
-  readonly state: LifecycleState | null;
+  readonly state: string | null;
   readonly isGap: boolean;
   readonly isHidden: boolean;
 }

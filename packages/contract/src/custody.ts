@@ -1,9 +1,8 @@
 /** Who holds what, steps of the lifecycle, and who is told of it. */
-import type { StepName } from '@stem-trace/core';
 import type { State } from './items.js';
 
 /** Kinds of change that the feed tells of. */
-export type FeedKind = 'holds' | 'items' | 'notices' | 'jobs' | 'shapes' | 'marks' | 'scenes';
+export type FeedKind = 'holds' | 'items' | 'notices' | 'jobs' | 'shapes' | 'marks' | 'scenes' | 'lifecycles';
 
 /** Who holds an item. */
 export interface HolderView {
@@ -35,8 +34,46 @@ export interface CheckOutRequest {
 
 export interface StepRequest {
   readonly items: readonly string[];
-  readonly step: StepName;
+  readonly step: string;
   readonly reason: string;
+  /** Whether everything below them comes along that could take the step too. */
+  readonly below?: boolean;
+  /** Whether those that cannot are left out, rather than nothing being done. */
+  readonly leavesOut?: boolean;
+  /** Of whoever signs, where the step asks for signatures; where they are, as `Europe/Oslo`, stands with the signature. */
+  readonly password?: string;
+  readonly zone?: string;
+}
+
+export interface OfferedRequest {
+  readonly items: readonly string[];
+}
+
+/** What became of a step. */
+export interface StepAnswer extends CustodyAnswer {
+  /** Signed, and still where they were: so many more signatures are wanted. */
+  readonly signed: readonly { readonly number: string; readonly version: string; readonly wanted: number }[];
+}
+
+/** A step that somebody may take now. */
+export interface OfferedStep {
+  readonly name: string;
+  readonly from: State;
+  readonly to: State;
+  /** What it means for others, as a sentence. */
+  readonly says: string;
+  readonly asksReason: boolean;
+  /** How many signatures it asks for, and who has given one; null where it asks for none. */
+  readonly signatures: { readonly count: number; readonly given: readonly string[] } | null;
+}
+
+export interface SignatureRow {
+  readonly version: string;
+  readonly step: string;
+  readonly by: string;
+  readonly at: string;
+  /** Of the signer, as `Europe/Oslo`. */
+  readonly zone: string;
 }
 
 /** What a step would do. */
@@ -44,6 +81,8 @@ export interface StepPreview {
   readonly items: readonly { readonly number: string; readonly version: string }[];
   /** A sentence for each that would be refused; then none is changed. */
   readonly refused: readonly string[];
+  /** As many signatures are asked for before it is taken; 0 where none are. Whoever signs gives the password again. */
+  readonly signatures: number;
   /** Where something is released: what it records, at any level, that was never released. */
   readonly drafts: readonly {
     readonly number: string;

@@ -1,16 +1,17 @@
 /** Items, their versions and the people who make them, as they are told. */
-import type {
-  FileFormat,
-  ItemKind,
-  LifecycleRole,
-  LifecycleState,
-  PropertyValue,
-  Relation,
-  Right,
-} from '@stem-trace/core';
-import type { BehindRow, HolderView } from './custody.js';
+import type { FileFormat, ItemKind, LifecycleRole, PropertyValue, Relation, Right } from '@stem-trace/core';
+import type { BehindRow, HolderView, OfferedStep, SignatureRow } from './custody.js';
 
-export type State = LifecycleState;
+export const ITEM_KINDS = [
+  'assembly',
+  'part',
+  'drawing',
+  'document',
+  'bill',
+] as const satisfies readonly ItemKind[];
+
+/** Name of a state; what it means stands in the store's book of states. */
+export type State = string;
 
 export type Role = LifecycleRole;
 
@@ -105,4 +106,8 @@ export interface ItemView extends ItemRow {
   readonly watched: boolean;
   /** What the asker may do with it. */
   readonly rights: readonly Right[];
+  /** Steps of its lifecycle that the asker may take, or sign for, as it stands. */
+  readonly steps: readonly OfferedStep[];
+  /** Of its newest revision, the oldest first. */
+  readonly signatures: readonly SignatureRow[];
 }

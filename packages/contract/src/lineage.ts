@@ -1,5 +1,5 @@
 /** What was derived from what, and how far it has gone its own way since. */
-import type { FamilyShares, FamilyVerdict, ItemKind, LifecycleState } from '@stem-trace/core';
+import type { FamilyShares, FamilyVerdict, ItemKind } from '@stem-trace/core';
 import type { HolderView } from './custody.js';
 import type { LensText } from './reference.js';
 
@@ -21,7 +21,7 @@ export interface StemRow {
   readonly kind: ItemKind;
   /** The one that the lens picks. */
   readonly version: string;
-  readonly state: LifecycleState;
+  readonly state: string;
   readonly heldBy: HolderView | null;
   /** What it was derived from; null for what the stem begins with, and where the asker may not see that. */
   readonly from: { readonly number: string; readonly version: string } | null;
@@ -49,7 +49,7 @@ export interface FamilyMember {
   readonly number: string;
   readonly name: string;
   readonly version: string;
-  readonly state: LifecycleState;
+  readonly state: string;
 }
 
 export interface FamilyCellView {

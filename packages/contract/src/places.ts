@@ -11,6 +11,7 @@ export interface VerifyAnswer {
   readonly gaps: number;
   readonly holds: number;
   readonly blobs: number;
+  readonly signatures: number;
   /** Each fault in a sentence. */
   readonly faults: readonly string[];
 }

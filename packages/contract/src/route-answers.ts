@@ -15,7 +15,23 @@ import type {
 } from './build.js';
 import type { CompareAnswer, ThreeAnswer } from './compare.js';
 import type { FamilyAnswer, StemAnswer } from './lineage.js';
-import type { AlignAnswer, CheckRow, CustodyAnswer, HoldRow, NoticesAnswer, StepPreview } from './custody.js';
+import type {
+  AlignAnswer,
+  CheckRow,
+  CustodyAnswer,
+  HoldRow,
+  NoticesAnswer,
+  OfferedStep,
+  StepAnswer,
+  StepPreview,
+} from './custody.js';
+import type {
+  LifecycleChecked,
+  LifecycleRow,
+  LifecyclesAnswer,
+  LifecycleVersionRow,
+  MoveOnAnswer,
+} from './lifecycle.js';
 import type { HistoryAnswer } from './history.js';
 import type {
   DocumentAnswer,
@@ -206,7 +222,14 @@ export interface RouteAnswers {
   'POST /api/steps/preview': StepPreview;
   'GET /api/checks': CheckRow[];
   'GET /api/history': HistoryAnswer;
-  'POST /api/steps': CustodyAnswer;
+  'POST /api/steps': StepAnswer;
+  'POST /api/steps/offered': OfferedStep[];
+  'GET /api/lifecycles': LifecyclesAnswer;
+  'GET /api/lifecycles/:id/versions': LifecycleVersionRow[];
+  'POST /api/lifecycles/check': LifecycleChecked;
+  'POST /api/lifecycles': LifecycleRow;
+  'POST /api/lifecycles/move-on/preview': MoveOnAnswer;
+  'POST /api/lifecycles/move-on': MoveOnAnswer;
   'POST /api/align/preview': AlignAnswer;
   'POST /api/align': AlignAnswer;
   'GET /api/like': LikeAnswer;

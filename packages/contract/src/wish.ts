@@ -1,6 +1,5 @@
 /** Recipes, wish sheets, and what comes of them. */
 import type { Recipe, RecipeProblem } from '@stem-trace/core/recipes';
-import type { LifecycleState } from '@stem-trace/core';
 import type { HolderView } from './custody.js';
 import type { DerivePreview, DeriveRequest } from './derive.js';
 
@@ -8,7 +7,7 @@ export interface RecipeSummary {
   readonly number: string;
   readonly name: string;
   readonly version: string;
-  readonly state: LifecycleState;
+  readonly state: string;
   readonly heldBy: HolderView | null;
   /** Number and name of what variants are made of; empty where it may not be seen. */
   readonly of: string;
@@ -21,7 +20,7 @@ export interface RecipeView {
   readonly number: string;
   readonly name: string;
   readonly version: string;
-  readonly state: LifecycleState;
+  readonly state: string;
   readonly heldBy: HolderView | null;
   readonly recipe: Recipe;
   readonly problems: readonly RecipeProblem[];

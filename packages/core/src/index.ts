@@ -292,22 +292,45 @@ export {
   type RevisionScheme,
 } from './lifecycle/revision-scheme.js';
 export {
-  LIFECYCLE,
+  byAttention,
+  countsAsReleased,
+  inLane,
+  isUnfinished,
   laneOf,
-  refuseHold,
-  stepsFrom,
+  refuseChange,
   takesVersions,
-  type LifecycleState,
-  type LifecycleStep,
-  type StepName,
-  OPEN_STATES,
-  RELEASED_STATES,
-  SHIPPED,
-  UNFINISHED_STATES,
-} from './lifecycle/lifecycle.js';
-export { attempt, type StepTaker } from './lifecycle/standing.js';
-export { sayStep } from './lifecycle/say-step.js';
-export { LANES, type Lane, type LifecycleRole } from './lifecycle/diagram.js';
+} from './lifecycle/states.js';
+export { SHIPPED, SHIPPED_STATES } from './lifecycle/shipped.js';
+export { checkDiagram } from './lifecycle/diagram-check.js';
+export {
+  attempt,
+  type Attempted,
+  rightFor,
+  stepsNow,
+  type GivenSignature,
+  type Standing,
+  type StepSubject,
+  type StepTaker,
+} from './lifecycle/standing.js';
+export { sayDone, sayMeaning, sayStep } from './lifecycle/say-step.js';
+export {
+  bookOf,
+  GLYPHS,
+  LANES,
+  LIFECYCLE_ROLES,
+  stateNamed,
+  stepNamed,
+  type Consequence,
+  type Diagram,
+  type DiagramState,
+  type DiagramStep,
+  type Lane,
+  type LifecycleRole,
+  type SignatureAsk,
+  type StateBook,
+  type StateGlyphName,
+  type StepBy,
+} from './lifecycle/diagram.js';
 export { parseQuery } from './query/parse.js';
 export { completeQuery, quoted, type Completion } from './query/complete.js';
 export {

@@ -76,6 +76,19 @@ export class AccessService {
     return { token, expiresAt, device, person: viewOf(person) };
   }
 
+  /**
+   * Whether it is the person who acts, not somebody at a browser that was left open.
+   *
+   * @throws ProblemError SIGN_IN_FAILED, SIGN_IN_TOO_OFTEN
+   */
+  async confirm({ id, login }: Person, password: string): Promise<void> {
+    await this.limits.countSigning(login);
+    const known = await this.database.getRepository(Person).findOneBy({ id, isActive: true });
+    if (!known || !(await verify(known.passwordHash, password)))
+      throw new ProblemError('SIGN_IN_FAILED', 'The password is not right. Nothing was signed; try again.');
+    await this.limits.signed(login);
+  }
+
   private async tell({ id }: Person, says: string): Promise<void> {
     await recordQuietly(this.database.manager, [{ personId: id, kind: 'sign in', itemId: null, says }]);
   }

@@ -12,7 +12,7 @@ import type {
   SceneLook,
 } from '@stem-trace/contract';
 import { ROUTES } from '@stem-trace/contract';
-import type { Grant, QueryWords, Right } from '@stem-trace/core';
+import { SHIPPED, type Grant, type QueryWords, type Right } from '@stem-trace/core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { readExchangeSet } from '../../../../packages/formats/src/testing/exchange-files.js';
 import { stepFile } from '../../../../packages/formats/src/testing/step-sets.js';
@@ -144,6 +144,7 @@ const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
   'POST /api/items/rename': (item) => ({ body: { item, name: 'Seen' } }),
   'POST /api/items/properties': (item) => ({ body: { items: [item], set: {} } }),
   'POST /api/steps': (item) => ({ body: { items: [item], step: 'ask for check' } }),
+  'POST /api/steps/offered': list,
   'POST /api/steps/preview': (item) => ({ body: { items: [item], step: 'ask for check' } }),
   'GET /api/history': (item) => ({ query: `item=${encodeURIComponent(item)}&below=true` }),
   'POST /api/items/along': (item) => ({ body: { items: [item], place: '/open' } }),
@@ -151,6 +152,8 @@ const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
   'POST /api/align/preview': list,
   'POST /api/watch': (item) => ({ body: { item, watch: true } }),
 };
+
+const LIFECYCLE = { id: '', diagram: { ...SHIPPED, name: 'Another' }, scopes: [], comment: '' };
 
 /** What is sent to the others, so that only access can refuse it. */
 const OTHERS: Readonly<Partial<Record<Route, ReturnType<Sample>>>> = {
@@ -236,6 +239,12 @@ const OTHERS: Readonly<Partial<Record<Route, ReturnType<Sample>>>> = {
   'GET /api/settings/revisions': {},
   'PUT /api/settings/revisions': { body: { scheme: 'letters' } },
   'GET /api/verify': {},
+  'GET /api/lifecycles': {},
+  'GET /api/lifecycles/:id/versions': {},
+  'POST /api/lifecycles': { body: LIFECYCLE },
+  'POST /api/lifecycles/check': { body: LIFECYCLE },
+  'POST /api/lifecycles/move-on': { body: { id: '1', moves: [] } },
+  'POST /api/lifecycles/move-on/preview': { body: { id: '1', moves: [] } },
 };
 
 /** Streams without an end are tested where they are served. */

@@ -35,6 +35,31 @@ export class SignInLimits {
           [pairKey(login, address), MOST.pair],
           [`address ${address}`, MOST.address],
         ];
+    if (await this.isWithin(counted)) return;
+    throw new ProblemError(
+      'SIGN_IN_TOO_OFTEN',
+      `There were too many attempts to sign in as '${login}' from here. Wait ${WINDOW_MINUTES} minutes and try again.`,
+    );
+  }
+
+  /**
+   * Counts attempts to sign something, whoever guesses at the password of a session that somebody left open.
+   *
+   * @throws ProblemError SIGN_IN_TOO_OFTEN
+   */
+  async countSigning(login: string): Promise<void> {
+    if (await this.isWithin([[signingKey(login), MOST.pair]])) return;
+    throw new ProblemError(
+      'SIGN_IN_TOO_OFTEN',
+      `There were too many attempts to sign with a wrong password. Wait ${WINDOW_MINUTES} minutes and try again. Nothing was changed.`,
+    );
+  }
+
+  async signed(login: string): Promise<void> {
+    await this.database.query('DELETE FROM sign_in_attempt WHERE key = $1', [signingKey(login)]);
+  }
+
+  private async isWithin(counted: readonly (readonly [key: string, most: number])[]): Promise<boolean> {
     const rows = await readRows(
       this.database,
       { key: text, points: number },
@@ -47,11 +72,7 @@ export class SignInLimits {
       [counted.map(([key]) => key)],
     );
     const points = new Map(rows.map((row) => [row.key, row.points]));
-    if (counted.every(([key, most]) => (points.get(key) ?? 0) <= most)) return;
-    throw new ProblemError(
-      'SIGN_IN_TOO_OFTEN',
-      `There were too many attempts to sign in as '${login}' from here. Wait ${WINDOW_MINUTES} minutes and try again.`,
-    );
+    return counted.every(([key, most]) => (points.get(key) ?? 0) <= most);
   }
 
   /**
@@ -90,6 +111,10 @@ export class SignInLimits {
 /** Names may hold anything, an address does not hold a space. */
 function pairKey(login: string, address: string): string {
   return `pair ${address} ${login}`;
+}
+
+function signingKey(login: string): string {
+  return `signing ${login}`;
 }
 
 function hashOf(secret: string): Buffer {

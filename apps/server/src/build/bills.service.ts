@@ -14,12 +14,11 @@ import {
   withKeys,
   type BuildBill,
   type BuildRow,
-  type LifecycleState,
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService, type Rights } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
-import { json, number, orNull, readRows, text, timeText, word } from '../database/read-rows.js';
+import { json, number, orNull, readRows, text, timeText } from '../database/read-rows.js';
 import { announce } from '../feed/feed.js';
 import { ProblemError } from '../problems/problem.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
@@ -61,7 +60,7 @@ export class BillsService {
     return readRows<BillSummary>(
       this.database,
       {
-        ...{ number: text, name: text, version: text, state: word<LifecycleState>(), heldBy: orNull(json()) },
+        ...{ number: text, name: text, version: text, state: text, heldBy: orNull(json()) },
         ...{ forNumber: text, forName: text, changedBy: text, changedAt: timeText, releases: number },
       },
       `SELECT i.number, i.name, ${LABEL} AS version, r.state, ${HELD_BY}, a.name AS "changedBy", v.created_at AS "changedAt",

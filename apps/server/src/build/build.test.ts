@@ -211,7 +211,7 @@ it('is not released before it is ready; what stands in the way is said', async (
   await store.call('POST', '/api/steps', { items: ['BILL'], step: 'ask for check' });
   const checker = { Authorization: `Bearer ${await store.tokenFor('carl', 'checker')}` };
   const release = (items: readonly string[]): Promise<Response> =>
-    store.call('POST', '/api/steps', { items, step: 'release', reason: 'First batch' }, checker);
+    store.call('POST', '/api/steps', { items, step: 'release', reason: 'First batch', below: true }, checker);
   expect(await refusal(release(['BILL']))).toMatch(
     /BILL is not ready: BOARD .* is draft, not released, and 1 more/,
   );
@@ -228,7 +228,9 @@ it('is not released before it is ready; what stands in the way is said', async (
   const reasons = { [capacitor]: { difference: '+2 ml', reason: 'spare' } };
   await save({ ...saved(now), reasons });
   await store.call('POST', '/api/holds/let-go', { items: ['BILL'] });
-  await store.call('POST', '/api/steps', { items: ['BOARD', 'BILL'], step: 'ask for check' });
+  await store.call('POST', '/api/steps', {
+    ...{ items: ['BOARD', 'BILL'], step: 'ask for check', below: true },
+  });
   await release(['BOARD']);
   expect((await store.json<ReadinessAnswer>('GET', '/api/build/check?bill=BILL')).failures).toEqual([]);
   await release(['BILL']);

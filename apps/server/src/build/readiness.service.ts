@@ -1,21 +1,16 @@
 import type { ReadinessAnswer } from '@stem-trace/contract';
-import {
-  ALL_RULES,
-  checkReadiness,
-  type BuildBill,
-  type LifecycleState,
-  type ReadinessFacts,
-} from '@stem-trace/core';
+import { ALL_RULES, checkReadiness, type BuildBill, type ReadinessFacts } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
-import { readRows, text, word } from '../database/read-rows.js';
+import { readRows, text } from '../database/read-rows.js';
 import { SettingsService } from '../settings/settings.service.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import type { BillContents } from './bill-contents.js';
 import type { BillsService } from './bills.service.js';
 import { rowsBehind, type EngineeringService } from './engineering.service.js';
+import { stateBook } from '../database/state-book.js';
 
 /** Says what stands in the way of a bill's release. */
 export class ReadinessService {
@@ -55,17 +50,15 @@ export class ReadinessService {
       baseState: base?.state ?? 'draft',
       behind: newer ? rowsBehind(bill.base, newer.rows) : null,
       states: await statesOf(this.database.manager, ids),
+      book: await stateBook(this.database),
     };
   }
 }
 
-async function statesOf(
-  manager: EntityManager,
-  itemIds: readonly string[],
-): Promise<Map<string, LifecycleState>> {
+async function statesOf(manager: EntityManager, itemIds: readonly string[]): Promise<Map<string, string>> {
   const rows = await readRows(
     manager,
-    { id: text, state: word<LifecycleState>() },
+    { id: text, state: text },
     'SELECT id::text, state FROM item WHERE id = ANY($1::bigint[])',
     [itemIds],
   );

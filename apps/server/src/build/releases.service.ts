@@ -4,6 +4,7 @@ import { Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nest
 import { DataSource, type EntityManager } from 'typeorm';
 import type { BlobStore } from '../blobs/blob-store.js';
 import { keepBlob } from '../blobs/keep-blob.js';
+import { isReleased } from '../database/conditions.js';
 import type { Person } from '../database/entities/person.js';
 import {
   countRows,
@@ -114,7 +115,7 @@ export class ReleasesService implements OnApplicationBootstrap, OnModuleDestroy 
         ...{ files: orNull(json<IssuedFile[]>()), problem: orNull(text), tries: number },
         ...{ sentAt: orNull(timeText), planningProblem: orNull(text) },
       },
-      `SELECT ${LABEL} AS version, b.released_at AS at, p.name AS by, b.notes, r.state = 'superseded' AS "isSuperseded", b.files,
+      `SELECT ${LABEL} AS version, b.released_at AS at, p.name AS by, b.notes, EXISTS (SELECT FROM bill_release later WHERE later.item_id = b.item_id AND later.id > b.id) AS "isSuperseded", b.files,
               b.files_problem AS problem, b.planning_tries AS tries, b.planning_sent_at AS "sentAt",
               b.planning_problem AS "planningProblem"
        FROM bill_release b JOIN version v ON v.id = b.version_id JOIN revision r ON r.id = v.revision_id
@@ -257,7 +258,7 @@ export class ReleasesService implements OnApplicationBootstrap, OnModuleDestroy 
       this.database,
       { sha256: text },
       `SELECT v.sha256 FROM item i JOIN version v ON v.item_id = i.id JOIN revision r ON r.id = v.revision_id
-       WHERE i.number_key = $1 ORDER BY (r.state = 'released') DESC, v.ordinal DESC LIMIT 1`,
+       WHERE i.number_key = $1 ORDER BY (${isReleased()}) DESC, v.ordinal DESC LIMIT 1`,
       [numberKey(template)],
     );
     if (!row) throw new Error(`There is no template ${template} in the store.`);

@@ -1,10 +1,9 @@
 import type { LensText, UsedBesidesAnswer } from '@stem-trace/contract';
-import type { LifecycleState } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import { isReleased } from '../database/conditions.js';
 import type { Person } from '../database/entities/person.js';
-import { flag, number, orNull, readRows, text, word } from '../database/read-rows.js';
+import { flag, number, orNull, readRows, text } from '../database/read-rows.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { LABEL } from '../store/item-row.js';
 import { parseLens } from '../structure/lens-text.js';
@@ -49,7 +48,7 @@ export class UsedBesidesService {
           number: text,
           name: text,
           version: text,
-          state: word<LifecycleState>(),
+          state: text,
           amount: text,
           rows: number,
         },

@@ -255,7 +255,9 @@ describe('custody', () => {
       done: [{ number: 'S-HEAD_ASM', version: 'A/1' }],
     });
     expect(await refusal('step', 'release', 'S-HEAD_ASM')).toMatch(/may not release/);
-    expect(await refusal('revise', 'S-HEAD_ASM')).toBe('S-HEAD_ASM: it is in check, not released\n');
+    expect(await refusal('revise', 'S-HEAD_ASM')).toBe(
+      'S-HEAD_ASM: it is in check, not locked; only what is locked is revised\n',
+    );
     expect(await json('inbox')).toMatchObject({ unread: 0, rows: [] });
   });
 

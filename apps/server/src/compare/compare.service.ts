@@ -37,6 +37,7 @@ import { CatalogueService, type DescribedVersion } from '../store/catalogue.serv
 import { parseLens } from '../structure/lens-text.js';
 import { ProblemError } from '../problems/problem.js';
 import { WholesService } from './wholes.service.js';
+import { stateBook } from '../database/state-book.js';
 
 export interface CompareRequest {
   /** `NUMBER` or `NUMBER@B/3` */
@@ -103,7 +104,7 @@ export class CompareService {
         (isCut ? ' The list has one level, so only first levels are compared.' : ''),
       counts,
       whole,
-      effect: effectOf(from.tree, to.tree),
+      effect: effectOf(from.tree, to.tree, await stateBook(this.database)),
       rows: rows.map(({ sign, level, before, after, by: pairedBy, differs }) => ({
         sign,
         level,

@@ -1,6 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import type { CustodyAnswer, HoldRow } from '@stem-trace/contract';
-import { laneOf, refuseHold, type Right } from '@stem-trace/core';
+import { refuseChange, type Right } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
@@ -13,6 +13,7 @@ import { problemOf } from '../problems/to-problem.js';
 import { lockItems, StoreTurn } from '../store/turn.js';
 import { VersionCopier } from '../store/version-copier.js';
 import { holdsOf, insertHolds, requireHold } from '../store/holds.js';
+import { stateBook } from '../database/state-book.js';
 
 interface Done {
   readonly number: string;
@@ -59,8 +60,9 @@ export class CustodyService {
     return this.onSet(items, { person, needs: 'change' }, async (manager, targets) => {
       const carriers = await this.carriersOf(manager, targets);
       const refusals = new Map<string, string>();
+      const book = await stateBook(manager);
       for (const item of targets) {
-        const refusal = refuseHold(item.state) ?? livesIn(item, carriers);
+        const refusal = refuseChange(book, item.state) ?? livesIn(item, carriers);
         if (refusal !== undefined) refusals.set(item.itemId, refusal);
       }
       const free = targets.filter(({ itemId }) => !refusals.has(itemId));
@@ -149,7 +151,8 @@ export class CustodyService {
   /** Opens the next revision of released items, beginning with what was released, and takes them for change. */
   async revise(items: readonly string[], reason: string, person: Person): Promise<CustodyAnswer> {
     return this.eachItem(items, person, async (manager, item) => {
-      if (laneOf(item.state) !== 'locked') return `it is ${item.state}, not released`;
+      const lane = (await stateBook(manager)).get(item.state)?.lane;
+      if (lane !== 'locked') return `it is ${item.state}, not locked; only what is locked is revised`;
       const carried = livesIn(item, await this.carriersOf(manager, [item]));
       if (carried !== undefined) return carried;
       const version = await this.copier.copy(manager, item, {

@@ -356,7 +356,7 @@ describe('the lifecycle', () => {
     expect((await checkOut('ada', 'HEAD_BACK')).refused[0]?.reason).toBe('it is released; revise it first');
     expect(await as('ada', 'POST', '/api/revise', { items: ['HEAD_BACK', 'HEAD_ASM'] })).toEqual({
       done: [{ number: 'HEAD_BACK', version: 'B/1' }],
-      refused: [{ number: 'HEAD_ASM', reason: 'it is draft, not released' }],
+      refused: [{ number: 'HEAD_ASM', reason: 'it is draft, not locked; only what is locked is revised' }],
     });
     expect((await view('HEAD_BACK')).heldBy).toMatchObject({ login: 'ada' });
     await letGo('ada', 'HEAD_BACK');

@@ -1,5 +1,5 @@
 /** Words of the model as conditions of SQL, once. */
-import { OPEN_STATES, RELEASED_STATES, STRUCTURE_RELATIONS, type ROLLED_UP } from '@stem-trace/core';
+import { STRUCTURE_RELATIONS, type Lane, type ROLLED_UP } from '@stem-trace/core';
 
 /** Condition on the links (`alias`) that are structure, as SQL. */
 export function isStructure(alias = 'l'): string {
@@ -8,12 +8,17 @@ export function isStructure(alias = 'l'): string {
 
 /** Condition on the revisions (`alias`) whose versions the lens *Released* picks, as SQL. */
 export function isReleased(alias = 'r'): string {
-  return `${alias}.state IN (${listed(RELEASED_STATES)})`;
+  return `${alias}.state IN (SELECT name FROM state WHERE is_released)`;
+}
+
+/** Condition on what has a state (`alias`) that something is locked in, as SQL. */
+export function isInLane(lane: Lane, alias = 'r'): string {
+  return `${alias}.state IN (SELECT name FROM state WHERE lane = '${lane}')`;
 }
 
 /** Condition on the revisions (`alias`) that can be held and changed, as SQL. */
 export function isOpen(alias = 'r'): string {
-  return `${alias}.state IN (${listed(OPEN_STATES)})`;
+  return isInLane('open', alias);
 }
 
 /**

@@ -27,6 +27,8 @@ import { Variants1764000000023 } from './migrations/23-variants.js';
 import { Templates1764000000024 } from './migrations/24-templates.js';
 import { MarkUp1764000000025 } from './migrations/25-mark-up.js';
 import { Scenes1764000000026 } from './migrations/26-scenes.js';
+import { Lifecycles1764000000027 } from './migrations/27-lifecycles.js';
+import { Signatures1764000000028 } from './migrations/28-signatures.js';
 import { Properties1764000000006 } from './migrations/6-properties.js';
 import { APP_ROLE, provideAppRole } from './app-role.js';
 import { provideQueue } from './queue-schema.js';
@@ -62,6 +64,8 @@ export const MIGRATIONS = [
   Templates1764000000024,
   MarkUp1764000000025,
   Scenes1764000000026,
+  Lifecycles1764000000027,
+  Signatures1764000000028,
 ];
 
 /** Connections of one process. Work threads have one or two each of their own. */

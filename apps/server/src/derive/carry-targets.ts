@@ -1,8 +1,15 @@
 /** What later changes of an origin would do to each of its copies, before anything is written. */
 import type { CarryDecision, CarryOverRow } from '@stem-trace/contract';
-import { laneOf, refuseHold, takesVersions, type CarrySide, type MadeVersion } from '@stem-trace/core';
+import {
+  refuseChange,
+  takesVersions,
+  type StateBook,
+  type CarrySide,
+  type MadeVersion,
+} from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import type { Rights } from '../access/rights.service.js';
+import { stateBook } from '../database/state-book.js';
 import type { Person } from '../database/entities/person.js';
 import { readRows, text } from '../database/read-rows.js';
 import type { CatalogueService, DescribedVersion } from '../store/catalogue.service.js';
@@ -44,6 +51,7 @@ export async function targetsOf(
 ): Promise<Target[]> {
   const { plan, versions } = prepared;
   const { manager } = context;
+  const book = await stateBook(manager);
   const bases = await catalogue.describe(
     [...copies.values()].map(({ base }) => base),
     manager,
@@ -79,7 +87,7 @@ export async function targetsOf(
       },
       ...{ contradictions: own?.contradictions ?? [], keeps: own?.keeps ?? [] },
       because: reasons.get(made.versionId) ?? '',
-      ...judged(kind, copy, context),
+      ...judged(kind, copy, { ...context, book }),
     } as const;
     return [
       { made, copy, together: own, row: line.clash ? { ...row, stops: true, says: line.clash.says } : row },
@@ -138,7 +146,7 @@ class Files {
 function judged(
   kind: CarryOverRow['kind'],
   copy: Copy | undefined,
-  { person, rights }: Pick<TargetContext, 'person' | 'rights'>,
+  { person, rights, book }: Pick<TargetContext, 'person' | 'rights'> & { readonly book: StateBook },
 ): Pick<CarryOverRow, 'says' | 'stops'> {
   if (kind === 'both')
     return {
@@ -150,9 +158,9 @@ function judged(
   if (!rights.may('change', placeId))
     return { says: 'your access at its place does not allow you to change it', stops: true };
   if (heldBy && heldBy.login !== person.login) return { says: `${heldBy.name} holds it`, stops: true };
-  if (!takesVersions(state)) return { says: refuseHold(state) ?? '', stops: true };
+  if (!takesVersions(book, state)) return { says: refuseChange(book, state) ?? '', stops: true };
   return {
-    says: laneOf(state) === 'locked' ? `it is ${state}: it goes on in a new revision` : '',
+    says: book.get(state)?.lane === 'locked' ? `it is ${state}: it goes on in a new revision` : '',
     stops: false,
   };
 }

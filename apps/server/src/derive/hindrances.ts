@@ -1,6 +1,5 @@
 /** What stands in the way of a derivation, or should be known before it: summed up, each with what can be done about it. */
 import type { DeriveHindrance } from '@stem-trace/contract';
-import { laneOf } from '@stem-trace/core';
 import type { DescribedVersion } from '../store/catalogue.service.js';
 import { formatOf } from '../store/facts.js';
 import type { Prepared } from './planner.service.js';
@@ -8,7 +7,7 @@ import type { Prepared } from './planner.service.js';
 const REWRITTEN: ReadonlySet<string> = new Set(['step', 'dxf']);
 
 export function hindrancesOf(
-  { plan, versions, nodes, links, linkIds }: Prepared,
+  { plan, versions, nodes, links, linkIds, book }: Prepared,
   { login, newest }: { readonly login: string; readonly newest: ReadonlyMap<string, string> },
 ): DeriveHindrance[] {
   const named = plan.lines.filter(({ clash }) => clash?.of === 'name');
@@ -24,6 +23,7 @@ export function hindrancesOf(
     ({ id, heldBy }) => copied.has(id) && heldBy !== null && heldBy.login !== login,
   );
   const behind = standing.filter(({ id, itemId }) => newest.has(itemId) && newest.get(itemId) !== id);
+  const outOfUse = standing.filter(({ state }) => book.get(state)?.lane === 'out of use');
   const gaps = nodes.filter(({ itemId, gaps: own = [] }) => used.has(itemId) && own.length > 0);
   const fixed = standing.filter(
     ({ id, carrierVersion, facts }) =>
@@ -58,7 +58,7 @@ export function hindrancesOf(
         `${count === 1 ? 'An item that is copied is' : `${count} items that are copied are`} held by others`,
       help: 'What they check in later is not in the copies. Wait for it, or carry it over afterwards.',
     }),
-    hindrance('withdrawn', false, distinct(standing.filter(({ state }) => laneOf(state) === 'out of use')), {
+    hindrance('withdrawn', false, distinct(outOfUse), {
       says: (count) =>
         `${count === 1 ? 'A withdrawn item goes' : `${count} withdrawn items go`} into the variant`,
       help: 'Swap it for what replaces it, or leave it out.',

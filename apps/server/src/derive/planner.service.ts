@@ -5,7 +5,6 @@ import {
   decisionsAsked,
   follow,
   IDENTITY_PLACEMENT,
-  laneOf,
   standingOn,
   isIn,
   known,
@@ -26,6 +25,7 @@ import {
   type Placement,
   type PlanSpot,
   type PropertyValue,
+  type StateBook,
   type TitleBlockRule,
   type StructureGraph,
   type UseDecision,
@@ -45,6 +45,7 @@ import type { SettingsService } from '../settings/settings.service.js';
 import type { StructureLoader } from '../structure/structure-loader.js';
 import { rulesOf } from './proposal.js';
 import type { WrittenLink } from './variant-files.js';
+import { stateBook } from '../database/state-book.js';
 
 /** A derivation as it was asked for and as it would be carried out. */
 export interface Prepared {
@@ -63,6 +64,8 @@ export interface Prepared {
   /** What the fields of title blocks mean. */
   readonly titleBlock: readonly TitleBlockRule[];
   readonly uses: readonly UseDecision[];
+  /** What the states of versions mean. */
+  readonly book: StateBook;
   readonly plan: DerivationPlan;
   readonly spots: () => Iterable<PlanSpot>;
 }
@@ -117,6 +120,7 @@ export class DerivationPlanner {
         nodes,
         linkIds,
         links,
+        book: ground.book,
         values,
         titleBlock,
         plan,
@@ -176,6 +180,7 @@ export class DerivationPlanner {
       ...{ origin, place, nodes, linkIds, words, others, added, rules, spare },
       versions: new Map([...tree, ...others.versions]),
       ...(await namesInUse(manager, numbers, { place, own })),
+      book: await stateBook(manager),
     };
   }
 
@@ -292,6 +297,7 @@ export class DerivationPlanner {
     ]);
     const found = new Map<string, DescribedVersion>();
     const byReference = new Map<string, OtherItem>();
+    const book = await stateBook(manager);
     for (const reference of wanted) {
       const version = await this.catalogue.resolve(reference, person, 'fetch', manager);
       if (version.kind !== 'part' && version.kind !== 'assembly')
@@ -299,7 +305,7 @@ export class DerivationPlanner {
           'INPUT_INVALID',
           `${version.number} is a ${version.kind}, which cannot stand in an assembly. Name a part or an assembly. Nothing was changed.`,
         );
-      if (laneOf(version.state) === 'out of use')
+      if (book.get(version.state)?.lane === 'out of use')
         throw new ProblemError(
           'INPUT_INVALID',
           `${version.number} ${version.label} is ${version.state} and must not be used anew. Name another item. Nothing was changed.`,

@@ -296,6 +296,7 @@ describe('any query', () => {
       { name: 'mass', kind: 'number', unit: 'kg', choices: [] },
       { name: 'finish', kind: 'text', unit: '', choices: [] },
     ],
+    states: [],
     classes: ['Fastener'],
     people: [{ login: 'ada', name: 'Ada' }],
     places: [],

@@ -6,6 +6,7 @@ import type { Person } from '../database/entities/person.js';
 import { Marks } from '../feed/freshness.js';
 import { Kept } from '../feed/kept.js';
 import { DefinitionsService } from '../properties/definitions.service.js';
+import { stateBook } from '../database/state-book.js';
 
 /** What names a search may use, for one who asks. */
 @Injectable()
@@ -55,6 +56,7 @@ export class FindWordsService {
           ),
       ],
       classes: defined.classes.map(({ name }) => name),
+      states: [...(await stateBook(this.database)).keys()],
       people,
       places: places.filter(({ id }) => !hidden.has(id)).map(({ path }) => path),
       me: person.login,

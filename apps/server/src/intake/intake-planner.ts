@@ -10,6 +10,7 @@ import { SettingsService } from '../settings/settings.service.js';
 import { lockItems } from '../store/turn.js';
 import { planAgainstStore } from './intake-store.js';
 import { workingCopyOf } from './intake-view.js';
+import { stateBook } from '../database/state-book.js';
 
 export interface PlanInput {
   readonly files: readonly IntakeFile[];
@@ -92,6 +93,7 @@ export class IntakePlanner {
       ),
     );
     const guarded = guardPlan(plan, {
+      states: await stateBook(manager),
       place: intake.place,
       custody: {
         holderOf: (item) => holds.get(item)?.name,

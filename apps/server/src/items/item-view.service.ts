@@ -1,13 +1,14 @@
 import { Injectable } from '@nestjs/common';
 import type { BesideRow, ItemRow, ItemView, LineageRow, VersionRow } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
-import { RightsService } from '../access/rights.service.js';
+import { RightsService, type Rights } from '../access/rights.service.js';
 import { isStructure, mayBeTold } from '../database/conditions.js';
 import type { Person } from '../database/entities/person.js';
 import { flag, json, number, orNull, readRows, text, timeText, word } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { formatOf } from '../store/facts.js';
 import { LABEL, ROW } from '../store/item-row.js';
+import { offeredAt, standingsOf, takerAt } from '../store/standings.js';
 
 /** What is one row of an item. */
 type Head = ItemRow & Pick<ItemView, 'usedIn' | 'madeOf' | 'gaps' | 'class' | 'watched'>;
@@ -39,6 +40,8 @@ export class ItemViewService {
     // What it lives in may not be seen: then neither may the name of its file.
     const seenHolder = holder && rights.may('see', holder.placeId) ? holder : undefined;
     const rightsHere = [...rights.at(shown.placeId)];
+    const steps = await this.stepsOf(shown, person, rights);
+    const signatures = await this.signaturesOf(shown.itemId);
     return {
       ...head,
       shown: shown.label,
@@ -55,7 +58,31 @@ export class ItemViewService {
       sums,
       behindLinks,
       rights: rightsHere,
+      steps,
+      signatures,
     };
+  }
+
+  /** Steps are taken with the newest version, whichever is looked at. */
+  private async stepsOf(
+    { itemId, placeId }: DescribedVersion,
+    person: Person,
+    rights: Rights,
+  ): Promise<ItemView['steps']> {
+    const newest = await this.catalogue.newest(itemId, this.database.manager);
+    const at = (await standingsOf(this.database.manager, [newest])).get(itemId);
+    return at ? offeredAt(at, takerAt(placeId, person, rights)) : [];
+  }
+
+  private async signaturesOf(itemId: string): Promise<ItemView['signatures']> {
+    return readRows<ItemView['signatures'][number]>(
+      this.database,
+      { version: text, step: text, by: text, at: timeText, zone: text },
+      `SELECT ${LABEL} AS version, s.step, s.name AS by, s.at, s.zone FROM signature s
+       JOIN version v ON v.id = s.version_id JOIN revision r ON r.id = s.revision_id
+       WHERE s.item_id = $1 AND r.position = (SELECT max(position) FROM revision WHERE item_id = $1) ORDER BY s.id`,
+      [itemId],
+    );
   }
 
   private async versionsOf(itemId: string, hidden: readonly string[]): Promise<VersionRow[]> {

@@ -3,14 +3,26 @@ import type {
   AlignAnswer,
   AlignRequest,
   CheckRow,
-  CustodyAnswer,
+  LifecycleChecked,
+  LifecycleDraft,
+  LifecycleRow,
+  LifecyclesAnswer,
+  LifecycleVersionRow,
+  MoveOnAnswer,
+  MoveOnRequest,
+  LifecycleReference,
+  OfferedRequest,
+  OfferedStep,
+  StepAnswer,
   StepPreview,
   StepRequest,
 } from '@stem-trace/contract';
-import { Caller } from '../serve/access.guard.js';
+import { Caller, InBrowser } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
 import { AlignService } from './align.service.js';
 import { LifecycleService } from './lifecycle.service.js';
+import { LifecyclesService } from './lifecycles.service.js';
+import { MoveOnService } from './move-on.service.js';
 import { Input, Serve } from '../serve/serve.js';
 
 @Controller()
@@ -18,11 +30,52 @@ export class LifecycleController {
   constructor(
     private readonly lifecycle: LifecycleService,
     private readonly aligning: AlignService,
+    private readonly lifecycles: LifecyclesService,
+    private readonly moving: MoveOnService,
   ) {}
 
   @Serve('POST /api/steps')
-  take(@Input() request: StepRequest, @Caller() person: Person): Promise<CustodyAnswer> {
-    return this.lifecycle.take(request, person);
+  take(
+    @Input() request: StepRequest,
+    @Caller() person: Person,
+    @InBrowser() isInBrowser: boolean,
+  ): Promise<StepAnswer> {
+    return this.lifecycle.take(request, person, isInBrowser);
+  }
+
+  @Serve('POST /api/steps/offered')
+  offered(@Input() { items }: OfferedRequest, @Caller() person: Person): Promise<OfferedStep[]> {
+    return this.lifecycle.offered(items, person);
+  }
+
+  @Serve('GET /api/lifecycles')
+  all(): Promise<LifecyclesAnswer> {
+    return this.lifecycles.all();
+  }
+
+  @Serve('GET /api/lifecycles/:id/versions')
+  versions(@Input() { id }: LifecycleReference): Promise<LifecycleVersionRow[]> {
+    return this.lifecycles.versions(id);
+  }
+
+  @Serve('POST /api/lifecycles/check')
+  check(@Input() draft: LifecycleDraft): Promise<LifecycleChecked> {
+    return this.lifecycles.check(draft);
+  }
+
+  @Serve('POST /api/lifecycles')
+  save(@Input() draft: LifecycleDraft, @Caller() person: Person): Promise<LifecycleRow> {
+    return this.lifecycles.save(draft, person);
+  }
+
+  @Serve('POST /api/lifecycles/move-on/preview')
+  previewMoveOn(@Input() request: MoveOnRequest): Promise<MoveOnAnswer> {
+    return this.moving.preview(request);
+  }
+
+  @Serve('POST /api/lifecycles/move-on')
+  moveOn(@Input() request: MoveOnRequest, @Caller() person: Person): Promise<MoveOnAnswer> {
+    return this.moving.carryOut(request, person);
   }
 
   @Serve('POST /api/steps/preview')

@@ -7,12 +7,15 @@ import { WorkModule } from '../work/work.module.js';
 import { AlignService } from './align.service.js';
 import { LifecycleController } from './lifecycle.controller.js';
 import { LifecycleService } from './lifecycle.service.js';
+import { LifecyclesService } from './lifecycles.service.js';
+import { MoveOnService } from './move-on.service.js';
+import { SignaturesModule } from '../signatures/signatures.module.js';
 
 /** Steps from draft to released and beyond. */
 @Module({
-  imports: [AccessModule, BuildModule, PropertiesModule, StoreModule, WorkModule],
+  imports: [AccessModule, BuildModule, PropertiesModule, SignaturesModule, StoreModule, WorkModule],
   controllers: [LifecycleController],
-  providers: [LifecycleService, AlignService],
+  providers: [LifecycleService, LifecyclesService, MoveOnService, AlignService],
   exports: [LifecycleService],
 })
 export class LifecycleModule {}

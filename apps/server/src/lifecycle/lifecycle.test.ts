@@ -181,7 +181,8 @@ describe('before a step is taken', () => {
     await step('engineer', [id], 'ask for check');
     expect(await preview('checker', [id], 'release')).toEqual({
       items: [{ number: id, version: 'A/1' }],
-      refused: [],
+      refused: [`${id}: ${id} uses ${part} A/1, which is not released`],
+      signatures: 0,
       drafts: [{ number: part, name: part, version: 'A/1', state: 'draft' }],
       users: 0,
     });

@@ -13,7 +13,7 @@ import {
   type RemarkRow,
   type SettleMarkRequest,
 } from '@stem-trace/contract';
-import { UNFINISHED_STATES } from '@stem-trace/core';
+import { isUnfinished, type StateBook } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import {
@@ -30,6 +30,7 @@ import {
 import { announce } from '../feed/feed.js';
 import { ProblemError } from '../problems/problem.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
+import { stateBook } from '../database/state-book.js';
 import { record } from '../trail/record.js';
 
 /** More on one item than anybody could read; a script that runs wild ends here. */
@@ -82,7 +83,8 @@ export class MarkUpService {
        ORDER BY m.id`,
       [shown.itemId, shown.id, person.id],
     );
-    return { item: shown.number, version: shown.label, rows, closed: closedTo(person) || closedOf(shown) };
+    const closed = closedTo(person) || closedOf(shown, await stateBook(this.database));
+    return { item: shown.number, version: shown.label, rows, closed };
   }
 
   /** @throws ProblemError STEP_REFUSED on a version that was released */
@@ -92,7 +94,7 @@ export class MarkUpService {
     at = new Date(),
   ): Promise<MarkMade> {
     const shown = await this.catalogue.resolve(item, person, 'fetch');
-    refuseClosed(shown);
+    refuseClosed(shown, await stateBook(this.database));
     return this.database.transaction(async (manager) => {
       const { count } = await readRow(
         manager,
@@ -201,7 +203,7 @@ export class MarkUpService {
         'STEP_REFUSED',
         'Somebody else drew this. Answer it or settle it; only who drew a mark changes it.',
       );
-    refuseClosed(version);
+    refuseClosed(version, await stateBook(manager));
     return { mark };
   }
 
@@ -213,7 +215,7 @@ export class MarkUpService {
   ): Promise<{ readonly mark: Found; readonly newest: DescribedVersion }> {
     const { mark } = await this.find(manager, id, person);
     const newest = await this.catalogue.resolve(mark.item, person, 'fetch', manager);
-    refuseClosed(newest);
+    refuseClosed(newest, await stateBook(manager));
     return { mark, newest };
   }
 
@@ -272,14 +274,14 @@ function closedTo({ role, name }: Person): string {
   return role === 'viewer' ? `${name} may look, not draw. Ask an administrator for another role.` : '';
 }
 
-function closedOf({ number: item, label, state }: DescribedVersion): string {
-  return !UNFINISHED_STATES.includes(state)
+function closedOf({ number: item, label, state }: DescribedVersion, book: StateBook): string {
+  return !isUnfinished(book, state)
     ? `${item} ${label} is ${state}; what is drawn on it can be read, not changed.`
     : '';
 }
 
-function refuseClosed(version: DescribedVersion): void {
-  const closed = closedOf(version);
+function refuseClosed(version: DescribedVersion, book: StateBook): void {
+  const closed = closedOf(version, book);
   if (closed !== '')
     throw new ProblemError('STEP_REFUSED', `${closed} Draw on a version that is being worked on.`);
 }

@@ -18,6 +18,12 @@ export const Caller = createParamDecorator((_: unknown, context: ExecutionContex
   return person;
 });
 
+/** Whether a browser asks, in which somebody signed in; else a program asks, with a token. */
+export const InBrowser = createParamDecorator(
+  (_: unknown, context: ExecutionContext): boolean =>
+    bearerOf(context.switchToHttp().getRequest<Request>()) === undefined,
+);
+
 interface AuthenticatedRequest extends Request {
   person?: Person;
 }

@@ -1,11 +1,12 @@
 /** Holds that a save needs: by whoever saves, or taken for this one save. */
-import { refuseHold } from '@stem-trace/core';
+import { refuseChange } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { readRows, text } from '../database/read-rows.js';
 import { ProblemError } from '../problems/problem.js';
 import type { CatalogueService } from './catalogue.service.js';
 import { holdsOf } from './holds.js';
+import { stateBook } from '../database/state-book.js';
 
 /**
  * Holds for one save: nobody else can take them between, and whoever asks gives them back at the end.
@@ -21,8 +22,9 @@ export async function takeFree(
   reason: string,
 ): Promise<string[]> {
   const newest = await catalogue.newestOf(itemIds, manager);
+  const book = await stateBook(manager);
   const refused = newest.flatMap(({ number, state }) => {
-    const why = refuseHold(state);
+    const why = refuseChange(book, state);
     return why === undefined ? [] : [`${number}: ${why}`];
   });
   if (refused.length > 0)

@@ -6,8 +6,7 @@ import {
   type RevisionScheme,
   type Amount,
   type LinkFacts,
-  UNFINISHED_STATES,
-  type LifecycleState,
+  isUnfinished,
 } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { isStructure } from '../database/conditions.js';
@@ -16,6 +15,7 @@ import { revisionScheme } from '../settings/settings.service.js';
 import { copyProperties, indexProperties } from '../database/property-index.js';
 import { insertRows } from '../database/rows.js';
 import type { VersionFacts } from './facts.js';
+import { stateBook } from '../database/state-book.js';
 
 export const ITEM_COLUMNS = {
   number: 'text',
@@ -223,7 +223,7 @@ async function openRevisions(
       id: text,
       code: text,
       position: number,
-      state: word<LifecycleState>(),
+      state: text,
       seq: number,
       ordinal: number,
     },
@@ -234,9 +234,10 @@ async function openRevisions(
     [itemIds],
   );
   const known = new Map(newest.map((row) => [row.itemId, row]));
+  const book = await stateBook(manager);
   const missing = itemIds.filter((id) => {
     const state = known.get(id)?.state;
-    return state === undefined || !UNFINISHED_STATES.includes(state);
+    return state === undefined || !isUnfinished(book, state);
   });
   const scheme = missing.length > 0 ? await revisionScheme(manager) : 'letters';
   const created = await insertRows(

@@ -3,7 +3,7 @@ import {
   valueAt,
   known,
   IDENTITY_PLACEMENT,
-  refuseHold,
+  refuseChange,
   takesVersions,
   type Relation,
 } from '@stem-trace/core';
@@ -17,6 +17,7 @@ import { refuseCircles } from './circles.js';
 import { lockItems } from './turn.js';
 import { holdsOf } from './holds.js';
 import { copyLinks, insertLinks, insertVersions, type NewLink, type RowEdit } from './store-writer.js';
+import { stateBook } from '../database/state-book.js';
 
 export interface Belonging {
   readonly itemId: string;
@@ -113,6 +114,7 @@ export class VersionCopier {
       manager,
       others.map(({ itemId }) => itemId),
     );
+    const book = await stateBook(manager);
     const carrier = contents.find(({ carrierVersion }) => carrierVersion === null)?.itemId;
     for (const { itemId, number } of others) {
       const newest = await this.catalogue.newest(itemId, manager);
@@ -123,10 +125,10 @@ export class VersionCopier {
         throw new ProblemError('NOT_ALLOWED', `${lives}. ${notAllowed(number, 'change')}`);
       if (holder && holder.personId !== person.id)
         throw new ProblemError('NOT_HELD', `${lives}, and ${holder.name} holds it. Nothing was changed.`);
-      if (!takesVersions(newest.state))
+      if (!takesVersions(book, newest.state))
         throw new ProblemError(
           'STEP_REFUSED',
-          `${lives}, and ${refuseHold(newest.state)}. Nothing was changed.`,
+          `${lives}, and ${refuseChange(book, newest.state)}. Nothing was changed.`,
         );
       if (itemId !== carrier && livesIn !== carrier && !holder)
         throw new ProblemError(

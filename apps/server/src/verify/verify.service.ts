@@ -8,6 +8,8 @@ import { checkSeals } from '../audit/seal-chain.js';
 import { BlobStore } from '../blobs/blob-store.js';
 import { isOpen, isStructure } from '../database/conditions.js';
 import { flag, number, readRow, readRows, text } from '../database/read-rows.js';
+import { checkSignatures } from '../signatures/signature-check.js';
+import { SigningKey } from '../signatures/signing-key.js';
 import { findCircle, type CircleLens } from '../store/circles.js';
 
 /** A rule that the rows of the store keep, as a query for those that break it. */
@@ -67,6 +69,12 @@ const RULES: readonly Rule[] = [
     says: 'only what is open for change is held',
     sql: `SELECT i.number AS what FROM hold h JOIN item i ON i.id = h.item_id JOIN version v ON v.id = i.newest_version_id
           JOIN revision r ON r.id = v.revision_id WHERE NOT (${isOpen('r')})`,
+  },
+  {
+    says: 'every revision stands in a state of its lifecycle',
+    sql: `SELECT i.number || ' ' || r.code AS what FROM revision r JOIN item i ON i.id = r.item_id
+          JOIN lifecycle_version c ON c.id = r.lifecycle_version_id
+          WHERE NOT EXISTS (SELECT FROM jsonb_array_elements(c.diagram->'states') s WHERE s->>'name' = r.state)`,
   },
   {
     says: 'state, author and time of the newest version stand beside the item',
@@ -142,6 +150,7 @@ export class VerifyService {
   constructor(
     private readonly database: DataSource,
     private readonly blobs: BlobStore,
+    private readonly key: SigningKey,
   ) {}
 
   async verify(): Promise<VerifyAnswer> {
@@ -152,6 +161,8 @@ export class VerifyService {
     }
     faults.push(...(await this.circles()));
     faults.push(...(await checkSeals(this.database.manager)));
+    const signatures = await checkSignatures(this.database.manager, this.key);
+    faults.push(...signatures.faults);
     const blobs = await readRows(
       this.database,
       { sha256: text, size: text },
@@ -171,6 +182,7 @@ export class VerifyService {
     return {
       whole: faults.length === 0,
       blobs: blobs.length,
+      signatures: signatures.count,
       ...(counts ?? { items: 0, versions: 0, links: 0, gaps: 0, holds: 0 }),
       faults,
     };

@@ -31,6 +31,7 @@ describe('a whole store', () => {
       gaps: 0,
       holds: 0,
       blobs: 9,
+      signatures: 0,
       faults: [],
     });
   });
@@ -55,7 +56,7 @@ describe('what is broken is found', () => {
     ],
     [
       'a revision without a version',
-      `INSERT INTO revision (item_id, code, position) SELECT id, 'B', 2 FROM item WHERE number = 'head'`,
+      `INSERT INTO revision (item_id, code, position, state, lifecycle_version_id) SELECT id, 'B', 2, 'draft', 1 FROM item WHERE number = 'head'`,
       'head B: violates: every revision has a version',
     ],
     [

@@ -178,7 +178,7 @@ export class OrdersService {
     );
     const items = drafts.map(({ number: of }) => of);
     const reason = askedFor === '' ? 'Made from wishes' : `Made from the wishes of ${askedFor}`;
-    const said = await this.lifecycle.take({ items, step: 'ask for check', reason }, person).then(
+    const said = await this.lifecycle.sendOn(items, reason, person).then(
       () => 'sent on to checking',
       (error: unknown) => {
         if (!(error instanceof ProblemError)) throw error;

@@ -6,14 +6,14 @@ import type {
   SaveRecipeRequest,
   VersionMade,
 } from '@stem-trace/contract';
-import { fileNameFor, IDENTITY_PLACEMENT, RECORDED, valueAt, type LifecycleState } from '@stem-trace/core';
+import { fileNameFor, IDENTITY_PLACEMENT, RECORDED, valueAt } from '@stem-trace/core';
 import { checkRecipe, EMPTY_RECIPE, type Recipe, type RecipeProblem } from '@stem-trace/core/recipes';
 import type { DataSource, EntityManager } from 'typeorm';
 import type { RightsService } from '../access/rights.service.js';
 import type { BlobStore } from '../blobs/blob-store.js';
 import { keepBlob } from '../blobs/keep-blob.js';
 import type { Person } from '../database/entities/person.js';
-import { json, number, orNull, readRows, text, word } from '../database/read-rows.js';
+import { json, number, orNull, readRows, text } from '../database/read-rows.js';
 import { announce } from '../feed/feed.js';
 import { ProblemError } from '../problems/problem.js';
 import type { CatalogueService, DescribedVersion } from '../store/catalogue.service.js';
@@ -53,7 +53,7 @@ export class RecipesService {
     return readRows<RecipeSummary>(
       this.database,
       {
-        ...{ number: text, name: text, version: text, state: word<LifecycleState>(), heldBy: orNull(json()) },
+        ...{ number: text, name: text, version: text, state: text, heldBy: orNull(json()) },
         ...{ of: text, ofName: text, made: number },
       },
       `SELECT i.number, i.name, ${LABEL} AS version, r.state, ${HELD_BY},

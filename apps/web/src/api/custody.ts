@@ -1,6 +1,6 @@
 /** What can be done to items, as mutations that say what was refused. */
-import { useMutation, useQueryClient } from '@tanstack/react-query';
-import type { CustodyAnswer, ItemView, StepRequest } from '@stem-trace/contract';
+import { useMutation, useQueryClient, type QueryClient, type UseMutationResult } from '@tanstack/react-query';
+import type { CustodyAnswer, ItemView, StepAnswer, StepRequest } from '@stem-trace/contract';
 import { queryOptions } from '@tanstack/react-query';
 import { get, send } from './client.js';
 
@@ -27,8 +27,7 @@ export type Deed =
   | { readonly kind: 'answer'; readonly id: string; readonly letGo: boolean; readonly says: string }
   | { readonly kind: 'bring back'; readonly item: string; readonly comment: string }
   | { readonly kind: 'break hold'; readonly item: string; readonly reason: string }
-  | { readonly kind: 'watch'; readonly item: string; readonly watch: boolean }
-  | { readonly kind: 'step'; readonly request: StepRequest };
+  | { readonly kind: 'watch'; readonly item: string; readonly watch: boolean };
 
 async function carryOut(deed: Deed): Promise<CustodyAnswer | undefined> {
   switch (deed.kind) {
@@ -57,9 +56,22 @@ async function carryOut(deed: Deed): Promise<CustodyAnswer | undefined> {
     case 'watch':
       await send('POST', '/api/watch', { item: deed.item, watch: deed.watch });
       return undefined;
-    case 'step':
-      return send('POST', '/api/steps', deed.request);
   }
+}
+
+/** Takes a step; what is shown is asked for anew. */
+export function useStep(): UseMutationResult<StepAnswer, Error, StepRequest> {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (request: StepRequest) => send('POST', '/api/steps', request),
+    onSettled: () => askAnew(queries),
+  });
+}
+
+function askAnew(queries: QueryClient): Promise<void> {
+  return queries.invalidateQueries({
+    predicate: ({ queryKey }) => queryKey[0] !== 'session' && queryKey[0] !== 'intake',
+  });
 }
 
 export interface Deeds {
@@ -81,10 +93,7 @@ export function useDeeds(): Deeds {
         view?.number === deed.item ? { ...view, watched: deed.watch } : view,
       );
     },
-    onSettled: () =>
-      queries.invalidateQueries({
-        predicate: ({ queryKey }) => queryKey[0] !== 'session' && queryKey[0] !== 'intake',
-      }),
+    onSettled: () => askAnew(queries),
   });
   const refused = mutation.data?.refused.map(({ number, reason }) => `${number}: ${reason}`) ?? [];
   return {

@@ -9,6 +9,12 @@ export const sessionQuery = queryOptions({
   staleTime: Infinity,
 });
 
+export const lifecyclesQuery = queryOptions({
+  queryKey: ['lifecycles'],
+  queryFn: ({ signal }) => get('/api/lifecycles', {}, signal),
+  staleTime: Infinity,
+});
+
 export const welcomeQuery = queryOptions({
   queryKey: ['welcome'],
   queryFn: ({ signal }) => get('/api/welcome', {}, signal),

@@ -1,6 +1,6 @@
 import { useQueries, useQuery } from '@tanstack/react-query';
 import type { ItemView, StructureAnswer, StructureRow } from '@stem-trace/contract';
-import { refuseHold } from '@stem-trace/core';
+import { refuseChange, type StateBook } from '@stem-trace/core';
 import { useMemo, useState } from 'react';
 import { Checkbox } from 'react-aria-components';
 import styled from 'styled-components';
@@ -11,6 +11,7 @@ import { DialogFrame } from '../ui/dialog-frame.js';
 import { isText, useDraft } from '../ui/draft.js';
 import { AttentionMark, StateGlyph } from '../ui/glyphs.js';
 import { HolderTag } from '../ui/holder-tag.js';
+import { useStates } from '../ui/states.js';
 import { colour } from '../ui/theme.js';
 
 export interface CheckOutLine {
@@ -55,13 +56,15 @@ function OneTree({ item, ...props }: CheckOutDialogProps & { readonly item: stri
     queryKey: ['structure', 'check out', item],
     queryFn: ({ signal }) => get('/api/made', { item, all: true }, signal),
   });
-  const lines = useMemo(() => (tree.data ? linesOf(tree.data) : []), [tree.data]);
+  const book = useStates();
+  const lines = useMemo(() => (tree.data ? linesOf(tree.data, book) : []), [tree.data, book]);
   return <Dialog {...props} title={`Check out ${item}`} lines={lines} first={[item]} error={tree.error} />;
 }
 
 function Several({ items, ...props }: CheckOutDialogProps): React.JSX.Element {
   const views = useQueries({ queries: items.map((item) => itemQuery(item)) });
-  const lines = views.flatMap(({ data }): CheckOutLine[] => (data ? [lineOf(data)] : []));
+  const book = useStates();
+  const lines = views.flatMap(({ data }): CheckOutLine[] => (data ? [lineOf(data, book)] : []));
   const error = views.find((view) => view.error)?.error ?? null;
   return (
     <Dialog {...props} {...{ items, lines, error }} title={`Check out ${items.length} items`} first={items} />
@@ -182,21 +185,30 @@ function Choosing({ lines, chosen, onToggle }: ChoosingProps): React.JSX.Element
 }
 
 /** Every item of the tree once, at its first place. */
-function linesOf({ item, rows }: StructureAnswer): CheckOutLine[] {
+function linesOf({ item, rows }: StructureAnswer, book: StateBook): CheckOutLine[] {
   const lines = new Map<string, CheckOutLine>();
-  lines.set(item.number, { ...item, level: 0, heldBy: null, behind: 0, refusal: refuseHold(item.state) });
+  lines.set(item.number, {
+    ...item,
+    level: 0,
+    heldBy: null,
+    behind: 0,
+    refusal: refuseChange(book, item.state),
+  });
   for (const row of rows) {
     if (row.gap || row.state === null || lines.has(row.number)) continue;
-    const refusal = row.heldBy ? `held by ${row.heldBy.name}` : refuseHold(row.state);
+    const refusal = row.heldBy ? `held by ${row.heldBy.name}` : refuseChange(book, row.state);
     lines.set(row.number, { ...row, refusal });
   }
   return [...lines.values()];
 }
 
-function lineOf({ number, name, state, heldBy, behindLinks, carrier }: ItemView): CheckOutLine {
+function lineOf(
+  { number, name, state, heldBy, behindLinks, carrier }: ItemView,
+  book: StateBook,
+): CheckOutLine {
   const refusal = heldBy
     ? `held by ${heldBy.name}`
-    : (refuseHold(state) ?? (carrier === undefined ? undefined : `lives in the file of ${carrier}`));
+    : (refuseChange(book, state) ?? (carrier === undefined ? undefined : `lives in the file of ${carrier}`));
   return { number, name, level: 0, state, heldBy, behind: behindLinks.length, refusal };
 }
 

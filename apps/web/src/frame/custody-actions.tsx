@@ -1,6 +1,5 @@
 import { useQueryClient } from '@tanstack/react-query';
-import type { ItemView } from '@stem-trace/contract';
-import { laneOf, stepsFrom, type LifecycleStep } from '@stem-trace/core';
+import type { ItemView, OfferedStep } from '@stem-trace/contract';
 import {
   Bell,
   BellOff,
@@ -20,6 +19,7 @@ import { capital } from '../ui/capital.js';
 import { Button, Mono, QuietButton, Soft, Trouble } from '../ui/controls.js';
 import { AttentionMark } from '../ui/glyphs.js';
 import { HolderTag } from '../ui/holder-tag.js';
+import { useStates } from '../ui/states.js';
 import { When } from '../ui/when.js';
 import { CheckOutDialog } from './check-out-dialog.js';
 import { usePerson } from './person.js';
@@ -37,7 +37,7 @@ type Asking =
   | 'for what it is wanted'
   | 'whether to let go'
   | 'why to revise'
-  | LifecycleStep
+  | OfferedStep
   | undefined;
 
 interface Acting {
@@ -46,7 +46,6 @@ interface Acting {
   readonly isMine: boolean;
   readonly mayChange: boolean;
   readonly ask: (asking: Asking) => void;
-  readonly take: (step: LifecycleStep, reason: string) => void;
 }
 
 /** Who holds the item under the cursor, and what may be done about it by the one who looks. */
@@ -61,10 +60,6 @@ export function CustodyActions({ item }: { readonly item: ItemView }): React.JSX
     ask,
     isMine: holder?.login === person.login,
     mayChange: item.rights.includes('change') && person.role !== 'viewer',
-    take: (step, reason) => {
-      ask(undefined);
-      deeds.carryOut({ kind: 'step', request: { items: [item.number], step: step.name, reason } });
-    },
   };
   return (
     <Block>
@@ -104,7 +99,8 @@ export function CustodyActions({ item }: { readonly item: ItemView }): React.JSX
 }
 
 function CheckOutButton({ item, deeds, mayChange, ask }: Acting): React.JSX.Element | null {
-  if (item.heldBy || !mayChange || laneOf(item.state) !== 'open' || item.carrier) return null;
+  const lane = useStates().get(item.state)?.lane;
+  if (item.heldBy || !mayChange || lane !== 'open' || item.carrier) return null;
   return (
     <QuietButton isDisabled={deeds.isBusy} onPress={() => ask('what to check out')}>
       <LockKeyhole size={15} aria-hidden /> Check out …
@@ -134,20 +130,15 @@ function HolderButtons({ item, deeds, isMine, ask }: Acting): React.JSX.Element 
 
 /** Steps of the lifecycle; what is held takes none. */
 function StepButtons({ item, deeds, mayChange, ask }: Acting): React.JSX.Element {
-  const person = usePerson();
-  const steps = item.heldBy
-    ? []
-    : stepsFrom(item.state, person.role).filter(({ name }) =>
-        item.rights.includes(name === 'ask for check' || name === 'take back' ? 'change' : 'release'),
-      );
+  const lane = useStates().get(item.state)?.lane;
   return (
     <>
-      {laneOf(item.state) === 'locked' && mayChange && !item.carrier ? (
+      {lane === 'locked' && mayChange && !item.carrier ? (
         <QuietButton isDisabled={deeds.isBusy} onPress={() => ask('why to revise')}>
           <PencilLine size={15} aria-hidden /> Revise …
         </QuietButton>
       ) : null}
-      {steps.map((step) => (
+      {item.steps.map((step) => (
         <QuietButton key={step.name} isDisabled={deeds.isBusy} onPress={() => ask(step)}>
           <Stamp size={15} aria-hidden /> {capital(step.name)} …
         </QuietButton>
@@ -157,7 +148,7 @@ function StepButtons({ item, deeds, mayChange, ask }: Acting): React.JSX.Element
 }
 
 function Asked({ asking, ...acting }: Acting & { readonly asking: Asking }): React.JSX.Element | null {
-  const { item, deeds, ask, take } = acting;
+  const { item, deeds, ask } = acting;
   const onClose = (): void => ask(undefined);
   if (asking === undefined) return null;
   if (asking === 'what it belongs to') return <BelongingDialog item={item} onClose={onClose} />;
@@ -179,14 +170,7 @@ function Asked({ asking, ...acting }: Acting & { readonly asking: Asking }): Rea
       />
     );
   if (typeof asking === 'string') return <ReasonDialog {...{ item, deeds, onClose }} asking={asking} />;
-  return (
-    <StepDialog
-      items={[item.number]}
-      step={asking}
-      onReason={(reason) => take(asking, reason)}
-      onClose={onClose}
-    />
-  );
+  return <StepDialog items={[item.number]} step={asking} onClose={onClose} />;
 }
 
 type Reasoned = Extract<

@@ -1,4 +1,4 @@
-import { RELEASED_STATES } from '@stem-trace/core';
+import { countsAsReleased } from '@stem-trace/core';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import type { AlongRow, ItemView } from '@stem-trace/contract';
 import { FolderOutput, TextCursorInput } from 'lucide-react';
@@ -7,6 +7,7 @@ import { send } from '../api/client.js';
 import { AskDialog } from '../ui/ask-dialog.js';
 import { Hint, Mono, QuietButton, Soft } from '../ui/controls.js';
 import { AttentionMark } from '../ui/glyphs.js';
+import { useStates } from '../ui/states.js';
 import { Tick } from '../ui/tick.js';
 import { usePerson } from './person.js';
 import { PlacePicker } from './place-picker.js';
@@ -41,7 +42,7 @@ interface RenameDialogProps {
 function RenameDialog({ item, onClose }: RenameDialogProps): React.JSX.Element {
   const queries = useQueryClient();
   const offerUndo = useUndo();
-  const isReleased = RELEASED_STATES.includes(item.state);
+  const isReleased = countsAsReleased(useStates(), item.state);
   const rename = async (names: Readonly<Record<string, string>>): Promise<void> => {
     await send('POST', '/api/items/rename', { item: item.number, ...names });
     await queries.invalidateQueries();

@@ -1,9 +1,8 @@
 // @vitest-environment happy-dom
-import type { StepPreview } from '@stem-trace/contract';
-import { LIFECYCLE, valueAt, type StepName } from '@stem-trace/core';
+import type { OfferedStep, StepPreview } from '@stem-trace/contract';
 import { cleanup, screen } from '@testing-library/react';
 import { afterEach, expect, it, vi } from 'vitest';
-import { show, type Shown } from '../testing/show.js';
+import { show, type Sent, type Shown } from '../testing/show.js';
 import { StepDialog } from './step-dialog.js';
 
 afterEach(() => {
@@ -16,43 +15,87 @@ const PREVIEW: StepPreview = {
   refused: [],
   drafts: [],
   users: 0,
+  signatures: 0,
 };
+const RELEASE: OfferedStep = {
+  ...{ name: 'release', from: 'in check', to: 'released', says: 'It is locked for good.' },
+  ...{ asksReason: false, signatures: null },
+};
+const TAKEN = { done: [{ number: 'FM-1', version: 'A/1' }], signed: [], refused: [] };
 
-function dialog(name: StepName, preview: Partial<StepPreview>, onReason = vi.fn()): Shown {
-  const step = valueAt(
-    LIFECYCLE,
-    LIFECYCLE.findIndex((one) => one.name === name),
-  );
-  return show(<StepDialog items={['FM-1']} step={step} onReason={onReason} onClose={vi.fn()} />, {
-    answers: { '/api/steps/preview': { ...PREVIEW, ...preview } },
+function dialog(
+  step: Partial<OfferedStep>,
+  preview: Partial<StepPreview> | ((sent: Sent) => Partial<StepPreview>),
+  taken: unknown = TAKEN,
+): Shown & { readonly close: () => void } {
+  const close = vi.fn();
+  const answer = (sent: Sent): StepPreview => ({
+    ...PREVIEW,
+    ...(typeof preview === 'function' ? preview(sent) : preview),
   });
+  const shown = show(<StepDialog items={['FM-1']} step={{ ...RELEASE, ...step }} onClose={close} />, {
+    answers: { '/api/steps/preview': answer, '/api/steps': taken },
+  });
+  return { ...shown, close };
 }
 
-it('warns of a release over drafts and lists them, and lets it be done all the same', async () => {
-  const release = vi.fn();
+const bodyOf = (shown: Shown): unknown => shown.sentTo('/api/steps')[0]?.body;
+
+it('takes along what is not released below, on demand, and says what is in the way until then', async () => {
   const drafts: StepPreview['drafts'] = [{ number: 'FM-2', name: 'Rod', version: 'A/3', state: 'draft' }];
-  const { user } = dialog('release', { drafts, users: 3 }, release);
-  expect((await screen.findByRole('alert')).textContent).toMatch(
-    /One item below it was never released:.*FM-2/,
+  const shown = dialog({}, ({ body }) =>
+    (body as { below: boolean }).below
+      ? { drafts, users: 3 }
+      : { drafts, refused: ['FM-1: FM-1 uses FM-2 A/3, which is not released'] },
   );
-  expect(screen.getByText('3 items record it.')).toBeDefined();
-  await user.click(screen.getByRole('button', { name: 'Release' }));
-  expect(release).toHaveBeenCalledExactlyOnceWith('');
+  expect((await screen.findByText(/One item below it does not count as released/)).textContent).toMatch(
+    /FM-2/,
+  );
+  const button = screen.getByRole('button', { name: 'Release' });
+  expect(button.hasAttribute('disabled')).toBe(true);
+  await shown.user.click(screen.getByRole('checkbox', { name: 'Take them along' }));
+  expect(await screen.findByText('3 items record it.')).toBeDefined();
+  await vi.waitFor(() => expect(button.hasAttribute('disabled')).toBe(false));
+  await shown.user.click(button);
+  expect(bodyOf(shown)).toEqual({
+    ...{ items: ['FM-1'], step: 'release', reason: '', below: true, leavesOut: false },
+  });
+  await vi.waitFor(() => expect(shown.close).toHaveBeenCalled());
 });
 
 it('says what is refused and why, and waits until nothing is', async () => {
-  dialog('release', { refused: ['FM-1: Ben holds it; it must be let go first'] });
+  dialog({}, { refused: ['FM-1: Ben holds it; it must be let go first'] });
   expect((await screen.findByRole('alert')).textContent).toContain('Ben holds it');
   expect(screen.getByRole('button', { name: 'Release' }).hasAttribute('disabled')).toBe(true);
 });
 
 it('wants a reason where the step needs one', async () => {
-  const back = vi.fn();
-  const { user } = dialog('send back', {}, back);
+  const shown = dialog({ name: 'send back', asksReason: true }, {});
   const button = screen.getByRole('button', { name: 'Send back' });
   expect(button.hasAttribute('disabled')).toBe(true);
-  await user.type(screen.getByRole('textbox', { name: /Reason \(needed/ }), ' wall too thin ');
+  await shown.user.type(screen.getByRole('textbox', { name: /Reason \(needed/ }), ' wall too thin ');
   await vi.waitFor(() => expect(button.hasAttribute('disabled')).toBe(false));
-  await user.click(button);
-  expect(back).toHaveBeenCalledExactlyOnceWith('wall too thin');
+  await shown.user.click(button);
+  expect(bodyOf(shown)).toMatchObject({ step: 'send back', reason: 'wall too thin' });
+});
+
+it('asks for the password where the step is signed, and keeps what was typed where it is wrong', async () => {
+  const wrong = (): Response =>
+    Response.json(
+      {
+        code: 'SIGN_IN_FAILED',
+        status: 401,
+        detail: 'The password is not right. Nothing was signed; try again.',
+      },
+      { status: 401 },
+    );
+  const shown = dialog({ signatures: { count: 2, given: ['Teodor Almås'] } }, { signatures: 2 }, wrong);
+  expect(await screen.findByText(/Signed by Teodor Almås. 2 of 2 signatures/)).toBeDefined();
+  const button = screen.getByRole('button', { name: 'Sign: release' });
+  expect(button.hasAttribute('disabled')).toBe(true);
+  await shown.user.type(screen.getByLabelText('Your password, once more'), 'not mine');
+  await shown.user.click(button);
+  expect(await screen.findByText(/The password is not right/)).toBeDefined();
+  expect(bodyOf(shown)).toMatchObject({ password: 'not mine', zone: expect.stringMatching(/./) as string });
+  expect(shown.close).not.toHaveBeenCalled();
 });

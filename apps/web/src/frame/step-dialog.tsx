@@ -1,52 +1,90 @@
-import type { StepPreview } from '@stem-trace/contract';
-import type { LifecycleStep } from '@stem-trace/core';
-import { useQuery } from '@tanstack/react-query';
+import type { OfferedStep, StepPreview, StepRequest } from '@stem-trace/contract';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
 import styled from 'styled-components';
 import { send } from '../api/client.js';
+import { useStep } from '../api/custody.js';
 import { capital } from '../ui/capital.js';
 import { Button, Field, Mono, PrimaryButton, Soft, Trouble } from '../ui/controls.js';
 import { DialogButtons, DialogFrame } from '../ui/dialog-frame.js';
-import { isText, useDraft } from '../ui/draft.js';
+import { isText, useDraft, type Draft } from '../ui/draft.js';
 import { StateGlyph } from '../ui/glyphs.js';
 import { colour } from '../ui/theme.js';
+import { Tick } from '../ui/tick.js';
+import { usePerson } from './person.js';
 
 export interface StepDialogProps {
   readonly items: readonly string[];
-  readonly step: LifecycleStep;
-  readonly onReason: (reason: string) => void;
+  readonly step: OfferedStep;
   readonly onClose: () => void;
 }
 
-/** Says what each step means for others. */
-const MEANS: Readonly<Record<LifecycleStep['name'], string>> = {
-  'ask for check': 'Nobody can change it until it is sent back or taken back. Checkers are told.',
-  'take back': 'It can be changed again. Checkers are told.',
-  release: 'It is locked for good; changes go on in the next revision. Whoever sent it is told.',
-  'send back': 'It can be changed again. Whoever sent it is told, with the reason.',
-  withdraw: 'It must not be used any more. What uses it stays as it is.',
-};
+/** What is chosen besides the reason. */
+interface Choices {
+  readonly below: boolean;
+  readonly leavesOut: boolean;
+}
 
-/** Before a step: what it will do, to how many, and what stands against it. */
-export function StepDialog({ items, step, onReason, onClose }: StepDialogProps): React.JSX.Element {
-  const preview = useQuery({
-    queryKey: ['items', 'step', step.name, items],
-    queryFn: () => send('POST', '/api/steps/preview', { items, step: step.name, reason: '' }),
-  });
-  const isRefused = (preview.data?.refused.length ?? 0) > 0;
+/** Before a step: what it will do, to how many, and what stands against it; a step that is signed asks for the password. */
+export function StepDialog({ items, step, onClose }: StepDialogProps): React.JSX.Element {
   const what = items.length === 1 ? items[0] : `${items.length} items`;
   const title = `${capital(step.name)}: ${what}`;
   const reason = useDraft(title, isText, '');
+  const [choices, choose] = useState<Choices>({ below: false, leavesOut: false });
+  const preview = useQuery({
+    queryKey: ['items', 'step', step.name, items, choices],
+    queryFn: () => send('POST', '/api/steps/preview', { items, step: step.name, reason: '', ...choices }),
+    placeholderData: keepPreviousData,
+  });
   return (
     <DialogFrame title={title} widthPx={520} onClose={onClose}>
-      <p>{MEANS[step.name]}</p>
+      <p>{step.says}</p>
       {preview.error ? <Trouble>{preview.error.message}</Trouble> : null}
-      {preview.data ? <Consequences preview={preview.data} /> : <Soft>Working out what it touches …</Soft>}
+      {preview.data ? (
+        <Consequences preview={preview.data} {...{ choices, choose }} />
+      ) : (
+        <Soft>Working out what it touches …</Soft>
+      )}
       <Field
-        label={step.needsReason ? 'Reason (needed, visible to everyone)' : 'Reason (visible to everyone)'}
+        label={step.asksReason ? 'Reason (needed, visible to everyone)' : 'Reason (visible to everyone)'}
         value={reason.value}
         onChange={reason.set}
         takesFocus
       />
+      <Taking {...{ items, step, choices, reason, onClose }} preview={preview.data} />
+    </DialogFrame>
+  );
+}
+
+interface TakingProps extends StepDialogProps {
+  readonly choices: Choices;
+  readonly reason: Draft<string>;
+  readonly preview: StepPreview | undefined;
+}
+
+/** The decision itself: signed where the step asks for that. What goes wrong is said here, and nothing that was typed is lost. */
+function Taking({ items, step, choices, reason, preview, onClose }: TakingProps): React.JSX.Element {
+  const taking = useStep();
+  const [password, setPassword] = useState('');
+  const isSigned = (preview?.signatures ?? 0) > 0;
+  const given = reason.value.trim();
+  const going = preview ? preview.items.length : 0;
+  const isStopped = !preview || going === 0 || (preview.refused.length > 0 && !choices.leavesOut);
+  const lacks = (step.asksReason && given === '') || (isSigned && password === '');
+  const take = (): void => {
+    const signed = isSigned ? { password, zone: Intl.DateTimeFormat().resolvedOptions().timeZone } : {};
+    const request: StepRequest = { items, step: step.name, reason: given, ...choices, ...signed };
+    taking.mutate(request, {
+      onSuccess: () => {
+        reason.forget();
+        onClose();
+      },
+    });
+  };
+  return (
+    <>
+      {isSigned ? <Signing step={step} password={password} onPassword={setPassword} /> : null}
+      {taking.error ? <Trouble>{taking.error.message}</Trouble> : null}
       <DialogButtons>
         <Button
           onPress={() => {
@@ -56,28 +94,51 @@ export function StepDialog({ items, step, onReason, onClose }: StepDialogProps):
         >
           Cancel
         </Button>
-        <PrimaryButton
-          isDisabled={!preview.data || isRefused || (step.needsReason && reason.value.trim() === '')}
-          onPress={() => {
-            reason.forget();
-            onReason(reason.value.trim());
-            onClose();
-          }}
-        >
-          {capital(step.name)}
+        <PrimaryButton isDisabled={isStopped || lacks || taking.isPending} onPress={take}>
+          {isSigned ? `Sign: ${step.name}` : capital(step.name)}
+          {items.length !== going && going > 0 ? ` (${going})` : ''}
         </PrimaryButton>
       </DialogButtons>
-    </DialogFrame>
+    </>
   );
 }
 
-function Consequences({ preview }: { readonly preview: StepPreview }): React.JSX.Element {
-  const { refused, drafts, users } = preview;
+interface SigningProps {
+  readonly step: OfferedStep;
+  readonly password: string;
+  readonly onPassword: (password: string) => void;
+}
+
+/** What one says by signing, as who. */
+function Signing({ step: { name, signatures }, password, onPassword }: SigningProps): React.JSX.Element {
+  const person = usePerson();
+  const given = signatures?.given ?? [];
+  const count = signatures?.count ?? 1;
+  return (
+    <Signature aria-label="Signature">
+      <p>
+        You sign “{name}” as <strong>{person.name}</strong>.{' '}
+        {given.length > 0 ? `Signed by ${given.join(', ')}. ` : ''}
+        {count > 1 ? `${given.length + 1} of ${count} signatures.` : ''}
+      </p>
+      <Field label="Your password, once more" type="password" value={password} onChange={onPassword} />
+    </Signature>
+  );
+}
+
+interface ConsequencesProps {
+  readonly preview: StepPreview;
+  readonly choices: Choices;
+  readonly choose: (choices: Choices) => void;
+}
+
+function Consequences({ preview, choices, choose }: ConsequencesProps): React.JSX.Element {
+  const { refused, drafts, users, items } = preview;
   return (
     <>
       {refused.length > 0 ? (
         <Trouble as="div">
-          Refused, so that none would be changed:
+          {choices.leavesOut ? 'Left out:' : 'Refused, so that none would be changed:'}
           <List>
             {refused.slice(0, SHOWN).map((one) => (
               <li key={one}>{one}</li>
@@ -86,11 +147,16 @@ function Consequences({ preview }: { readonly preview: StepPreview }): React.JSX
           {more(refused.length)}
         </Trouble>
       ) : null}
+      {refused.length > 0 && (items.length > 1 || choices.leavesOut) ? (
+        <Tick isSelected={choices.leavesOut} onChange={(leavesOut) => choose({ ...choices, leavesOut })}>
+          Leave out what cannot go
+        </Tick>
+      ) : null}
       {users > 0 ? <Soft>{users === 1 ? 'One item records it.' : `${users} items record it.`}</Soft> : null}
       {drafts.length > 0 ? (
         <Warning role="alert">
           {drafts.length === 1 ? 'One item' : `${drafts.length} items`} below it{' '}
-          {drafts.length === 1 ? 'was' : 'were'} never released:
+          {drafts.length === 1 ? 'does' : 'do'} not count as released:
           <List>
             {drafts.slice(0, SHOWN).map(({ number, name, version, state }) => (
               <li key={number}>
@@ -99,6 +165,9 @@ function Consequences({ preview }: { readonly preview: StepPreview }): React.JSX
             ))}
           </List>
           {more(drafts.length)}
+          <Tick isSelected={choices.below} onChange={(below) => choose({ ...choices, below })}>
+            Take them along
+          </Tick>
         </Warning>
       ) : null}
     </>
@@ -112,7 +181,7 @@ function more(count: number): React.JSX.Element | null {
 }
 
 const List = styled.ul`
-  margin: 4px 0 0;
+  margin: 4px 0 6px;
   padding-left: 18px;
   max-height: 220px;
   overflow: auto;
@@ -122,4 +191,11 @@ const Warning = styled.div`
   background: ${colour.copperSoft};
   padding: 8px 12px;
   border-radius: 2px;
+`;
+const Signature = styled.section`
+  border-left: 3px solid ${colour.petrol};
+  padding: 2px 0 2px 12px;
+  p {
+    margin: 0 0 6px;
+  }
 `;

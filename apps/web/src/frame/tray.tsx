@@ -1,4 +1,3 @@
-import { LIFECYCLE } from '@stem-trace/core';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
@@ -13,18 +12,14 @@ import { useDesk } from './desk.js';
 import { usePerson } from './person.js';
 import { PropertiesDialog } from './properties-dialog.js';
 import { MoveDialog } from './rename-actions.js';
-import { StepDialog } from './step-dialog.js';
-
-const ASK_FOR_CHECK = LIFECYCLE.find(({ name }) => name === 'ask for check');
+import { TraySteps } from './tray-steps.js';
 
 /** The picked items, and what can be done with just these. */
 export function Tray(): React.JSX.Element {
   const deeds = useDeeds();
   const { tray, clearTray, toggleInTray } = useDesk();
   const person = usePerson();
-  const [asking, setAsking] = useState<
-    'properties' | 'align' | 'common' | 'check out' | 'move' | 'ask for check'
-  >();
+  const [asking, setAsking] = useState<'properties' | 'align' | 'common' | 'check out' | 'move'>();
   const numbers = tray.map(({ number }) => number);
   return (
     <TrayStrip aria-label="Tray">
@@ -44,9 +39,7 @@ export function Tray(): React.JSX.Element {
       <Button isDisabled={deeds.isBusy} onPress={() => setAsking('check out')}>
         Check out …
       </Button>
-      <Button isDisabled={deeds.isBusy} onPress={() => setAsking('ask for check')}>
-        Ask for check …
-      </Button>
+      <TraySteps numbers={numbers} />
       <Button onPress={() => setAsking('move')}>Move …</Button>
       <Button onPress={() => setAsking('properties')}>Properties …</Button>
       {person.role === 'checker' || person.role === 'administrator' ? (
@@ -59,7 +52,7 @@ export function Tray(): React.JSX.Element {
   );
 }
 
-type Asking = 'properties' | 'align' | 'common' | 'check out' | 'move' | 'ask for check' | undefined;
+type Asking = 'properties' | 'align' | 'common' | 'check out' | 'move' | undefined;
 
 interface TrayDialogsProps {
   readonly asking: Asking;
@@ -79,16 +72,6 @@ function TrayDialogs({ asking, numbers, deeds, onClose }: TrayDialogsProps): Rea
         <CheckOutDialog
           items={numbers}
           onChosen={(items, reason) => deeds.carryOut({ kind: 'check out', items, reason })}
-          onClose={onClose}
-        />
-      ) : null}
-      {asking === 'ask for check' && ASK_FOR_CHECK ? (
-        <StepDialog
-          items={numbers}
-          step={ASK_FOR_CHECK}
-          onReason={(reason) =>
-            deeds.carryOut({ kind: 'step', request: { items: numbers, step: 'ask for check', reason } })
-          }
           onClose={onClose}
         />
       ) : null}

@@ -11,6 +11,7 @@ const TOUCHES: Readonly<Record<FeedKind, readonly string[]>> = {
   shapes: ['like'],
   marks: ['mark-up'],
   scenes: ['scenes'],
+  lifecycles: ['lifecycles', 'items', 'item'],
 };
 
 const ANYTHING = Object.keys(TOUCHES) as FeedKind[];

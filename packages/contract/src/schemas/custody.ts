@@ -1,5 +1,4 @@
 /** Holding, checking in, steps of the lifecycle. */
-import { LIFECYCLE } from '@stem-trace/core';
 import Joi from 'joi';
 import type { HoldAnswerRequest, HoldAskRequest } from '../custody.js';
 import { comment, items, placePath, reference, text } from './common.js';
@@ -24,11 +23,15 @@ export const breakHoldSchema = Joi.object({
 
 export const stepSchema = Joi.object({
   items,
-  step: Joi.string()
-    .valid(...LIFECYCLE.map(({ name }) => name))
-    .required(),
+  step: text(30).min(1).required(),
   reason: comment,
+  below: Joi.boolean().default(false),
+  leavesOut: Joi.boolean().default(false),
+  password: Joi.string().max(200),
+  zone: text(60).pattern(/^[A-Za-z0-9_+-]+(\/[A-Za-z0-9_+-]+)*$/, 'a time zone such as Europe/Oslo'),
 });
+
+export const offeredSchema = Joi.object({ items });
 
 export const alignSchema = Joi.object({ items, start: text(6).allow('').default('') });
 

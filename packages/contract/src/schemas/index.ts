@@ -10,5 +10,6 @@ export * from './find.js';
 export { INPUTS, type RouteInput } from './inputs.js';
 export * from './intake.js';
 export * from './items.js';
+export * from './lifecycle.js';
 export * from './settings.js';
 export * from './structure.js';

@@ -31,6 +31,7 @@ import {
   bringBackSchema,
   checkOutSchema,
   holdAnswerSchema,
+  offeredSchema,
   stepSchema,
   watchSchema,
 } from './custody.js';
@@ -44,6 +45,7 @@ import {
 } from './mark-up.js';
 import { beginSchema, carryOverSchema, deriveSchema, keepPlanSchema, planIdSchema } from './derive.js';
 import { fetchSchema, joinSchema } from './fetch.js';
+import { lifecycleIdSchema, lifecycleSchema, moveOnSchema } from './lifecycle.js';
 import {
   changeSceneSchema,
   keepSceneSchema,
@@ -232,6 +234,13 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'POST /api/items/belong': { body: belongSchema },
   'POST /api/steps': { body: stepSchema },
   'POST /api/steps/preview': { body: stepSchema },
+  'POST /api/steps/offered': { body: offeredSchema },
+  'GET /api/lifecycles': {},
+  'GET /api/lifecycles/:id/versions': { path: lifecycleIdSchema },
+  'POST /api/lifecycles/check': { body: lifecycleSchema },
+  'POST /api/lifecycles': { body: lifecycleSchema },
+  'POST /api/lifecycles/move-on/preview': { body: moveOnSchema },
+  'POST /api/lifecycles/move-on': { body: moveOnSchema },
   'GET /api/history': { query: historySchema },
   'POST /api/align/preview': { body: alignSchema },
   'POST /api/align': { body: alignSchema },

@@ -1,6 +1,6 @@
 /** What the differences of two BOMs add up to. */
+import type { StateBook } from '../lifecycle/diagram.js';
 import { compareStates } from '../structure/net/roll-up.js';
-import type { LifecycleState } from '../lifecycle/lifecycle.js';
 import type { Amount } from '../model/amount.js';
 import { countInside, timesAmount } from './amount.js';
 import { itemKeyOf, type BomLine } from './line.js';
@@ -19,7 +19,7 @@ export interface BomSum {
   readonly bought: number;
   readonly lines: number;
   /** The least far in the lifecycle; null where nothing has a state. */
-  readonly worst: LifecycleState | null;
+  readonly worst: string | null;
 }
 
 /** How much one item adds to the difference. */
@@ -53,8 +53,8 @@ interface Summed {
 }
 
 /** `O(lines)` */
-export function effectOf(from: BomLine, to: BomLine): Effect {
-  const [before, after] = [summed(from), summed(to)];
+export function effectOf(from: BomLine, to: BomLine, book: StateBook): Effect {
+  const [before, after] = [summed(from, book), summed(to, book)];
   const contributions = (of: (part: PartTotal) => number): Contribution[] =>
     [...new Set([...before.parts.keys(), ...after.parts.keys()])]
       .map((key): Contribution => {
@@ -77,19 +77,26 @@ export function effectOf(from: BomLine, to: BomLine): Effect {
  * `O(lines)`
  */
 export function measureOf(line: BomLine): Pick<BomLine, 'massKg' | 'cost'> {
-  const { massKg, cost, massUnknown, costUnknown } = summed({
-    ...line,
-    children: [{ ...line, amount: ONE }],
-  }).sum;
+  const { massKg, cost, massUnknown, costUnknown } = summed(
+    {
+      ...line,
+      children: [{ ...line, amount: ONE }],
+    },
+    NO_STATES,
+  ).sum;
   return { ...(massUnknown === 0 ? { massKg } : {}), ...(costUnknown === 0 ? { cost } : {}) };
 }
 
+/** Where only sums are asked for. */
+const NO_STATES: StateBook = new Map();
+
 const ONE: Amount = { value: '1', unit: '', basis: 'each' };
 
-function summed(root: BomLine): Summed {
+function summed(root: BomLine, book: StateBook): Summed {
+  const compare = compareStates(book);
   const parts = new Map<string, PartTotal>();
   let [massKg, cost, massUnknown, costUnknown, lines] = [0, 0, 0, 0, 0];
-  let worst: LifecycleState | null = null;
+  let worst: string | null = null;
   const stack: { readonly line: BomLine; readonly count: string }[] = root.children.map((line) => ({
     line,
     count: '1',
@@ -98,7 +105,7 @@ function summed(root: BomLine): Summed {
     const { line, count } = top;
     if (line.amount.role !== undefined) continue;
     lines++;
-    if (line.state && (worst === null || compareStates(line.state, worst) < 0)) worst = line.state;
+    if (line.state && (worst === null || compare(line.state, worst) < 0)) worst = line.state;
     const total = timesAmount(line.amount, count);
     if (line.children.length > 0) {
       for (const child of line.children) stack.push({ line: child, count: countInside(total) });

@@ -2,7 +2,6 @@
 import { numberKey } from '../numbering/number.js';
 import type { Placement } from '../model/link.js';
 import type { ItemKind, Source } from '../model/reading.js';
-import type { LifecycleState } from '../lifecycle/lifecycle.js';
 import type { Amount } from '../model/amount.js';
 
 /** What a row of a BOM says, without what lies below it. */
@@ -28,7 +27,7 @@ export interface LineFacts {
   /** Chosen columns, as they are shown; absent where nothing is said. */
   readonly values: Readonly<Record<string, string>>;
   readonly kind?: ItemKind;
-  readonly state?: LifecycleState;
+  readonly state?: string;
   readonly source?: Source;
   /** Of one of it, where there is nothing below. */
   readonly massKg?: number;

@@ -4,6 +4,7 @@ import { pieces } from './amount.js';
 import { effectOf } from './effect.js';
 import type { BomLine } from './line.js';
 import { compareThree, countVerdicts, type Verdict } from './three-way.js';
+import { SHIPPED_STATES } from '../lifecycle/shipped.js';
 
 interface Sketch {
   readonly number: string;
@@ -115,7 +116,7 @@ describe('the effect', () => {
       root(groups.map(({ count, parts }, at) => ({ number: `G${at}`, count, children: parts })));
     fc.assert(
       fc.property(tree, tree, (one, two) => {
-        const { from, to, mass } = effectOf(of(one), of(two));
+        const { from, to, mass } = effectOf(of(one), of(two), SHIPPED_STATES);
         const walked = (groups: typeof one): number =>
           groups.reduce(
             (sum, { count, parts }) =>
@@ -131,7 +132,11 @@ describe('the effect', () => {
   });
 
   it('says what is not known', () => {
-    const { to } = effectOf(root([]), root([{ number: 'A' }, { number: 'B', massKg: 2, count: 3 }]));
+    const { to } = effectOf(
+      root([]),
+      root([{ number: 'A' }, { number: 'B', massKg: 2, count: 3 }]),
+      SHIPPED_STATES,
+    );
     expect(to).toMatchObject({ massKg: 6, massUnknown: 1, costUnknown: 2, pieces: 4, parts: 2, lines: 2 });
   });
 });

@@ -25,6 +25,7 @@ import type { BuildBill, BuildColumn, BuildRow, EngineeringRow } from './model.j
 import { checkReadiness } from './readiness.js';
 import { refuseBill } from './refuse.js';
 import { added, BASE, billOf, engineering, structures } from '../testing/bills.js';
+import { SHIPPED_STATES } from '../lifecycle/shipped.js';
 
 const say = (rows: readonly BuildRow[]): string[] =>
   rows.map(({ level, number, name, amount }) => `${'·'.repeat(level)}${number || name} ${sayAmount(amount)}`);
@@ -391,7 +392,10 @@ describe('carrying over', () => {
 });
 
 it('is ready where nothing is wrong, and says what is at its cell', () => {
-  const facts = { baseState: 'released', behind: 0, states: new Map() } as const;
+  const facts = {
+    ...{ baseState: 'released', behind: 0, states: new Map<string, string>() },
+    book: SHIPPED_STATES,
+  };
   const bill = billOf(PUMP);
   expect(checkReadiness(bill, facts)).toEqual([]);
   const columns = [NUMBER];
@@ -404,6 +408,7 @@ it('is ready where nothing is wrong, and says what is at its cell', () => {
     baseState: 'draft',
     behind: 2,
     states: new Map([['B', 'withdrawn']]),
+    book: SHIPPED_STATES,
   });
   expect(wrong.map(({ rule }) => rule)).toEqual(['base released', 'behind', 'withdrawn', 'account']);
   expect(checkReadiness(bill, { ...facts, behind: 1 }, ['account'])).toEqual([]);

@@ -1,7 +1,8 @@
 /** What must be right before a bill is released. */
 import { isSameAmount, pieces } from '../bom/amount.js';
 import { parseDesignators } from '../bom/designators.js';
-import { laneOf, RELEASED_STATES, type LifecycleState } from '../lifecycle/lifecycle.js';
+import type { StateBook } from '../lifecycle/diagram.js';
+import { countsAsReleased } from '../lifecycle/states.js';
 import { toSi } from '../quantity/quantity.js';
 import { accountOf, countAccount, isClosed } from './account.js';
 import { endOf, type BuildBill, type BuildRow } from './model.js';
@@ -24,11 +25,12 @@ export const ALL_RULES = Object.keys(READINESS_RULES) as readonly ReadinessRule[
 
 /** What the store knows and the bill does not say. */
 export interface ReadinessFacts {
-  readonly baseState: LifecycleState;
+  readonly baseState: string;
   /** Versions of engineering that came since. */
   readonly behind: number | null;
   /** By item id. */
-  readonly states: ReadonlyMap<string, LifecycleState>;
+  readonly states: ReadonlyMap<string, string>;
+  readonly book: StateBook;
 }
 
 export interface ReadinessFailure {
@@ -50,7 +52,7 @@ export function checkReadiness(
     wanted.has(rule) ? [{ rule, id: '', field: '', says }] : [];
   const { version, number } = bill.engineering;
   return [
-    ...(RELEASED_STATES.includes(facts.baseState)
+    ...(countsAsReleased(facts.book, facts.baseState)
       ? []
       : about('base released', `${number} ${version} is ${facts.baseState}, not released`)),
     ...(facts.behind === 0
@@ -76,7 +78,7 @@ function rowFailures(
   row: BuildRow,
   isLevel: boolean,
   { columns }: BuildBill,
-  { states }: ReadinessFacts,
+  { states, book }: ReadinessFacts,
 ): ReadinessFailure[] {
   const { id, amount, itemId, kind } = row;
   const named = nameOf(row);
@@ -88,7 +90,8 @@ function rowFailures(
   if (amount.unit !== '' && !toSi(1, amount.unit))
     fail('amounts', 'amount', `has the unknown unit “${amount.unit}”`);
   const state = itemId === undefined ? undefined : states.get(itemId);
-  if (state !== undefined && laneOf(state) === 'out of use') fail('withdrawn', 'number', `is ${state}`);
+  if (state !== undefined && book.get(state)?.lane === 'out of use')
+    fail('withdrawn', 'number', `is ${state}`);
   if (kind !== 'text' && itemId === undefined) fail('gaps', 'number', 'is not in the store');
   const parsed = parseDesignators(row.designators);
   const count = parsed.kind === 'problem' ? 0 : parsed.designators.length;

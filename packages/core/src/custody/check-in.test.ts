@@ -3,6 +3,7 @@ import { planIntake } from '../intake/plan.js';
 import type { IntakePlan, WorkingCopy } from '../intake/plan-types.js';
 import { file, store } from '../testing/builders.js';
 import { guardPlan, missingFrom, type CheckInOptions } from './check-in.js';
+import { SHIPPED_STATES } from '../lifecycle/shipped.js';
 
 const NOBODY = {
   holderOf: () => undefined,
@@ -31,10 +32,10 @@ function changed(): IntakePlan {
   });
 }
 
-type Options = Omit<CheckInOptions, 'place'>;
+type Options = Omit<CheckInOptions, 'place' | 'states'>;
 
 const guard = (plan: IntakePlan, options: Options): IntakePlan =>
-  guardPlan(plan, { place: '/in', ...options });
+  guardPlan(plan, { place: '/in', states: SHIPPED_STATES, ...options });
 
 const statusOf = (plan: IntakePlan, options: Options): string[] =>
   guard(plan, options).rows.map(({ number, status }) =>

@@ -1,5 +1,6 @@
 /** What may come back into the store, and what stands in the way, row by row. */
-import { laneOf, refuseHold, takesVersions } from '../lifecycle/lifecycle.js';
+import type { StateBook } from '../lifecycle/diagram.js';
+import { refuseChange, takesVersions } from '../lifecycle/states.js';
 import {
   placeOf,
   type IntakePlan,
@@ -19,6 +20,7 @@ export interface Custody {
 
 export interface CheckInOptions {
   readonly custody: Custody;
+  readonly states: StateBook;
   /** Place of the intake. */
   readonly place: string;
   /** Absent for files that come from somewhere else: then only what others hold is refused. */
@@ -83,14 +85,9 @@ function guardRow(row: IntakeRow, options: CheckInOptions): IntakeRow {
   const refused = refusal(row, row.status, options);
   if (refused !== undefined)
     return { ...row, status: { kind: 'refused', of, ...refused, ...(takesOver ? { takesOver } : {}) } };
-  return isLocked(of)
+  return options.states.get(of.state)?.lane === 'locked'
     ? { ...row, notes: [...row.notes, `${of.number} is ${of.state}; this goes on in a new revision.`] }
     : row;
-}
-
-/** Whether a further version must be one of a new revision. */
-function isLocked({ state }: KnownItem): boolean {
-  return laneOf(state) === 'locked';
 }
 
 function refusal(
@@ -98,7 +95,7 @@ function refusal(
   { of: item, takesOver = false }: Extract<IntakeRow['status'], { kind: 'newVersion' }>,
   options: CheckInOptions,
 ): { reason: string; canOverwrite: boolean } | undefined {
-  const { custody, workingCopy, overwrite } = options;
+  const { custody, states, workingCopy, overwrite } = options;
   const no = (reason: string): { reason: string; canOverwrite: boolean } => ({ reason, canOverwrite: false });
   if (!custody.mayChange(item)) return no('your access at its place does not allow you to change it');
   // What lives in another's file is held with that, also when it comes back with a file of its own.
@@ -108,7 +105,7 @@ function refusal(
   const isMine = holder !== undefined && custody.isMine(held);
   if (holder !== undefined && !isMine)
     return no(`${holder} holds it; only the holder can put a version back`);
-  if (!takesVersions(item.state)) return no(refuseHold(item.state) ?? '');
+  if (!takesVersions(states, item.state)) return no(refuseChange(states, item.state) ?? '');
   if (takesOver && !isMine)
     return {
       reason: `to become a version of ${item.number} it must be checked out by you; check it out first`,

@@ -1,5 +1,4 @@
 /** What an intake plan is made from, and what it says. Plain data. */
-import type { LifecycleState } from '../lifecycle/lifecycle.js';
 import { portableName, portablePath } from '../names/portable.js';
 import { base, folderOf } from './locate.js';
 import type { FileReading, ItemKind, ProductReading } from '../model/reading.js';
@@ -42,7 +41,7 @@ export interface KnownItem {
   /** Number of the model that it belongs to by hand or by name. */
   readonly belongsTo?: string;
   /** State of its newest revision. */
-  readonly state: LifecycleState;
+  readonly state: string;
   readonly newest: KnownVersion;
   /** What its file was called in any version. */
   readonly formerFileNames: readonly string[];

@@ -4,13 +4,17 @@ import {
   stateNamed,
   type Diagram,
   type DiagramStep,
+  type DiagramState,
   type LifecycleRole,
-  type Who,
+  type StateBook,
+  type StepBy,
 } from './diagram.js';
 
 export interface CheckContext {
   /** Everybody who can sign in. */
   readonly people: readonly { readonly id: string; readonly role: LifecycleRole }[];
+  /** States that other lifecycles, or versions of this one, know. */
+  readonly book?: StateBook;
   /** How many revisions stand in each state now. */
   readonly standing?: ReadonlyMap<string, number>;
   /** Where those go whose state is there no more. */
@@ -23,6 +27,7 @@ export function checkDiagram(diagram: Diagram, context: CheckContext): readonly 
     ...wrongNames(diagram),
     ...diagram.steps.flatMap((step) => wrongStep(step, diagram, context)),
     ...wrongStates(diagram),
+    ...diagram.states.flatMap((state) => otherMeaning(state, context)),
     ...leftStanding(diagram, context),
   ];
 }
@@ -49,14 +54,19 @@ function twice(names: readonly string[]): string[] {
 
 function wrongStep(step: DiagramStep, diagram: Diagram, { people }: CheckContext): string[] {
   const { name, from, who, signatures } = step;
+  const says = step.done.split('…').length === 2 ? [] : [saysNotWhat(step)];
   const unknown = [...from, ...leadsTo(step)].filter((state) => !stateNamed(diagram, state));
-  const says: string[] = [...new Set(unknown)].map((state) => `${name}: there is no state ${state}.`);
+  says.push(...[...new Set(unknown)].map((state) => `${name}: there is no state ${state}.`));
   if (from.length === 0) says.push(`${name}: it leads from no state.`);
   const may = people.filter((person) => isAmong(who, person));
   if (signatures === undefined && may.length === 0 && !who.some(dependsOnItem))
     says.push(`${name}: there is nobody who may take it.`);
   if (signatures) says.push(...wrongSignatures(step, { people }));
   return says;
+}
+
+function saysNotWhat({ name, done }: DiagramStep): string {
+  return `${name}: “${done}” must say once, with …, what it was done to, as in “sent … back”.`;
 }
 
 function wrongSignatures(
@@ -77,11 +87,11 @@ function wrongSignatures(
 }
 
 /** Whether it is only known of each item who that is. */
-function dependsOnItem({ kind }: Who): boolean {
+function dependsOnItem({ kind }: StepBy): boolean {
   return kind === 'right' || kind === 'sender';
 }
 
-function isAmong(who: readonly Who[], person: CheckContext['people'][number]): boolean {
+function isAmong(who: readonly StepBy[], person: CheckContext['people'][number]): boolean {
   return who.some(
     (each) =>
       (each.kind === 'role' && each.role === person.role) ||
@@ -104,6 +114,16 @@ function wrongStates(diagram: Diagram): string[] {
       says.push(`${name}: no step leads out of it.`);
     return says;
   });
+}
+
+/** A name means the same everywhere, so that a search, a lens or a colour need not ask by which lifecycle an item goes. */
+function otherMeaning({ name, lane, isReleased }: DiagramState, { book }: CheckContext): string[] {
+  const known = book?.get(name);
+  if (!known || (known.lane === lane && known.isReleased === isReleased)) return [];
+  const means = `${known.lane}${known.isReleased ? ' and counts as released' : ''}`;
+  return [
+    `${name}: a state of this name is ${means}, and stays so. Give this one another name, or make it the same.`,
+  ];
 }
 
 /** Every state that a revision can come to. */

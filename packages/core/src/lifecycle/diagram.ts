@@ -11,17 +11,33 @@ import type { Right } from '../access/rights.js';
 export const LANES = ['open', 'under check', 'locked', 'out of use'] as const;
 export type Lane = (typeof LANES)[number];
 
+/** What a state is drawn as; what each looks like is the interface's own. */
+export const GLYPHS = [
+  'dashed ring',
+  'rising ring',
+  'cut square',
+  'cut square in outline',
+  'crossed ring',
+  'half ring',
+  'ringed dot',
+  'split square',
+  'diamond',
+] as const;
+export type StateGlyphName = (typeof GLYPHS)[number];
+
 export interface DiagramState {
   readonly name: string;
   readonly lane: Lane;
   /** Whether the lens Released looks at it. */
   readonly isReleased: boolean;
+  readonly glyph: StateGlyphName;
 }
 
-export type LifecycleRole = 'engineer' | 'checker' | 'planner' | 'viewer' | 'administrator';
+export const LIFECYCLE_ROLES = ['engineer', 'checker', 'planner', 'viewer', 'administrator'] as const;
+export type LifecycleRole = (typeof LIFECYCLE_ROLES)[number];
 
 /** Some people, told by what they are, by who they are, by what they may do at the item's place, or by having sent it where it is. */
-export type Who =
+export type StepBy =
   | { readonly kind: 'role'; readonly role: LifecycleRole }
   | { readonly kind: 'person'; readonly id: string; readonly name: string }
   | { readonly kind: 'right'; readonly right: Right }
@@ -31,7 +47,7 @@ export interface SignatureAsk {
   /** How many different people sign, at least 1. */
   readonly count: number;
   /** Who may sign; one after another in this order where `isInOrder`. */
-  readonly of: readonly Who[];
+  readonly of: readonly StepBy[];
   readonly isInOrder: boolean;
 }
 
@@ -39,18 +55,22 @@ export interface SignatureAsk {
 export type Consequence =
   /** Revisions of the item that stand in a state that counts as released go to another. */
   | { readonly kind: 'supersede'; readonly to: string }
-  | { readonly kind: 'tell'; readonly who: readonly Who[] };
+  | { readonly kind: 'tell'; readonly who: readonly StepBy[] };
 
 export interface DiagramStep {
   readonly name: string;
+  /** What somebody did who took it, with `…` where the item is named: `sent … for checking`. */
+  readonly done: string;
   readonly from: readonly string[];
   readonly to: string;
   /** Any of these may take it; those who sign take it by that. */
-  readonly who: readonly Who[];
+  readonly who: readonly StepBy[];
   /** Whether nobody takes or signs it who made a version of the revision. */
   readonly notByAuthors: boolean;
   readonly asksReason: boolean;
   readonly signatures?: SignatureAsk;
+  /** Whether it may lead to a state that counts as released though something below the item is not. */
+  readonly isOverUnreleased: boolean;
   readonly then: readonly Consequence[];
 }
 
@@ -60,6 +80,13 @@ export interface Diagram {
   /** Where a revision begins. */
   readonly first: string;
   readonly steps: readonly DiagramStep[];
+}
+
+/** Every state of a store by its name. A name means the same in every lifecycle. */
+export type StateBook = ReadonlyMap<string, DiagramState>;
+
+export function bookOf(states: readonly DiagramState[]): StateBook {
+  return new Map(states.map((state) => [state.name, state]));
 }
 
 export function stateNamed({ states }: Diagram, name: string): DiagramState | undefined {

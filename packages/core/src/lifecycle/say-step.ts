@@ -1,5 +1,6 @@
-import type { Consequence, DiagramStep } from './diagram.js';
+import type { Consequence, Diagram, DiagramStep, Lane, StepBy } from './diagram.js';
 import { sayWho } from './standing.js';
+import { both, either } from './words.js';
 
 /** `A checker or administrator, not the author, may release: from in check to released, with 2 signatures; older ones become superseded.` */
 export function sayStep({
@@ -22,11 +23,33 @@ export function sayStep({
     ...(asksReason ? ['a reason'] : []),
   ];
   return [
-    `${taker}${notByAuthors ? ', not the author,' : ''} may ${name}: from ${from.join(' or ')} to ${to}`,
+    `${taker}${notByAuthors ? ', not the author,' : ''} may ${name}: from ${either(from)} to ${to}`,
     asks.length > 0 ? `, with ${asks.join(' and ')}` : '',
     ...then.map((each) => `; ${sayThen(each)}`),
     '.',
   ].join('');
+}
+
+const MEANS: Readonly<Record<Lane, string>> = {
+  open: 'It can be changed again.',
+  'under check': 'Nobody can change it until somebody decides.',
+  locked: 'It is locked for good; changes go on in the next revision.',
+  'out of use': 'It must not be used any more. What uses it stays as it is.',
+};
+
+/** What a step means for others: `Nobody can change it until somebody decides. Told to checkers.` */
+export function sayMeaning({ states }: Diagram, { to, then }: DiagramStep): string {
+  const lane = states.find(({ name }) => name === to)?.lane;
+  const told = then.flatMap((each) => (each.kind === 'tell' ? each.who : []));
+  return [
+    ...(lane ? [MEANS[lane]] : []),
+    ...(told.length > 0 ? [`Told to ${both(told.map(sayMany))}.`] : []),
+  ].join(' ');
+}
+
+/** What somebody did: `released FM-2300 B/2`. */
+export function sayDone({ done }: DiagramStep, what: string): string {
+  return done.replace('…', what);
 }
 
 function sayThen(then: Consequence): string {
@@ -34,8 +57,12 @@ function sayThen(then: Consequence): string {
     case 'supersede':
       return `older ones become ${then.to}`;
     case 'tell':
-      return `told to ${sayWho(then.who).replaceAll(' or ', ' and ')}`;
+      return `told to ${both(then.who.map(sayMany))}`;
   }
+}
+
+function sayMany(who: StepBy): string {
+  return who.kind === 'role' ? `${who.role}s` : sayWho([who]);
 }
 
 function articled(who: string): string {

@@ -1,13 +1,7 @@
 /** Where a revision stands in its lifecycle, and what becomes of it when somebody tries to take a step. */
 import type { Right } from '../access/rights.js';
-import {
-  stateNamed,
-  stepNamed,
-  type Diagram,
-  type DiagramStep,
-  type LifecycleRole,
-  type Who,
-} from './diagram.js';
+import { stepNamed, type Diagram, type DiagramStep, type LifecycleRole, type StepBy } from './diagram.js';
+import { either } from './words.js';
 
 export interface Standing {
   readonly state: string;
@@ -72,6 +66,24 @@ export function attempt(
     : { kind: 'taken', standing: moved, step };
 }
 
+/** Steps that one may take, or sign for, as things stand; a reason is asked for with the step itself. */
+export function stepsNow(
+  diagram: Diagram,
+  standing: Standing,
+  by: StepTaker,
+  subject: StepSubject,
+): readonly DiagramStep[] {
+  return diagram.steps.filter(
+    (step) => refusal(step, { standing, by, reason: 'given later', subject }) === undefined,
+  );
+}
+
+/** What somebody must be allowed at the item's place: changing is sending it on, or back by who sent it; all else decides. */
+export function rightFor({ states }: Diagram, { to, who }: DiagramStep): Right {
+  const isSentOn = states.find(({ name }) => name === to)?.lane === 'under check';
+  return isSentOn || who.some(({ kind }) => kind === 'sender') ? 'change' : 'release';
+}
+
 interface RefusalContext extends Pick<Attempt, 'by' | 'reason'> {
   readonly standing: Standing;
   readonly subject: StepSubject;
@@ -79,7 +91,7 @@ interface RefusalContext extends Pick<Attempt, 'by' | 'reason'> {
 
 function refusal(step: DiagramStep, { standing, by, reason, subject }: RefusalContext): string | undefined {
   const { name, from, signatures, notByAuthors, asksReason } = step;
-  if (!from.includes(standing.state)) return `it is ${standing.state}, not ${from.join(' or ')}`;
+  if (!from.includes(standing.state)) return `it is ${standing.state}, not ${either(from)}`;
   const given = standing.signatures.filter((each) => each.step === name);
   if (given.some(({ personId }) => personId === by.id)) return 'you have signed it already';
   const allowed = signatures ? signersNow(step, given.length) : step.who;
@@ -90,12 +102,12 @@ function refusal(step: DiagramStep, { standing, by, reason, subject }: RefusalCo
   return undefined;
 }
 
-function signersNow({ signatures }: DiagramStep, given: number): readonly Who[] {
+function signersNow({ signatures }: DiagramStep, given: number): readonly StepBy[] {
   if (!signatures) return [];
   return signatures.isInOrder ? signatures.of.slice(given, given + 1) : signatures.of;
 }
 
-function isOf(who: Who, by: StepTaker, { sender }: StepSubject): boolean {
+function isOf(who: StepBy, by: StepTaker, { sender }: StepSubject): boolean {
   switch (who.kind) {
     case 'role':
       return by.role === who.role;
@@ -109,11 +121,11 @@ function isOf(who: Who, by: StepTaker, { sender }: StepSubject): boolean {
 }
 
 /** `checker or administrator` */
-export function sayWho(who: readonly Who[], { sender }: Pick<StepSubject, 'sender'> = {}): string {
-  return who.map((each) => sayOne(each, sender?.name)).join(' or ') || 'nobody';
+export function sayWho(who: readonly StepBy[], { sender }: Pick<StepSubject, 'sender'> = {}): string {
+  return either(who.map((each) => sayOne(each, sender?.name))) || 'nobody';
 }
 
-function sayOne(who: Who, sender: string | undefined): string {
+function sayOne(who: StepBy, sender: string | undefined): string {
   switch (who.kind) {
     case 'role':
       return who.role;
@@ -123,21 +135,5 @@ function sayOne(who: Who, sender: string | undefined): string {
       return `whoever may ${who.right} there`;
     case 'sender':
       return sender === undefined ? 'who sent it there' : `${sender}, who sent it there,`;
-  }
-}
-
-/** Why a revision that stands there may not be changed, as the end of a sentence; undefined where it may. */
-export function refuseChange(diagram: Diagram, state: string): string | undefined {
-  switch (stateNamed(diagram, state)?.lane) {
-    case 'open':
-      return undefined;
-    case 'under check':
-      return `it is ${state}; it can be changed again when it is sent back`;
-    case 'locked':
-      return `it is ${state}; revise it first`;
-    case 'out of use':
-      return `it is ${state}`;
-    case undefined:
-      return `it is ${state}, which its lifecycle does not know`;
   }
 }

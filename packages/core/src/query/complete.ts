@@ -101,10 +101,16 @@ function fieldBefore(done: readonly Token[], words: QueryWords): string | undefi
   return undefined;
 }
 
+/** Whether a value of several words is read as one without quotes. */
+function isPlain(name: string): boolean {
+  return /^[\p{L}\p{N} -]+$/u.test(name) && !/(^| )(and|or|not)( |$)/i.test(name);
+}
+
 function valuesOf(field: string | undefined, sign: string, words: QueryWords): readonly Offer[] {
   if (field === undefined || sign.toLowerCase() === 'has') return [];
   const key = field.toLowerCase();
   if (key === 'class') return words.classes.map((name) => [quoted(name), 'a class'] as const);
+  if (key === 'state') return words.states.map((name) => [isPlain(name) ? name : quoted(name), ''] as const);
   if (key === 'by') return peopleOf(words);
   if (Object.hasOwn(OPTION_FIELDS, key))
     return OPTION_FIELDS[key as keyof typeof OPTION_FIELDS].map((option) => [option, ''] as const);
@@ -167,7 +173,9 @@ function beginnings(words: QueryWords, isAfterSomething: boolean): readonly Offe
     ['in', 'a place and all below it'],
     ['with', 'a drawing, a document, a property …'],
     ['without', 'a drawing, a document, a property …'],
-    ...Object.keys(OPTION_FIELDS).map((name) => [name, 'one or several of those there are'] as const),
+    ...[...Object.keys(OPTION_FIELDS), 'state'].map(
+      (name) => [name, 'one or several of those there are'] as const,
+    ),
     ['class', 'one or several of those there are'],
     ...entries(TIME_FIELDS),
     ['by', 'who checked the newest version in'],

@@ -1,5 +1,4 @@
 /** What filters there are, besides properties; the parser and the completion both go by these. */
-import { SHIPPED } from '../lifecycle/lifecycle.js';
 import type { Belonging, ItemRelation, OptionField, TextField, TimeField } from './query.js';
 
 export const TEXT_FIELDS: Readonly<Record<TextField, string>> = {
@@ -13,9 +12,8 @@ export const TEXT_FIELDS: Readonly<Record<TextField, string>> = {
   remark: 'in mark-up, or in an answer to it',
 };
 
-export const OPTION_FIELDS: Readonly<Record<Exclude<OptionField, 'class'>, readonly string[]>> = {
+export const OPTION_FIELDS: Readonly<Record<Exclude<OptionField, 'class' | 'state'>, readonly string[]>> = {
   kind: ['part', 'assembly', 'drawing', 'document', 'bill'],
-  state: SHIPPED.states.map(({ name }) => name),
   format: ['step', 'dxf', 'pdf', 'workbook', 'text document', 'table', 'text', 'image', 'other'],
 };
 

@@ -173,6 +173,7 @@ class Parser {
     const key = name.toLowerCase();
     if (isKey(TEXT_FIELDS, key)) return { kind: 'text', name: key };
     if (key === 'class') return { kind: 'option', name: 'class', options: this.words.classes };
+    if (key === 'state') return { kind: 'option', name: 'state', options: this.words.states };
     if (isKey(OPTION_FIELDS, key)) return { kind: 'option', name: key, options: OPTION_FIELDS[key] };
     if (isKey(TIME_FIELDS, key)) return { kind: 'time', name: key };
     if (key === 'by') return { kind: 'person' };
@@ -301,6 +302,7 @@ export function fieldNames(words: QueryWords): string[] {
   return [
     ...Object.keys(TEXT_FIELDS),
     ...Object.keys(OPTION_FIELDS),
+    'state',
     'class',
     ...Object.keys(TIME_FIELDS),
     'by',

@@ -15,6 +15,7 @@ const WORDS: QueryWords = {
     { name: 'approved on', kind: 'date', unit: '', choices: [] },
     { name: 'spare part', kind: 'yes/no', unit: '', choices: [] },
   ],
+  states: ['draft', 'in check', 'released', 'superseded', 'withdrawn'],
   classes: ['Fastener', 'Sheet metal'],
   people: [
     { login: 'ada', name: 'Ada Holm' },

@@ -75,6 +75,8 @@ export type ParsedQuery =
 export interface QueryWords {
   readonly properties: readonly PropertyDefinition[];
   readonly classes: readonly string[];
+  /** Names of the states of all lifecycles. */
+  readonly states: readonly string[];
   readonly people: readonly { readonly login: string; readonly name: string }[];
   /** For completion only. */
   readonly places: readonly string[];

@@ -4,7 +4,6 @@ import { stemOf } from '../intake/locate.js';
 import type { FileReading, ItemKind, ProductReading } from '../model/reading.js';
 import { IDENTITY_PLACEMENT } from '../model/link.js';
 import type { IntakeFile, IntakeStore, KnownItem } from '../intake/plan-types.js';
-import type { LifecycleState } from '../lifecycle/lifecycle.js';
 import { nameFold } from '../names/portable.js';
 import { numberKey } from '../numbering/number.js';
 import { StructureGraph, type LinkEdge } from '../structure/graph.js';
@@ -78,7 +77,7 @@ export interface StoredItem {
   readonly formerFileNames?: readonly string[];
   readonly place?: string;
   readonly sha256?: string;
-  readonly state?: LifecycleState;
+  readonly state?: string;
   readonly idInFile?: string;
   /** Number of the item in whose file it lives. */
   readonly carrier?: string;

@@ -6,7 +6,7 @@ import { AuditSection } from './audit-section.js';
 import { BillsSection } from './bills-section.js';
 import { EntriesSection } from './entries-section.js';
 import { JobsSection } from './jobs-section.js';
-import { LifecycleSection } from './lifecycle-section.js';
+import { LifecycleSection } from './lifecycle/lifecycle-section.js';
 import { NumbersSection } from './numbers-section.js';
 import { PeopleSection } from './people-section.js';
 import { PropertiesSection } from './properties-section.js';
@@ -29,7 +29,7 @@ const SECTIONS: readonly Section[] = [
     show: () => <EntriesSection />,
   },
   { key: 'jobs', title: 'Background work', isForAdministrators: false, show: () => <JobsSection /> },
-  { key: 'lifecycle', title: 'Lifecycle', isForAdministrators: false, show: () => <LifecycleSection /> },
+  { key: 'lifecycle', title: 'Lifecycles', isForAdministrators: false, show: () => <LifecycleSection /> },
   { key: 'people', title: 'People', isForAdministrators: true, show: () => <PeopleSection /> },
   {
     key: 'properties',

@@ -1,5 +1,5 @@
 import { parseReference, type EffectAnswer, type EffectPart, type EffectRow } from '@stem-trace/contract';
-import { refuseHold } from '@stem-trace/core';
+import { refuseChange, type StateBook } from '@stem-trace/core';
 import { useQuery } from '@tanstack/react-query';
 import { Bell, Download, LogOut, Package } from 'lucide-react';
 import { useEffect, useState } from 'react';
@@ -12,6 +12,7 @@ import { traceAddress, useChangeSearch, useLens } from '../../frame/addresses.js
 import { CheckOutDialog, type CheckOutLine } from '../../frame/check-out-dialog.js';
 import { useDesk } from '../../frame/desk.js';
 import { usePerson } from '../../frame/person.js';
+import { useStates } from '../../ui/states.js';
 import { Button, Choice, Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
 import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
@@ -156,7 +157,8 @@ interface ForAllProps {
 function ForAll({ rows, name, deeds }: ForAllProps): React.JSX.Element {
   const desk = useDesk();
   const isViewer = usePerson().role === 'viewer';
-  const lines = rows.map(lineOf);
+  const book = useStates();
+  const lines = rows.map((row) => lineOf(row, book));
   const free = lines.flatMap(({ number, refusal }) => (refusal === undefined ? [number] : []));
   const isEmpty = rows.length === 0;
   const [isAsking, ask] = useState(false);
@@ -200,10 +202,10 @@ function ForAll({ rows, name, deeds }: ForAllProps): React.JSX.Element {
   );
 }
 
-function lineOf({ number, name, state, heldBy, mayChange }: EffectRow): CheckOutLine {
+function lineOf({ number, name, state, heldBy, mayChange }: EffectRow, book: StateBook): CheckOutLine {
   const refusal = heldBy
     ? `held by ${heldBy.name}`
-    : (refuseHold(state) ?? (mayChange ? undefined : 'you may not change it'));
+    : (refuseChange(book, state) ?? (mayChange ? undefined : 'you may not change it'));
   return { number, name, level: 0, state, heldBy, behind: 0, refusal };
 }
 

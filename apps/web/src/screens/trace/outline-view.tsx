@@ -13,6 +13,7 @@ import { Box, Button, Choice, Hint, Mono, Soft, Trouble } from '../../ui/control
 import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
 import { Grid, useGridCursor, type GridColumn, type GridCursor } from '../../ui/grid.js';
 import { HolderTag } from '../../ui/holder-tag.js';
+import { useStates } from '../../ui/states.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
 import { sayOnlyIn } from '../../ui/only-in.js';
 import { colour } from '../../ui/theme.js';
@@ -41,8 +42,13 @@ interface OutlineTableProps {
 
 const LEVELS = [1, 2, 3, 4, 99] as const;
 
+function useRollUp(net: Net<NetNodeRow>): readonly RollUp[] {
+  const book = useStates();
+  return useMemo(() => rollUp(net, book), [net, book]);
+}
+
 function OutlineTable({ net, hidden, lens }: OutlineTableProps): React.JSX.Element {
-  const rolled = useMemo(() => rollUp(net), [net]);
+  const rolled = useRollUp(net);
   const [shown, show] = useShownColumns('outline', FIRST);
   const { headings, order } = useOutlineOrder(net, rolled);
   const outline = useOutline(net, order);

@@ -4,6 +4,7 @@ import { chainsBetween, productsOf } from './chains.js';
 import { Net, type NetLink, type NetNode } from './net.js';
 import { openToLevel, openToNodes, outlineRows } from './outline.js';
 import { rollUp } from './roll-up.js';
+import { SHIPPED_STATES } from '../../lifecycle/shipped.js';
 
 function node(number: string, more: Partial<NetNode> = {}): NetNode {
   return { number, name: number, state: 'released', isGap: false, isHidden: false, ...more };
@@ -73,7 +74,7 @@ describe('roll-ups', () => {
           sums.of++;
           if (mass === undefined) sums.unknown++;
         });
-        const [root] = rollUp(net);
+        const [root] = rollUp(net, SHIPPED_STATES);
         expect(root?.massKg).toEqual({ value: sums.mass, unknown: sums.unknown, of: sums.of });
         expect([root?.lines, root?.behind]).toEqual([sums.lines, sums.behind]);
       }),
@@ -90,7 +91,7 @@ describe('roll-ups', () => {
       ],
       [link(0, 1), link(0, 2, 2), link(1, 3)],
     );
-    const rolled = rollUp(net);
+    const rolled = rollUp(net, SHIPPED_STATES);
     expect(rolled[0]).toMatchObject({ worst: 'withdrawn', gaps: 1, lines: 3 });
     expect(rolled[2]).toMatchObject({ worst: null });
   });

@@ -4,7 +4,6 @@
  */
 import type { LinkFacts } from '../../model/link.js';
 import type { ItemKind } from '../../model/reading.js';
-import type { LifecycleState } from '../../lifecycle/lifecycle.js';
 
 export interface NetNode {
   readonly number: string;
@@ -12,7 +11,7 @@ export interface NetNode {
   /** Absent or null for a gap and for what may not be seen. */
   readonly kind?: ItemKind | null;
   /** Null for a gap and for what may not be seen. */
-  readonly state: LifecycleState | null;
+  readonly state: string | null;
   /** Nothing is there: the reference leads nowhere under the lens. */
   readonly isGap: boolean;
   /** Of a gap: whether the item is there, only not under the lens. */

@@ -1,6 +1,7 @@
 import type { PropertyValue } from '../../model/reading.js';
 import { toSi } from '../../quantity/quantity.js';
-import { statesByAttention, type LifecycleState } from '../../lifecycle/lifecycle.js';
+import type { StateBook } from '../../lifecycle/diagram.js';
+import { byAttention } from '../../lifecycle/states.js';
 import type { Net, NetNode } from './net.js';
 
 /** A sum over everything below, and how much of it nobody knows. */
@@ -15,7 +16,7 @@ export interface RollUp {
   readonly massKg: RolledSum;
   readonly cost: RolledSum;
   /** The least far in the lifecycle, of the node itself and everything below; null where all are gaps. */
-  readonly worst: LifecycleState | null;
+  readonly worst: string | null;
   /** Links below whose recorded version is not the newest, and references that lead nowhere; each line counted. */
   readonly behind: number;
   readonly gaps: number;
@@ -45,9 +46,6 @@ export function ownValue(
   const si = toSi(found.value, found.unit);
   return si?.unit === unit ? si.value : undefined;
 }
-
-/** From what wants attention most to what wants none. */
-const WORST: readonly LifecycleState[] = statesByAttention();
 
 /** A line below a node: how often it is there, and what one of it adds up to. */
 export interface SumLine {
@@ -79,7 +77,9 @@ export function sumOf(own: number | undefined, isPaperItself: boolean, lines: re
  * Sums over everything below each node, for one of it. A line is a position in the tree with all levels open, so that a part
  * used in two places is two lines. `O(nodes + links)`
  */
-export function rollUp(net: Net): readonly RollUp[] {
+export function rollUp(net: Net, book: StateBook): readonly RollUp[] {
+  const compare = compareStates(book);
+  const worse = (a: string | null, b: string | null): string | null => (compare(a, b) <= 0 ? a : b);
   const done: RollUp[] = [];
   for (const at of net.inwards()) {
     const node = net.nodes[at];
@@ -124,13 +124,8 @@ export function isPaper(node: Pick<NetNode, 'kind'> | undefined): boolean {
   return node?.kind === 'drawing' || node?.kind === 'document';
 }
 
-function worse(a: LifecycleState | null, b: LifecycleState | null): LifecycleState | null {
-  if (a === null || b === null) return a ?? b;
-  return WORST.indexOf(a) <= WORST.indexOf(b) ? a : b;
-}
-
 /** Which of two states wants more attention; below zero where the first does. Nodes without one come last. */
-export function compareStates(a: NetNode['state'], b: NetNode['state']): number {
-  const rank = (state: NetNode['state']): number => (state === null ? WORST.length : WORST.indexOf(state));
-  return rank(a) - rank(b);
+export function compareStates(book: StateBook): (a: NetNode['state'], b: NetNode['state']) => number {
+  const compare = byAttention(book);
+  return (a, b) => (a === null || b === null ? Number(a === null) - Number(b === null) : compare(a, b));
 }

@@ -1,5 +1,6 @@
 /** What the colours of a picture tell: groups of uses with a colour each, for the picture and its legend. */
 import type { ColouredBy, TraitRow, TraitsAnswer } from '@stem-trace/contract';
+import { inLane, type Lane, type StateBook } from '@stem-trace/core';
 import { Color } from 'three';
 import { sayMass, type Showing } from '../../../ui/showing.js';
 
@@ -29,13 +30,21 @@ const STEPS = ['#d3e7ea', '#8fc4cc', '#4a9cab', '#1b7080', '#08404b'] as const;
 const ATTENTION = '#a33a5e';
 const CALM = '#9fb6bb';
 
-const STATE_COLOURS: Readonly<Record<string, string>> = {
-  draft: '#d9b02f',
-  'in check': '#2f5fb3',
-  released: '#0b6e80',
-  superseded: '#8d989d',
-  withdrawn: '#a33a5e',
+/** By what is locked; what another state of the same lane comes to stands for itself in the legend. */
+const LANE_COLOURS: Readonly<Record<Lane, readonly [string, ...string[]]>> = {
+  open: ['#d9b02f', '#b58410', '#ecd98a'],
+  'under check': ['#2f5fb3', '#7b9bd4', '#1d3f7d'],
+  locked: ['#0b6e80', '#8d989d', '#5fb7a6'],
+  'out of use': ['#a33a5e', '#c98aa0', '#6e2440'],
 };
+
+function stateColour(book: StateBook, state: string): string {
+  const lane = book.get(state)?.lane;
+  if (lane === undefined) return NONE;
+  const at = inLane(book, lane).findIndex(({ name }) => name === state);
+  const colours = LANE_COLOURS[lane];
+  return colours[at % colours.length] ?? colours[0];
+}
 const LINEAGE = {
   copied: { says: 'copied from the origin', colour: '#d9b02f' },
   shared: { says: 'shared with the origin', colour: '#0b6e80' },
@@ -73,13 +82,19 @@ export function coloured(
     drawn,
     mass,
     now,
-  }: { readonly drawn: ReadonlySet<number>; readonly mass: Showing['mass']; readonly now: number },
+    book,
+  }: {
+    readonly drawn: ReadonlySet<number>;
+    readonly mass: Showing['mass'];
+    readonly now: number;
+    readonly book: StateBook;
+  },
 ): ColourGroup[] {
   const groups = new Map<string, Grouped & { readonly nodes: number[] }>();
   for (const node of drawn) {
     const row = traits.rows[traits.of[node] ?? -1];
     const group = row
-      ? groupOf(by, row, { mass, now })
+      ? groupOf(by, row, { mass, now, book })
       : { key: '\0', says: 'hidden from you', colour: UNSEEN, order: 99 };
     const known = groups.get(group.key) ?? { ...group, nodes: [] };
     groups.set(group.key, known);
@@ -100,11 +115,11 @@ export function coloured(
 function groupOf(
   by: Exclude<ColouredBy, 'file'>,
   row: TraitRow,
-  { mass, now }: { readonly mass: Showing['mass']; readonly now: number },
+  { mass, now, book }: { readonly mass: Showing['mass']; readonly now: number; readonly book: StateBook },
 ): Grouped {
   switch (by) {
     case 'state':
-      return { key: row.state, says: row.state, colour: STATE_COLOURS[row.state] ?? NONE };
+      return { key: row.state, says: row.state, colour: stateColour(book, row.state) };
     case 'behind':
       return row.behind > 0
         ? { key: 'behind', says: 'behind the newest', colour: ATTENTION, order: 0 }

@@ -1,4 +1,4 @@
-import { multiply, standingOn } from '@stem-trace/core';
+import { SHIPPED_STATES, multiply, standingOn } from '@stem-trace/core';
 import { drawingOf } from '@stem-trace/formats/drawing';
 import { sectionDxf } from './section-dxf.js';
 import { dot, forward, kindOf, planeAt, planeInto, reachOf, UNITS } from './section-plane.js';
@@ -143,7 +143,12 @@ describe('colours', () => {
     of: [0, 1, 1, -1],
     origin: 'O',
   };
-  const options = { drawn: new Set([0, 1, 2, 3]), mass: 'kg', now: Date.parse('2026-11-22') } as const;
+  const options = {
+    drawn: new Set([0, 1, 2, 3]),
+    mass: 'kg',
+    now: Date.parse('2026-11-22'),
+    book: SHIPPED_STATES,
+  } as const;
 
   it.each(['state', 'behind', 'holder', 'class', 'mass', 'age', 'lineage'] as const)(
     'by %s put every use in one group, what is hidden in its own',

@@ -5,6 +5,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Color } from 'three';
 import { useShowing } from '../../../ui/showing.js';
 import { traitsQuery } from '../scene-queries.js';
+import { useStates } from '../../../ui/states.js';
 import { coloured, coloursOf, type ColourGroup } from './colouring.js';
 import type { LookMesh } from './look-mesh.js';
 import type { LookStage, Looks } from './look-stage.js';
@@ -106,11 +107,12 @@ function useGroups(
   traits: TraitsAnswer | undefined,
 ): readonly ColourGroup[] {
   const { mass } = useShowing();
+  const book = useStates();
   return useMemo(() => {
     if (colouredBy === 'file' || !traits) return [];
     const drawn = new Set(scene.meshes.flatMap(({ nodes }) => nodes));
-    return coloured(colouredBy, traits, { drawn, mass, now: Date.now() });
-  }, [colouredBy, scene, traits, mass]);
+    return coloured(colouredBy, traits, { drawn, mass, now: Date.now(), book });
+  }, [colouredBy, scene, traits, mass, book]);
 }
 
 interface AppearanceOptions {

@@ -1,5 +1,5 @@
-import { laneOf } from '@stem-trace/core';
 /** Find numbers, designators and quantities that were changed in a BOM and are not saved yet. */
+import { useStates } from '../../../ui/states.js';
 import type { BillAnswer, BillRow, BillRowEdit, FindProposal } from '@stem-trace/contract';
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
@@ -42,7 +42,8 @@ export function useBillEdit({ item, rows, isFlat }: BillAnswer): BillEdit {
   } = useDraft<Edits | null>(`bill ${item.number}`, isEdits, null);
   const { trouble, setTrouble, attempt } = useAttempt();
   const [said, say] = useState('');
-  const mayOpen = !isFlat && item.kind === 'assembly' && laneOf(item.state) === 'open';
+  const lane = useStates().get(item.state)?.lane;
+  const mayOpen = !isFlat && item.kind === 'assembly' && lane === 'open';
   const own = new Map(rows.flatMap((row) => (isEditable(row) ? [[row.way, row]] : [])));
   const changed = changesOf(edits ?? {}, own);
   const put = (added: Edits): void => {

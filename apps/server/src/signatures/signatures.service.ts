@@ -1,0 +1,134 @@
+import { Injectable } from '@nestjs/common';
+import type { DiagramStep } from '@stem-trace/core';
+import type { EntityManager } from 'typeorm';
+import type { Person } from '../database/entities/person.js';
+import { readRows, text } from '../database/read-rows.js';
+import type { ReleasedBelow } from '../store/baseline.js';
+import { digestOf, linesOf } from '../store/contents.js';
+import { SigningKey } from './signing-key.js';
+import { digestOfText, textOf } from './statement.js';
+
+/** A version with the structure that stands below it. */
+export interface Signed {
+  readonly itemId: string;
+  readonly versionId: string;
+  readonly number: string;
+  readonly label: string;
+  readonly revisionId: string;
+  readonly moves: number;
+  readonly state: string;
+}
+
+export interface Content {
+  readonly digest: string;
+  readonly lines: readonly string[];
+}
+
+/** Signs what is there, and says what it is that is signed. */
+@Injectable()
+export class SignaturesService {
+  constructor(private readonly key: SigningKey) {}
+
+  /**
+   * What somebody signs with each of several versions: its own lines, and for everything below it that version and the digest of
+   * its lines. By version id.
+   */
+  async contentsOf(
+    manager: EntityManager,
+    versionIds: readonly string[],
+    below: ReleasedBelow,
+  ): Promise<Map<string, Content>> {
+    const reached = new Map(versionIds.map((id) => [id, [...below.below(id)]]));
+    const lines = await linesOf(manager, [...new Set([...versionIds, ...[...reached.values()].flat()])]);
+    const own = new Map([...lines].map(([id, says]) => [id, belowLine(says)]));
+    return new Map(
+      versionIds.map((id) => {
+        const all = [
+          ...(lines.get(id) ?? []),
+          ...(reached.get(id) ?? []).flatMap((other) => own.get(other) ?? []).sort(),
+        ];
+        return [id, { digest: digestOf(all), lines: all }];
+      }),
+    );
+  }
+
+  /**
+   * Inside the transaction in which the step is taken, whose turn puts signatures in a line.
+   *
+   * @returns digests of what was stated, by item id, for the trail
+   */
+  async sign(
+    manager: EntityManager,
+    signed: readonly Signed[],
+    {
+      step,
+      person,
+      zone,
+      contents,
+      at,
+    }: {
+      readonly step: ReadonlyMap<string, DiagramStep>;
+      readonly person: Person;
+      readonly zone: string;
+      readonly contents: ReadonlyMap<string, Content>;
+      readonly at: Date;
+    },
+  ): Promise<Map<string, string>> {
+    const stated = new Map<string, string>();
+    const key = await this.key.fingerprint();
+    const [last] = await readRows(
+      manager,
+      { statement: text },
+      'SELECT statement FROM signature ORDER BY id DESC LIMIT 1',
+    );
+    let before = last ? digestOfText(last.statement) : '';
+    for (const { itemId, versionId, number, label, revisionId, moves, state } of signed) {
+      const [of, content] = [step.get(itemId), contents.get(versionId)];
+      if (!of || !content) throw new Error(`nothing says what is signed of ${number}`);
+      const statement = textOf({
+        ...{ format: 1, item: number, version: label, step: of.name, from: state, to: of.to, means: of.done },
+        ...{ login: person.login, name: person.name, at: at.toISOString(), zone },
+        ...{ content: content.digest, before, key },
+      });
+      await manager.query(
+        'INSERT INTO signed_content (digest, lines) VALUES ($1, $2) ON CONFLICT DO NOTHING',
+        [content.digest, content.lines.join('\n')],
+      );
+      await manager.query(
+        `INSERT INTO signature (item_id, revision_id, version_id, moves, step, person_id, login, name, at, zone, content, statement, seal)
+         VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13)`,
+        [
+          ...[itemId, revisionId, versionId, moves, of.name, person.id, person.login, person.name, at, zone],
+          ...[content.digest, statement, await this.key.seal(statement)],
+        ],
+      );
+      before = digestOfText(statement);
+      stated.set(itemId, before);
+    }
+    return stated;
+  }
+
+  /** Freezes what stands below versions that were released. */
+  async freeze(
+    manager: EntityManager,
+    versionIds: readonly string[],
+    { below, contents }: { readonly below: ReleasedBelow; readonly contents: ReadonlyMap<string, Content> },
+  ): Promise<void> {
+    for (const version of versionIds) {
+      const reached = [...below.below(version)];
+      if (reached.length === 0) continue;
+      await manager.query(
+        `WITH made AS (INSERT INTO baseline (version_id, digest) VALUES ($1, $2) RETURNING id)
+         INSERT INTO baseline_item (baseline_id, item_id, version_id)
+         SELECT made.id, v.item_id, v.id FROM made, version v WHERE v.id = ANY($3::bigint[])`,
+        [version, contents.get(version)?.digest ?? '', reached],
+      );
+    }
+  }
+}
+
+/** `below part FM-3307 B/2 1f0c…` */
+export function belowLine(lines: readonly string[]): string {
+  const [what = '', version = ''] = lines;
+  return `below ${what} ${version.replace('version ', '')} ${digestOf(lines)}`;
+}
