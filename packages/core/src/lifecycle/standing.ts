@@ -1,6 +1,14 @@
 /** Where a revision stands in its lifecycle, and what becomes of it when somebody tries to take a step. */
 import type { Right } from '../access/rights.js';
-import { stepNamed, type Diagram, type DiagramStep, type LifecycleRole, type StepBy } from './diagram.js';
+import {
+  stateNamed,
+  stepNamed,
+  type Diagram,
+  type DiagramStep,
+  type Lane,
+  type LifecycleRole,
+  type StepBy,
+} from './diagram.js';
 import { either } from './words.js';
 
 export interface Standing {
@@ -78,9 +86,14 @@ export function stepsNow(
   );
 }
 
-/** What somebody must be allowed at the item's place: changing is sending it on, or back by who sent it; all else decides. */
-export function rightFor({ states }: Diagram, { to, who }: DiagramStep): Right {
-  const isSentOn = states.find(({ name }) => name === to)?.lane === 'under check';
+/**
+ * What somebody must be allowed at the item's place. What leads from open to open or to a check is part of changing, and so is what
+ * who sent it may do; all else decides.
+ */
+export function rightFor(diagram: Diagram, { from, to, who }: DiagramStep): Right {
+  const laneOf = (name: string): Lane | undefined => stateNamed(diagram, name)?.lane;
+  const isSentOn =
+    from.every((name) => laneOf(name) === 'open') && ['open', 'under check'].includes(laneOf(to) ?? '');
   return isSentOn || who.some(({ kind }) => kind === 'sender') ? 'change' : 'release';
 }
 

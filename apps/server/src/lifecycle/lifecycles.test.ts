@@ -1,0 +1,342 @@
+/** Lifecycles that are not the one that ships: names that nobody knew, for what they are meant, changed while items are under way. */
+import type {
+  ItemView,
+  LifecycleDraft,
+  LifecycleRow,
+  LifecyclesAnswer,
+  MoveOnAnswer,
+  OfferedStep,
+  Role,
+  StepAnswer,
+  StructureAnswer,
+} from '@stem-trace/contract';
+import {
+  LIFECYCLE_ROLES,
+  SHIPPED,
+  type Diagram,
+  type DiagramState,
+  type DiagramStep,
+} from '@stem-trace/core';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { stepFile } from '../../../../packages/formats/src/testing/step-sets.js';
+import { Refused, TestStore } from '../testing/test-store.js';
+
+const state = (name: string, lane: DiagramState['lane'], isReleased = false): DiagramState => ({
+  name,
+  lane,
+  isReleased,
+  glyph: 'diamond',
+});
+
+const step = (name: string, from: string[], to: string, roles: Role[], more = {}): DiagramStep => ({
+  ...{ name, done: `${name}: …`, from, to, who: roles.map((role) => ({ kind: 'role', role }) as const) },
+  ...{ notByAuthors: false, asksReason: false, isOverUnreleased: false, then: [], ...more },
+});
+
+/** Not one name of the lifecycle that ships. */
+const KILN: Diagram = {
+  name: 'Kiln',
+  first: 'wet',
+  states: [
+    state('wet', 'open'),
+    state('leather', 'open'),
+    state('drying', 'under check'),
+    state('fired', 'locked', true),
+    state('shelved', 'locked', true),
+    state('shards', 'out of use'),
+  ],
+  steps: [
+    step('set down', ['wet'], 'leather', ['engineer']),
+    step('rack', ['wet', 'leather'], 'drying', ['engineer', 'planner']),
+    step('soak', ['drying'], 'wet', ['checker'], { asksReason: true }),
+    step('fire', ['drying'], 'fired', ['checker'], {
+      notByAuthors: true,
+      then: [{ kind: 'supersede', to: 'shelved' }],
+    }),
+    step('smash', ['wet', 'fired'], 'shards', ['administrator'], { asksReason: true }),
+  ],
+};
+
+let store: TestStore;
+const tokens = new Map<Role, string>();
+let kiln: LifecycleRow;
+beforeAll(async () => {
+  store = await TestStore.open();
+  for (const role of LIFECYCLE_ROLES) tokens.set(role, await store.tokenFor(`k-${role}`, role));
+  await store.call('POST', '/api/places', { path: '/kiln' });
+  kiln = await save({ diagram: KILN, scopes: [{ kind: null, class: null, place: '/kiln' }] });
+});
+afterAll(() => store.close());
+
+async function as<T>(role: Role, method: string, path: string, body?: unknown): Promise<T> {
+  const response = await store.call(method, path, body, { Authorization: `Bearer ${tokens.get(role)}` });
+  return response.status === 204 ? (undefined as T) : ((await response.json()) as T);
+}
+
+function save(draft: Partial<LifecycleDraft>): Promise<LifecycleRow> {
+  return as('administrator', 'POST', '/api/lifecycles', { id: '', scopes: [], comment: '', ...draft });
+}
+
+let made = 0;
+async function newItem(place: string, uses: readonly string[] = []): Promise<string> {
+  const id = `K${++made}`;
+  const named = uses.map((number) => ({ id: number, locator: `${number}.stp` }));
+  await store.intake(new Map([[`${id}.stp`, stepFile({ id, uses: named })]]), { place });
+  return id;
+}
+
+const take = (role: Role, item: string, name: string, more = {}): Promise<StepAnswer> =>
+  as(role, 'POST', '/api/steps', { items: [item], step: name, reason: 'because', ...more });
+const view = (item: string): Promise<ItemView> => store.json('GET', `/api/item?item=${item}`);
+const stateOf = async (item: string): Promise<string> => (await view(item)).state;
+
+describe('a lifecycle with names of its own', () => {
+  it('leads from the first version to what replaces it, and every part of the product goes by what is locked', async () => {
+    const part = await newItem('/kiln');
+    const whole = await newItem('/kiln', [part]);
+    expect(await stateOf(part)).toBe('wet');
+    await take('engineer', part, 'set down');
+    // Open is open, whatever it is called.
+    const held = await as<StepAnswer>('engineer', 'POST', '/api/holds', { items: [part], reason: 'x' });
+    expect(held.done).toHaveLength(1);
+    await as('engineer', 'POST', '/api/holds/let-go', { items: [part] });
+    await take('engineer', part, 'rack');
+    await expect(store.json('POST', '/api/holds', { items: [part], reason: 'x' })).resolves.toMatchObject({
+      refused: [{ number: part, reason: 'it is drying; it can be changed again when it is sent back' }],
+    });
+    expect(
+      (await as<{ number: string }[]>('checker', 'GET', '/api/checks')).map(({ number }) => number),
+    ).toContain(part);
+    await take('engineer', whole, 'rack');
+    await expect(take('checker', whole, 'fire')).rejects.toThrow(/uses K\d+ A\/1, which is not released/);
+    await take('checker', part, 'fire');
+    await take('checker', whole, 'fire');
+    const released = await store.json<StructureAnswer>('GET', `/api/made?item=${whole}&lens=released`);
+    expect(released.rows[0]).toMatchObject({ number: part, version: 'A/1', state: 'fired' });
+    const found = await store.json<{ total: number }>(
+      'GET',
+      `/api/items?words=${encodeURIComponent('state = fired')}`,
+    );
+    expect(found.total).toBe(2);
+    await as('engineer', 'POST', '/api/revise', { items: [part], reason: 'again' });
+    await as('engineer', 'POST', '/api/holds/let-go', { items: [part] });
+    expect(await stateOf(part)).toBe('wet');
+    await take('engineer', part, 'rack');
+    await take('checker', part, 'fire');
+    expect((await view(part)).versions.map(({ version, state: own }) => `${version} ${own}`)).toEqual([
+      'B/1 fired',
+      'A/1 shelved',
+    ]);
+    await take('administrator', part, 'smash');
+    expect((await view(part)).steps).toEqual([]);
+  });
+
+  it('offers, and takes, exactly the steps that its diagram gives to a role', async () => {
+    // Worked out here once more, without anything of the server or the core.
+    const way: Readonly<Record<string, readonly [Role, string][]>> = {
+      wet: [],
+      leather: [['engineer', 'set down']],
+      drying: [['engineer', 'rack']],
+      fired: [
+        ['engineer', 'rack'],
+        ['checker', 'fire'],
+      ],
+      shards: [['administrator', 'smash']],
+    };
+    for (const [from, before] of Object.entries(way))
+      for (const role of LIFECYCLE_ROLES)
+        for (const { name, from: states, who } of KILN.steps) {
+          const item = await newItem('/kiln');
+          for (const [by, each] of before) await take(by, item, each);
+          const may =
+            states.includes(from) &&
+            who.some((each) => each.kind === 'role' && each.role === role) &&
+            // What a planner may do by itself does not include changing, whatever the diagram says.
+            role !== 'planner';
+          const offered = await as<OfferedStep[]>('engineer', 'POST', '/api/steps/offered', {
+            items: [item],
+          });
+          if (role === 'engineer')
+            expect([from, name, offered.some((each) => each.name === name)]).toEqual([from, name, may]);
+          const done = await take(role, item, name).then(
+            () => true,
+            (error: unknown) => {
+              if (error instanceof Refused) return false;
+              throw error;
+            },
+          );
+          expect([from, role, name, done]).toEqual([from, role, name, may]);
+        }
+  });
+});
+
+describe('which lifecycle an item goes by', () => {
+  it('is told by class before kind, and by kind before place', async () => {
+    const simple = (name: string, first: string): Diagram => ({
+      ...{ name, first, states: [state(first, 'open'), state(`${first} done`, 'locked', true)] },
+      steps: [step(`end ${first}`, [first], `${first} done`, ['checker'])],
+    });
+    await as('administrator', 'PUT', '/api/properties/class', { name: 'Glaze', properties: [] });
+    await save({
+      diagram: simple('Drawings', 'sketched'),
+      scopes: [{ kind: 'document', class: null, place: null }],
+    });
+    await save({ diagram: simple('Glazes', 'mixed'), scopes: [{ kind: null, class: 'glaze', place: null }] });
+    await store.call('POST', '/api/places', { path: '/kiln/deep' });
+    await save({
+      diagram: simple('Deep', 'sunk'),
+      scopes: [{ kind: null, class: null, place: '/kiln/deep' }],
+    });
+    const item = await newItem('/kiln/deep');
+    expect(await stateOf(item)).toBe('sunk');
+    // Before its first step it follows what it becomes.
+    await as('engineer', 'POST', '/api/items/move', { items: [item], place: '/kiln' });
+    expect(await stateOf(item)).toBe('wet');
+    await as('engineer', 'POST', '/api/holds', { items: [item], reason: 'x' });
+    await as('engineer', 'POST', '/api/items/properties', { items: [item], set: {}, class: 'Glaze' });
+    expect(await stateOf(item)).toBe('mixed');
+    const paper = `K${++made}`;
+    await store.intake(new Map([[`${paper}.txt`, new TextEncoder().encode('How to fire')]]), {
+      place: '/kiln',
+    });
+    expect(await stateOf(paper)).toBe('sketched');
+    expect(await stateOf(await newItem('/elsewhere'))).toBe(SHIPPED.first);
+  });
+
+  it.each<[string, (draft: LifecycleDraft) => Partial<LifecycleDraft>, RegExp]>([
+    [
+      'what another is meant for',
+      () => ({ id: '', diagram: { ...SHIPPED, name: 'Twin' } }),
+      /Kiln is meant for that/,
+    ],
+    [
+      'a place that is none',
+      () => ({ scopes: [{ kind: null, class: null, place: '/nowhere' }] }),
+      /no place \/nowhere/,
+    ],
+    [
+      'a class that is none',
+      () => ({ scopes: [{ kind: null, class: 'Nothing', place: null }] }),
+      /no class Nothing/,
+    ],
+    [
+      'another lifecycle’s name',
+      ({ diagram }) => ({ diagram: { ...diagram, name: 'items' } }),
+      /Another lifecycle is called Items/,
+    ],
+    [
+      'a state that means something else elsewhere',
+      ({ diagram }) => ({ diagram: { ...diagram, states: [...diagram.states, state('draft', 'locked')] } }),
+      /draft: a state of this name is open/,
+    ],
+    [
+      'somebody who is not there',
+      ({ diagram }) => ({
+        diagram: {
+          ...diagram,
+          steps: [
+            ...diagram.steps,
+            step('lift', ['wet'], 'drying', [], { who: [{ kind: 'person', id: 'nobody', name: 'No Body' }] }),
+          ],
+        },
+      }),
+      /No Body cannot sign in here/,
+    ],
+  ])('is not saved with %s', async (_, change, says) => {
+    const { id, diagram, scopes } = kiln;
+    const draft = { id, diagram, scopes, comment: '' };
+    await expect(save({ ...draft, ...change(draft) })).rejects.toThrow(says);
+    const { lifecycles } = await store.json<LifecyclesAnswer>('GET', '/api/lifecycles');
+    expect(lifecycles.find((each) => each.id === id)?.version).toBe(1);
+  });
+
+  it('is always known: one is meant for everything else', async () => {
+    const { lifecycles } = await store.json<LifecyclesAnswer>('GET', '/api/lifecycles');
+    const items = lifecycles.find(({ diagram }) => diagram.name === SHIPPED.name);
+    await expect(save({ id: items?.id ?? '', diagram: SHIPPED, scopes: [] })).rejects.toThrow(
+      /for everything else/,
+    );
+  });
+});
+
+describe('a lifecycle that is changed', () => {
+  it('leaves what is under way alone until it is moved on, and says where those go whose state is gone', async () => {
+    await store.call('POST', '/api/places', { path: '/loom' });
+    const loom: Diagram = {
+      ...{ name: 'Loom', first: 'strung' },
+      states: [state('strung', 'open'), state('tight', 'under check'), state('woven', 'locked', true)],
+      steps: [
+        step('tighten', ['strung'], 'tight', ['engineer']),
+        step('weave', ['tight'], 'woven', ['checker']),
+        step('loosen', ['tight'], 'strung', ['checker']),
+      ],
+    };
+    const first = await save({ diagram: loom, scopes: [{ kind: null, class: null, place: '/loom' }] });
+    const [still, checked, done] = [await newItem('/loom'), await newItem('/loom'), await newItem('/loom')];
+    for (const item of [checked, done]) await take('engineer', item, 'tighten');
+    await take('checker', done, 'weave');
+    const next: Diagram = {
+      ...loom,
+      states: [state('strung', 'open'), state('on the loom', 'under check'), state('woven', 'locked', true)],
+      steps: [
+        step('mount', ['strung'], 'on the loom', ['engineer']),
+        step('weave', ['on the loom'], 'woven', ['checker']),
+      ],
+    };
+    const second = await save({ id: first.id, diagram: next, scopes: first.scopes, comment: 'Fewer words' });
+    expect([second.version, second.standing.map(({ version }) => version)]).toEqual([2, [1, 1, 1]]);
+    expect((await view(still)).steps.map(({ name }) => name)).toEqual(['tighten']);
+    expect(await stateOf(await newItem('/loom'))).toBe('strung');
+    const preview = (moves: readonly object[]): Promise<MoveOnAnswer> =>
+      as('administrator', 'POST', '/api/lifecycles/move-on/preview', { id: first.id, moves });
+    const plain = await preview([]);
+    expect(plain.rows.map(({ from, to, count }) => `${count} ${from} → ${to}`)).toEqual([
+      '1 strung → strung',
+      '1 tight → tight',
+      '1 woven → woven',
+    ]);
+    expect(plain.wrong).toEqual(['One revision is tight, which is there no more. Say where they go.']);
+    expect((await preview([{ from: 'tight', to: 'woven' }])).wrong[0]).toMatch(/something else is locked/);
+    await expect(
+      as('administrator', 'POST', '/api/lifecycles/move-on', { id: first.id, moves: [] }),
+    ).rejects.toThrow(/Nothing was moved/);
+    await as('administrator', 'POST', '/api/lifecycles/move-on', {
+      ...{ id: first.id, moves: [{ from: 'tight', to: 'on the loom' }] },
+    });
+    expect([await stateOf(still), await stateOf(checked), await stateOf(done)]).toEqual([
+      ...['strung', 'on the loom', 'woven'],
+    ]);
+    await take('checker', checked, 'weave');
+    const versions = await store.json<{ version: number; comment: string; diagram: Diagram }[]>(
+      'GET',
+      `/api/lifecycles/${first.id}/versions`,
+    );
+    expect(versions.map(({ version, comment }) => [version, comment])).toEqual([
+      [2, 'Fewer words'],
+      [1, ''],
+    ]);
+    // What was taken out as a file comes in again.
+    expect(
+      (await save({ diagram: { ...(versions[1]?.diagram ?? loom), name: 'Loom again' } })).diagram.states,
+    ).toEqual(loom.states);
+  });
+
+  it('of two who save at once, both are kept, one after the other', async () => {
+    const { id, diagram, scopes } = kiln;
+    const saved = await Promise.all(
+      ['one', 'two', 'three'].map((comment) => save({ id, diagram, scopes, comment })),
+    );
+    expect(new Set(saved.map(({ id: own }) => own)).size).toBe(1);
+    const versions = await store.json<{ version: number }[]>('GET', `/api/lifecycles/${id}/versions`);
+    expect(versions.map(({ version }) => version)).toEqual([4, 3, 2, 1]);
+  });
+
+  it('never changes a version of it, nor what a state means', async () => {
+    const owner = await store.owner();
+    await expect(owner.query(`UPDATE lifecycle_version SET diagram = '{}'`)).rejects.toThrow(/never changes/);
+    await expect(owner.query(`UPDATE state SET lane = 'open' WHERE name = 'fired'`)).rejects.toThrow(
+      /never changes/,
+    );
+    await expect(owner.query(`DELETE FROM state WHERE name = 'fired'`)).rejects.toThrow(/never changes/);
+  });
+});
