@@ -16,6 +16,8 @@ import { Advice, run } from './run.mjs';
 
 const DUMP = 'database.dump';
 const SUMMARY = 'backup.json';
+/** With which signatures are sealed; without it they could not be proved in the store that is restored. */
+const KEY = 'signing-key.pem';
 
 /**
  * Backs up a store, which may be in use. Dump, counts and the list of blobs are of one snapshot; every blob that it knows of
@@ -48,6 +50,7 @@ export async function backUp({ bin, url, blobs, to }) {
       keep(join(blobs, sha256.slice(0, 2), sha256), join(to, 'blobs', sha256.slice(0, 2)), sha256);
     return counted;
   });
+  if (existsSync(join(blobs, KEY))) cpSync(join(blobs, KEY), join(to, KEY));
   writeFileSync(
     join(to, SUMMARY),
     `${JSON.stringify({ format: 'stem-trace backup', formatVersion: 1, at: new Date().toISOString(), counts }, null, 2)}\n`,
@@ -77,6 +80,7 @@ export async function restore({ bin, url, blobs, from }) {
   );
   mkdirSync(blobs, { recursive: true });
   cpSync(join(from, 'blobs'), blobs, { recursive: true });
+  if (existsSync(join(from, KEY))) cpSync(join(from, KEY), join(blobs, KEY));
   const { counts, hashes } = await withClient(url, describe);
   for (const [what, count] of Object.entries(saved)) {
     if (counts[what] !== count)
