@@ -9,6 +9,7 @@ import { backUp, restore } from '../../../scripts/lib/backup.mjs';
 import { ensureDatabase } from '../../../scripts/lib/cluster.mjs';
 import { ensurePostgres } from '../../../scripts/lib/install.mjs';
 import { readExchangeSet } from '../../../packages/formats/src/testing/exchange-files.js';
+import { SigningKey } from './signatures/signing-key.js';
 import { TestStore, treeText } from './testing/test-store.js';
 
 let store: TestStore;
@@ -26,6 +27,7 @@ afterAll(async () => {
 
 it('a backup of a store in use, restored elsewhere, is the same store', async () => {
   const bin = await ensurePostgres();
+  const key = await store.server.app.get(SigningKey).fingerprint();
   const to = join(folder, 'backup');
   const saved = await backUp({ bin, url: store.databaseUrl, blobs: store.blobFolder, to });
   expect(saved).toMatchObject({ items: 26, versions: 26, links: 24, blobs: 13 });
@@ -45,6 +47,7 @@ it('a backup of a store in use, restored elsewhere, is the same store', async ()
       await restored.call('GET', '/api/verify', undefined, { Authorization: `Bearer ${token}` })
     ).json()) as VerifyAnswer;
     expect(answer).toMatchObject({ whole: true, items: 26, versions: 26, links: 24, blobs: 13 });
+    expect(await restored.server.app.get(SigningKey).fingerprint()).toBe(key);
     expect(treeText(await restored.made('V-S1_PE_TOP'))).toEqual(treeText(await store.made('V-S1_PE_TOP')));
     expect((await restored.fetch('V-S1_PE_TOP')).files).toEqual((await store.fetch('V-S1_PE_TOP')).files);
   } finally {

@@ -10,7 +10,17 @@ import { flag, readRow } from './read-rows.js';
 export const APP_ROLE = 'stem_trace_app';
 
 /** Added to and read only. */
-const IMMUTABLE = ['version', 'event', 'seal', 'migrations'] as const;
+const IMMUTABLE = [
+  'version',
+  'event',
+  'seal',
+  'migrations',
+  'signature',
+  'signed_content',
+  'baseline',
+  'baseline_item',
+  'lifecycle_version',
+] as const;
 
 /**
  * Makes the role where it is missing and gives it its rights; to be repeated after every migration.

@@ -39,7 +39,7 @@ describe('settings', () => {
       'You',
       'My sessions and tokens',
       'Background work',
-      'Lifecycle',
+      'Lifecycles',
     ]);
     cleanup();
     open('people', { '/api/people': [] }, ADMINISTRATOR);
@@ -178,14 +178,4 @@ describe('background work', () => {
     open('jobs', { '/api/jobs': [] });
     expect(await screen.findByText(/Nothing is being done/)).toBeDefined();
   });
-});
-
-it('the lifecycle is told in lanes and sentences', () => {
-  open('lifecycle', {});
-  const locked = screen.getByRole('list', { name: 'States that are locked' });
-  expect(locked.textContent).toMatch(/released.*counts as released.*superseded/);
-  expect(screen.getByRole('list', { name: 'States that are open' }).textContent).toBe('draft draft');
-  expect(screen.getByRole('list', { name: 'Steps' }).textContent).toContain(
-    'A checker or administrator may send back: from in check to draft, with a reason',
-  );
 });

@@ -44,7 +44,7 @@ export function DiagramPicture({ diagram, step, onStep }: DiagramPictureProps): 
       <Canvas style={{ width: picture.data.width, height: picture.data.height }}>
         <Ground picture={picture.data} step={step} />
         <Plates picture={picture.data} diagram={diagram} />
-        {picture.data.arrows.map(({ key, step: own, label }) => (
+        {picture.data.arrows.map(({ key, step: own, label, isConsequence }) => (
           <Name
             key={key}
             type="button"
@@ -52,7 +52,7 @@ export function DiagramPicture({ diagram, step, onStep }: DiagramPictureProps): 
             style={{ left: label.x, top: label.y }}
             onClick={() => onStep(own === step ? undefined : own)}
           >
-            {own}
+            {isConsequence ? 'older ones' : own}
           </Name>
         ))}
       </Canvas>
@@ -84,6 +84,7 @@ function Ground({
           refY="4"
           markerWidth="8"
           markerHeight="8"
+          markerUnits="userSpaceOnUse"
           orient="auto"
         >
           <path d="M0 0 8 4 0 8Z" />
@@ -93,6 +94,7 @@ function Ground({
             key={arrow.key}
             d={arrow.way}
             data-shown={arrow.step === step || undefined}
+            data-older={arrow.isConsequence || undefined}
             markerEnd="url(#arrow-head)"
           />
         ))}
@@ -118,7 +120,7 @@ function Plates({
             {state ? <Glyph of={state.glyph} /> : null}
             <span>
               {name}
-              {state?.isReleased ? <Soft> · released</Soft> : null}
+              {state?.isReleased ? <Soft>counts as released</Soft> : null}
             </span>
           </Plate>
         );
@@ -167,6 +169,9 @@ const Arrows = styled.svg`
     stroke-width: 1.3;
     stroke-linejoin: round;
   }
+  path[data-older] {
+    stroke-dasharray: 4 3;
+  }
   path[data-shown] {
     stroke: ${colour.petrol};
     stroke-width: 2.4;
@@ -183,7 +188,8 @@ const Plate = styled.div`
   display: flex;
   align-items: center;
   gap: 7px;
-  padding: 0 9px;
+  padding: 0 8px;
+  white-space: nowrap;
   border: 1px solid ${colour.lineStrong};
   border-radius: 4px;
   background: ${colour.raised};
@@ -192,6 +198,7 @@ const Plate = styled.div`
     border-left: 4px solid ${colour.petrol};
   }
   ${Soft} {
+    display: block;
     font-size: 11px;
   }
 `;

@@ -86,13 +86,13 @@ function Naming({
     <Bar>
       <Field
         label="Lifecycle"
-        width="180px"
+        width="150px"
         value={draft.diagram.name}
         onChange={(name) => edit.setDiagram({ name })}
       />
       <Field
         label="What is changed, and why"
-        width="320px"
+        width="230px"
         value={draft.comment}
         onChange={(comment) => edit.set({ comment })}
       />
@@ -188,10 +188,10 @@ const Bar = styled.div`
   align-items: flex-end;
   gap: 10px;
   position: sticky;
-  top: 0;
+  top: -14px;
   z-index: 2;
-  padding: 8px 0;
-  background: ${colour.surface};
+  padding: 10px 0;
+  background: ${colour.paper};
 `;
 const List = styled.ul`
   list-style: none;

@@ -11,7 +11,7 @@ export function LifecycleHistory({ lifecycle }: { readonly lifecycle: LifecycleR
   const { id, version } = lifecycle;
   const versions = useQuery({
     queryKey: ['lifecycles', 'versions', id, version],
-    queryFn: () => get('/api/lifecycles/:id/versions', { id }),
+    queryFn: () => get(`/api/lifecycles/${id}/versions`),
   });
   return (
     <details>

@@ -1,5 +1,5 @@
 /** Where states and the arrows of steps stand in the picture of a lifecycle: lanes from left to right, laid out by elk. */
-import { LANES, type Diagram, type Lane } from '@stem-trace/core';
+import { LANES, type Diagram, type DiagramStep, type Lane } from '@stem-trace/core';
 import type { ElkExtendedEdge, ElkNode } from 'elkjs/lib/elk-api.js';
 
 export interface PlacedState {
@@ -13,6 +13,8 @@ export interface PlacedArrow {
   readonly step: string;
   /** SVG path. */
   readonly way: string;
+  /** Whether it is what becomes of older revisions, rather than a step that is taken with them. */
+  readonly isConsequence: boolean;
   /** Middle of its name. */
   readonly label: { readonly x: number; readonly y: number };
 }
@@ -31,7 +33,7 @@ export interface LifecyclePicture {
   readonly height: number;
 }
 
-export const STATE_SIZE = { width: 132, height: 34 } as const;
+export const STATE_SIZE = { width: 136, height: 38 } as const;
 const LABEL_HEIGHT = 16;
 const LANE_GAP = 18;
 /** Of the headings of lanes. */
@@ -47,11 +49,13 @@ export function lifecycleGraph({ states, steps }: Diagram): ElkNode {
       'elk.direction': 'RIGHT',
       'elk.partitioning.activate': 'true',
       'elk.edgeRouting': 'ORTHOGONAL',
+      // What only becomes of older revisions belongs to the same picture.
+      'elk.separateConnectedComponents': 'false',
       'elk.spacing.nodeNode': '36',
       'elk.spacing.edgeNode': '16',
       'elk.spacing.edgeEdge': '14',
-      'elk.layered.spacing.nodeNodeBetweenLayers': '46',
-      'elk.layered.spacing.edgeNodeBetweenLayers': '20',
+      'elk.layered.spacing.nodeNodeBetweenLayers': '18',
+      'elk.layered.spacing.edgeNodeBetweenLayers': '12',
       'elk.edgeLabels.placement': 'CENTER',
       'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES',
     },
@@ -60,17 +64,34 @@ export function lifecycleGraph({ states, steps }: Diagram): ElkNode {
       ...STATE_SIZE,
       layoutOptions: { 'elk.partitioning.partition': String(LANES.indexOf(lane)) },
     })),
-    edges: steps.flatMap(({ name, from, to }) =>
-      from
-        .filter((each) => known.has(each) && known.has(to))
-        .map((each) => ({
-          id: JSON.stringify([name, each]),
-          sources: [each],
-          targets: [to],
-          labels: [{ text: name, width: name.length * 6.4 + 8, height: LABEL_HEIGHT }],
-        })),
+    edges: steps.flatMap(waysOf).flatMap(({ name, from, to, isConsequence }) =>
+      known.has(from) && known.has(to)
+        ? {
+            id: JSON.stringify([name, from, isConsequence]),
+            sources: [from],
+            targets: [to],
+            labels: [{ text: name, width: name.length * 6 + 6, height: LABEL_HEIGHT }],
+          }
+        : [],
     ),
   };
+}
+
+interface Way {
+  readonly name: string;
+  readonly from: string;
+  readonly to: string;
+  readonly isConsequence: boolean;
+}
+
+/** Every way of a step: from each state it leads from, and from where it leads to what older ones become. */
+function waysOf({ name, from, to, then }: DiagramStep): Way[] {
+  return [
+    ...from.map((each) => ({ name, from: each, to, isConsequence: false })),
+    ...then.flatMap((each) =>
+      each.kind === 'supersede' ? { name, from: to, to: each.to, isConsequence: true } : [],
+    ),
+  ];
 }
 
 /** Puts together what elk gave back. */
@@ -96,11 +117,11 @@ export function pictureOf(
 function arrowOf({ id, sections = [], labels = [] }: ElkExtendedEdge): PlacedArrow[] {
   const [section] = sections;
   if (!section) return [];
-  const [step = ''] = JSON.parse(id) as string[];
+  const [step, , isConsequence] = JSON.parse(id) as [string, string, boolean];
   const corners = [section.startPoint, ...(section.bendPoints ?? []), section.endPoint];
   const way = corners
     .map(({ x, y }, at) => `${at === 0 ? 'M' : 'L'}${x.toFixed(1)} ${(y + HEAD_PX).toFixed(1)}`)
     .join('');
   const { x = 0, y = 0, width = 0, height = 0 } = labels[0] ?? {};
-  return [{ key: id, step, way, label: { x: x + width / 2, y: y + height / 2 + HEAD_PX } }];
+  return [{ key: id, step, way, isConsequence, label: { x: x + width / 2, y: y + height / 2 + HEAD_PX } }];
 }
