@@ -31,6 +31,9 @@ const DeriveScreen = lazy(() =>
 const WishScreen = lazy(() =>
   import('./screens/wish/wish-screen.js').then((module) => ({ default: module.WishScreen })),
 );
+const CheckScreen = lazy(() =>
+  import('./screens/check/check-screen.js').then((module) => ({ default: module.CheckScreen })),
+);
 const BuildScreen = lazy(() =>
   import('./screens/build/build-screen.js').then((module) => ({ default: module.BuildScreen })),
 );
@@ -98,6 +101,7 @@ function Gate(): React.JSX.Element | null {
                       <Route path="/settings/:section?" element={<SettingsScreen />} />
                       <Route path="/look" element={<LookScreen />} />
                       <Route path="/build" element={<BuildScreen />} />
+                      <Route path="/check/:id?" element={<CheckScreen />} />
                       <Route path="/work" element={<WorkScreen />} />
                       <Route path="/intake" element={<IntakeScreen />} />
                       <Route path="*" element={<Navigate to="/desk" replace />} />

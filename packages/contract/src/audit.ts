@@ -10,6 +10,7 @@ export const AUDIT_KINDS = [
   'step',
   'signature',
   'lifecycle',
+  'check',
   'revise',
   'bring back',
   'catch up',

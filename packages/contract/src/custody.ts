@@ -2,7 +2,8 @@
 import type { State } from './items.js';
 
 /** Kinds of change that the feed tells of. */
-export type FeedKind = 'holds' | 'items' | 'notices' | 'jobs' | 'shapes' | 'marks' | 'scenes' | 'lifecycles';
+export type FeedKind =
+  'holds' | 'items' | 'notices' | 'jobs' | 'shapes' | 'marks' | 'scenes' | 'lifecycles' | 'sheets';
 
 /** Who holds an item. */
 export interface HolderView {
@@ -51,6 +52,8 @@ export interface OfferedRequest {
 
 /** What became of a step. */
 export interface StepAnswer extends CustodyAnswer {
+  /** The check sheet on which what was sent on is checked; null where nothing was. */
+  readonly sheet: string | null;
   /** Signed, and still where they were: so many more signatures are wanted. */
   readonly signed: readonly { readonly number: string; readonly version: string; readonly wanted: number }[];
 }
@@ -99,6 +102,8 @@ export interface CheckRow {
   readonly number: string;
   readonly name: string;
   readonly version: string;
+  /** The check sheet that it is on; null for what was sent before there were any. */
+  readonly sheet: string | null;
   readonly sentBy: string;
   readonly sentAt: string;
   /** Empty where none was given. */

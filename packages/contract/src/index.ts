@@ -33,6 +33,7 @@ export type * from './intake.js';
 export { ITEM_KINDS } from './items.js';
 export type * from './items.js';
 export type * from './lifecycle.js';
+export type * from './check.js';
 export type * from './places.js';
 export type * from './structure.js';
 export type * from './welcome.js';

@@ -25,6 +25,7 @@ import type {
   StepAnswer,
   StepPreview,
 } from './custody.js';
+import type { SheetRow, SheetView } from './check.js';
 import type {
   LifecycleChecked,
   LifecycleRow,
@@ -224,6 +225,12 @@ export interface RouteAnswers {
   'GET /api/history': HistoryAnswer;
   'POST /api/steps': StepAnswer;
   'POST /api/steps/offered': OfferedStep[];
+  'GET /api/sheets': SheetRow[];
+  'GET /api/sheets/:id': SheetView;
+  'POST /api/sheets/seen': undefined;
+  'POST /api/sheets/points': undefined;
+  'POST /api/sheets/points/answer': undefined;
+  'POST /api/sheets/points/close': undefined;
   'GET /api/lifecycles': LifecyclesAnswer;
   'GET /api/lifecycles/:id/versions': LifecycleVersionRow[];
   'POST /api/lifecycles/check': LifecycleChecked;

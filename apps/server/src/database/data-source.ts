@@ -29,6 +29,7 @@ import { MarkUp1764000000025 } from './migrations/25-mark-up.js';
 import { Scenes1764000000026 } from './migrations/26-scenes.js';
 import { Lifecycles1764000000027 } from './migrations/27-lifecycles.js';
 import { Signatures1764000000028 } from './migrations/28-signatures.js';
+import { CheckSheets1764000000029 } from './migrations/29-check-sheets.js';
 import { Properties1764000000006 } from './migrations/6-properties.js';
 import { APP_ROLE, provideAppRole } from './app-role.js';
 import { provideQueue } from './queue-schema.js';
@@ -66,6 +67,7 @@ export const MIGRATIONS = [
   Scenes1764000000026,
   Lifecycles1764000000027,
   Signatures1764000000028,
+  CheckSheets1764000000029,
 ];
 
 /** Connections of one process. Work threads have one or two each of their own. */

@@ -2,7 +2,9 @@ import { Controller } from '@nestjs/common';
 import type {
   AlignAnswer,
   AlignRequest,
+  AnswerPointRequest,
   CheckRow,
+  ClosePointRequest,
   LifecycleChecked,
   LifecycleDraft,
   LifecycleRow,
@@ -13,6 +15,11 @@ import type {
   LifecycleReference,
   OfferedRequest,
   OfferedStep,
+  RaisePointRequest,
+  SheetItemRequest,
+  SheetReference,
+  SheetRow,
+  SheetView,
   StepAnswer,
   StepPreview,
   StepRequest,
@@ -23,6 +30,7 @@ import { AlignService } from './align.service.js';
 import { LifecycleService } from './lifecycle.service.js';
 import { LifecyclesService } from './lifecycles.service.js';
 import { MoveOnService } from './move-on.service.js';
+import { SheetsService } from './sheets.service.js';
 import { Input, Serve } from '../serve/serve.js';
 
 @Controller()
@@ -32,6 +40,7 @@ export class LifecycleController {
     private readonly aligning: AlignService,
     private readonly lifecycles: LifecyclesService,
     private readonly moving: MoveOnService,
+    private readonly sheets: SheetsService,
   ) {}
 
   @Serve('POST /api/steps')
@@ -46,6 +55,36 @@ export class LifecycleController {
   @Serve('POST /api/steps/offered')
   offered(@Input() { items }: OfferedRequest, @Caller() person: Person): Promise<OfferedStep[]> {
     return this.lifecycle.offered(items, person);
+  }
+
+  @Serve('GET /api/sheets')
+  sheetList(@Caller() person: Person): Promise<SheetRow[]> {
+    return this.sheets.list(person);
+  }
+
+  @Serve('GET /api/sheets/:id')
+  sheet(@Input() { id }: SheetReference, @Caller() person: Person): Promise<SheetView> {
+    return this.sheets.view(id, person);
+  }
+
+  @Serve('POST /api/sheets/seen')
+  seen(@Input() request: SheetItemRequest, @Caller() person: Person): Promise<void> {
+    return this.sheets.noteSeen(request, person);
+  }
+
+  @Serve('POST /api/sheets/points')
+  raise(@Input() request: RaisePointRequest, @Caller() person: Person): Promise<void> {
+    return this.sheets.raise(request, person);
+  }
+
+  @Serve('POST /api/sheets/points/answer')
+  answer(@Input() request: AnswerPointRequest, @Caller() person: Person): Promise<void> {
+    return this.sheets.answer(request, person);
+  }
+
+  @Serve('POST /api/sheets/points/close')
+  close(@Input() { point }: ClosePointRequest, @Caller() person: Person): Promise<void> {
+    return this.sheets.close(point, person);
   }
 
   @Serve('GET /api/lifecycles')

@@ -20,7 +20,7 @@ import { DataSource, type EntityManager } from 'typeorm';
 import { AccessService } from '../access/access.service.js';
 import { RightsService, type Rights } from '../access/rights.service.js';
 import { isInLane, isReleased, isStructure } from '../database/conditions.js';
-import { number, readRow, readRows, text, timeText, word } from '../database/read-rows.js';
+import { number, orNull, readRow, readRows, text, timeText, word } from '../database/read-rows.js';
 import { stateBook } from '../database/state-book.js';
 import type { Person } from '../database/entities/person.js';
 import { announce } from '../feed/feed.js';
@@ -45,6 +45,7 @@ import {
   type StepGround,
   type StepTarget,
 } from './step-ground.js';
+import { openSheet, sheetAddress } from './open-sheet.js';
 import { ToldOfSteps } from './told.js';
 
 /** More are counted no further: the point has been made. */
@@ -100,9 +101,9 @@ export class LifecycleService {
       const refused = settled.refused.map(({ why }) => why);
       if (refused.length > 0 && (!request.leavesOut || settled.going.length === 0))
         throw new ProblemError('STEP_REFUSED', `${refused.join('; ')}. Nothing was changed.`, refused);
-      await this.carryOut(manager, settled, request, person);
+      const sheet = await this.carryOut(manager, settled, request, person);
       await announce(manager, 'items', 'notices');
-      return answerOf(settled);
+      return answerOf(settled, sheet);
     });
   }
 
@@ -187,8 +188,12 @@ export class LifecycleService {
     const rights = await this.rights.of(person);
     const rows = await readRows<CheckRow & { id: string }>(
       this.database,
-      { id: text, number: text, name: text, version: text, sentBy: text, sentAt: timeText, reason: text },
-      `SELECT i.id, i.number, i.name, ${LABEL} AS version, p.name AS "sentBy", e.at AS "sentAt", coalesce(e.detail->>'reason', '') AS reason
+      {
+        ...{ id: text, number: text, name: text, version: text, sheet: orNull(text) },
+        ...{ sentBy: text, sentAt: timeText, reason: text },
+      },
+      `SELECT i.id, i.number, i.name, ${LABEL} AS version, p.name AS "sentBy",
+              (SELECT max(s.sheet_id)::text FROM check_sheet_item s WHERE s.item_id = i.id AND s.version_id = v.id) AS sheet, e.at AS "sentAt", coalesce(e.detail->>'reason', '') AS reason
        FROM item i JOIN version v ON v.id = i.newest_version_id JOIN revision r ON r.id = v.revision_id
        JOIN LATERAL (
          SELECT person_id, at, detail FROM event WHERE item_id = i.id AND kind = 'step' AND detail->>'to' = i.state
@@ -271,7 +276,7 @@ export class LifecycleService {
     { going, below, contents, book }: Settled,
     { reason, zone = '' }: StepRequest,
     person: Person,
-  ): Promise<void> {
+  ): Promise<string | null> {
     const signing = going.filter(({ step }) => step.signatures);
     const stated = await this.signatures.sign(
       manager,
@@ -285,6 +290,7 @@ export class LifecycleService {
       },
     );
     const taken = going.filter(({ kind }) => kind === 'taken');
+    const sheet = await openSheet(manager, taken, { person, reason, book });
     await manager.query(
       `UPDATE revision SET state = t.state FROM unnest($1::bigint[], $2::text[]) AS t(id, state) WHERE revision.id = t.id`,
       [taken.map(({ target }) => target.at.revisionId), taken.map(({ step }) => step.to)],
@@ -318,8 +324,9 @@ export class LifecycleService {
       );
     const happened: Happening[] = [];
     const told = new ToldOfSteps(manager, this.rights);
-    for (const each of going) happened.push(await happening(each, { person, reason, stated, told }));
-    await record(manager, happened);
+    for (const each of going) happened.push(await happening(each, { person, reason, stated, told, sheet }));
+    await record(manager, sheet === null ? happened : toldOnce(happened));
+    return sheet;
   }
 
   /** @throws ProblemError STEP_REFUSED for bills that are not ready, with why */
@@ -350,7 +357,14 @@ async function happening(
     reason,
     stated,
     told,
-  }: { person: Person; reason: string; stated: ReadonlyMap<string, string>; told: ToldOfSteps },
+    sheet,
+  }: {
+    person: Person;
+    reason: string;
+    stated: ReadonlyMap<string, string>;
+    told: ToldOfSteps;
+    sheet: string | null;
+  },
 ): Promise<Happening> {
   const { item } = target;
   const what = `${item.number} ${item.label}`;
@@ -366,6 +380,8 @@ async function happening(
       ...common,
       kind: 'step',
       says: `${person.name} ${sayDone(step, what)}${why}`,
+      // Where something is checked, that is opened which it is checked on.
+      ...(sheet === null ? {} : { address: sheetAddress(sheet) }),
       alsoTell: await told.of(target, step),
     };
   const more = wanted === 1 ? 'one more signature is' : `${wanted} more signatures are`;
@@ -374,6 +390,20 @@ async function happening(
     kind: 'signature',
     says: `${person.name} signed ${what} (${step.name})${why}; ${more} wanted`,
   };
+}
+
+/** What is sent on to one check sheet is told to those who check once, not for each item; who watches an item is told of that. */
+function toldOnce(happened: readonly Happening[]): Happening[] {
+  const sent = happened.filter(({ kind }) => kind === 'step');
+  const others = sent.length - 1;
+  return happened.map((each) => {
+    if (others === 0 || each.kind !== 'step') return each;
+    if (each !== sent[0]) return { ...each, alsoTell: [] };
+    return {
+      ...each,
+      tells: `${each.says}; and ${others === 1 ? 'another item' : `${others} other items`} with it`,
+    };
+  });
 }
 
 /** @throws ProblemError NOT_ALLOWED of the first where the right is missing that the step asks for */
@@ -385,12 +415,13 @@ function refuseWithoutRight(targets: readonly StepTarget[], rights: Rights): voi
   }
 }
 
-function answerOf({ going, refused }: Settled): StepAnswer {
+function answerOf({ going, refused }: Settled, sheet: string | null): StepAnswer {
   const named = ({ target: { item } }: Settled['going'][number]): { number: string; version: string } => ({
     number: item.number,
     version: item.label,
   });
   return {
+    sheet,
     done: going.filter(({ kind }) => kind === 'taken').map(named),
     signed: going.flatMap((each) => (each.kind === 'signed' ? { ...named(each), wanted: each.wanted } : [])),
     refused: refused.map(({ target, why }) => ({ number: target.item.number, reason: why })),

@@ -10,6 +10,8 @@ export interface Happening {
   /** What others are told instead, where what happened names something that they need not be able to see. */
   readonly tells?: string;
   readonly detail?: Readonly<Record<string, unknown>>;
+  /** The view that those who are told open; the item where absent. */
+  readonly address?: string;
   /** People who are told though they may not watch. */
   readonly alsoTell?: readonly string[];
   /** When; now where absent. */
@@ -27,19 +29,20 @@ export async function record(manager: EntityManager, happenings: readonly Happen
   if (happenings.length === 0) return;
   await recordQuietly(manager, happenings);
   const rows = JSON.stringify(
-    happenings.map(({ personId, kind, itemId, says, tells = says, alsoTell = [], at }) => ({
+    happenings.map(({ personId, kind, itemId, says, tells = says, address = null, alsoTell = [], at }) => ({
       person: personId,
       item: itemId,
       says: tells,
       tell: alsoTell,
+      address,
       changes: CHANGES.includes(kind),
       at,
     })),
   );
   await manager.query(
-    `INSERT INTO notice (person_id, item_id, says, at)
-     SELECT DISTINCT ON (told.person_id, r.item, r.says) told.person_id, r.item, r.says || told.more, coalesce(r.at, now())
-     FROM jsonb_to_recordset($1::jsonb) AS r(person bigint, item bigint, says text, tell jsonb, changes boolean, at timestamptz)
+    `INSERT INTO notice (person_id, item_id, says, address, at)
+     SELECT DISTINCT ON (told.person_id, r.item, r.says) told.person_id, r.item, r.says || told.more, r.address, coalesce(r.at, now())
+     FROM jsonb_to_recordset($1::jsonb) AS r(person bigint, item bigint, says text, tell jsonb, address text, changes boolean, at timestamptz)
      CROSS JOIN LATERAL (
        SELECT w.person_id, '' AS more FROM watch w WHERE w.item_id = r.item
        UNION SELECT w.person_id, '; ' || i.number || ' has a copy of it' FROM version o

@@ -52,6 +52,11 @@ export function lookAtBothAddress(from: string, to: string): string {
   return `${lookAddress(from)}&against=${encodeURIComponent(to)}`;
 }
 
+/** A check sheet; an item of it. */
+export function checkAddress(sheet: string, item = ''): string {
+  return item === '' ? `/check/${sheet}` : `/check/${sheet}?item=${encodeURIComponent(item)}`;
+}
+
 /** @param bill `NUMBER` or `NUMBER@A/3` */
 export function buildAddress(bill: string): string {
   return `/build?bill=${encodeURIComponent(bill)}`;

@@ -5,12 +5,13 @@ import { useEffect } from 'react';
 /** Which answers are out of date when something of a kind changed. */
 const TOUCHES: Readonly<Record<FeedKind, readonly string[]>> = {
   holds: ['holds', 'items', 'item', 'structure'],
-  items: ['items', 'item', 'structure', 'compare', 'holds'],
+  items: ['items', 'item', 'structure', 'compare', 'holds', 'sheets'],
   notices: ['notices'],
   jobs: ['jobs', 'proof', 'overlaps', 'intake'],
   shapes: ['like'],
   marks: ['mark-up'],
   scenes: ['scenes'],
+  sheets: ['sheets'],
   lifecycles: ['lifecycles', 'items', 'item'],
 };
 

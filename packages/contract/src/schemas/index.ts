@@ -11,5 +11,6 @@ export { INPUTS, type RouteInput } from './inputs.js';
 export * from './intake.js';
 export * from './items.js';
 export * from './lifecycle.js';
+export * from './check.js';
 export * from './settings.js';
 export * from './structure.js';

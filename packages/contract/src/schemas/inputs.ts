@@ -44,6 +44,13 @@ import {
   settleMarkSchema,
 } from './mark-up.js';
 import { beginSchema, carryOverSchema, deriveSchema, keepPlanSchema, planIdSchema } from './derive.js';
+import {
+  answerPointSchema,
+  closePointSchema,
+  raisePointSchema,
+  sheetIdSchema,
+  sheetItemSchema,
+} from './check.js';
 import { fetchSchema, joinSchema } from './fetch.js';
 import { lifecycleIdSchema, lifecycleSchema, moveOnSchema } from './lifecycle.js';
 import {
@@ -235,6 +242,12 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'POST /api/steps': { body: stepSchema },
   'POST /api/steps/preview': { body: stepSchema },
   'POST /api/steps/offered': { body: offeredSchema },
+  'GET /api/sheets': {},
+  'GET /api/sheets/:id': { path: sheetIdSchema },
+  'POST /api/sheets/seen': { body: sheetItemSchema },
+  'POST /api/sheets/points': { body: raisePointSchema },
+  'POST /api/sheets/points/answer': { body: answerPointSchema },
+  'POST /api/sheets/points/close': { body: closePointSchema },
   'GET /api/lifecycles': {},
   'GET /api/lifecycles/:id/versions': { path: lifecycleIdSchema },
   'POST /api/lifecycles/check': { body: lifecycleSchema },

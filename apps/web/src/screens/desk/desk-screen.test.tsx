@@ -13,6 +13,7 @@ afterEach(() => {
 
 const AT = '2026-03-01T08:00:00.000Z';
 const CHECK: CheckRow = {
+  sheet: null,
   ...{ number: 'FM-9', name: 'Arm', version: 'B/1', sentBy: 'Teodor', sentAt: AT, reason: 'new tube' },
 };
 const NOTICES: NoticesAnswer = {
@@ -36,7 +37,13 @@ function desk(more: object = {}): Shown {
   return show(<DeskScreen />, {
     address: '/desk',
     answers: {
-      ...{ '/api/checks': [], '/api/notices': { unread: 0, rows: [] }, '/api/holds': [], '/api/saved': [] },
+      ...{
+        '/api/sheets': [],
+        '/api/checks': [],
+        '/api/notices': { unread: 0, rows: [] },
+        '/api/holds': [],
+        '/api/saved': [],
+      },
       ...more,
     },
   });

@@ -1,11 +1,12 @@
-import type { CheckRow, HoldRow, NoticeRow, SavedRow } from '@stem-trace/contract';
+import type { CheckRow, HoldRow, NoticeRow, SavedRow, SheetRow } from '@stem-trace/contract';
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, type ReactNode } from 'react';
 import { Link, useNavigate } from 'react-router';
 import styled from 'styled-components';
 import { checksQuery, holdsQuery, noticesQuery } from '../../api/custody.js';
+import { sheetsQuery } from '../../api/sheets.js';
 import { savedQuery } from '../../api/find.js';
-import { traceAddress } from '../../frame/addresses.js';
+import { checkAddress, traceAddress } from '../../frame/addresses.js';
 import { useDesk, type TrayItem } from '../../frame/desk.js';
 import { ItemPicker } from '../../frame/item-picker.js';
 import { usePerson } from '../../frame/person.js';
@@ -103,24 +104,16 @@ function PointingGrid<Row>({
 
 /** Something that waits for a decision or an answer. */
 type WaitingRow =
-  { readonly kind: 'check'; readonly row: CheckRow } | { readonly kind: 'notice'; readonly row: NoticeRow };
+  | { readonly kind: 'sheet'; readonly row: SheetRow }
+  | { readonly kind: 'check'; readonly row: CheckRow }
+  | { readonly kind: 'notice'; readonly row: NoticeRow };
 
 const WAITING: readonly GridColumn<WaitingRow>[] = [
   {
     key: 'what',
     title: 'What',
     width: 'minmax(180px, 1fr)',
-    cell: ({ kind, row }) =>
-      kind === 'check' ? (
-        <span title={row.reason}>
-          <AttentionMark>to check</AttentionMark> <Mono>{row.number}</Mono> {row.name}
-          {row.reason === '' ? null : <Soft> — {row.reason}</Soft>}
-        </span>
-      ) : (
-        <span title={row.says}>
-          {row.asks === null ? null : <AttentionMark>asked</AttentionMark>} {row.says}
-        </span>
-      ),
+    cell: (waits) => <Waits {...waits} />,
   },
   {
     key: 'when',
@@ -128,17 +121,42 @@ const WAITING: readonly GridColumn<WaitingRow>[] = [
     width: '112px',
     cell: ({ kind, row }) => (
       <Soft>
-        <When at={kind === 'check' ? row.sentAt : row.at} />
+        <When at={kind === 'notice' ? row.at : row.sentAt} />
       </Soft>
     ),
   },
 ];
 
+function Waits({ kind, row }: WaitingRow): React.JSX.Element {
+  if (kind === 'notice')
+    return (
+      <span title={row.says}>
+        {row.asks === null ? null : <AttentionMark>asked</AttentionMark>} {row.says}
+      </span>
+    );
+  return (
+    <span title={row.reason}>
+      <AttentionMark>to check</AttentionMark>{' '}
+      {kind === 'sheet' ? (
+        row.title
+      ) : (
+        <>
+          <Mono>{row.number}</Mono> {row.name}
+        </>
+      )}
+      {row.reason === '' ? null : <Soft> — {row.reason}</Soft>}
+    </span>
+  );
+}
+
 function useWaiting(): readonly WaitingRow[] {
   const checks = useQuery(checksQuery).data ?? [];
+  const sheets = useQuery(sheetsQuery).data ?? [];
   const notices = useQuery(noticesQuery).data?.rows ?? [];
   return [
-    ...checks.map((row) => ({ kind: 'check', row }) as const),
+    ...sheets.filter(({ isMine }) => isMine).map((row) => ({ kind: 'sheet', row }) as const),
+    // Sent before there were sheets.
+    ...checks.filter(({ sheet }) => sheet === null).map((row) => ({ kind: 'check', row }) as const),
     ...notices
       .filter(({ read, asks }) => !read || asks !== null)
       .map((row) => ({ kind: 'notice', row }) as const),
@@ -151,16 +169,21 @@ function Waiting({ rows }: { readonly rows: readonly WaitingRow[] }): React.JSX.
     <Panel
       title={`Waiting for me: ${rows.length}`}
       rows={rows}
-      keyOf={({ kind, row }) => (kind === 'check' ? `check ${row.number}` : `notice ${row.id}`)}
+      keyOf={({ kind, row }) => `${kind} ${kind === 'check' ? row.number : row.id}`}
       columns={WAITING}
-      numberOf={({ row }) => row.number ?? ''}
+      numberOf={({ kind, row }) => (kind === 'sheet' ? '' : (row.number ?? ''))}
       onOpen={({ kind, row }) => {
-        if (kind === 'check') void navigate(traceAddress(row.number));
+        if (kind === 'sheet') void navigate(checkAddress(row.id));
+        else if (kind === 'check') void navigate(traceAddress(row.number));
         else if (row.asks !== null) void navigate('/work');
         else void navigate(row.address ?? (row.number === null ? '/work' : traceAddress(row.number)));
       }}
       nothing="Nothing waits. What is sent to you for checking, what you are asked and told comes here."
-      more={<Link to="/work">Inbox</Link>}
+      more={
+        <span>
+          <Link to="/check">Check sheets</Link> · <Link to="/work">Inbox</Link>
+        </span>
+      }
       takesFocus
     />
   );

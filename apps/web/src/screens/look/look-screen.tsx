@@ -1,6 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
 import type { BesideRow, ItemView, LensText } from '@stem-trace/contract';
-import type { FileFormat } from '@stem-trace/core';
 import { lazy, Suspense, useEffect } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import styled from 'styled-components';
@@ -9,19 +8,12 @@ import { lookAddress, useLens } from '../../frame/addresses.js';
 import { Begin } from '../../frame/begin-with.js';
 import { useDesk, useLooked } from '../../frame/desk.js';
 import { canDrawSolids, NO_SOLIDS } from '../../pictures/can-draw-solids.js';
-import { hasPicture, Picture } from '../../pictures/picture.js';
-import { Hint, Mono, Soft, Trouble } from '../../ui/controls.js';
+import { Mono, Soft, Trouble } from '../../ui/controls.js';
+import { LookFile } from './look-file.js';
 import { sceneQuery } from './scene-queries.js';
 import { StateGlyph } from '../../ui/glyphs.js';
 
-const LookModel = lazy(() => import('./model/look-model.js'));
 const LookCompare = lazy(() => import('./compare/look-compare.js'));
-/** Flat files, by what they are. */
-const FLAT: Readonly<Partial<Record<FileFormat, React.ComponentType<{ readonly item: ItemView }>>>> = {
-  dxf: lazy(() => import('./flat/look-drawing.js')),
-  pdf: lazy(() => import('./flat/look-page.js')),
-  image: lazy(() => import('./flat/look-image.js')),
-};
 
 /** One item's file as large as there is room: a drawing, a page, a model, a text. */
 export function LookScreen(): React.JSX.Element {
@@ -53,23 +45,8 @@ export function LookScreen(): React.JSX.Element {
             {...{ against, lens }}
           />
         </Suspense>
-      ) : item.data.format === 'step' ? (
-        <Suspense fallback={<Soft>Loading the picture …</Soft>}>
-          <LookModel
-            key={`${item.data.number}@${item.data.shown} ${lens}`}
-            item={`${item.data.number}@${item.data.shown}`}
-            lens={lens}
-          />
-        </Suspense>
-      ) : FLAT[item.data.format] ? (
-        <LookFlat key={`${item.data.number}@${item.data.shown}`} item={item.data} />
-      ) : hasPicture(item.data) ? (
-        <Picture item={item.data} lens={lens} isLarge />
       ) : (
-        <Hint>
-          There is no picture of a file like {item.data.fileName}. Fetch it to open it with the program that
-          made it.
-        </Hint>
+        <LookFile item={item.data} lens={lens} />
       )}
     </>
   );
@@ -81,15 +58,6 @@ function useSceneEarly(item: ItemView | undefined, lens: LensText): void {
     ...sceneQuery(`${item?.number}@${item?.shown}`, lens),
     enabled: item?.format === 'step',
   });
-}
-
-function LookFlat({ item }: { readonly item: ItemView }): React.JSX.Element | null {
-  const Flat = FLAT[item.format];
-  return Flat ? (
-    <Suspense fallback={<Soft>Loading the picture …</Soft>}>
-      <Flat item={item} />
-    </Suspense>
-  ) : null;
 }
 
 function Title({ item }: { readonly item: ItemView }): React.JSX.Element {

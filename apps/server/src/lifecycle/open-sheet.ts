@@ -1,0 +1,44 @@
+import type { StateBook } from '@stem-trace/core';
+import type { EntityManager } from 'typeorm';
+import type { Person } from '../database/entities/person.js';
+import { readRow, text } from '../database/read-rows.js';
+import type { Judged } from './step-ground.js';
+
+/** Where a check sheet is looked at. */
+export function sheetAddress(id: string): string {
+  return `/check/${id}`;
+}
+
+/**
+ * The check sheet of what is sent on together from being open to being checked. What a check hands on to another check stays on its
+ * sheet.
+ *
+ * @returns its id; null where nothing is sent on
+ */
+export async function openSheet(
+  manager: EntityManager,
+  taken: readonly Exclude<Judged, { kind: 'refused' }>[],
+  { person, reason, book }: { readonly person: Person; readonly reason: string; readonly book: StateBook },
+): Promise<string | null> {
+  const sent = taken.filter(
+    ({ target, step }) =>
+      book.get(target.item.state)?.lane === 'open' && book.get(step.to)?.lane === 'under check',
+  );
+  if (sent.length === 0) return null;
+  const { id } = await readRow(
+    manager,
+    { id: text },
+    `WITH made AS (INSERT INTO check_sheet (person_id, reason) VALUES ($1, $2) RETURNING id),
+       filled AS (INSERT INTO check_sheet_item (sheet_id, item_id, version_id, position)
+         SELECT made.id, i.item, i.version, i.at FROM made,
+           unnest($3::bigint[], $4::bigint[]) WITH ORDINALITY AS i(item, version, at))
+     SELECT id FROM made`,
+    [
+      person.id,
+      reason,
+      sent.map(({ target }) => target.item.itemId),
+      sent.map(({ target }) => target.item.id),
+    ],
+  );
+  return id;
+}

@@ -1,0 +1,122 @@
+/** A check sheet: what was sent together, what changed in each, its file, what was raised, and the decision. */
+import type { SheetItem, SheetView } from '@stem-trace/contract';
+import { useQuery } from '@tanstack/react-query';
+import { useEffect } from 'react';
+import { useParams, useSearchParams } from 'react-router';
+import styled from 'styled-components';
+import { sheetQuery, useSheetDeed } from '../../api/sheets.js';
+import { useDesk } from '../../frame/desk.js';
+import { useKeyHints, type KeyHint } from '../../frame/keys.js';
+import { Soft, Trouble } from '../../ui/controls.js';
+import { When } from '../../ui/when.js';
+import { CheckList } from './check-list.js';
+import { Decision } from './decision.js';
+import { ItemSheet } from './item-sheet.js';
+import { SheetsList } from './sheets-list.js';
+
+const KEYS: readonly KeyHint[] = [
+  { key: '↑ ↓', says: 'Through the items of the check sheet' },
+  { key: 'Enter', says: 'Open the item under the cursor: then it counts as seen' },
+];
+
+export function CheckScreen(): React.JSX.Element {
+  const { id = '' } = useParams();
+  return id === '' ? <SheetsList /> : <OneSheet key={id} id={id} />;
+}
+
+function OneSheet({ id }: { readonly id: string }): React.JSX.Element {
+  const sheet = useQuery(sheetQuery(id));
+  const [search, setSearch] = useSearchParams();
+  useKeyHints(KEYS);
+  if (sheet.error) return <Trouble>{sheet.error.message}</Trouble>;
+  if (!sheet.data) return <Soft>Reading the check sheet …</Soft>;
+  const open = search.get('item') ?? '';
+  const shown = sheet.data.rows.find(({ number }) => number === open);
+  return (
+    <>
+      <Title sheet={sheet.data} />
+      <Halves data-open={shown !== undefined || undefined}>
+        <section aria-label="Items">
+          <CheckList
+            rows={sheet.data.rows}
+            open={open}
+            onOpen={(number) => setSearch({ item: number }, { replace: open !== '' })}
+          />
+          {sheet.data.hidden > 0 ? (
+            <Soft>{sheet.data.hidden} more that you may not see. Ask whoever sent it for access.</Soft>
+          ) : null}
+          <Decision sheet={sheet.data} open={shown} />
+        </section>
+        {shown ? <Opened key={shown.number} sheet={id} item={shown} /> : <Begin rows={sheet.data.rows} />}
+      </Halves>
+    </>
+  );
+}
+
+function Title({ sheet }: { readonly sheet: SheetView }): React.JSX.Element {
+  const { title, sentBy, sentAt, reason, items, undecided } = sheet;
+  const left = items - undecided;
+  return (
+    <Head>
+      <h1>Check sheet: {title}</h1>
+      <Soft>
+        Sent by {sentBy}, <When at={sentAt} />
+        {reason === '' ? '' : ` — ${reason}`}.{' '}
+        {undecided === 0
+          ? 'All of it is decided.'
+          : left > 0
+            ? `${left} of ${items} decided.`
+            : 'Nothing is decided yet.'}
+      </Soft>
+    </Head>
+  );
+}
+
+function Begin({ rows }: { readonly rows: readonly SheetItem[] }): React.JSX.Element {
+  const unseen = rows.filter(({ isSeen }) => !isSeen).length;
+  return (
+    <Soft>
+      {unseen === 0
+        ? 'You have opened all of it.'
+        : `Open an item: you have not opened ${unseen === rows.length ? 'any of them' : `${unseen} of ${rows.length}`} yet.`}
+    </Soft>
+  );
+}
+
+/** What is opened counts as seen. */
+function Opened({ sheet, item }: { readonly sheet: string; readonly item: SheetItem }): React.JSX.Element {
+  const { mutate } = useSheetDeed();
+  const { pointAt } = useDesk();
+  const { number, version, isSeen } = item;
+  useEffect(() => {
+    if (!isSeen) mutate({ kind: 'seen', sheet, item: number });
+  }, [isSeen, mutate, number, sheet]);
+  useEffect(() => {
+    pointAt(`${number}@${version}`);
+    return () => pointAt('');
+  }, [pointAt, number, version]);
+  return <ItemSheet sheet={sheet} item={item} />;
+}
+
+const Head = styled.header`
+  h1 {
+    margin: 0;
+    font-size: 18px;
+  }
+`;
+const Halves = styled.div`
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 14px;
+  align-items: start;
+  margin-top: 10px;
+  container-type: inline-size;
+  @media (min-width: 1240px) {
+    grid-template-columns: 330px minmax(0, 1fr);
+  }
+  & > section {
+    display: grid;
+    gap: 8px;
+    min-width: 0;
+  }
+`;

@@ -1,0 +1,91 @@
+/** Check sheets: what was sent for checking together, what changed in it, who has seen it, and what is decided. */
+import type { OfferedStep } from './custody.js';
+import type { ItemKind } from '@stem-trace/core';
+import type { State } from './items.js';
+
+/** A check sheet in a list. */
+export interface SheetRow {
+  readonly id: string;
+  /** `FM-2300 Arm and 3 more` */
+  readonly title: string;
+  readonly sentBy: string;
+  readonly sentAt: string;
+  readonly reason: string;
+  /** Items that the asker may see. */
+  readonly items: number;
+  /** Of those, how many still wait for somebody's decision. */
+  readonly undecided: number;
+  /** How many the asker has opened. */
+  readonly seen: number;
+  /** Whether the asker may decide about something that waits. */
+  readonly isMine: boolean;
+}
+
+/** A point raised while checking. */
+export interface CheckPointRow {
+  readonly id: string;
+  /** What it was raised about: `B/3`. */
+  readonly version: string;
+  readonly words: string;
+  readonly by: string;
+  readonly at: string;
+  /** Null where nobody has answered. */
+  readonly answer: { readonly words: string; readonly by: string; readonly at: string } | null;
+  readonly closed: { readonly by: string; readonly at: string } | null;
+  /** Whether it was raised on an earlier sheet. */
+  readonly isEarlier: boolean;
+  readonly mayAnswer: boolean;
+  readonly mayClose: boolean;
+}
+
+export interface SheetItem {
+  readonly number: string;
+  readonly name: string;
+  readonly kind: ItemKind;
+  /** What was sent. */
+  readonly version: string;
+  readonly state: State;
+  /** Whether it still waits for a decision about that version. */
+  readonly isUndecided: boolean;
+  /** What it was last released as; null where it never was. */
+  readonly released: string | null;
+  /** Versions since then, the newest first. */
+  readonly versions: readonly {
+    readonly version: string;
+    readonly comment: string;
+    readonly by: string;
+    readonly at: string;
+  }[];
+  readonly isSeen: boolean;
+  readonly seenBy: readonly { readonly by: string; readonly at: string }[];
+  readonly points: readonly CheckPointRow[];
+  readonly steps: readonly OfferedStep[];
+}
+
+export interface SheetView extends SheetRow {
+  readonly rows: readonly SheetItem[];
+  /** Items of it that the asker may not see. */
+  readonly hidden: number;
+}
+
+export interface SheetReference {
+  readonly id: string;
+}
+
+export interface SheetItemRequest {
+  readonly sheet: string;
+  readonly item: string;
+}
+
+export interface RaisePointRequest extends SheetItemRequest {
+  readonly words: string;
+}
+
+export interface AnswerPointRequest {
+  readonly point: string;
+  readonly words: string;
+}
+
+export interface ClosePointRequest {
+  readonly point: string;
+}

@@ -1,0 +1,29 @@
+/** Check sheets. */
+import Joi from 'joi';
+import type {
+  AnswerPointRequest,
+  ClosePointRequest,
+  RaisePointRequest,
+  SheetItemRequest,
+  SheetReference,
+} from '../check.js';
+import { reference, words } from './common.js';
+
+const id = Joi.string()
+  .pattern(/^[1-9]\d{0,17}$/)
+  .required()
+  .messages({ 'string.pattern.base': '{{#label}} must be an id, as a check sheet gives it' });
+
+export const sheetIdSchema = Joi.object<SheetReference>({ id });
+
+export const sheetItemSchema = Joi.object<SheetItemRequest>({ sheet: id, item: reference.required() });
+
+export const raisePointSchema = Joi.object<RaisePointRequest>({
+  sheet: id,
+  item: reference.required(),
+  words: words.required(),
+});
+
+export const answerPointSchema = Joi.object<AnswerPointRequest>({ point: id, words: words.required() });
+
+export const closePointSchema = Joi.object<ClosePointRequest>({ point: id });
