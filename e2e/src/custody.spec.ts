@@ -1,6 +1,6 @@
 /** Two people at work on one assembly: holds, a check-in, being behind, catching up. */
 import { expect, test } from '@playwright/test';
-import { address, expectAccessible, signIn, workingCopyOf } from './desk.js';
+import { address, expectAccessible, signIn, tabTo, workingCopyOf } from './desk.js';
 
 test('a hold shows to the other within a second; after the check-in the other is behind, and catches up', async ({
   page: ines,
@@ -113,15 +113,40 @@ test('a checker is asked, sends back with a reason, and the one who watches is t
   await expect(maren.getByRole('grid', { name: /^Waiting for me/ })).toBeFocused();
   await expect(maren.getByRole('row', { name: /to check FM-3402/ })).toBeVisible();
   await expectAccessible(maren);
-  await maren.getByRole('row', { name: /to check FM-3402/ }).dblclick();
-  await maren.getByRole('button', { name: 'Send back …' }).click();
-  await maren.getByLabel('Reason (needed, visible to everyone)').fill('The radius is missing');
+  // The check sheet is walked through by keys: what was not opened says so, what is opened is remembered.
+  await maren.keyboard.press('Enter');
+  const items = maren.getByRole('grid', { name: 'Items of the check sheet' });
+  await expect(items).toBeFocused();
+  await expect(items).toContainText('not opened');
+  await maren.keyboard.press('Enter');
+  await expect(maren.getByText('Since A/1, which was released')).toBeVisible();
+  await expect(items).toContainText('seen');
+  await tabTo(maren, 'Raise a point …');
+  await maren.keyboard.press('Enter');
+  await maren.keyboard.type('The radius is missing');
+  await maren.keyboard.press('Enter');
+  await expect(items).toContainText('1 point');
+  await expectAccessible(maren);
+  await maren.getByLabel('Decision').getByRole('button', { name: 'Send back …' }).click();
+  await maren.getByLabel('Reason (needed, visible to everyone)').fill('See the point');
   await maren.getByRole('button', { name: 'Send back', exact: true }).click();
-  await expect(maren.getByLabel('Focus')).toContainText('draft');
+  await expect(items).toContainText('draft');
 
-  await expect(ines.getByRole('link', { name: 'Work' })).toContainText('1');
+  // Who sent it answers on the sheet, which the notice opens.
+  await expect(ines.getByRole('link', { name: 'Work' })).toContainText('2');
   await ines.getByRole('link', { name: 'Work' }).click();
-  await expect(ines.getByText('Maren Oduya sent FM-3402 B/1 back: The radius is missing')).toBeVisible();
+  await expect(ines.getByText('Maren Oduya sent FM-3402 B/1 back: See the point')).toBeVisible();
+  await expect(ines.getByText(/raised a point about FM-3402: The radius is missing/)).toBeVisible();
+  await ines.getByRole('link', { name: 'Open it' }).first().click();
+  await ines
+    .getByRole('button', { name: /FM-3402/ })
+    .first()
+    .click();
+  await ines.getByRole('button', { name: 'Answer …' }).click();
+  await ines.getByLabel('Answer', { exact: true }).fill('It is there now');
+  await ines.getByRole('button', { name: 'Answer', exact: true }).click();
+  await expect(ines.getByText('→ It is there now')).toBeVisible();
+  await ines.getByRole('link', { name: 'Work' }).click();
   await ines.getByRole('button', { name: 'Mark all as read' }).click();
   await expect(ines.getByRole('heading', { name: 'Inbox', exact: true })).toBeVisible();
   await context.close();

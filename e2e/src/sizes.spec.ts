@@ -23,6 +23,7 @@ const SCREENS = [
   '/build?bill=FB-1000',
   '/build?bill=FB-1000&show=releases',
   '/work',
+  '/check',
   '/intake',
   '/history?item=FM-1000',
   '/history?item=FM-1000&view=events',

@@ -138,6 +138,8 @@ export class LifecycleService {
         'INPUT_INVALID',
         'This step is signed: give your password again. Nothing was changed.',
       );
+    if (!isTimeZone(zone))
+      throw new ProblemError('INPUT_INVALID', `${zone} is no time zone. Nothing was changed.`);
     await this.access.confirm(person, password);
   }
 
@@ -390,6 +392,14 @@ async function happening(
     kind: 'signature',
     says: `${person.name} signed ${what} (${step.name})${why}; ${more} wanted`,
   };
+}
+
+function isTimeZone(zone: string): boolean {
+  try {
+    return new Intl.DateTimeFormat('en', { timeZone: zone }).resolvedOptions().timeZone !== '';
+  } catch {
+    return false;
+  }
 }
 
 /** What is sent on to one check sheet is told to those who check once, not for each item; who watches an item is told of that. */

@@ -13,17 +13,7 @@ import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService, type Rights } from '../access/rights.service.js';
 import { isInLane, isReleased } from '../database/conditions.js';
 import type { Person } from '../database/entities/person.js';
-import {
-  flag,
-  json,
-  number,
-  orNull,
-  readRow,
-  readRows,
-  text,
-  timeText,
-  word,
-} from '../database/read-rows.js';
+import { flag, json, number, orNull, readRows, text, timeText, word } from '../database/read-rows.js';
 import { announce } from '../feed/feed.js';
 import { ProblemError } from '../problems/problem.js';
 import { CatalogueService } from '../store/catalogue.service.js';

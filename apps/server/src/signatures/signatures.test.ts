@@ -90,7 +90,7 @@ describe('a step that is signed', () => {
       problem: { code: 'SIGN_IN_FAILED' },
     });
     expect(await sign('una', [item])).toEqual({
-      ...{ done: [], refused: [], signed: [{ number: item, version: 'A/1', wanted: 1 }] },
+      ...{ sheet: null, done: [], refused: [], signed: [{ number: item, version: 'A/1', wanted: 1 }] },
     });
     expect((await view(item)).state).toBe('in check');
     await expect(sign('una', [item])).rejects.toThrow(/you have signed it already/);
@@ -119,6 +119,7 @@ describe('a step that is signed', () => {
     await expect(
       store.call('POST', '/api/steps', { items: [item], step: 'release', reason: '' }, browsers.get('una')),
     ).rejects.toThrow(/give your password again/);
+    await expect(sign('una', [item], { zone: 'Europe/Nowhere' })).rejects.toThrow(/is no time zone/);
     expect((await view(item)).signatures).toEqual([]);
   });
 

@@ -27,11 +27,13 @@ import { CustodyActions } from './custody-actions.js';
 import { FetchDialog } from './fetch-dialog.js';
 import { LikeDialog } from './like-dialog.js';
 import { usePerson } from './person.js';
+import { Signatures } from './signatures.js';
 
 /** What an item is, and where it can go next. */
 export function AboutItem({ item }: { readonly item: ItemView }): React.JSX.Element {
   const [lens] = useLens();
-  const isLookedAt = useLocation().pathname === '/look';
+  const { pathname } = useLocation();
+  const isLookedAt = pathname === '/look' || pathname.startsWith('/check/');
   const { state = item.state } = item.versions.find(({ version }) => version === item.shown) ?? {};
   return (
     <>
@@ -46,6 +48,7 @@ export function AboutItem({ item }: { readonly item: ItemView }): React.JSX.Elem
       </header>
       <Ways item={item} canLook={hasPicture(item) && !isLookedAt} />
       <CustodyActions item={item} />
+      <Signatures rows={item.signatures} />
       <Section>
         {item.description ? <p>{item.description}</p> : null}
         <FactList item={item} />

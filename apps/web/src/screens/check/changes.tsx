@@ -106,6 +106,9 @@ const Versions = styled.ul`
 `;
 const Rows = styled(Versions)`
   columns: 260px;
+  li {
+    break-inside: avoid;
+  }
 `;
 const Links = styled.div`
   display: flex;
