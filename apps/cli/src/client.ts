@@ -168,7 +168,8 @@ async function leftIn(file: string): Promise<{ url: string; token: string } | un
   return text === undefined ? undefined : (JSON.parse(text) as { url: string; token: string });
 }
 
-async function address(env: NodeJS.ProcessEnv): Promise<{ url: string; token: string }> {
+/** Where the server is, and with what one comes in. @throws CliError */
+export async function address(env: NodeJS.ProcessEnv): Promise<{ url: string; token: string }> {
   const { STEM_URL, STEM_TOKEN } = env;
   if (STEM_URL && STEM_TOKEN) return { url: STEM_URL, token: STEM_TOKEN };
   const left = await leftIn(cliFile(env));

@@ -5,6 +5,7 @@ import { audit } from './verbs/audit.js';
 import { checkIn } from './verbs/check-in.js';
 import { bill } from './verbs/bill.js';
 import { compare } from './verbs/compare.js';
+import { agree, sendBack, sheet, waits } from './verbs/check.js';
 import { bringBack, catchUp, checkOut, history, holds, inbox, letGo, revise, step } from './verbs/custody.js';
 import { join, split } from './verbs/files.js';
 import { begin, derive, plan } from './verbs/derive.js';
@@ -60,6 +61,10 @@ const VERBS = new Map<string, Verb>([
   ['history', history],
   ['revise', revise],
   ['step', step],
+  ['waits', waits],
+  ['sheet', sheet],
+  ['sendback', sendBack],
+  ['agree', agree],
   ['catchup', catchUp],
   ['bringback', bringBack],
   ['inbox', inbox],

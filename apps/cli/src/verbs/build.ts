@@ -177,10 +177,15 @@ const release: Verb = {
   about: 'Release a bill that is in check; its files are made, and planning is sent it',
   async run(args, { connect }): Promise<Answer> {
     const parsed = parseVerb(args, { notes: { type: 'string' } }, { min: 1, max: 1 }, release.usage);
-    const answer = await (
-      await connect()
-    ).send('POST', '/api/steps', {
-      ...{ items: parsed.positionals, step: 'release', reason: parsed.text('notes') ?? '' },
+    const client = await connect();
+    const items = parsed.positionals;
+    const { states } = await client.get('/api/lifecycles');
+    const released = new Set(states.flatMap((state) => (state.isReleased ? state.name : [])));
+    const offered = await client.send('POST', '/api/steps/offered', { items });
+    const step = offered.find(({ to }) => released.has(to));
+    if (!step) throw new CliError(`No step that you may take releases ${items.join(', ')} from where it is.`);
+    const answer = await client.send('POST', '/api/steps', {
+      ...{ items, step: step.name, reason: parsed.text('notes') ?? '' },
     });
     return { json: answer, lines: answer.done.map(({ number }) => `${number} is released.`) };
   },

@@ -93,12 +93,21 @@ async function withLevels(
 }
 
 export const step: Verb = {
-  usage: "step 'ask for check'|release|'send back'|withdraw NUMBER … [--reason R]",
-  about: 'Move items from state to state, all or none',
+  usage: 'step STEP NUMBER … [--reason R] [--below] [--leave-out]',
+  about:
+    "Take a step of their lifecycle with items, such as 'ask for check': all or none, or with --leave-out those that can; with --below what they are made of comes along",
   async run(args, { connect }): Promise<Answer> {
-    const parsed = parseVerb(args, { reason: { type: 'string' } }, { min: 2, max: 10_000 }, step.usage);
+    const options = {
+      reason: { type: 'string' },
+      below: { type: 'boolean' },
+      'leave-out': { type: 'boolean' },
+    } as const;
+    const parsed = parseVerb(args, options, { min: 2, max: 10_000 }, step.usage);
     const [name, ...items] = parsed.positionals;
-    const request = { step: name, items, reason: parsed.text('reason') ?? '' };
+    const request = {
+      ...{ step: name, items, reason: parsed.text('reason') ?? '' },
+      ...{ below: parsed.flag('below'), leavesOut: parsed.flag('leave-out') },
+    };
     return told(await (await connect()).send('POST', '/api/steps', request), `: ${name}`);
   },
 };

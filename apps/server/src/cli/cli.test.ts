@@ -261,6 +261,25 @@ describe('custody', () => {
     expect(await json('inbox')).toMatchObject({ unread: 0, rows: [] });
   });
 
+  it('waits, sheet, agree, sendback', async () => {
+    const { rows } = (await json('waits')) as { rows: { id: string; title: string; isMine: boolean }[] };
+    expect(rows[0]).toMatchObject({ title: expect.stringMatching(/^S-HEAD_ASM/) as string, isMine: false });
+    const id = rows[0]?.id ?? '';
+    expect((await stem(['sheet', id])).out).toMatch(/S-HEAD_ASM A\/1 +in check, undecided +opened by nobody/);
+    expect(await json('agree', id)).toMatchObject({
+      address: expect.stringMatching(new RegExp(`^http://127\\.0\\.0\\.1:\\d+/check/${id}$`)) as string,
+    });
+    expect(await refusal('sheet', 'x')).toMatch(/stem waits lists them/);
+    expect(await refusal('sendback', id, '--reason', 'thin')).toMatch(/Nothing on it waits for you/);
+    const STEM_TOKEN = await store.tokenFor('chloe', 'checker');
+    expect((await stem(['waits'], { STEM_TOKEN })).out).toMatch(/waits for you +0 of 1 decided/);
+    const back = await stem(['sendback', id, '--reason', 'thin'], { STEM_TOKEN });
+    expect(back.out).toBe('S-HEAD_ASM A/1: send back\n');
+    expect((await json('step', 'ask for check', 'S-HEAD_ASM', '--leave-out')) as object).toMatchObject({
+      done: [{ number: 'S-HEAD_ASM' }],
+    });
+  });
+
   it('verify', async () => {
     expect(await refusal('verify')).toMatch(/Only an administrator/);
     const STEM_TOKEN = await store.tokenFor('dora', 'administrator');
@@ -503,7 +522,7 @@ describe('bills', () => {
     });
     expect(await json('bill', 'check', 'CLI-BILL')).toMatchObject({ failures: [{ rule: 'base released' }] });
     expect(await refusal('bill', 'release', 'CLI-BILL', '--notes', 'now')).toMatch(
-      /may not release|only checker/,
+      /No step that you may take releases CLI-BILL/,
     );
     expect(await json('bill', 'releases', 'CLI-BILL')).toEqual([]);
   });
