@@ -75,6 +75,22 @@ export interface Withdraw extends Happening {
   readonly reason: string;
 }
 
+/** Items that are checked together, and perhaps sent back with a point that was answered. */
+export interface Check extends Happening {
+  readonly kind: 'check';
+  readonly items: readonly string[];
+  readonly reason: string;
+  readonly sentBack?: {
+    readonly at: string;
+    readonly by: string;
+    readonly reason: string;
+    readonly about: string;
+    readonly point: string;
+    readonly answer: string;
+    readonly answeredAt: string;
+  };
+}
+
 /** A place that only some may look into. */
 export interface Shut extends Happening {
   readonly kind: 'shut';
@@ -143,7 +159,7 @@ export interface DrawOn extends Happening {
 }
 
 export type HistoryStep =
-  BringIn | Derive | Hold | Withdraw | Shut | Bill | Wishes | CarryOver | SetProperties | DrawOn;
+  BringIn | Derive | Hold | Withdraw | Check | Shut | Bill | Wishes | CarryOver | SetProperties | DrawOn;
 
 /** The bill of the river station, with what nobody models. */
 const RIVER_BILL = {
@@ -467,5 +483,28 @@ export const HISTORY: readonly HistoryStep[] = [
     by: 'teodor',
     items: ['FM-4110'],
     reason: 'Anodes last one year only: 2 kg instead of 1.2',
+  },
+  {
+    kind: 'check',
+    at: '2026-11-23T15:40:00Z',
+    by: 'teodor',
+    items: ['FM-2610', 'FM-2610-D'],
+    reason: 'Zinc anodes on the pier bracket',
+    sentBack: {
+      at: '2026-11-24T09:05:00Z',
+      by: 'maren',
+      reason: 'One question first',
+      about: 'FM-2610',
+      point: 'Can the anodes be exchanged without taking the bracket off the pier?',
+      answer: 'Yes: both bolts are reached from the water side',
+      answeredAt: '2026-11-24T13:20:00Z',
+    },
+  },
+  {
+    kind: 'check',
+    at: '2026-11-24T13:30:00Z',
+    by: 'teodor',
+    items: ['FM-2610', 'FM-2610-D'],
+    reason: 'Question answered; nothing was changed',
   },
 ];

@@ -98,14 +98,8 @@ test('derive', async ({ page }) => {
   await picture(page, 'derive-proof');
 });
 
-test('wishes and carrying over', async ({ page }) => {
+test('recipe', async ({ page }) => {
   await signIn(page);
-  await page.goto(address('/wish?recipe=FR-1000'));
-  await page.getByRole('textbox', { name: /Arm length/ }).fill('2');
-  await page.getByRole('textbox', { name: 'River' }).fill('Otter');
-  await page.getByLabel('Heater').selectOption('yes');
-  await page.getByRole('cell', { name: 'FM-2200 is swapped for FM-2220' }).waitFor();
-  await picture(page, 'wishes');
   await page.goto(address('/wish?recipe=FR-1000&view=rules'));
   await page.getByText('Nothing is wrong with it').waitFor();
   await picture(page, 'recipe');
@@ -123,19 +117,31 @@ test('intake', async ({ page }) => {
   await picture(page, 'intake');
 });
 
-test('work', async ({ page }) => {
-  await signIn(page);
-  const call = (path: string, data: unknown): Promise<unknown> => page.request.post(address(path), { data });
-  await call('/api/watch', { item: 'FM-2400', watch: true });
-  await call('/api/holds', { items: ['FM-1000', 'FM-3302', 'FM-3402'], reason: 'tide station: longer arm' });
-  const teodor = { login: 'teodor', password: 'fenmark-teodor' };
-  const other = await page.context().browser()?.newContext();
-  await other?.request.post(address('/api/session'), { data: teodor });
-  await other?.request.post(address('/api/revise'), { data: { items: ['FM-2400'] } });
-  await other?.request.post(address('/api/catch-up'), { data: { items: ['FM-2400'] } });
-  await page.goto(address('/work'));
-  await expect(page.getByRole('row', { name: /FM-3402/ })).toBeVisible();
-  await picture(page, 'work');
+test('check sheet', async ({ page }) => {
+  await signIn(page, 'maren');
+  await page.goto(address('/check'));
+  await page
+    .getByRole('row', { name: /FM-2610/ })
+    .first()
+    .dblclick();
+  await page
+    .getByRole('button', { name: /FM-2610 / })
+    .first()
+    .click();
+  await page.getByRole('link', { name: 'Both models side by side' }).waitFor();
+  const model = page.getByRole('img', { name: /^FM-2610@.* in three dimensions/ });
+  await expect(model.locator('canvas')).toBeVisible({ timeout: 60_000 });
+  await picture(page, 'check');
+});
+
+test('lifecycle', async ({ page }) => {
+  await signIn(page, 'admin');
+  await page.goto(address('/settings/lifecycle'));
+  await page.getByRole('button', { name: 'Change it …' }).click();
+  await page.getByRole('button', { name: 'Change release' }).click();
+  await page.getByLabel('Signatures', { exact: true }).selectOption('2');
+  await page.getByText(/with 2 signatures/).waitFor();
+  await picture(page, 'lifecycle');
 });
 
 test('look', async ({ page }) => {

@@ -52,6 +52,24 @@ export interface DemoWithdrawal extends Happened {
   readonly reason: string;
 }
 
+/** A round of checking. */
+export interface DemoCheck extends Happened {
+  readonly kind: 'check';
+  readonly items: readonly string[];
+  readonly reason: string;
+  /** Absent where it waits. */
+  readonly sentBack?: {
+    readonly at: string;
+    /** Login. */
+    readonly by: string;
+    readonly reason: string;
+    readonly about: string;
+    readonly point: string;
+    readonly answer: string;
+    readonly answeredAt: string;
+  };
+}
+
 export interface DemoShutPlace extends Happened {
   readonly kind: 'shut';
   readonly place: string;
@@ -121,6 +139,7 @@ export type DemoStep =
   | DemoDerivation
   | DemoHold
   | DemoWithdrawal
+  | DemoCheck
   | DemoShutPlace
   | DemoBill;
 

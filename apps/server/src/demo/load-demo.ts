@@ -16,6 +16,7 @@ import { IntakeService } from '../intake/intake.service.js';
 import { WorkHost } from '../work/work-host.js';
 import { recordQuietly } from '../trail/record.js';
 import { makeBill } from './demo-bill.js';
+import { check } from './demo-check.js';
 import { drawOn } from './demo-marks.js';
 import { fulfilWishes } from './demo-wishes.js';
 import {
@@ -59,7 +60,7 @@ export async function loadDemo(
   for (const step of history) {
     const person = byLogin.get(step.by);
     if (!person) throw new Error(`the demo's history names '${step.by}', who is not among its people`);
-    await takeStep(app, { step, person, place, folder: join(folder, 'models') });
+    await takeStep(app, { step, person, people: byLogin, place, folder: join(folder, 'models') });
   }
   const administrator = [...byLogin.values()].find(({ role }) => role === 'administrator');
   if (administrator) await define(app, demo, administrator);
@@ -98,6 +99,7 @@ async function define(app: INestApplication, demo: DemoHistory, administrator: P
 interface StepContext<S extends DemoStep = DemoStep> {
   readonly step: S;
   readonly person: Person;
+  readonly people: ReadonlyMap<string, Person>;
   readonly place: string;
   readonly folder: string;
 }
@@ -135,6 +137,9 @@ async function takeStep(app: INestApplication, context: StepContext): Promise<vo
       return;
     case 'withdraw':
       await database.transaction((manager) => withdraw(manager, step, person));
+      return;
+    case 'check':
+      await check(database, step, person, context.people);
       return;
     case 'bill':
       await makeBill(app, step, person);

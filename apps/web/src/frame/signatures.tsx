@@ -20,7 +20,7 @@ export function Signatures({ rows }: { readonly rows: readonly SignatureRow[] })
 }
 
 /** `28 Nov 2026, 08:12 (Europe/Oslo)` */
-export function sayTime({ at, zone }: Pick<SignatureRow, 'at' | 'zone'>): string {
+function sayTime({ at, zone }: Pick<SignatureRow, 'at' | 'zone'>): string {
   const said = new Intl.DateTimeFormat('en-GB', {
     timeZone: zone,
     dateStyle: 'medium',

@@ -101,7 +101,7 @@ function Reading({ lifecycle }: { readonly lifecycle: LifecycleRow }): React.JSX
   );
 }
 
-export const Steps = styled.ul`
+const Steps = styled.ul`
   list-style: none;
   margin: 4px 0;
   padding: 0;
