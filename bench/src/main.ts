@@ -4,6 +4,7 @@ import { cpus } from 'node:os';
 import { join } from 'node:path';
 import { benchAtSize } from './at-size.js';
 import { benchBills } from './bills.js';
+import { benchDeciding } from './deciding.js';
 import { benchIntake } from './intake.js';
 import { benchLook } from './look.js';
 import { benchLookAtSize } from './look-at-size.js';
@@ -13,7 +14,13 @@ import { toMarkdown } from './report.js';
 import { benchStructureIndex, indexMarkdown } from './structure-index.js';
 import { benchStepStructure } from './step-structure.js';
 
-const results = [await benchStepStructure(), await benchIntake(), await benchBills(), await benchLook()];
+const results = [
+  await benchStepStructure(),
+  await benchIntake(),
+  await benchBills(),
+  await benchDeciding(),
+  await benchLook(),
+];
 const lookAtSize = await benchLookAtSize();
 const sizes = await benchStructureIndex();
 const atSize = await benchAtSize();

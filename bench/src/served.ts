@@ -18,6 +18,8 @@ export interface Served {
   readonly blobFolder: string;
   readonly pid: number;
   readonly client: Client;
+  /** Of the administrator whom the first start made. */
+  readonly administratorPassword: string;
 }
 
 interface IntakeView {
@@ -45,9 +47,11 @@ export async function served<T>(work: (server: Served) => Promise<T>): Promise<T
     },
   });
   try {
+    let said = '';
     const address = await new Promise<string>((ready, fail) => {
       server.stdout.on('data', (chunk: Buffer) => {
-        const found = /listening (\S+)/.exec(chunk.toString())?.[1];
+        said += chunk.toString();
+        const found = /listening (\S+)/.exec(said)?.[1];
         if (found) ready(found);
       });
       server.once('exit', () => fail(new Error('the server ended before it listened')));
@@ -57,7 +61,9 @@ export async function served<T>(work: (server: Served) => Promise<T>): Promise<T
       token: string;
     };
     if (url !== address) throw new Error(`the server says ${address} and left ${url}`);
-    return await work({ address, token, blobFolder, pid: server.pid ?? 0, client: clientOf(address, token) });
+    const administratorPassword = /with the password (\S+)/.exec(said)?.[1] ?? '';
+    const client = clientOf(address, token);
+    return await work({ address, token, blobFolder, pid: server.pid ?? 0, client, administratorPassword });
   } finally {
     server.kill('SIGTERM');
     if (server.exitCode === null) await new Promise((done) => server.once('exit', done));
