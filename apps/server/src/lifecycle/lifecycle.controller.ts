@@ -31,12 +31,14 @@ import { LifecycleService } from './lifecycle.service.js';
 import { LifecyclesService } from './lifecycles.service.js';
 import { MoveOnService } from './move-on.service.js';
 import { SheetsService } from './sheets.service.js';
+import { StepQuestionsService } from './step-questions.service.js';
 import { Input, Serve } from '../serve/serve.js';
 
 @Controller()
 export class LifecycleController {
   constructor(
     private readonly lifecycle: LifecycleService,
+    private readonly questions: StepQuestionsService,
     private readonly aligning: AlignService,
     private readonly lifecycles: LifecyclesService,
     private readonly moving: MoveOnService,
@@ -54,7 +56,7 @@ export class LifecycleController {
 
   @Serve('POST /api/steps/offered')
   offered(@Input() { items }: OfferedRequest, @Caller() person: Person): Promise<OfferedStep[]> {
-    return this.lifecycle.offered(items, person);
+    return this.questions.offered(items, person);
   }
 
   @Serve('GET /api/sheets')
@@ -119,12 +121,12 @@ export class LifecycleController {
 
   @Serve('POST /api/steps/preview')
   preview(@Input() request: StepRequest, @Caller() person: Person): Promise<StepPreview> {
-    return this.lifecycle.preview(request, person);
+    return this.questions.preview(request, person);
   }
 
   @Serve('GET /api/checks')
   waiting(@Caller() person: Person): Promise<CheckRow[]> {
-    return this.lifecycle.waitingFor(person);
+    return this.questions.waitingFor(person);
   }
 
   @Serve('POST /api/align/preview')

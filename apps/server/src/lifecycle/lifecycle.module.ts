@@ -10,13 +10,23 @@ import { LifecycleService } from './lifecycle.service.js';
 import { LifecyclesService } from './lifecycles.service.js';
 import { MoveOnService } from './move-on.service.js';
 import { SheetsService } from './sheets.service.js';
+import { StepJudgeService } from './step-judge.service.js';
+import { StepQuestionsService } from './step-questions.service.js';
 import { SignaturesModule } from '../signatures/signatures.module.js';
 
 /** Steps from draft to released and beyond. */
 @Module({
   imports: [AccessModule, BuildModule, PropertiesModule, SignaturesModule, StoreModule, WorkModule],
   controllers: [LifecycleController],
-  providers: [LifecycleService, LifecyclesService, MoveOnService, SheetsService, AlignService],
+  providers: [
+    LifecycleService,
+    StepJudgeService,
+    StepQuestionsService,
+    LifecyclesService,
+    MoveOnService,
+    SheetsService,
+    AlignService,
+  ],
   exports: [LifecycleService],
 })
 export class LifecycleModule {}

@@ -2,7 +2,7 @@ import type { StateBook } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { readRow, text } from '../database/read-rows.js';
-import type { Judged } from './step-ground.js';
+import type { Going } from './step-ground.js';
 
 /** Where a check sheet is looked at. */
 export function sheetAddress(id: string): string {
@@ -17,7 +17,7 @@ export function sheetAddress(id: string): string {
  */
 export async function openSheet(
   manager: EntityManager,
-  taken: readonly Exclude<Judged, { kind: 'refused' }>[],
+  taken: readonly Going[],
   { person, reason, book }: { readonly person: Person; readonly reason: string; readonly book: StateBook },
 ): Promise<string | null> {
   const sent = taken.filter(

@@ -8,7 +8,7 @@ import type {
   SheetRow,
   SheetView,
 } from '@stem-trace/contract';
-import { rightFor, stepsNow, type ItemKind, type Right } from '@stem-trace/core';
+import type { ItemKind, Right } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService, type Rights } from '../access/rights.service.js';
 import { isInLane, isReleased } from '../database/conditions.js';
@@ -18,7 +18,7 @@ import { announce } from '../feed/feed.js';
 import { ProblemError } from '../problems/problem.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { LABEL } from '../store/item-row.js';
-import { offeredAt, standingsOf, takerAt } from '../store/standings.js';
+import { decidesAt, offeredAt, standingsOf, takerAt } from '../store/standings.js';
 import { record } from '../trail/record.js';
 import { sheetAddress } from './open-sheet.js';
 
@@ -263,13 +263,7 @@ export class SheetsService {
     return new Set(
       items.flatMap(({ itemId, placeId }) => {
         const at = standings.get(itemId);
-        if (!at) return [];
-        const steps = stepsNow(at.diagram, at.standing, takerAt(placeId, person, rights), at.subject);
-        const decides = steps.some((step) => {
-          const right = rightFor(at.diagram, step);
-          return right === 'release' && rights.may(right, placeId);
-        });
-        return decides ? itemId : [];
+        return at && decidesAt(at, takerAt(placeId, person, rights)) ? itemId : [];
       }),
     );
   }

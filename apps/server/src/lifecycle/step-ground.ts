@@ -26,15 +26,21 @@ export interface StepTarget {
   readonly by: StepTaker;
 }
 
-export type Judged =
-  | { readonly kind: 'refused'; readonly target: StepTarget; readonly why: string }
-  | {
-      readonly kind: 'signed' | 'taken';
-      readonly target: StepTarget;
-      readonly step: DiagramStep;
-      /** Signatures that are wanted besides. */
-      readonly wanted: number;
-    };
+export interface Refused {
+  readonly kind: 'refused';
+  readonly target: StepTarget;
+  readonly why: string;
+}
+
+export interface Going {
+  readonly kind: 'signed' | 'taken';
+  readonly target: StepTarget;
+  readonly step: DiagramStep;
+  /** Signatures that are wanted besides. */
+  readonly wanted: number;
+}
+
+export type Judged = Refused | Going;
 
 export interface StepGround {
   readonly book: StateBook;

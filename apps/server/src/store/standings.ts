@@ -64,6 +64,15 @@ export function offeredAt(
   }));
 }
 
+/** Whether one may decide about it now, rather than change it or send it on, and has not signed a decision already. */
+export function decidesAt({ diagram, standing, given, subject }: RevisionStanding, by: StepTaker): boolean {
+  return (
+    by.rights.has('release') &&
+    !given.some(({ personId }) => personId === by.id) &&
+    stepsNow(diagram, standing, by, subject).some((step) => rightFor(diagram, step) === 'release')
+  );
+}
+
 /**
  * @param versions the newest of items, one for each
  * @returns by item id; a handful of statements, however many there are

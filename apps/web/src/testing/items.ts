@@ -12,7 +12,7 @@ export function versionRow(version: string, more: Partial<VersionRow> = {}): Ver
 export function itemView(more: Partial<ItemView> = {}): ItemView {
   const versions = more.versions ?? [versionRow('A/1')];
   const newest = versions[0]?.version ?? 'A/1';
-  return {
+  const plain: ItemView = {
     ...{ number: 'FM-100', name: 'Tide station', kind: 'assembly', state: 'draft', version: newest },
     ...{ place: '/Projects', changedAt: '2026-03-01T08:00:00.000Z', changedBy: 'Ines Halvorsen' },
     ...{ shown: newest, comment: '', fileName: 'fm-100.stp', description: '', class: null },
@@ -27,6 +27,7 @@ export function itemView(more: Partial<ItemView> = {}): ItemView {
       beside: [],
     },
     ...{ behindLinks: [], watched: false, heldBy: null, rights: ['see', 'fetch', 'change'], versions },
-    ...more,
-  } as ItemView;
+    ...{ steps: [], signatures: [] },
+  };
+  return { ...plain, ...more };
 }

@@ -1,0 +1,63 @@
+/** What the trail and the notices say of steps. */
+import { sayDone } from '@stem-trace/core';
+import type { Person } from '../database/entities/person.js';
+import type { Happening } from '../trail/record.js';
+import { sheetAddress } from './open-sheet.js';
+import type { Going } from './step-ground.js';
+import type { ToldOfSteps } from './told.js';
+
+export async function happening(
+  { kind, target, step, wanted }: Going,
+  {
+    person,
+    reason,
+    stated,
+    told,
+    sheet,
+  }: {
+    person: Person;
+    reason: string;
+    stated: ReadonlyMap<string, string>;
+    told: ToldOfSteps;
+    sheet: string | null;
+  },
+): Promise<Happening> {
+  const { item } = target;
+  const what = `${item.number} ${item.label}`;
+  const why = reason === '' ? '' : `: ${reason}`;
+  const statement = stated.get(item.itemId);
+  const detail = {
+    ...{ step: step.name, from: item.state, to: step.to, version: item.label, reason },
+    ...(statement === undefined ? {} : { statement }),
+  };
+  const common = { personId: person.id, itemId: item.itemId, detail };
+  if (kind === 'taken')
+    return {
+      ...common,
+      kind: 'step',
+      says: `${person.name} ${sayDone(step, what)}${why}`,
+      // Where something is checked, that is opened which it is checked on.
+      ...(sheet === null ? {} : { address: sheetAddress(sheet) }),
+      alsoTell: await told.of(target, step),
+    };
+  const more = wanted === 1 ? 'one more signature is' : `${wanted} more signatures are`;
+  return {
+    ...common,
+    kind: 'signature',
+    says: `${person.name} signed ${what} (${step.name})${why}; ${more} wanted`,
+  };
+}
+
+/** What is sent on to one check sheet is told to those who check once, not for each item; who watches an item is told of that. */
+export function toldOnce(happened: readonly Happening[]): Happening[] {
+  const sent = happened.filter(({ kind }) => kind === 'step');
+  const others = sent.length - 1;
+  return happened.map((each) => {
+    if (others === 0 || each.kind !== 'step') return each;
+    if (each !== sent[0]) return { ...each, alsoTell: [] };
+    return {
+      ...each,
+      tells: `${each.says}; and ${others === 1 ? 'another item' : `${others} other items`} with it`,
+    };
+  });
+}
