@@ -134,7 +134,7 @@ export class LifecycleService {
       await this.signatures.freeze(
         manager,
         released.map(({ id }) => id),
-        { below, contents },
+        below,
       );
       await this.releases.begin(
         manager,

@@ -25,6 +25,7 @@ import {
 export interface Settled {
   readonly refused: readonly Refused[];
   readonly going: readonly Going[];
+  /** What stands below what is released now. */
   readonly below: ReleasedBelow;
   readonly contents: ReadonlyMap<string, Content>;
   readonly book: StateBook;
@@ -86,7 +87,7 @@ export class StepJudgeService {
       const going = final.flatMap((each) => (each.kind === 'refused' ? [] : each));
       out.push(...refused);
       if (refused.length === 0 || !leavesOut || going.length === 0)
-        return { refused: out, going, below, contents, book };
+        return { refused: out, going, below: firm, contents, book };
       left = going.map(({ target }) => target);
     }
   }

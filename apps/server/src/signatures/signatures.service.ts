@@ -109,14 +109,11 @@ export class SignaturesService {
   }
 
   /** Freezes what stands below versions that were released. */
-  async freeze(
-    manager: EntityManager,
-    versionIds: readonly string[],
-    { below, contents }: { readonly below: ReleasedBelow; readonly contents: ReadonlyMap<string, Content> },
-  ): Promise<void> {
-    for (const version of versionIds) {
+  async freeze(manager: EntityManager, versionIds: readonly string[], below: ReleasedBelow): Promise<void> {
+    const assemblies = versionIds.filter((id) => below.below(id).size > 0);
+    const contents = await this.contentsOf(manager, assemblies, below);
+    for (const version of assemblies) {
       const reached = [...below.below(version)];
-      if (reached.length === 0) continue;
       await manager.query(
         `WITH made AS (INSERT INTO baseline (version_id, digest) VALUES ($1, $2) RETURNING id)
          INSERT INTO baseline_item (baseline_id, item_id, version_id)
