@@ -18,7 +18,6 @@ type Call = <T>(path: string, body: unknown, method?: string) => Promise<T>;
 export async function benchDeciding(): Promise<BenchResult> {
   return served(async ({ address, client, administratorPassword }) => {
     const admin = await signIn(address, 'admin', administratorPassword);
-    await askForSignatures(admin);
     const people = Array.from({ length: PEOPLE }, (_, at) => `checker-${at}`);
     for (const login of people)
       await admin('/api/people', {
@@ -28,6 +27,7 @@ export async function benchDeciding(): Promise<BenchResult> {
         role: 'checker',
         password: secret(login),
       });
+    await askForSignatures(admin);
     const bytes = new TextEncoder();
     const numbers = Array.from({ length: PEOPLE + ITEMS }, (_, at) => `D${at}`);
     await bringIn(
