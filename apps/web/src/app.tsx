@@ -121,6 +121,7 @@ function Gate(): React.JSX.Element | null {
 function States({ children }: { readonly children: ReactNode }): React.JSX.Element | null {
   const { data, error } = useQuery(lifecyclesQuery);
   const book = useMemo(() => data && bookOf(data.states), [data]);
-  if (error) return <Trouble>{error.message}</Trouble>;
-  return book ? <StatesContext value={book}>{children}</StatesContext> : null;
+  // What is known stays, though it could not be asked for again.
+  if (book) return <StatesContext value={book}>{children}</StatesContext>;
+  return error ? <Trouble>{error.message}</Trouble> : null;
 }

@@ -23,7 +23,7 @@ beforeAll(async () => {
   await loadDemo(server.app, DEMO, () => undefined);
   await server.close();
   store = await TestStore.open({ databaseUrl, blobFolder });
-});
+}, 180_000);
 
 afterAll(() => store.close());
 

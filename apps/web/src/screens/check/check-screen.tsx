@@ -28,7 +28,7 @@ function OneSheet({ id }: { readonly id: string }): React.JSX.Element {
   const sheet = useQuery(sheetQuery(id));
   const [search, setSearch] = useSearchParams();
   useKeyHints(KEYS);
-  if (sheet.error) return <Trouble>{sheet.error.message}</Trouble>;
+  if (sheet.error && !sheet.data) return <Trouble>{sheet.error.message}</Trouble>;
   if (!sheet.data) return <Soft>Reading the check sheet …</Soft>;
   const open = search.get('item') ?? '';
   const shown = sheet.data.rows.find(({ number }) => number === open);

@@ -21,7 +21,7 @@ export function LifecycleSection(): React.JSX.Element {
   const [chosen, choose] = useState('');
   const [editing, edit] = useState<LifecycleDraft>();
   const isAdministrator = usePerson().role === 'administrator';
-  if (error) return <Trouble>{error.message}</Trouble>;
+  if (error && !data) return <Trouble>{error.message}</Trouble>;
   if (!data) return <Hint role="status">Reading the lifecycles …</Hint>;
   const shown = data.lifecycles.find(({ id }) => id === chosen) ?? data.lifecycles[0];
   if (editing)
