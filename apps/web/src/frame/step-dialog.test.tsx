@@ -53,7 +53,7 @@ it('takes along what is not released below, on demand, and says what is in the w
   );
   const button = screen.getByRole('button', { name: 'Release' });
   expect(button.hasAttribute('disabled')).toBe(true);
-  await shown.user.click(screen.getByRole('checkbox', { name: 'Take them along' }));
+  await shown.user.click(screen.getByRole('checkbox', { name: 'Take it along' }));
   expect(await screen.findByText('3 items record it.')).toBeDefined();
   await vi.waitFor(() => expect(button.hasAttribute('disabled')).toBe(false));
   await shown.user.click(button);

@@ -166,7 +166,7 @@ function Consequences({ preview, choices, choose }: ConsequencesProps): React.JS
           </List>
           {more(drafts.length)}
           <Tick isSelected={choices.below} onChange={(below) => choose({ ...choices, below })}>
-            Take them along
+            {drafts.length === 1 ? 'Take it along' : 'Take them along'}
           </Tick>
         </Warning>
       ) : null}
