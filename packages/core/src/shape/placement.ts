@@ -35,10 +35,12 @@ export function invertRigid(m: Placement): Placement {
 export function standingOn(point: readonly number[], along: readonly number[]): Placement {
   const length = Math.hypot(...along);
   const [x = 0, y = 0, z = 0] = along.map((each) => each / length);
-  // A half turn has no shortest way; it goes about x.
-  if (1 + z < 1e-12) return [1, 0, 0, point[0] ?? 0, 0, -1, 0, point[1] ?? 0, 0, 0, -1, point[2] ?? 0];
-  // Rodrigues: the axis is z × along, whose length is the sine.
-  const share = 1 / (1 + z);
+  const sine2 = x * x + y * y;
+  // A half turn has no shortest way; it goes about x, also where noise alone would choose another.
+  if (z < 0 && sine2 < 1e-14)
+    return [1, 0, 0, point[0] ?? 0, 0, -1, 0, point[1] ?? 0, 0, 0, -1, point[2] ?? 0];
+  // Rodrigues: the axis is z × along, whose length is the sine. Near a half turn 1 + z would lose all its digits.
+  const share = z < 0 ? (1 - z) / sine2 : 1 / (1 + z);
   return [
     ...[1 - x * x * share, -x * y * share, x, point[0] ?? 0],
     ...[-x * y * share, 1 - y * y * share, y, point[1] ?? 0],
