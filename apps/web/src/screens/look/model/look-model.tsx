@@ -30,6 +30,7 @@ import { useLooking, type Looking } from './use-looking.js';
 import { useMeshes } from './use-meshes.js';
 import { useTried, type TriedParts } from './use-tried.js';
 import { VIEW_NAMES, VIEWS, type ViewName } from './views.js';
+import { PictureGround } from './bar-line.js';
 
 export interface LookModelProps {
   /** `NUMBER@B/3` */
@@ -360,17 +361,9 @@ const StageBox = styled.div`
   min-height: 0;
   position: relative;
 `;
-const Stage = styled.div`
+const Stage = styled(PictureGround)`
   position: absolute;
   inset: 0;
-  border: 1px solid ${colour.line};
-  border-radius: 4px;
-  background: ${colour.raised};
-  overflow: hidden;
-  canvas {
-    position: absolute;
-    inset: 0;
-  }
 `;
 const Coming = styled.p`
   position: absolute;

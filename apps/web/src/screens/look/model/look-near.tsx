@@ -6,6 +6,7 @@ import { Box, Button, Mono, Pick, Soft, Trouble } from '../../../ui/controls.js'
 import { Grid, useGridCursor, type GridColumn } from '../../../ui/grid.js';
 import { Bar } from '../../../ui/progress-bar.js';
 import { useNear, type Found } from './use-near.js';
+import { ToolLine } from './bar-line.js';
 
 export interface LookNearProps {
   readonly item: string;
@@ -27,7 +28,7 @@ export function LookNear({ item, lens, uses, selected, classes, onShow }: LookNe
   const own = [...selected].filter((node) => node < uses);
   return (
     <Parts>
-      <Line>
+      <ToolLine>
         <Button
           isDisabled={own.length === 0 || !(wanted >= 0)}
           onPress={() => ask({ what: 'near', of: own.join(','), within: wanted })}
@@ -56,12 +57,12 @@ export function LookNear({ item, lens, uses, selected, classes, onShow }: LookNe
         {isMeasuring ? <Soft role="status">Measuring …</Soft> : null}
         {found ? <Soft role="status">{sayFound(found)}</Soft> : null}
         {found && found.rows.length > 0 ? <IntoTray rows={found.rows} /> : null}
-      </Line>
+      </ToolLine>
       {job ? (
-        <Line>
+        <ToolLine>
           <Bar label="Pairs measured" {...job.progress} />
           <Button onPress={end}>Stop</Button>
-        </Line>
+        </ToolLine>
       ) : null}
       {error ? <Trouble>{error.message}</Trouble> : null}
       {found && found.rows.length > 0 ? <Rows rows={found.rows} onShow={onShow} /> : null}
@@ -143,18 +144,6 @@ function sayMm(mm: number): string {
 const Parts = styled.div`
   display: grid;
   gap: 6px;
-`;
-const Line = styled.div`
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 6px 8px;
-  label {
-    display: inline-flex;
-    flex-direction: row;
-    align-items: center;
-    gap: 6px;
-  }
 `;
 const Sized = styled.div`
   height: 160px;

@@ -4,7 +4,7 @@ import styled from 'styled-components';
 import { NO_SOLIDS } from '../../../pictures/can-draw-solids.js';
 import { Choice, Hint } from '../../../ui/controls.js';
 import { colour } from '../../../ui/theme.js';
-import { BarLine } from './bar-line.js';
+import { BarLine, PictureGround } from './bar-line.js';
 import { ColourPick } from './colour-pick.js';
 import { Legend } from './legend.js';
 import { ShownButtons } from './shown-buttons.js';
@@ -109,17 +109,11 @@ const Why = styled(Hint)`
   flex-basis: 100%;
   max-width: none;
 `;
-const Frame = styled.div`
+const Frame = styled(PictureGround)`
   flex: 1;
   min-height: 0;
   position: relative;
-  border: 1px solid ${colour.line};
-  border-radius: 4px;
-  background: ${colour.raised};
-  overflow: hidden;
   canvas {
-    position: absolute;
-    inset: 0;
     width: 100%;
     height: 100%;
   }
