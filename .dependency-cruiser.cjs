@@ -34,6 +34,7 @@ const ROOMS = [
   'custody',
   'items',
   'lifecycle',
+  'changes',
   'places',
   'fetch',
   'derive',

@@ -8,6 +8,7 @@ import { InlineWork } from './work/inline-work.js';
 import { AccessModule } from './access/access.module.js';
 import { AuditModule } from './audit/audit.module.js';
 import { BomModule } from './bom/bom.module.js';
+import { ChangesModule } from './changes/changes.module.js';
 import { BuildModule } from './build/build.module.js';
 import { CompareModule } from './compare/compare.module.js';
 import { LineageModule } from './lineage/lineage.module.js';
@@ -84,6 +85,7 @@ export class AppModule {
         FilesModule,
         BomModule,
         BuildModule,
+        ChangesModule,
         CompareModule,
         LineageModule,
         CustodyModule,

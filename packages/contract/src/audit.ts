@@ -25,6 +25,7 @@ export const AUDIT_KINDS = [
   'properties',
   'align',
   'bill',
+  'change',
   'recipe',
   'mark-up',
   'export',

@@ -3,7 +3,16 @@ import type { State } from './items.js';
 
 /** Kinds of change that the feed tells of. */
 export type FeedKind =
-  'holds' | 'items' | 'notices' | 'jobs' | 'shapes' | 'marks' | 'scenes' | 'lifecycles' | 'sheets';
+  | 'holds'
+  | 'items'
+  | 'notices'
+  | 'jobs'
+  | 'shapes'
+  | 'marks'
+  | 'scenes'
+  | 'lifecycles'
+  | 'sheets'
+  | 'changes';
 
 /** Who holds an item. */
 export interface HolderView {
@@ -12,6 +21,8 @@ export interface HolderView {
   readonly initials: string;
   readonly since: string;
   readonly reason: string;
+  /** Number of the change order that it is held for; null or absent for none. */
+  readonly change?: string | null;
 }
 
 export interface HoldRow extends HolderView {
@@ -31,6 +42,8 @@ export interface CustodyAnswer {
 export interface CheckOutRequest {
   readonly items: readonly string[];
   readonly reason: string;
+  /** Number of the change order that it is for; empty where it is for none. */
+  readonly change: string;
 }
 
 export interface StepRequest {

@@ -34,6 +34,8 @@ export { ITEM_KINDS } from './items.js';
 export type * from './items.js';
 export type * from './lifecycle.js';
 export type * from './check.js';
+export { CHANGE_MAP_ROLES } from './change.js';
+export type * from './change.js';
 export type * from './places.js';
 export type * from './structure.js';
 export type * from './welcome.js';

@@ -8,6 +8,8 @@ export const ITEM_KINDS = [
   'drawing',
   'document',
   'bill',
+  'request',
+  'order',
 ] as const satisfies readonly ItemKind[];
 
 /** Name of a state; what it means stands in the store's book of states. */

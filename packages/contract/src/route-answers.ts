@@ -5,6 +5,14 @@ import type { BinRow, EntryRow, PersonRow, PlaceAccessView, Preferences } from '
 import type { AuditAnswer } from './audit.js';
 import type { BillAnswer, ColumnSet, FindProposal, ListView } from './bom.js';
 import type {
+  ChangeMade,
+  ChangeMapAnswer,
+  ChangeRow,
+  ChangeView,
+  MyTaskRow,
+  RedlineAnswer,
+} from './change.js';
+import type {
   BillRelease,
   BillSummary,
   BuildAnswer,
@@ -231,6 +239,18 @@ export interface RouteAnswers {
   'POST /api/sheets/points': undefined;
   'POST /api/sheets/points/answer': undefined;
   'POST /api/sheets/points/close': undefined;
+  'GET /api/changes': readonly ChangeRow[];
+  'POST /api/changes': ChangeMade;
+  'GET /api/change': ChangeView;
+  'PUT /api/change': ChangeMade;
+  'POST /api/change/tick': null;
+  'POST /api/change/makes': CustodyAnswer;
+  'POST /api/change/leaves': CustodyAnswer;
+  'POST /api/change/join': null;
+  'GET /api/change/redline': RedlineAnswer;
+  'GET /api/change/redline/file': Uint8Array;
+  'GET /api/change/map': ChangeMapAnswer;
+  'GET /api/tasks': readonly MyTaskRow[];
   'GET /api/lifecycles': LifecyclesAnswer;
   'GET /api/lifecycles/:id/versions': LifecycleVersionRow[];
   'POST /api/lifecycles/check': LifecycleChecked;

@@ -7,6 +7,7 @@ export type RouteRoom =
   | 'access'
   | 'audit'
   | 'build'
+  | 'changes'
   | 'structure'
   | 'custody'
   | 'running'

@@ -14,6 +14,7 @@ import { FILES_ROUTES } from './routes/files.js';
 import { FIND_ROUTES } from './routes/find.js';
 import { INTAKE_ROUTES } from './routes/intake.js';
 import { ITEMS_ROUTES } from './routes/items.js';
+import { CHANGE_ROUTES } from './routes/change.js';
 import { LIFECYCLE_ROUTES } from './routes/lifecycle.js';
 import { MARK_UP_ROUTES } from './routes/mark-up.js';
 import { NOTICES_ROUTES } from './routes/notices.js';
@@ -38,6 +39,7 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
   ...FILES_ROUTES,
   ...INTAKE_ROUTES,
   ...ITEMS_ROUTES,
+  ...CHANGE_ROUTES,
   ...LIFECYCLE_ROUTES,
   ...NOTICES_ROUTES,
   ...PLACES_ROUTES,

@@ -300,12 +300,50 @@ export {
   refuseChange,
   takesVersions,
 } from './lifecycle/states.js';
-export { SHIPPED, SHIPPED_STATES } from './lifecycle/shipped.js';
+export { SHIPPED, SHIPPED_ORDERS, SHIPPED_REQUESTS, SHIPPED_STATES } from './lifecycle/shipped.js';
+export {
+  CHANGE_KINDS,
+  CHANGE_RELATIONS,
+  COST_KINDS,
+  isChange,
+  isDay,
+  NO_CHANGE,
+  refuseContents,
+  sumCosts,
+  URGENCIES,
+  type ChangeContents,
+  type ChangeCost,
+  type ChangeKind,
+  type ChangeLine,
+  type ChangeRelation,
+  type ChangeTask,
+  type CostKind,
+  type CostSum,
+  type Evidence,
+  type TakesEffect,
+  type Urgency,
+} from './change/contents.js';
+export { sayChanges, sayTakesEffect } from './change/say-change.js';
+export { stepsAlong } from './change/together.js';
+export {
+  ageDays,
+  countWeeks,
+  DAY_MS,
+  isFinished,
+  lateDays,
+  sharesBy,
+  timePerState,
+  type BoardChange,
+  type Share,
+  type StateTime,
+  type WeekCount,
+} from './change/board.js';
 export { checkDiagram } from './lifecycle/diagram-check.js';
 export {
   attempt,
   type Attempted,
   rightFor,
+  sayWho,
   stepsNow,
   type GivenSignature,
   type Standing,

@@ -26,6 +26,7 @@ export { rewriteDxf, type DxfRenaming } from './dxf/rewrite.js';
 export { takeCensus, type Census, type CensusInput } from './census/census.js';
 export { textsOf, type CensusText } from './census/texts.js';
 export { BOM_XSD, writeBomXml } from './bom/bom-xml.js';
+export { CHANGE_XSD, writeChangeXml, type OutChange } from './bom/change-xml.js';
 export { writeCycloneDx } from './bom/cyclonedx.js';
 export type { OutBom, OutLine } from './bom/model.js';
 export { writeCsv } from './tables/write-csv.js';

@@ -29,8 +29,8 @@ export class CustodyController {
   }
 
   @Serve('POST /api/holds')
-  checkOut(@Input() { items, reason }: CheckOutRequest, @Caller() person: Person): Promise<CustodyAnswer> {
-    return this.custody.checkOut(items, reason, person);
+  checkOut(@Input() request: CheckOutRequest, @Caller() person: Person): Promise<CustodyAnswer> {
+    return this.custody.checkOut(request, person);
   }
 
   @Serve('POST /api/holds/let-go')
@@ -39,7 +39,10 @@ export class CustodyController {
   }
 
   @Serve('POST /api/holds/reason')
-  setReason(@Input() { items, reason }: CheckOutRequest, @Caller() person: Person): Promise<CustodyAnswer> {
+  setReason(
+    @Input() { items, reason }: Items & { readonly reason: string },
+    @Caller() person: Person,
+  ): Promise<CustodyAnswer> {
     return this.requests.setReason(items, reason, person);
   }
 
@@ -62,8 +65,8 @@ export class CustodyController {
   }
 
   @Serve('POST /api/revise')
-  revise(@Input() { items, reason }: CheckOutRequest, @Caller() person: Person): Promise<CustodyAnswer> {
-    return this.custody.revise(items, reason, person);
+  revise(@Input() request: CheckOutRequest, @Caller() person: Person): Promise<CustodyAnswer> {
+    return this.custody.revise(request, person);
   }
 
   @Serve('POST /api/catch-up')

@@ -1,10 +1,10 @@
 import { Injectable } from '@nestjs/common';
-import type { CustodyAnswer, HoldRow } from '@stem-trace/contract';
+import type { CheckOutRequest, CustodyAnswer, HoldRow } from '@stem-trace/contract';
 import { refuseChange, type Right } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
-import { number, readRows, text, timeText } from '../database/read-rows.js';
+import { number, orNull, readRows, text, timeText } from '../database/read-rows.js';
 import { announce } from '../feed/feed.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { counted, record } from '../trail/record.js';
@@ -13,6 +13,7 @@ import { problemOf } from '../problems/to-problem.js';
 import { lockItems, StoreTurn } from '../store/turn.js';
 import { VersionCopier } from '../store/version-copier.js';
 import { holdsOf, insertHolds, requireHold } from '../store/holds.js';
+import { heldFor } from '../store/changes.js';
 import { stateBook } from '../database/state-book.js';
 
 interface Done {
@@ -44,8 +45,9 @@ export class CustodyService {
         initials: text,
         since: timeText,
         reason: text,
+        change: orNull(text),
       },
-      `SELECT p.login, p.name, p.initials, h.since, h.reason, i.number, i.name AS "itemName", r.code || '/' || v.seq AS version,
+      `SELECT p.login, p.name, p.initials, h.since, h.reason, (SELECT c.number FROM item c WHERE c.id = h.change_id) AS change, i.number, i.name AS "itemName", r.code || '/' || v.seq AS version,
               (SELECT count(*)::int FROM link l JOIN item t ON t.id = l.target_item_id
                WHERE l.version_id = v.id AND NOT l.carried AND t.newest_version_id <> l.target_version_id) AS behind
        FROM hold h JOIN person p ON p.id = h.person_id JOIN item i ON i.id = h.item_id
@@ -56,39 +58,41 @@ export class CustodyService {
   }
 
   /** Takes items for change, each for itself: some may be had while others are held by somebody else. */
-  async checkOut(items: readonly string[], reason: string, person: Person): Promise<CustodyAnswer> {
+  async checkOut({ items, reason, change }: CheckOutRequest, person: Person): Promise<CustodyAnswer> {
+    const order = change === '' ? undefined : await this.catalogue.resolve(change, person);
     return this.onSet(items, { person, needs: 'change' }, async (manager, targets) => {
       const carriers = await this.carriersOf(manager, targets);
-      const refusals = new Map<string, string>();
+      const { orders, refusals: taken } = await heldFor(manager, targets, order);
+      const refusals = new Map(taken);
       const book = await stateBook(manager);
       for (const item of targets) {
         const refusal = refuseChange(book, item.state) ?? livesIn(item, carriers);
         if (refusal !== undefined) refusals.set(item.itemId, refusal);
       }
       const free = targets.filter(({ itemId }) => !refusals.has(itemId));
-      const taken = new Set(
+      const held = new Set(
         await insertHolds(
           manager,
           free.map(({ itemId }) => itemId),
-          { personId: person.id, reason },
+          { personId: person.id, reason, changes: orders },
         ),
       );
       const holders = await holdsOf(
         manager,
-        free.map(({ itemId }) => itemId).filter((id) => !taken.has(id)),
+        free.map(({ itemId }) => itemId).filter((id) => !held.has(id)),
       );
       for (const [itemId, { personId, name }] of holders)
         if (personId !== person.id) refusals.set(itemId, `${name} holds it`);
       await record(
         manager,
         free
-          .filter(({ itemId }) => taken.has(itemId))
+          .filter(({ itemId }) => held.has(itemId))
           .map(({ itemId, number }) => ({
             personId: person.id,
             kind: 'check out',
             itemId,
-            says: `${person.name} checked out ${number}`,
-            detail: { reason },
+            says: `${person.name} checked out ${number}${order ? ` for ${order.number}` : ''}`,
+            detail: { reason, ...(order ? { change: order.number } : {}) },
           })),
       );
       return refusals;
@@ -149,29 +153,33 @@ export class CustodyService {
   }
 
   /** Opens the next revision of released items, beginning with what was released, and takes them for change. */
-  async revise(items: readonly string[], reason: string, person: Person): Promise<CustodyAnswer> {
+  async revise({ items, reason, change }: CheckOutRequest, person: Person): Promise<CustodyAnswer> {
+    const order = change === '' ? undefined : await this.catalogue.resolve(change, person);
     return this.eachItem(items, person, async (manager, item) => {
       const lane = (await stateBook(manager)).get(item.state)?.lane;
       if (lane !== 'locked') return `it is ${item.state}, not locked; only what is locked is revised`;
       const carried = livesIn(item, await this.carriersOf(manager, [item]));
       if (carried !== undefined) return carried;
+      const { orders, refusals } = await heldFor(manager, [item], order);
+      const refusal = refusals.get(item.itemId);
+      if (refusal !== undefined) return refusal;
+      // Held before the version is made, so that it is made under the order.
+      const taken = await insertHolds(manager, [item.itemId], {
+        ...{ personId: person.id, reason: reason || 'revised', changes: orders },
+      });
+      if (taken.length === 0) return 'somebody holds it';
       const version = await this.copier.copy(manager, item, {
         comment: `Opened from ${item.label}`,
         person,
         links: 'recorded',
       });
-      await manager.query('INSERT INTO hold (item_id, person_id, reason) VALUES ($1, $2, $3)', [
-        item.itemId,
-        person.id,
-        reason || 'revised',
-      ]);
       await record(manager, [
         {
           personId: person.id,
           kind: 'revise',
           itemId: item.itemId,
-          says: `${person.name} revised ${item.number}: ${version} opened from ${item.label}${reason === '' ? '' : `: ${reason}`}`,
-          detail: { reason },
+          says: `${person.name} revised ${item.number}: ${version} opened from ${item.label}${order ? ` for ${order.number}` : ''}${reason === '' ? '' : `: ${reason}`}`,
+          detail: { reason, ...(order ? { change: order.number } : {}) },
         },
       ]);
       return { version };

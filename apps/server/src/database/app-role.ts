@@ -20,6 +20,7 @@ const IMMUTABLE = [
   'baseline',
   'baseline_item',
   'lifecycle_version',
+  'change_version',
 ] as const;
 
 /**

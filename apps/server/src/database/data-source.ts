@@ -30,6 +30,7 @@ import { Scenes1764000000026 } from './migrations/26-scenes.js';
 import { Lifecycles1764000000027 } from './migrations/27-lifecycles.js';
 import { Signatures1764000000028 } from './migrations/28-signatures.js';
 import { CheckSheets1764000000029 } from './migrations/29-check-sheets.js';
+import { Changes1764000000030 } from './migrations/30-changes.js';
 import { Properties1764000000006 } from './migrations/6-properties.js';
 import { APP_ROLE, provideAppRole } from './app-role.js';
 import { provideQueue } from './queue-schema.js';
@@ -68,6 +69,7 @@ export const MIGRATIONS = [
   Lifecycles1764000000027,
   Signatures1764000000028,
   CheckSheets1764000000029,
+  Changes1764000000030,
 ];
 
 /** Connections of one process. Work threads have one or two each of their own. */

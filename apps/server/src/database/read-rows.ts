@@ -125,3 +125,8 @@ function kindOf(value: unknown): string {
 function shortened(sql: string): string {
   return sql.replace(/\s+/g, ' ').trim().slice(0, 120);
 }
+
+/** A column with a time as `timeText` gives it, for JSON that SQL makes. */
+export function iso(column: string): string {
+  return `to_char(${column} AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"')`;
+}

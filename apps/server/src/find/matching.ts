@@ -9,6 +9,7 @@ import { CatalogueService } from '../store/catalogue.service.js';
 import { ShapesService } from '../meshes/shapes.service.js';
 import { ProblemError } from '../problems/problem.js';
 import { StructureIndex } from '../structure/structure-index.js';
+import { itemsOfChange } from '../store/changes.js';
 import { compileQuery, type Condition } from './query-compiler.js';
 import { FindWordsService } from './words.service.js';
 
@@ -91,6 +92,11 @@ export class Matching {
         const dag = await this.index.ask({ what, of: Number(start.id), lens: NEWEST, levels: Infinity });
         return this.itemsOf(dag, relation, hiddenPlaces);
       }
+      case 'in change':
+      case 'affected by':
+        return itemsOfChange(this.database, start, relation).catch((error: unknown) => {
+          throw error instanceof ProblemError ? wrong(error.message, at) : error;
+        });
       case 'like': {
         const { rows } = await this.shapes.like(item, person);
         const found = await readRows(

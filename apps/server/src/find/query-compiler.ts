@@ -192,6 +192,10 @@ class Compiler {
         return 'i.class_id IS NOT NULL';
       case 'mark-up':
         return `(i.id IN (SELECT item_id FROM mark_up WHERE settled_at IS NULL) AND ${this.mayRead()})`;
+      case 'change':
+        // Of what is released, the newest; of what never was, the newest revision.
+        return `EXISTS (SELECT FROM change_makes m JOIN item o ON o.id = m.change_id WHERE o.place_id <> ALL(${this.put(this.apart.hidden)}::bigint[]) AND m.revision_id = (
+          SELECT cr.id FROM revision cr WHERE cr.item_id = i.id ORDER BY (${isReleased('cr')}) DESC, cr.position DESC LIMIT 1))`;
       case 'comment':
         return `EXISTS (SELECT FROM version v WHERE v.id = i.newest_version_id AND v.comment <> '')`;
     }

@@ -40,12 +40,16 @@ export async function happening(
       ...(sheet === null ? {} : { address: sheetAddress(sheet) }),
       alsoTell: await told.of(target, step),
     };
-  const more = wanted === 1 ? 'one more signature is' : `${wanted} more signatures are`;
   return {
     ...common,
     kind: 'signature',
-    says: `${person.name} signed ${what} (${step.name})${why}; ${more} wanted`,
+    says: `${person.name} signed ${what} (${step.name})${why}; ${sayWanted(wanted)}`,
   };
+}
+
+function sayWanted(wanted: number): string {
+  if (wanted === 0) return 'it waits for what goes with it';
+  return wanted === 1 ? 'one more signature is wanted' : `${wanted} more signatures are wanted`;
 }
 
 /** What is sent on to one check sheet is told to those who check once, not for each item; who watches an item is told of that. */

@@ -9,7 +9,8 @@ import { stateBook } from '../database/state-book.js';
 import type { Person } from '../database/entities/person.js';
 import { announce } from '../feed/feed.js';
 import { SignaturesService } from '../signatures/signatures.service.js';
-import { notAllowed } from '../store/catalogue.service.js';
+import { notAllowed, type DescribedVersion } from '../store/catalogue.service.js';
+import { standingsOf } from '../store/standings.js';
 import { record, type Happening } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
 import { refuseCircles } from '../store/circles.js';
@@ -18,7 +19,7 @@ import { ReleasesService } from '../build/releases.service.js';
 import { WorkHost } from '../work/work-host.js';
 import { happening, toldOnce } from './happenings.js';
 import { openSheet } from './open-sheet.js';
-import { releases, type StepTarget } from './step-ground.js';
+import { causes, releases, type StepTarget } from './step-ground.js';
 import { StepJudgeService, type Settled } from './step-judge.service.js';
 import { StepQuestionsService } from './step-questions.service.js';
 import { ToldOfSteps } from './told.js';
@@ -49,21 +50,70 @@ export class LifecycleService {
     if (first.some(({ step }) => step && releases(step, book))) await this.refuseUnready(first, person);
     // The password is looked at before anybody waits for the turn.
     if (first.some(({ step }) => step?.signatures)) await this.confirm(request, person, isInBrowser);
-    return this.turn.takeForStep(async (manager) => {
-      await lockItems(
-        manager,
-        first.map(({ item }) => item.itemId),
+    return this.turn.takeForStep((manager) => this.takeWithin(manager, first, request, person));
+  }
+
+  /** Takes a step in the caller's turn for steps. @param first what was looked at before the turn came */
+  private async takeWithin(
+    manager: EntityManager,
+    first: readonly StepTarget[],
+    request: StepRequest,
+    person: Person,
+  ): Promise<StepAnswer> {
+    await lockItems(
+      manager,
+      first.map(({ item }) => item.itemId),
+    );
+    const targets = await this.judging.targetsOf(manager, request, person);
+    refuseOtherThan(first, targets);
+    const settled = await this.judging.settle(manager, targets, request, person);
+    const refused = causes(settled.refused);
+    if (refused.length > 0 && (!request.leavesOut || settled.going.length === 0))
+      throw new ProblemError('STEP_REFUSED', `${refused.join('; ')}. Nothing was changed.`, refused);
+    const sheet = await this.carryOut(manager, settled, request, person);
+    await announce(manager, 'items', 'notices', 'changes');
+    return answerOf(settled, sheet);
+  }
+
+  /**
+   * Takes requests on in the same transaction that makes an order for them, by whichever step leads from where each stands to another
+   * open state.
+   *
+   * @throws ProblemError STEP_REFUSED for one that cannot be taken on
+   */
+  async takeOn(
+    manager: EntityManager,
+    requests: readonly DescribedVersion[],
+    reason: string,
+    person: Person,
+  ): Promise<void> {
+    const book = await stateBook(manager);
+    const standings = await standingsOf(manager, requests);
+    for (const { itemId, number, state } of requests) {
+      const step = standings
+        .get(itemId)
+        ?.diagram.steps.find(
+          ({ from, to, signatures }) => from.includes(state) && book.get(to)?.lane === 'open' && !signatures,
+        );
+      if (!step)
+        throw new ProblemError(
+          'STEP_REFUSED',
+          `${number} is ${state}, and cannot be taken on from there. Nothing was changed.`,
+        );
+      await this.takeUnsigned(manager, { items: [number], step: step.name, reason }, person);
+    }
+  }
+
+  /** In the caller's turn. @throws ProblemError STEP_REFUSED, also for a step that is signed: nobody signs without the password */
+  async takeUnsigned(manager: EntityManager, request: StepRequest, person: Person): Promise<StepAnswer> {
+    const targets = await this.judging.targetsOf(manager, request, person);
+    const signed = targets.find(({ step }) => step?.signatures);
+    if (signed)
+      throw new ProblemError(
+        'STEP_REFUSED',
+        `${signed.item.number}: ${request.step} is signed; take it by itself. Nothing was changed.`,
       );
-      const targets = await this.judging.targetsOf(manager, request, person);
-      refuseOtherThan(first, targets);
-      const settled = await this.judging.settle(manager, targets, request, person);
-      const refused = settled.refused.map(({ why }) => why);
-      if (refused.length > 0 && (!request.leavesOut || settled.going.length === 0))
-        throw new ProblemError('STEP_REFUSED', `${refused.join('; ')}. Nothing was changed.`, refused);
-      const sheet = await this.carryOut(manager, settled, request, person);
-      await announce(manager, 'items', 'notices');
-      return answerOf(settled, sheet);
-    });
+    return this.takeWithin(manager, targets, request, person);
   }
 
   /**
@@ -111,6 +161,7 @@ export class LifecycleService {
     person: Person,
   ): Promise<string | null> {
     const signing = going.filter(({ step }) => step.signatures);
+    // What waits is signed too where that is asked for.
     const stated = await this.signatures.sign(
       manager,
       signing.map(({ target: { item, at } }) => ({
@@ -157,7 +208,8 @@ export class LifecycleService {
       );
     const happened: Happening[] = [];
     const told = new ToldOfSteps(manager, this.rights);
-    for (const each of going) happened.push(await happening(each, { person, reason, stated, told, sheet }));
+    for (const each of going.filter(({ kind, step }) => kind !== 'waits' || step.signatures))
+      happened.push(await happening(each, { person, reason, stated, told, sheet }));
     await record(manager, sheet === null ? happened : toldOnce(happened));
     return sheet;
   }

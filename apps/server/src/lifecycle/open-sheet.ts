@@ -24,6 +24,8 @@ export async function openSheet(
     ({ target, step }) =>
       book.get(target.item.state)?.lane === 'open' && book.get(step.to)?.lane === 'under check',
   );
+  // A change order stands first: it says why the others are there.
+  sent.sort((a, b) => Number(b.target.item.kind === 'order') - Number(a.target.item.kind === 'order'));
   if (sent.length === 0) return null;
   const { id } = await readRow(
     manager,

@@ -13,7 +13,7 @@ import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService, type Rights } from '../access/rights.service.js';
 import { isInLane, isReleased } from '../database/conditions.js';
 import type { Person } from '../database/entities/person.js';
-import { flag, json, number, orNull, readRows, text, timeText, word } from '../database/read-rows.js';
+import { flag, iso, json, number, orNull, readRows, text, timeText, word } from '../database/read-rows.js';
 import { announce } from '../feed/feed.js';
 import { ProblemError } from '../problems/problem.js';
 import { CatalogueService } from '../store/catalogue.service.js';
@@ -49,9 +49,6 @@ type StoredPoint = Omit<CheckPointRow, 'mayAnswer' | 'mayClose' | 'isEarlier'> &
 /** Whether the version on a sheet still waits: it is the newest of its item, under check, and on no later sheet. */
 const UNDECIDED = `(i.newest_version_id = s.version_id AND ${isInLane('under check', 'i')}
   AND NOT EXISTS (SELECT FROM check_sheet_item later WHERE later.item_id = s.item_id AND later.sheet_id > s.sheet_id))`;
-
-const ISO = `'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"'`;
-const iso = (column: string): string => `to_char(${column} AT TIME ZONE 'UTC', ${ISO})`;
 
 /** What is checked together: one page for those who decide, with what they need for that. */
 @Injectable()

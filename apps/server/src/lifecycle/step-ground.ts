@@ -24,16 +24,21 @@ export interface StepTarget {
   /** Undefined where its lifecycle has none of that name. */
   readonly step: DiagramStep | undefined;
   readonly by: StepTaker;
+  /** Id of the change order that it goes along with. */
+  readonly with?: string;
 }
 
 export interface Refused {
   readonly kind: 'refused';
   readonly target: StepTarget;
   readonly why: string;
+  /** Whether nothing but what it goes with stands in the way. */
+  readonly isAlong?: true;
 }
 
 export interface Going {
-  readonly kind: 'signed' | 'taken';
+  /** `waits`: it could be taken, and is not, for something that must go with it wants more signatures. */
+  readonly kind: 'signed' | 'taken' | 'waits';
   readonly target: StepTarget;
   readonly step: DiagramStep;
   /** Signatures that are wanted besides. */
@@ -131,6 +136,39 @@ export function overWhat(
   if (first === undefined) return judged;
   const more = missing.length > 1 ? `, and ${missing.length - 1} more` : '';
   return { kind: 'refused', target, why: `${target.item.number}: ${first}${more}` };
+}
+
+/**
+ * What goes with a change order goes together or not at all: where one of them may not go, none does, and where one wants more
+ * signatures, the others wait, with what was signed for them kept.
+ */
+export function together(judged: readonly Judged[]): Judged[] {
+  const groups = new Map<string, Judged[]>();
+  for (const each of judged) {
+    const { item, with: order } = each.target;
+    const group = order ?? (item.kind === 'order' ? item.itemId : undefined);
+    if (group !== undefined) groups.set(group, [...(groups.get(group) ?? []), each]);
+  }
+  const becomes = new Map<Judged, Judged>();
+  for (const group of groups.values()) {
+    const wrong = group.find(({ kind }) => kind === 'refused');
+    const wants = group.some(({ kind }) => kind === 'signed');
+    for (const each of group) {
+      if (each.kind === 'refused') continue;
+      if (wrong)
+        becomes.set(each, {
+          ...{ kind: 'refused', target: each.target, isAlong: true },
+          why: `${each.target.item.number} goes with ${wrong.target.item.number}, which cannot`,
+        });
+      else if (wants && each.kind === 'taken') becomes.set(each, { ...each, kind: 'waits' });
+    }
+  }
+  return judged.map((each) => becomes.get(each) ?? each);
+}
+
+/** Why they are refused, without those that only go with one that is. */
+export function causes(refused: readonly Refused[]): string[] {
+  return refused.flatMap(({ why, isAlong }) => (isAlong ? [] : why));
 }
 
 /** Each as the end of a sentence; what may not be seen is not named. */

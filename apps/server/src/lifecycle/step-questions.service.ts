@@ -9,7 +9,7 @@ import { CatalogueService, type DescribedVersion } from '../store/catalogue.serv
 import { LABEL } from '../store/item-row.js';
 import { decidesAt, offeredAt, standingsOf, takerAt } from '../store/standings.js';
 import { draftsBelow } from './drafts-below.js';
-import { releases } from './step-ground.js';
+import { causes, releases } from './step-ground.js';
 import { StepJudgeService } from './step-judge.service.js';
 
 const MOST_WAITING = 1000;
@@ -45,7 +45,7 @@ export class StepQuestionsService {
           version: label,
         }),
       ),
-      refused: refused.map(({ why }) => why),
+      refused: causes(refused),
       signatures: Math.max(0, ...targets.map(({ step }) => step?.signatures?.count ?? 0)),
       drafts: drafts.map(({ id: _, ...draft }) => draft),
       users: await usersOf(manager, items, hidden),

@@ -11,6 +11,6 @@ import { PropertiesService } from './properties.service.js';
   imports: [AccessModule, StoreModule],
   controllers: [PropertiesController],
   providers: [DefinitionsService, PropertiesService, NumbersService],
-  exports: [DefinitionsService],
+  exports: [DefinitionsService, NumbersService],
 })
 export class PropertiesModule {}

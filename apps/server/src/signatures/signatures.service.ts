@@ -32,13 +32,24 @@ export class SignaturesService {
   /**
    * What somebody signs with each of several versions: its own lines, and for everything below it that version and the digest of
    * its lines. By version id.
+   *
+   * @param makes versions that a change order makes, by that of the order: whoever signs the order signs them with what is below them
    */
   async contentsOf(
     manager: EntityManager,
     versionIds: readonly string[],
     below: ReleasedBelow,
+    makes: ReadonlyMap<string, readonly string[]> = new Map(),
   ): Promise<Map<string, Content>> {
-    const reached = new Map(versionIds.map((id) => [id, [...below.below(id)]]));
+    const reached = new Map(
+      versionIds.map((id) => {
+        const made = makes.get(id) ?? [];
+        return [
+          id,
+          [...new Set([...below.below(id), ...made.flatMap((each) => [each, ...below.below(each)])])],
+        ];
+      }),
+    );
     const lines = await linesOf(manager, [...new Set([...versionIds, ...[...reached.values()].flat()])]);
     const own = new Map([...lines].map(([id, says]) => [id, belowLine(says)]));
     return new Map(

@@ -28,14 +28,24 @@ export async function holdsOf(
 export async function insertHolds(
   manager: EntityManager,
   itemIds: readonly string[],
-  { personId, reason }: { readonly personId: string; readonly reason: string },
+  {
+    personId,
+    reason,
+    changes = new Map(),
+  }: {
+    readonly personId: string;
+    readonly reason: string;
+    /** Id of the change order that each is held for, by item. */
+    readonly changes?: ReadonlyMap<string, string>;
+  },
 ): Promise<string[]> {
   const taken = await readRows(
     manager,
     { id: text },
-    `INSERT INTO hold (item_id, person_id, reason) SELECT unnest($1::bigint[]), $2, $3
+    `INSERT INTO hold (item_id, person_id, reason, change_id)
+     SELECT t.item, $2, $3, t.change FROM unnest($1::bigint[], $4::bigint[]) AS t(item, change)
      ON CONFLICT DO NOTHING RETURNING item_id AS id`,
-    [itemIds, personId, reason],
+    [itemIds, personId, reason, itemIds.map((item) => changes.get(item) ?? null)],
   );
   return taken.map(({ id }) => id);
 }
@@ -58,5 +68,6 @@ export async function requireHold(
 
 /** Column that gives an item's holder as `HolderView`, or null. Wants `item` as `i`. */
 export const HELD_BY = `(
-  SELECT jsonb_build_object('login', hp.login, 'name', hp.name, 'initials', hp.initials, 'since', h.since, 'reason', h.reason)
+  SELECT jsonb_build_object('login', hp.login, 'name', hp.name, 'initials', hp.initials, 'since', h.since, 'reason', h.reason,
+    'change', (SELECT c.number FROM item c WHERE c.id = h.change_id))
   FROM hold h JOIN person hp ON hp.id = h.person_id WHERE h.item_id = i.id) AS "heldBy"`;

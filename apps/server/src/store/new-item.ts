@@ -1,4 +1,4 @@
-import { numberKey, validateNumber, type ItemKind } from '@stem-trace/core';
+import { numberKey, validateNumber, type ItemKind, type Right } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
@@ -16,6 +16,8 @@ export interface NewItem {
   readonly place: string;
   readonly fileName: string;
   readonly facts: VersionFacts;
+  /** What is asked for at the place; to change it where absent. */
+  readonly needs?: Right;
 }
 
 /** @throws ProblemError INPUT_INVALID for a number that is none */
@@ -33,11 +35,11 @@ export function requireNumber(number: string): void {
 export async function insertNewItem(
   manager: EntityManager,
   rights: RightsService,
-  { number, name, kind, place, fileName, facts }: NewItem,
+  { number, name, kind, place, fileName, facts, needs = 'change' }: NewItem,
   person: Person,
 ): Promise<string> {
   const placeId = (await placeIds(manager, [place])).get(place) ?? '';
-  if (!(await rights.of(person, manager)).may('change', placeId))
+  if (!(await rights.of(person, manager)).may(needs, placeId))
     throw new ProblemError(
       'NOT_ALLOWED',
       `You may not put anything into ${place}. Choose a place where you may, or ask somebody who administers it.`,

@@ -17,6 +17,7 @@ import type { Rights } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
 import { json, listOf, number, readRows, text } from '../database/read-rows.js';
 import type { DescribedVersion } from './catalogue.service.js';
+import { ordersOf } from './changes.js';
 import { holdsOf } from './holds.js';
 
 export interface RevisionStanding {
@@ -106,6 +107,7 @@ export async function standingsOf(
   );
   const senders = await sendersOf(manager, itemIds);
   const holds = await holdsOf(manager, itemIds);
+  const orders = await ordersOf(manager, itemIds);
   return new Map(
     rows.map(({ itemId, revisionId, state, lifecycle, moves, authors, given }) => {
       const diagram = diagrams.get(lifecycle);
@@ -115,6 +117,7 @@ export async function standingsOf(
         authors: new Set(authors),
         sender: sender && { id: sender.login, name: sender.name },
         heldBy: holds.get(itemId)?.name,
+        movedBy: orders.get(itemId)?.order,
       };
       const standing = { state, signatures: given };
       return [itemId, { revisionId, diagram, moves, standing, given, subject, senderId: sender?.id }];

@@ -12,6 +12,9 @@ import { EngineeringService } from '../build/engineering.service.js';
 import { ReadinessService } from '../build/readiness.service.js';
 import { FindsService } from '../bom/finds.service.js';
 import { ListTreeService } from '../bom/list-tree.service.js';
+import { ChangeFiles } from '../changes/change-contents.js';
+import { ChangeViewService } from '../changes/change-view.service.js';
+import { RedlineService } from '../changes/redline.service.js';
 import { CompareFileService } from '../compare/compare-file.service.js';
 import { CompareService } from '../compare/compare.service.js';
 import { WholesService } from '../compare/wholes.service.js';
@@ -151,6 +154,10 @@ export async function composeWork(
     new ListTreeService(database),
   );
   const lineage = new LineageService(database, catalogue, boms, rights);
+  const redlines = new RedlineService(
+    new ChangeViewService(database, catalogue, rights, new ChangeFiles(blobs)),
+    comparisons,
+  );
   const compareFiles = new CompareFileService(comparisons);
   const scenes = new SceneService(catalogue, loader, rights, new MeshFacts(blobFolder));
   const nears = new NearService(scenes, blobs, database);
@@ -201,6 +208,8 @@ export async function composeWork(
       compare: (input, person) => comparisons.compare(input, person),
       'compare file': (input, person) => compareFiles.file(input, person),
       'compare three': (input, person) => comparisons.three(input, person),
+      redline: ({ change }, person) => redlines.of(change, person),
+      'redline file': (input, person) => redlines.file(input, person),
       stem: (input, person) => lineage.stem(input, person),
       family: (input, person) => lineage.family(input, person),
       scene: (input, person) => scenes.sceneOf(input, person),

@@ -12,6 +12,7 @@ import type {
   CarryOverRequest,
   CarryOverResult,
   CarryRequest,
+  ChangeReference,
   CompareAnswer,
   DerivePreview,
   DeriveProposal,
@@ -31,6 +32,8 @@ import type {
   PrintRequest,
   ReadinessAnswer,
   RecipeView,
+  RedlineAnswer,
+  RedlineFileRequest,
   SaveBillRequest,
   SaveRecipeRequest,
   StemAnswer,
@@ -89,6 +92,8 @@ export interface WorkTasks {
   compare: [input: CompareRequest, answer: CompareAnswer];
   'compare file': [input: CompareFileRequest, answer: FileAnswer];
   'compare three': [input: CompareThreeRequest, answer: ThreeAnswer];
+  redline: [input: ChangeReference, answer: RedlineAnswer];
+  'redline file': [input: RedlineFileRequest, answer: FileAnswer];
   stem: [input: ItemUnderLens, answer: StemAnswer];
   family: [input: ItemUnderLens, answer: FamilyAnswer];
   scene: [input: SceneRequest, answer: SceneAnswer];

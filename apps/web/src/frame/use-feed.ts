@@ -4,14 +4,15 @@ import { useEffect } from 'react';
 
 /** Which answers are out of date when something of a kind changed. */
 const TOUCHES: Readonly<Record<FeedKind, readonly string[]>> = {
-  holds: ['holds', 'items', 'item', 'structure'],
-  items: ['items', 'item', 'structure', 'compare', 'holds', 'sheets'],
+  holds: ['changes', 'holds', 'items', 'item', 'structure'],
+  items: ['items', 'item', 'structure', 'compare', 'holds', 'sheets', 'changes'],
   notices: ['notices'],
   jobs: ['jobs', 'proof', 'overlaps', 'intake'],
   shapes: ['like'],
   marks: ['mark-up'],
   scenes: ['scenes'],
   sheets: ['sheets'],
+  changes: ['changes'],
   lifecycles: ['lifecycles', 'items', 'item'],
 };
 

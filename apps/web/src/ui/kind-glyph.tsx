@@ -1,5 +1,5 @@
 import type { ItemKind } from '@stem-trace/core';
-import { Blocks, Box, Boxes, FileText, Ruler } from 'lucide-react';
+import { Blocks, Box, Boxes, FileText, MessageCircleQuestion, Ruler, Wrench } from 'lucide-react';
 import { colour } from './theme.js';
 
 const KINDS: Readonly<Record<ItemKind, typeof Box>> = {
@@ -8,6 +8,8 @@ const KINDS: Readonly<Record<ItemKind, typeof Box>> = {
   drawing: Ruler,
   document: FileText,
   bill: Blocks,
+  request: MessageCircleQuestion,
+  order: Wrench,
 };
 
 /** What kind of item it is, in a picture and in words. */

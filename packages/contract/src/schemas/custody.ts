@@ -3,7 +3,9 @@ import Joi from 'joi';
 import type { HoldAnswerRequest, HoldAskRequest } from '../custody.js';
 import { comment, items, placePath, reference, text } from './common.js';
 
-export const checkOutSchema = Joi.object({ items, reason: comment });
+export const holdReasonSchema = Joi.object({ items, reason: comment });
+
+export const checkOutSchema = Joi.object({ items, reason: comment, change: reference.allow('').default('') });
 
 export const askSchema = Joi.object<HoldAskRequest>({ item: reference.required(), reason: comment });
 

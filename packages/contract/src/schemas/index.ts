@@ -12,5 +12,6 @@ export * from './intake.js';
 export * from './items.js';
 export * from './lifecycle.js';
 export * from './check.js';
+export * from './change.js';
 export * from './settings.js';
 export * from './structure.js';

@@ -31,6 +31,7 @@ import {
   bringBackSchema,
   checkOutSchema,
   holdAnswerSchema,
+  holdReasonSchema,
   offeredSchema,
   stepSchema,
   watchSchema,
@@ -51,6 +52,16 @@ import {
   sheetIdSchema,
   sheetItemSchema,
 } from './check.js';
+import {
+  changeMakesSchema,
+  changeSchema,
+  changesSchema,
+  joinRequestsSchema,
+  newChangeSchema,
+  redlineFileSchema,
+  saveChangeSchema,
+  tickTaskSchema,
+} from './change.js';
 import { fetchSchema, joinSchema } from './fetch.js';
 import { lifecycleIdSchema, lifecycleSchema, moveOnSchema } from './lifecycle.js';
 import {
@@ -176,7 +187,7 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'DELETE /api/column-sets': { query: columnSetNameSchema },
   'POST /api/holds': { body: checkOutSchema },
   'POST /api/holds/let-go': { body: itemsSchema },
-  'POST /api/holds/reason': { body: checkOutSchema },
+  'POST /api/holds/reason': { body: holdReasonSchema },
   'POST /api/holds/ask': { body: askSchema },
   'POST /api/holds/answer': { body: holdAnswerSchema },
   'POST /api/holds/break': { body: breakHoldSchema },
@@ -248,6 +259,18 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'POST /api/sheets/points': { body: raisePointSchema },
   'POST /api/sheets/points/answer': { body: answerPointSchema },
   'POST /api/sheets/points/close': { body: closePointSchema },
+  'GET /api/changes': { query: changesSchema },
+  'POST /api/changes': { body: newChangeSchema },
+  'GET /api/change': { query: changeSchema },
+  'PUT /api/change': { body: saveChangeSchema },
+  'POST /api/change/tick': { body: tickTaskSchema },
+  'POST /api/change/makes': { body: changeMakesSchema },
+  'POST /api/change/leaves': { body: changeMakesSchema },
+  'POST /api/change/join': { body: joinRequestsSchema },
+  'GET /api/change/redline': { query: changeSchema },
+  'GET /api/change/redline/file': { query: redlineFileSchema },
+  'GET /api/change/map': { query: changeSchema },
+  'GET /api/tasks': {},
   'GET /api/lifecycles': {},
   'GET /api/lifecycles/:id/versions': { path: lifecycleIdSchema },
   'POST /api/lifecycles/check': { body: lifecycleSchema },

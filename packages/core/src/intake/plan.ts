@@ -5,6 +5,7 @@
  * The plan is worked out twice with the same code: for the review table, and again inside the transaction that
  * carries it out, on what the store holds then.
  */
+import { isChange } from '../change/contents.js';
 import { numberKey, validateNumber } from '../numbering/number.js';
 import { isModel, ownersByName } from './belonging.js';
 import { draftRows, type Draft } from './draft.js';
@@ -124,6 +125,13 @@ function statusOf(
       kind: 'problem',
       line: 0,
       reason: `number '${draft.number}' is that of a bill, which is edited in Build and not by files; give this ${draft.product.kind} a number of its own`,
+    };
+  }
+  if (isChange(known.kind)) {
+    return {
+      kind: 'problem',
+      line: 0,
+      reason: `number '${draft.number}' is that of a change ${known.kind}, which is written in Change and not by files; give this ${draft.product.kind} a number of its own`,
     };
   }
   if (isModel(known.kind) !== isModel(draft.product.kind)) {

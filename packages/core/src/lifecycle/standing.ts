@@ -37,6 +37,8 @@ export interface StepSubject {
   readonly sender?: { readonly id: string; readonly name: string } | undefined;
   /** Name of whoever holds it. */
   readonly heldBy?: string | undefined;
+  /** Number of the change order that made the revision and is not done: it moves all that it makes together. */
+  readonly movedBy?: string | undefined;
 }
 
 export interface Attempt {
@@ -110,6 +112,8 @@ function refusal(step: DiagramStep, { standing, by, reason, subject }: RefusalCo
   const allowed = signatures ? signersNow(step, given.length) : step.who;
   if (!allowed.some((who) => isOf(who, by, subject))) return `only ${sayWho(allowed, subject)} may ${name}`;
   if (notByAuthors && subject.authors.has(by.id)) return `who made it does not ${name} it`;
+  if (subject.movedBy !== undefined)
+    return `${subject.movedBy} makes it, and moves all that it makes together; ${name} that instead`;
   if (subject.heldBy !== undefined) return `${subject.heldBy} holds it; it must be let go first`;
   if (asksReason && reason.trim() === '') return `a reason is needed to ${name}`;
   return undefined;
@@ -117,7 +121,10 @@ function refusal(step: DiagramStep, { standing, by, reason, subject }: RefusalCo
 
 function signersNow({ signatures }: DiagramStep, given: number): readonly StepBy[] {
   if (!signatures) return [];
-  return signatures.isInOrder ? signatures.of.slice(given, given + 1) : signatures.of;
+  // Where all have signed and it waits for what goes with it, any of them may go on with it.
+  return signatures.isInOrder && given < signatures.count
+    ? signatures.of.slice(given, given + 1)
+    : signatures.of;
 }
 
 function isOf(who: StepBy, by: StepTaker, { sender }: StepSubject): boolean {

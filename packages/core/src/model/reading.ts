@@ -5,7 +5,7 @@
 import type { Placement, Relation } from './link.js';
 
 /** What an item is. No file is a bill: bills are made in the store. */
-export type ItemKind = 'assembly' | 'part' | 'drawing' | 'document' | 'bill';
+export type ItemKind = 'assembly' | 'part' | 'drawing' | 'document' | 'bill' | 'request' | 'order';
 
 /** What a file was recognised as, by its contents where they tell. */
 export type FileFormat =

@@ -13,7 +13,7 @@ export const TEXT_FIELDS: Readonly<Record<TextField, string>> = {
 };
 
 export const OPTION_FIELDS: Readonly<Record<Exclude<OptionField, 'class' | 'state'>, readonly string[]>> = {
-  kind: ['part', 'assembly', 'drawing', 'document', 'bill'],
+  kind: ['part', 'assembly', 'drawing', 'document', 'bill', 'request', 'order'],
   format: ['step', 'dxf', 'pdf', 'workbook', 'text document', 'table', 'text', 'image', 'other'],
 };
 
@@ -27,6 +27,8 @@ export const ITEM_RELATIONS: Readonly<Record<ItemRelation, string>> = {
   'made of': 'everything that uses an item, at any level',
   'derived from': 'variants of an item, and variants of those',
   like: 'designs of a similar shape',
+  'in change': 'what a change request or order has to do with',
+  'affected by': 'what a change says has to change',
 };
 
 export const BELONGINGS: Readonly<Record<Belonging, string>> = {
@@ -36,6 +38,7 @@ export const BELONGINGS: Readonly<Record<Belonging, string>> = {
   class: 'a class',
   comment: 'a comment on its newest version',
   'mark-up': 'something drawn or written on it that is still open',
+  change: 'a change order that made what of it is released',
 };
 
 /** Filters of one or two words that take nothing. */

@@ -6,9 +6,9 @@ export type TextField =
 export type OptionField = 'kind' | 'state' | 'class' | 'format';
 export type TimeField = 'changed' | 'created';
 /** Which way a relation to another item goes. */
-export type ItemRelation = 'used in' | 'made of' | 'derived from' | 'like';
+export type ItemRelation = 'used in' | 'made of' | 'derived from' | 'like' | 'in change' | 'affected by';
 /** What an item may have or lack, besides properties. */
-export type Belonging = 'drawing' | 'document' | 'gap' | 'class' | 'comment' | 'mark-up';
+export type Belonging = 'drawing' | 'document' | 'gap' | 'class' | 'comment' | 'mark-up' | 'change';
 
 export type Query =
   | { readonly kind: 'all' }

@@ -1,18 +1,10 @@
 /** BOMs as XML for planning systems; `bom.xsd` beside it says what may stand where. */
 import type { Amount, Basis } from '@stem-trace/core';
 import { XMLBuilder } from 'fast-xml-parser';
+import { xmlText as text } from './xml-text.js';
 import type { OutBom, OutLine } from './model.js';
 
 const BOM_NAMESPACE = 'urn:stem-trace:bom:1';
-
-/** Characters that XML 1.0 (2.2) has no place for, not even as references. */
-const IMPOSSIBLE =
-  // eslint-disable-next-line no-control-regex -- these are what is meant
-  /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g;
-
-function text(value: string): string {
-  return value.replace(IMPOSSIBLE, '\ufffd');
-}
 
 const ATTRIBUTE = '@';
 

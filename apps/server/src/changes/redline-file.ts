@@ -1,0 +1,92 @@
+/** The redline of an order as files: a change notice to be printed, and XML to be read by programs. */
+import type { ChangeView, FileAnswer, RedlineAnswer } from '@stem-trace/contract';
+import { sayTakesEffect } from '@stem-trace/core';
+import { writeChangeXml, writePdf, type OutTable } from '@stem-trace/formats';
+
+export async function redlineFile(
+  view: ChangeView,
+  redline: RedlineAnswer,
+  format: 'pdf' | 'xml',
+): Promise<FileAnswer> {
+  const name = `Change notice ${view.number} ${view.version.replace('/', '-')}.${format}`;
+  const bytes =
+    format === 'pdf'
+      ? await writePdf(noticeOf(view, redline), new Date().toISOString().slice(0, 10))
+      : new TextEncoder().encode(xmlOf(view, redline));
+  const media = format === 'pdf' ? 'application/pdf' : 'application/xml';
+  return { name, media, base64: Buffer.from(bytes).toString('base64') };
+}
+
+function noticeOf(view: ChangeView, { rows, massKg, cost }: RedlineAnswer): OutTable {
+  const { number, name, version, state, contents, lines, tasks, sums } = view;
+  const listed = (relation: string): string[] => {
+    const named = lines
+      .filter((line) => line.relation === relation)
+      .map((line) => `${line.number} ${line.name}`);
+    return named.length === 0
+      ? []
+      : [`${relation.slice(0, 1).toUpperCase()}${relation.slice(1)}: ${named.join(', ')}`];
+  };
+  const sum = [
+    massKg === null ? [] : `mass ${signed(massKg)} kg`,
+    cost === null ? [] : `parts ${signed(cost)}`,
+    view.contents.costs.length === 0 ? [] : `entered costs ${sums.all} ${contents.currency}`,
+  ].flat();
+  return {
+    title: `Change notice ${number}: ${name}`,
+    says: [
+      `${version}, ${state}. Takes effect ${sayTakesEffect(contents.takesEffect)}.`,
+      contents.why,
+      ...['answers', 'shows in', 'affects', 'refers to'].flatMap(listed),
+      ...(sum.length === 0 ? [] : [`In sum: ${sum.join('; ')}`]),
+      ...tasks.map((task) => `${task.done ? `Done by ${task.done.by}` : 'To do'}: ${task.what}`),
+    ],
+    columns: [
+      { title: 'Sign', width: 6 },
+      { title: 'Item', width: 24, isTree: true },
+      { title: 'Name', width: 28 },
+      { title: 'From', width: 12 },
+      { title: 'To', width: 12 },
+      { title: 'What', width: 46 },
+    ],
+    rows: rows.flatMap((made) => [
+      {
+        level: 1,
+        cells: [made.from === null ? '+' : '≠', made.number, made.name, made.from ?? '', made.to, made.says],
+      },
+      ...made.whole.map(({ what, before, after }) => ({
+        level: 2,
+        cells: ['≠', what, '', before, after, ''],
+      })),
+      ...made.rows.map((row) => ({
+        level: 2,
+        cells: [row.sign, row.number, row.name, row.before, row.after, row.what],
+      })),
+    ]),
+  };
+}
+
+function signed(value: number): string {
+  return `${value > 0 ? '+' : ''}${Number(value.toPrecision(6))}`;
+}
+
+function xmlOf(view: ChangeView, redline: RedlineAnswer): string {
+  const { number, name, version, state, contents, lines } = view;
+  return writeChangeXml({
+    ...{ number, name, version, state, why: contents.why, until: contents.until },
+    takesEffect: sayTakesEffect(contents.takesEffect),
+    items: lines.map((line) => ({
+      relation: line.relation,
+      number: line.number,
+      name: line.name,
+      note: line.note,
+    })),
+    makes: redline.rows.map(({ number: of, name: called, from, to, says, whole, rows }) => ({
+      ...{ number: of, name: called, from, to, says },
+      whole: whole.map(({ what, before, after }) => ({ what, before, after })),
+      rows: rows.map(({ sign, number: row, name: rowName, before, after }) => ({
+        ...{ sign, number: row, name: rowName, before, after },
+      })),
+    })),
+  });
+}
