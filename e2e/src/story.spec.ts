@@ -110,8 +110,8 @@ test('by keyboard alone', async ({ page }) => {
   await page.keyboard.press('Enter');
   await expect(page.getByRole('heading', { name: 'Desk of Teodor Wick' })).toBeVisible();
 
-  // Bring in: 7 is Intake.
-  await page.keyboard.press('7');
+  // Bring in: 8 is Intake.
+  await page.keyboard.press('8');
   // Until the place has come, Tab would walk through the one before.
   await expect(page.getByLabel('Prefix for every number')).toBeVisible();
   await tabTo(page, 'Prefix for every number');

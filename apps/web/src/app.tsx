@@ -37,6 +37,9 @@ const CheckScreen = lazy(() =>
 const BuildScreen = lazy(() =>
   import('./screens/build/build-screen.js').then((module) => ({ default: module.BuildScreen })),
 );
+const ChangeScreen = lazy(() =>
+  import('./screens/change/change-screen.js').then((module) => ({ default: module.ChangeScreen })),
+);
 const WorkScreen = lazy(() =>
   import('./screens/work/work-screen.js').then((module) => ({ default: module.WorkScreen })),
 );
@@ -102,6 +105,7 @@ function Gate(): React.JSX.Element | null {
                       <Route path="/look" element={<LookScreen />} />
                       <Route path="/build" element={<BuildScreen />} />
                       <Route path="/check/:id?" element={<CheckScreen />} />
+                      <Route path="/change" element={<ChangeScreen />} />
                       <Route path="/work" element={<WorkScreen />} />
                       <Route path="/intake" element={<IntakeScreen />} />
                       <Route path="*" element={<Navigate to="/desk" replace />} />

@@ -1,4 +1,4 @@
-import type { ChangeMapAnswer, ChangeMapRole } from '@stem-trace/contract';
+import { CHANGE_MAP_ROLES, type ChangeMapAnswer, type ChangeMapRole } from '@stem-trace/contract';
 import { isChange, type ItemKind } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
@@ -9,6 +9,12 @@ import { CatalogueService } from '../store/catalogue.service.js';
 
 /** More make no map that anybody reads. */
 const MOST_NODES = 200;
+
+/** Of several reasons for which something is there, the first is told. */
+const WEIGHT: readonly ChangeMapRole[] = CHANGE_MAP_ROLES.toSorted(
+  (a, b) =>
+    Number(b === 'makes') - Number(a === 'makes') || Number(b === 'affects') - Number(a === 'affects'),
+);
 
 interface Touched {
   readonly from: string;
@@ -40,7 +46,9 @@ export class ChangeMapService {
     );
     const known = new Map(rows.map((row) => [row.id, row]));
     const roles = new Map<string, ChangeMapRole>([[itemId, 'change']]);
-    for (const { from, to, role } of touched)
+    for (const { from, to, role } of touched.toSorted(
+      (a, b) => WEIGHT.indexOf(a.role) - WEIGHT.indexOf(b.role),
+    ))
       for (const id of [to, from]) if (!roles.has(id)) roles.set(id, role);
     const seen = ids.filter((id) => rights.may('see', known.get(id)?.placeId ?? ''));
     const shown = new Set(seen.slice(0, MOST_NODES));

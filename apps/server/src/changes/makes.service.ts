@@ -3,7 +3,7 @@ import { isChange } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
-import { flag, readRows, text } from '../database/read-rows.js';
+import { flag, readRows } from '../database/read-rows.js';
 import { stateBook } from '../database/state-book.js';
 import { announce } from '../feed/feed.js';
 import { CatalogueService, notAllowed, type DescribedVersion } from '../store/catalogue.service.js';

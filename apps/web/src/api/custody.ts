@@ -20,9 +20,15 @@ export const noticesQuery = queryOptions({
 });
 
 export type Deed =
-  | { readonly kind: 'check out'; readonly items: readonly string[]; readonly reason: string }
+  | {
+      readonly kind: 'check out' | 'revise';
+      readonly items: readonly string[];
+      readonly reason: string;
+      /** Number of the change order that it is for; empty for none. */
+      readonly change: string;
+    }
   | { readonly kind: 'let go' | 'catch up'; readonly items: readonly string[] }
-  | { readonly kind: 'revise' | 'say why'; readonly items: readonly string[]; readonly reason: string }
+  | { readonly kind: 'say why'; readonly items: readonly string[]; readonly reason: string }
   | { readonly kind: 'ask holder'; readonly item: string; readonly reason: string }
   | { readonly kind: 'answer'; readonly id: string; readonly letGo: boolean; readonly says: string }
   | { readonly kind: 'bring back'; readonly item: string; readonly comment: string }
@@ -32,11 +38,11 @@ export type Deed =
 async function carryOut(deed: Deed): Promise<CustodyAnswer | undefined> {
   switch (deed.kind) {
     case 'check out':
-      return send('POST', '/api/holds', { items: deed.items, reason: deed.reason });
+      return send('POST', '/api/holds', { items: deed.items, reason: deed.reason, change: deed.change });
     case 'let go':
       return send('POST', '/api/holds/let-go', { items: deed.items });
     case 'revise':
-      return send('POST', '/api/revise', { items: deed.items, reason: deed.reason });
+      return send('POST', '/api/revise', { items: deed.items, reason: deed.reason, change: deed.change });
     case 'say why':
       return send('POST', '/api/holds/reason', { items: deed.items, reason: deed.reason });
     case 'ask holder':

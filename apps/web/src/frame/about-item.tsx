@@ -1,6 +1,6 @@
 import type { ItemView } from '@stem-trace/contract';
 import { quoted, sayValue, type PropertyValue, type Relation } from '@stem-trace/core';
-import { ArrowLeftRight, Blocks, Box, Download, Expand, GitFork, Route, Shapes } from 'lucide-react';
+import { ArrowLeftRight, Blocks, Box, Download, Expand, GitFork, Replace, Route, Shapes } from 'lucide-react';
 import { useState } from 'react';
 import { Link, useLocation } from 'react-router';
 import styled from 'styled-components';
@@ -13,6 +13,7 @@ import { colour, font } from '../ui/theme.js';
 import { When } from '../ui/when.js';
 import {
   buildAddress,
+  changeAddress,
   compareAddress,
   deriveAddress,
   findAddress,
@@ -23,6 +24,7 @@ import {
   traceAddress,
   useLens,
 } from './addresses.js';
+import { ChangesOfItem } from './changes-of-item.js';
 import { CustodyActions } from './custody-actions.js';
 import { FetchDialog } from './fetch-dialog.js';
 import { LikeDialog } from './like-dialog.js';
@@ -49,6 +51,7 @@ export function AboutItem({ item }: { readonly item: ItemView }): React.JSX.Elem
       <Ways item={item} canLook={hasPicture(item) && !isLookedAt} />
       <CustodyActions item={item} />
       <Signatures rows={item.signatures} />
+      <ChangesOfItem item={item} />
       <Section>
         {item.description ? <p>{item.description}</p> : null}
         <FactList item={item} />
@@ -83,15 +86,7 @@ function Ways({ item, canLook }: { readonly item: ItemView; readonly canLook: bo
           <ArrowLeftRight size={15} aria-hidden /> Compare with {previous.version}
         </Link>
       ) : null}
-      {item.kind === 'bill' ? (
-        <Link to={buildAddress(reference)}>
-          <Blocks size={15} aria-hidden /> Open in Build
-        </Link>
-      ) : (
-        <Link to={deriveAddress(reference)}>
-          <GitFork size={15} aria-hidden /> Derive a variant
-        </Link>
-      )}
+      <Onwards item={item} reference={reference} />
       {isModel(item) ? (
         <LikeButton type="button" onClick={() => showLike(true)}>
           <Shapes size={15} aria-hidden /> Designs like this
@@ -117,6 +112,37 @@ function Ways({ item, canLook }: { readonly item: ItemView; readonly canLook: bo
       ) : null}
     </Actions>
   );
+}
+
+/** Where what is made of it, or written in it, is worked on. */
+function Onwards({
+  item,
+  reference,
+}: {
+  readonly item: ItemView;
+  readonly reference: string;
+}): React.JSX.Element {
+  switch (item.kind) {
+    case 'bill':
+      return (
+        <Link to={buildAddress(reference)}>
+          <Blocks size={15} aria-hidden /> Open in Build
+        </Link>
+      );
+    case 'request':
+    case 'order':
+      return (
+        <Link to={changeAddress(reference)}>
+          <Replace size={15} aria-hidden /> Open in Change
+        </Link>
+      );
+    default:
+      return (
+        <Link to={deriveAddress(reference)}>
+          <GitFork size={15} aria-hidden /> Derive a variant
+        </Link>
+      );
+  }
 }
 
 /** From what is traced, planned or compared into its picture, with the item in it. */

@@ -57,6 +57,12 @@ export function checkAddress(sheet: string, item = ''): string {
   return item === '' ? `/check/${sheet}` : `/check/${sheet}?item=${encodeURIComponent(item)}`;
 }
 
+/** A change request or order, in one of its views. */
+export function changeAddress(change: string, view = ''): string {
+  const address = `/change?change=${encodeURIComponent(change)}`;
+  return view === '' ? address : `${address}&view=${view}`;
+}
+
 /** @param bill `NUMBER` or `NUMBER@A/3` */
 export function buildAddress(bill: string): string {
   return `/build?bill=${encodeURIComponent(bill)}`;

@@ -11,6 +11,7 @@ import { DialogFrame } from '../ui/dialog-frame.js';
 import { isText, useDraft } from '../ui/draft.js';
 import { AttentionMark, StateGlyph } from '../ui/glyphs.js';
 import { HolderTag } from '../ui/holder-tag.js';
+import { OrderField } from './order-field.js';
 import { useStates } from '../ui/states.js';
 import { colour } from '../ui/theme.js';
 
@@ -31,7 +32,8 @@ export interface CheckOutDialogProps {
   /** What is known of them, where somebody knows it already. */
   readonly lines?: readonly CheckOutLine[];
   readonly onClose: () => void;
-  readonly onChosen: (items: readonly string[], reason: string) => void;
+  /** @param change number of the change order that it is for; empty for none */
+  readonly onChosen: (items: readonly string[], reason: string, change: string) => void;
 }
 
 /** What, state, held by whom, behind: each can be chosen, and a reason given. One assembly comes with what is below it. */
@@ -82,6 +84,7 @@ interface DialogProps extends Omit<CheckOutDialogProps, 'lines'> {
 function Dialog({ title, lines, first, error, onClose, onChosen }: DialogProps): React.JSX.Element {
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set(first));
   const reason = useDraft(title, isText, '');
+  const [order, setOrder] = useState('');
   const toggle = (number: string): void => {
     const next = new Set(chosen);
     if (!next.delete(number)) next.add(number);
@@ -100,6 +103,7 @@ function Dialog({ title, lines, first, error, onClose, onChosen }: DialogProps):
         placeholder="e.g. longer arm for the tide station"
         takesFocus
       />
+      <OrderField value={order} onChange={setOrder} />
       <Buttons>
         <Button onPress={() => setChosen(new Set(free.map(({ number }) => number)))}>
           Select all available
@@ -121,6 +125,7 @@ function Dialog({ title, lines, first, error, onClose, onChosen }: DialogProps):
             onChosen(
               taken.map(({ number }) => number),
               reason.value.trim(),
+              order,
             );
             onClose();
           }}

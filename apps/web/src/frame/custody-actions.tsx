@@ -11,17 +11,20 @@ import {
   Stamp,
 } from 'lucide-react';
 import { useState } from 'react';
+import { Link } from 'react-router';
 import styled from 'styled-components';
 import { send } from '../api/client.js';
 import { useDeeds, type Deeds } from '../api/custody.js';
-import { AskDialog } from '../ui/ask-dialog.js';
+import { AskDialog, type AskedField } from '../ui/ask-dialog.js';
 import { capital } from '../ui/capital.js';
 import { Button, Mono, QuietButton, Soft, Trouble } from '../ui/controls.js';
 import { AttentionMark } from '../ui/glyphs.js';
 import { HolderTag } from '../ui/holder-tag.js';
 import { useStates } from '../ui/states.js';
 import { When } from '../ui/when.js';
+import { changeAddress } from './addresses.js';
 import { CheckOutDialog } from './check-out-dialog.js';
+import { OrderField } from './order-field.js';
 import { usePerson } from './person.js';
 import { PropertiesDialog } from './properties-dialog.js';
 import { RenameActions } from './rename-actions.js';
@@ -67,6 +70,11 @@ export function CustodyActions({ item }: { readonly item: ItemView }): React.JSX
         <p>
           <HolderTag holder={holder} /> Held by {acting.isMine ? 'you' : holder.name},{' '}
           <When at={holder.since} />
+          {holder.change ? (
+            <>
+              , for <Link to={changeAddress(holder.change)}>{holder.change}</Link>
+            </>
+          ) : null}
           {holder.reason === '' ? null : <Soft> — {holder.reason}</Soft>}{' '}
           {acting.isMine ? (
             <SmallButton onPress={() => ask('why it is held')}>
@@ -166,7 +174,7 @@ function Asked({ asking, ...acting }: Acting & { readonly asking: Asking }): Rea
       <CheckOutDialog
         items={[item.number]}
         onClose={onClose}
-        onChosen={(items, reason) => deeds.carryOut({ kind: 'check out', items, reason })}
+        onChosen={(items, reason, change) => deeds.carryOut({ kind: 'check out', items, reason, change })}
       />
     );
   if (typeof asking === 'string') return <ReasonDialog {...{ item, deeds, onClose }} asking={asking} />;
@@ -204,6 +212,11 @@ const REASONED: Readonly<
   },
 };
 
+const ORDER: AskedField = {
+  ...{ key: 'change', label: 'For the change order', value: '' },
+  render: (value, onChange) => <OrderField value={value} onChange={onChange} />,
+};
+
 function ReasonDialog({
   item,
   deeds,
@@ -224,8 +237,11 @@ function ReasonDialog({
       title={`${title} ${number}`}
       action={action}
       says={says}
-      fields={asks ? [{ key: 'reason', label: 'Reason (visible to everyone)', value }] : []}
-      onAnswer={({ reason = '' }) => {
+      fields={[
+        ...(asks ? [{ key: 'reason', label: 'Reason (visible to everyone)', value }] : []),
+        ...(asking === 'why to revise' ? [ORDER] : []),
+      ]}
+      onAnswer={({ reason = '', change = '' }) => {
         const items = [number];
         switch (asking) {
           case 'why it is held':
@@ -235,13 +251,13 @@ function ReasonDialog({
             deeds.carryOut({ kind: 'ask holder', item: number, reason });
             break;
           case 'why to revise':
-            deeds.carryOut({ kind: 'revise', items, reason });
+            deeds.carryOut({ kind: 'revise', items, reason, change });
             break;
           case 'whether to let go':
             deeds.carryOut({ kind: 'let go', items });
             offerUndo({
               says: `${number} was let go.`,
-              undo: () => send('POST', '/api/holds', { items, reason: before }),
+              undo: () => send('POST', '/api/holds', { items, reason: before, change: heldBy?.change ?? '' }),
             });
         }
         return Promise.resolve();

@@ -10,6 +10,7 @@ import {
   LogOut,
   PanelRightClose,
   PanelRightOpen,
+  Replace,
   Route,
   Search,
   Settings,
@@ -44,8 +45,9 @@ const SCREENS = [
   { to: '/compare', key: '3', title: 'Compare', icon: ArrowLeftRight },
   { to: '/derive', key: '4', title: 'Derive', icon: GitFork },
   { to: '/build', key: '5', title: 'Build', icon: Blocks },
-  { to: '/work', key: '6', title: 'Work', icon: ClipboardList },
-  { to: '/intake', key: '7', title: 'Intake', icon: FolderInput },
+  { to: '/change', key: '6', title: 'Change', icon: Replace },
+  { to: '/work', key: '7', title: 'Work', icon: ClipboardList },
+  { to: '/intake', key: '8', title: 'Intake', icon: FolderInput },
 ] as const;
 
 /** Rail, top line, sheet, margin and tray: what stays while places change. */

@@ -12,6 +12,7 @@ import { useDesk } from './desk.js';
 import { usePerson } from './person.js';
 import { PropertiesDialog } from './properties-dialog.js';
 import { MoveDialog } from './rename-actions.js';
+import { RequestDialog } from './request-dialog.js';
 import { TraySteps } from './tray-steps.js';
 
 /** The picked items, and what can be done with just these. */
@@ -19,7 +20,7 @@ export function Tray(): React.JSX.Element {
   const deeds = useDeeds();
   const { tray, clearTray, toggleInTray } = useDesk();
   const person = usePerson();
-  const [asking, setAsking] = useState<'properties' | 'align' | 'common' | 'check out' | 'move'>();
+  const [asking, setAsking] = useState<Asking>();
   const numbers = tray.map(({ number }) => number);
   return (
     <TrayStrip aria-label="Tray">
@@ -40,6 +41,9 @@ export function Tray(): React.JSX.Element {
         Check out …
       </Button>
       <TraySteps numbers={numbers} />
+      {person.role === 'viewer' ? null : (
+        <Button onPress={() => setAsking('request')}>Request a change …</Button>
+      )}
       <Button onPress={() => setAsking('move')}>Move …</Button>
       <Button onPress={() => setAsking('properties')}>Properties …</Button>
       {person.role === 'checker' || person.role === 'administrator' ? (
@@ -52,7 +56,7 @@ export function Tray(): React.JSX.Element {
   );
 }
 
-type Asking = 'properties' | 'align' | 'common' | 'check out' | 'move' | undefined;
+type Asking = 'properties' | 'align' | 'common' | 'check out' | 'move' | 'request' | undefined;
 
 interface TrayDialogsProps {
   readonly asking: Asking;
@@ -71,12 +75,13 @@ function TrayDialogs({ asking, numbers, deeds, onClose }: TrayDialogsProps): Rea
       {asking === 'check out' ? (
         <CheckOutDialog
           items={numbers}
-          onChosen={(items, reason) => deeds.carryOut({ kind: 'check out', items, reason })}
+          onChosen={(items, reason, change) => deeds.carryOut({ kind: 'check out', items, reason, change })}
           onClose={onClose}
         />
       ) : null}
       {asking === 'move' ? <MoveDialog items={numbers} onClose={onClose} /> : null}
       {asking === 'common' ? <CommonDialog items={numbers} onClose={onClose} /> : null}
+      {asking === 'request' ? <RequestDialog items={numbers} onClose={onClose} /> : null}
       {asking === 'align' ? <AlignDialog items={numbers} onClose={onClose} /> : null}
     </>
   );

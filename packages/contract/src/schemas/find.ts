@@ -72,7 +72,7 @@ export const saveSchema = Joi.object<SaveRequest>({
   kind: Joi.string().valid('search', 'view').required(),
   name: text(80).trim().min(1).required(),
   address: text(4000)
-    .pattern(/^\/(find|trace)(\?|$)/, 'an address of Find or Trace')
+    .pattern(/^\/(find|trace|change)(\?|$)/, 'an address of Find, Trace or Change')
     .required(),
   isShared: Joi.boolean().default(false),
   tells: Joi.boolean().default(false),

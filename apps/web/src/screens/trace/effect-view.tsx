@@ -168,8 +168,8 @@ function ForAll({ rows, name, deeds }: ForAllProps): React.JSX.Element {
         <CheckOutDialog
           items={free}
           lines={lines}
-          onChosen={(items, reason) =>
-            deeds.carryOut({ kind: 'check out', items, reason: reason || `Change of ${name}` })
+          onChosen={(items, reason, change) =>
+            deeds.carryOut({ kind: 'check out', items, reason: reason || `Change of ${name}`, change })
           }
           onClose={() => ask(false)}
         />

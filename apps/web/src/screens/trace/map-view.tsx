@@ -2,12 +2,14 @@ import { useQuery } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import styled from 'styled-components';
+import { changesQuery } from '../../api/changes.js';
 import { netQuery } from '../../api/net.js';
 import { useChangeSearch, useLens } from '../../frame/addresses.js';
 import { Choice, Hint, Soft, Trouble } from '../../ui/controls.js';
 import { Tick } from '../../ui/tick.js';
 import type { Drawing } from './map/drawing.js';
 import { layOut } from './map/layout.js';
+import { withChanges } from './map/with-changes.js';
 import { MapFlow } from './map/map-flow.js';
 import { mapGraph, MOST_MAP_NODES, type MapGraph } from './map/map-graph.js';
 import { TakeAway } from './map/take-away.js';
@@ -36,12 +38,15 @@ export function MapView({ focus }: { readonly focus: string }): React.JSX.Elemen
   const made = useQuery({
     ...netQuery({ item: focus, lens, side: 'made', levels: Number(down), papers }),
   });
+  const changes = useQuery(changesQuery(focus.split('@')[0])).data;
   // Another cut of the structure is looked at anew; folding leaves the view where it is.
   const cut = [focus, lens, up, down, papers].join(' ');
   const wanted = useMemo(
     () =>
-      used.data && made.data ? { cut, graph: mapGraph(used.data, made.data, { folded, papers }) } : undefined,
-    [used.data, made.data, folded, papers, cut],
+      used.data && made.data
+        ? { cut, graph: withChanges(mapGraph(used.data, made.data, { folded, papers }), changes) }
+        : undefined,
+    [used.data, made.data, folded, papers, cut, changes],
   );
   const graph = wanted?.graph;
   const laid = useLayout(wanted);

@@ -99,12 +99,16 @@ export function drawingOf({ alone, blocks, lines }: Blocked, { children = [] }: 
   return {
     plates,
     frames,
-    lines: lines.map(({ id, from, to, quantity, isBehind, isPaper }) => ({
+    lines: lines.map(({ id, from, to, quantity, isBehind, isPaper, says }) => ({
       id,
       from,
       to,
       label:
-        isPaper || isBlock.has(from) || isBlock.has(to) || lines.length > MOST_LABELS ? '' : `×${quantity}`,
+        says !== undefined && lines.length <= MOST_LABELS
+          ? says
+          : isPaper || isBlock.has(from) || isBlock.has(to) || lines.length > MOST_LABELS
+            ? ''
+            : `×${quantity}`,
       isBehind,
       isPaper,
     })),

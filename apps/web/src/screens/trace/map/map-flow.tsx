@@ -106,7 +106,8 @@ function useMapActs(drawing: Drawing, onFold: (id: string) => void): MapActs {
   const open = (of: MapNode): void => {
     if (of.item.isGap || of.item.isHidden || of.role === 'focus') return;
     void navigate(
-      of.role === 'paper' ? lookAddress(of.item.number) : traceAddress(referenceOf(of), lens, 'map'),
+      of.opens ??
+        (of.role === 'paper' ? lookAddress(of.item.number) : traceAddress(referenceOf(of), lens, 'map')),
     );
   };
   return {

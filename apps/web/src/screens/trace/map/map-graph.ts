@@ -14,6 +14,8 @@ export interface MapNode {
   readonly isFolded: boolean;
   /** Whether it has something to fold, or folded away. */
   readonly canFold: boolean;
+  /** What it opens, where that is not its own structure. */
+  readonly opens?: string;
 }
 
 export interface MapEdge {
@@ -23,6 +25,8 @@ export interface MapEdge {
   readonly quantity: number;
   readonly isBehind: boolean;
   readonly isPaper: boolean;
+  /** Why it is there, where it is no use of one in another. */
+  readonly says?: string;
 }
 
 export interface MapGraph {
