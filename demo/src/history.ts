@@ -75,6 +75,38 @@ export interface Withdraw extends Happening {
   readonly reason: string;
 }
 
+/** A change request or order, as it was written, what it makes of what had come in by then, and how it went on. */
+export interface Change extends Happening {
+  readonly kind: 'change';
+  readonly change: 'request' | 'order';
+  readonly number: string;
+  readonly name: string;
+  readonly why: string;
+  readonly urgency: string;
+  /** Login. */
+  readonly owner: string;
+  readonly until: string;
+  readonly lines: readonly { readonly relation: string; readonly item: string; readonly note?: string }[];
+  readonly tasks: readonly {
+    readonly key: string;
+    readonly what: string;
+    readonly who: string;
+    readonly until: string;
+    readonly doneAt?: string;
+  }[];
+  readonly costs: readonly { readonly kind: string; readonly what: string; readonly amount: string }[];
+  readonly makes: readonly string[];
+  readonly moves: readonly {
+    readonly at: string;
+    readonly by: string;
+    readonly step: string;
+    readonly done: string;
+    readonly from: string;
+    readonly to: string;
+    readonly reason: string;
+  }[];
+}
+
 /** Items that are checked together, and perhaps sent back with a point that was answered. */
 export interface Check extends Happening {
   readonly kind: 'check';
@@ -159,7 +191,18 @@ export interface DrawOn extends Happening {
 }
 
 export type HistoryStep =
-  BringIn | Derive | Hold | Withdraw | Check | Shut | Bill | Wishes | CarryOver | SetProperties | DrawOn;
+  | BringIn
+  | Change
+  | Derive
+  | Hold
+  | Withdraw
+  | Check
+  | Shut
+  | Bill
+  | Wishes
+  | CarryOver
+  | SetProperties
+  | DrawOn;
 
 /** The bill of the river station, with what nobody models. */
 const RIVER_BILL = {
@@ -187,6 +230,29 @@ const BARE: TideStage = { anodes: false };
 const ANODES: TideStage = { anodes: true };
 
 const at = (river: RiverStage, tide: TideStage = BARE): Stage => ({ river, tide });
+
+function change(
+  kind: Change['change'],
+  number: string,
+  name: string,
+): Omit<Change, 'at' | 'by' | 'why' | 'urgency' | 'lines'> {
+  return {
+    ...{ kind: 'change', change: kind, number, name, owner: '', until: '' },
+    ...{ tasks: [], costs: [], makes: [], moves: [] },
+  };
+}
+
+/** A step as it was taken. */
+function moved(
+  when: string,
+  by: string,
+  step: string,
+  done: string,
+  from: string,
+  to: string,
+): Change['moves'][number] {
+  return { at: when, by, step, done, from, to, reason: '' };
+}
 
 export const HISTORY: readonly HistoryStep[] = [
   {
@@ -263,6 +329,14 @@ export const HISTORY: readonly HistoryStep[] = [
     papers: 'specifications',
   },
   {
+    ...change('request', 'CR-0001', 'Logger overheats in full sun'),
+    at: '2025-01-13T09:30:00Z',
+    by: 'teodor',
+    why: 'Two stations switched off at noon in December already; the enclosure stood at 68 °C.\nShade it, or let air through.',
+    urgency: 'at once',
+    lines: [{ relation: 'shows in', item: 'FM-2300', note: 'stations 14 and 19' }],
+  },
+  {
     kind: 'bring in',
     folder: '06-sun-roof',
     at: '2025-02-03T10:20:00Z',
@@ -272,6 +346,26 @@ export const HISTORY: readonly HistoryStep[] = [
     numbers: ['FM-3304', 'FM-2300', 'FM-1000'],
     drawings: ['FM-3304'],
     release: ['FM-3304'],
+  },
+  {
+    ...change('order', 'CO-0001', 'Sun roof over the enclosure'),
+    at: '2025-02-03T10:30:00Z',
+    by: 'ines',
+    why: 'A roof of sheet metal with an air gap of 20 mm over the enclosure, on the screws that are there.',
+    urgency: 'at once',
+    owner: 'ines',
+    until: '2025-02-14',
+    lines: [
+      { relation: 'answers', item: 'CR-0001' },
+      { relation: 'affects', item: 'FM-2300' },
+    ],
+    costs: [{ kind: 'parts', what: 'Roof, for each station', amount: '11.40' }],
+    makes: ['FM-3304'],
+    moves: [
+      moved('2025-02-03T11:00:00Z', 'ines', 'begin', 'began …', 'planned', 'under way'),
+      moved('2025-02-05T08:10:00Z', 'ines', 'ask for check', 'sent … for checking', 'under way', 'in check'),
+      moved('2025-02-07T14:45:00Z', 'maren', 'carry out', 'carried … out', 'in check', 'carried out'),
+    ],
   },
   {
     ...RIVER_BILL,
@@ -338,6 +432,14 @@ export const HISTORY: readonly HistoryStep[] = [
     drawings: ['FM-4110', 'FM-2610'],
   },
   {
+    ...change('request', 'CR-0002', 'Door blows shut in the wind'),
+    at: '2026-05-11T07:55:00Z',
+    by: 'teodor',
+    why: 'On the dike the door of the enclosure is torn out of the hand whenever the wind comes from the west. One gland was sheared off.',
+    urgency: 'soon',
+    lines: [{ relation: 'shows in', item: 'FM-3302' }],
+  },
+  {
     kind: 'bring in',
     folder: '11-hinge',
     at: '2026-05-27T08:15:00Z',
@@ -347,6 +449,39 @@ export const HISTORY: readonly HistoryStep[] = [
     numbers: ['FM-3302', 'FM-9103', 'FM-2300', 'FM-1000'],
     drawings: ['FM-3302'],
     release: ['FM-9103'],
+  },
+  {
+    ...change('order', 'CO-0002', 'Hinge on the lee side, vents instead of glands'),
+    at: '2026-05-28T08:20:00Z',
+    by: 'ines',
+    why: 'The door is hinged on the left, away from the prevailing wind. Vent plugs take the place of the M16 glands, which nobody uses.',
+    urgency: 'soon',
+    owner: 'ines',
+    until: '2026-10-30',
+    lines: [
+      { relation: 'answers', item: 'CR-0002' },
+      { relation: 'affects', item: 'FM-3302', note: 'left hand' },
+      { relation: 'affects', item: 'FM-2300' },
+      { relation: 'affects', item: 'FM-1000' },
+      { relation: 'affects', item: 'FM-3302-D' },
+    ],
+    tasks: [
+      {
+        ...{ key: 'vents', what: 'Order vent plugs for the first ten stations' },
+        ...{ who: 'pavo', until: '2026-09-30', doneAt: '2026-09-25T13:00:00Z' },
+      },
+      {
+        ...{ key: 'wind', what: 'Try the hinge on the dike in a west wind' },
+        ...{ who: 'teodor', until: '2026-10-16' },
+      },
+    ],
+    costs: [
+      { kind: 'parts', what: 'Vent plug less two glands, for each station', amount: '-3.10' },
+      { kind: 'tools', what: 'Drill jig for the left hand door', amount: '280' },
+      { kind: 'scrap', what: 'Four right hand doors in stock', amount: '96' },
+    ],
+    makes: ['FM-3302', 'FM-2300', 'FM-1000'],
+    moves: [moved('2026-05-28T08:40:00Z', 'ines', 'begin', 'began …', 'planned', 'under way')],
   },
   // The vents; the door of the snow station opens to the side where the ladder is not.
   {
@@ -431,6 +566,20 @@ export const HISTORY: readonly HistoryStep[] = [
     reason: 'The supplier has stopped making it; the rod of the tide station needs another source',
   },
   {
+    ...change('request', 'CR-0003', 'Paint the mast green'),
+    at: '2026-10-07T12:05:00Z',
+    by: 'pavo',
+    why: 'The river board asks whether the mast could be painted, so that it is seen less from the path.',
+    urgency: 'whenever it fits',
+    lines: [{ relation: 'shows in', item: 'FM-2100' }],
+    moves: [
+      {
+        ...moved('2026-10-09T09:20:00Z', 'maren', 'refuse', 'refused …', 'raised', 'refused'),
+        reason: 'Paint would hide cracks at the welds; a mast anodised dark may be an order of its own',
+      },
+    ],
+  },
+  {
     kind: 'derive',
     at: '2026-10-12T08:15:00Z',
     by: 'ines',
@@ -483,6 +632,25 @@ export const HISTORY: readonly HistoryStep[] = [
     by: 'teodor',
     items: ['FM-4110'],
     reason: 'Anodes last one year only: 2 kg instead of 1.2',
+  },
+  {
+    ...change('request', 'CR-0004', 'Splashes are lost from the funnel'),
+    at: '2026-11-19T15:10:00Z',
+    by: 'maren',
+    why: 'In the heavy rain of the ninth the gauge measured 11 % less than the two beside it. Splashes leave the funnel over its edge.',
+    urgency: 'at once',
+    lines: [{ relation: 'shows in', item: 'FM-1300' }],
+  },
+  {
+    ...change('order', 'CO-0003', 'Anodes that last two winters'),
+    at: '2026-11-23T13:10:00Z',
+    by: 'teodor',
+    why: 'The anodes of 1.2 kg are gone after one winter. At the current that was measured, 2 kg last two of them.',
+    urgency: 'soon',
+    owner: 'teodor',
+    until: '2026-12-18',
+    lines: [{ relation: 'affects', item: 'FM-4110' }],
+    tasks: [{ key: 'foundry', what: 'Ask the foundry for 2 kg anodes', who: 'pavo', until: '2026-12-04' }],
   },
   {
     kind: 'check',

@@ -4,6 +4,7 @@ import type { Terminal } from './terminal.js';
 import { audit } from './verbs/audit.js';
 import { checkIn } from './verbs/check-in.js';
 import { bill } from './verbs/bill.js';
+import { change } from './verbs/change.js';
 import { compare } from './verbs/compare.js';
 import { agree, sendBack, sheet, waits } from './verbs/check.js';
 import { bringBack, catchUp, checkOut, history, holds, inbox, letGo, revise, step } from './verbs/custody.js';
@@ -40,6 +41,7 @@ const VERBS = new Map<string, Verb>([
   ['made', made],
   ['used', used],
   ['bill', bill],
+  ['change', change],
   ['compare', compare],
   ['begin', begin],
   ['derive', derive],

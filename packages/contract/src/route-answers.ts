@@ -249,6 +249,7 @@ export interface RouteAnswers {
   'POST /api/change/join': null;
   'GET /api/change/redline': RedlineAnswer;
   'GET /api/change/redline/file': Uint8Array;
+  'GET /api/change.xsd': string;
   'GET /api/change/map': ChangeMapAnswer;
   'GET /api/tasks': readonly MyTaskRow[];
   'GET /api/lifecycles': LifecyclesAnswer;

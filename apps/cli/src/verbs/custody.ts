@@ -20,7 +20,7 @@ function told(answer: CustodyAnswer, did: string): Answer {
 interface ListVerb {
   readonly name: string;
   readonly about: string;
-  readonly path: '/api/holds/let-go' | '/api/revise' | '/api/catch-up';
+  readonly path: '/api/holds/let-go' | '/api/catch-up';
   readonly did: string;
 }
 
@@ -43,12 +43,20 @@ export const letGo = listVerb({
   path: '/api/holds/let-go',
   did: 'let go',
 });
-export const revise = listVerb({
-  name: 'revise',
-  about: 'Open the next revision of released items',
-  path: '/api/revise',
-  did: 'opened',
-});
+export const revise: Verb = {
+  usage: 'revise NUMBER … [--reason R] [--for ORDER]',
+  about: 'Open the next revision of released items, and work on it for a change order',
+  async run(args, { connect }): Promise<Answer> {
+    const options = { reason: { type: 'string' }, for: { type: 'string' } } as const;
+    const parsed = parseVerb(args, options, { min: 1, max: 10_000 }, revise.usage);
+    const request = {
+      items: parsed.positionals,
+      reason: parsed.text('reason') ?? '',
+      change: parsed.text('for') ?? '',
+    };
+    return told(await (await connect()).send('POST', '/api/revise', request), 'opened');
+  },
+};
 export const catchUp = listVerb({
   name: 'catchup',
   about: 'Record the newest versions in held items',
@@ -57,19 +65,21 @@ export const catchUp = listVerb({
 });
 
 export const checkOut: Verb = {
-  usage: 'checkout NUMBER … [--levels N|all] [--reason R]',
-  about: 'Hold items for change, with so many levels below',
+  usage: 'checkout NUMBER … [--levels N|all] [--reason R] [--for ORDER]',
+  about: 'Hold items for change, with so many levels below, and for a change order',
   async run(args, { connect }): Promise<Answer> {
     const parsed = parseVerb(
       args,
-      { levels: { type: 'string' }, reason: { type: 'string' } },
+      { levels: { type: 'string' }, reason: { type: 'string' }, for: { type: 'string' } },
       { min: 1, max: 10_000 },
       checkOut.usage,
     );
     const client = await connect();
     const items = await withLevels(client, parsed.positionals, parsed.text('levels'));
     return told(
-      await client.send('POST', '/api/holds', { items, reason: parsed.text('reason') ?? '' }),
+      await client.send('POST', '/api/holds', {
+        ...{ items, reason: parsed.text('reason') ?? '', change: parsed.text('for') ?? '' },
+      }),
       'held',
     );
   },

@@ -208,6 +208,7 @@ const OTHERS: Readonly<Partial<Record<Route, ReturnType<Sample>>>> = {
   'POST /api/intakes/archive': { query: 'place=/open', body: new Uint8Array(0) },
   'GET /api/intakes/:id': {},
   'GET /api/bill.xsd': {},
+  'GET /api/change.xsd': {},
   'GET /api/build/template': {},
   'GET /api/settings/readiness': {},
   'PUT /api/settings/readiness': { body: { rules: ['account'] } },

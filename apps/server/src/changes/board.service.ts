@@ -6,6 +6,7 @@ import {
   stateNamed,
   type ChangeKind,
   type Lane,
+  type StepBy,
   type Urgency,
 } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
@@ -124,14 +125,9 @@ export class BoardService {
             : rightFor(at.diagram, step) === 'release',
         );
         const signed = new Set(at.given.map(({ name }) => name));
-        const who = wanted.flatMap((step) => step.signatures?.of ?? step.who);
         const more = signed.size > 0 ? ` (after ${[...signed].join(', ')})` : '';
-        return [
-          id,
-          who.length === 0
-            ? []
-            : [`${sayWho([...new Map(who.map((each) => [sayWho([each]), each])).values()])}${more}`],
-        ];
+        const who = distinct(wanted.flatMap((step) => step.signatures?.of ?? step.who));
+        return [id, who.length === 0 ? [] : [`${who.join(' / ')}${more}`]];
       }),
     );
   }
@@ -176,6 +172,12 @@ export class BoardService {
     );
     return rows.length > 0 ? rows.map(({ id }) => id) : [item];
   }
+}
+
+/** In words, each once; administrators may do most things, and are named only where nobody else is. */
+function distinct(who: readonly StepBy[]): string[] {
+  const others = who.filter((each) => each.kind !== 'role' || each.role !== 'administrator');
+  return [...new Set((others.length > 0 ? others : who).map((each) => sayWho([each])))];
 }
 
 /** States one after another: where it began until the first move, then where each move led. */

@@ -1,4 +1,4 @@
-import { Controller, Res, type StreamableFile } from '@nestjs/common';
+import { Controller, Header, Res, type StreamableFile } from '@nestjs/common';
 import type {
   ChangeMade,
   ChangeMakesRequest,
@@ -15,6 +15,7 @@ import type {
   SaveChangeRequest,
   TickTaskRequest,
 } from '@stem-trace/contract';
+import { CHANGE_XSD } from '@stem-trace/formats';
 import type { Response } from 'express';
 import type { Person } from '../database/entities/person.js';
 import { Caller } from '../serve/access.guard.js';
@@ -96,6 +97,12 @@ export class ChangesController {
     @Res({ passthrough: true }) response: Response,
   ): Promise<StreamableFile> {
     return sendFile(response, await this.work.ask('redline file', request, person));
+  }
+
+  @Serve('GET /api/change.xsd')
+  @Header('Content-Type', 'application/xml')
+  schema(): string {
+    return CHANGE_XSD;
   }
 
   @Serve('GET /api/change/map')

@@ -103,7 +103,7 @@ export class ChangesService {
       const answered = said.lines.flatMap(({ relation, itemId: id }) => (relation === 'answers' ? id : []));
       const requests = items.filter(({ itemId: id }) => answered.includes(id));
       if (requests.length > 0)
-        await this.lifecycle.takeOn(manager, requests, `Taken on with ${scheme}`, person);
+        await this.lifecycle.takeOn(manager, requests, `Taken on with ${scheme}`, { person, at });
       await announce(manager, 'items', 'notices', 'changes');
       return { number: scheme, version };
     });

@@ -1,7 +1,21 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { Grant, ItemClass, NumberScheme, PropertyDefinition } from '@stem-trace/core';
-import type { DemoPerson, DeriveRequest, NewMarkRequest, OrderRequest } from '@stem-trace/contract';
+import type {
+  ChangeKind,
+  ChangeRelation,
+  ChangeTask,
+  Grant,
+  ItemClass,
+  NumberScheme,
+  PropertyDefinition,
+} from '@stem-trace/core';
+import type {
+  ChangeInput,
+  DemoPerson,
+  DeriveRequest,
+  NewMarkRequest,
+  OrderRequest,
+} from '@stem-trace/contract';
 import type { Recipe } from '@stem-trace/core/recipes';
 import { countRows } from '../database/read-rows.js';
 import type { DataSource, EntityManager } from 'typeorm';
@@ -68,6 +82,37 @@ export interface DemoCheck extends Happened {
     readonly answer: string;
     readonly answeredAt: string;
   };
+}
+
+/** A change request or order, with the revisions that it makes and how it went on. */
+export interface DemoChange
+  extends Happened, Pick<ChangeInput, 'why' | 'urgency' | 'owner' | 'until' | 'costs'> {
+  readonly kind: 'change';
+  readonly change: ChangeKind;
+  readonly number: string;
+  readonly name: string;
+  readonly lines: readonly {
+    readonly relation: ChangeRelation;
+    readonly item: string;
+    readonly note?: string;
+  }[];
+  readonly tasks: readonly (ChangeTask & { readonly doneAt?: string })[];
+  /** Numbers; of each the newest revision of that time. */
+  readonly makes: readonly string[];
+  readonly moves: readonly DemoMove[];
+}
+
+/** A step as it was taken. */
+export interface DemoMove {
+  readonly at: string;
+  /** Login. */
+  readonly by: string;
+  readonly step: string;
+  /** `sent … back` */
+  readonly done: string;
+  readonly from: string;
+  readonly to: string;
+  readonly reason: string;
 }
 
 export interface DemoShutPlace extends Happened {
@@ -139,6 +184,7 @@ export type DemoStep =
   | DemoDerivation
   | DemoHold
   | DemoWithdrawal
+  | DemoChange
   | DemoCheck
   | DemoShutPlace
   | DemoBill;

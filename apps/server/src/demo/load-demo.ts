@@ -16,6 +16,7 @@ import { IntakeService } from '../intake/intake.service.js';
 import { WorkHost } from '../work/work-host.js';
 import { recordQuietly } from '../trail/record.js';
 import { makeBill } from './demo-bill.js';
+import { change } from './demo-change.js';
 import { check } from './demo-check.js';
 import { drawOn } from './demo-marks.js';
 import { fulfilWishes } from './demo-wishes.js';
@@ -141,6 +142,9 @@ async function takeStep(app: INestApplication, context: StepContext): Promise<vo
     case 'check':
       await check(database, step, person, context.people);
       return;
+    case 'change':
+      await change(app, step, person, context.people);
+      return;
     case 'bill':
       await makeBill(app, step, person);
       return;
@@ -248,7 +252,7 @@ async function withdraw(
 async function release(database: DataSource, which: DemoFolder['release']): Promise<void> {
   await database.query(
     `UPDATE revision r SET state = 'released' FROM item i JOIN version v ON v.id = i.newest_version_id
-     WHERE r.id = v.revision_id AND ($1 OR i.number = ANY($2::text[]))`,
+     WHERE r.id = v.revision_id AND i.kind NOT IN ('request', 'order') AND ($1 OR i.number = ANY($2::text[]))`,
     [which === 'all', which === 'all' ? [] : which],
   );
   await database.query(

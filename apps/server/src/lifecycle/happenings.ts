@@ -14,12 +14,14 @@ export async function happening(
     stated,
     told,
     sheet,
+    at,
   }: {
     person: Person;
     reason: string;
     stated: ReadonlyMap<string, string>;
     told: ToldOfSteps;
     sheet: string | null;
+    at: Date;
   },
 ): Promise<Happening> {
   const { item } = target;
@@ -30,7 +32,7 @@ export async function happening(
     ...{ step: step.name, from: item.state, to: step.to, version: item.label, reason },
     ...(statement === undefined ? {} : { statement }),
   };
-  const common = { personId: person.id, itemId: item.itemId, detail };
+  const common = { personId: person.id, itemId: item.itemId, detail, at };
   if (kind === 'taken')
     return {
       ...common,

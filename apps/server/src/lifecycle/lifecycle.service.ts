@@ -59,6 +59,7 @@ export class LifecycleService {
     first: readonly StepTarget[],
     request: StepRequest,
     person: Person,
+    at = new Date(),
   ): Promise<StepAnswer> {
     await lockItems(
       manager,
@@ -70,7 +71,7 @@ export class LifecycleService {
     const refused = causes(settled.refused);
     if (refused.length > 0 && (!request.leavesOut || settled.going.length === 0))
       throw new ProblemError('STEP_REFUSED', `${refused.join('; ')}. Nothing was changed.`, refused);
-    const sheet = await this.carryOut(manager, settled, request, person);
+    const sheet = await this.carryOut(manager, settled, { ...request, at }, person);
     await announce(manager, 'items', 'notices', 'changes');
     return answerOf(settled, sheet);
   }
@@ -85,7 +86,7 @@ export class LifecycleService {
     manager: EntityManager,
     requests: readonly DescribedVersion[],
     reason: string,
-    person: Person,
+    { person, at }: { readonly person: Person; readonly at: Date },
   ): Promise<void> {
     const book = await stateBook(manager);
     const standings = await standingsOf(manager, requests);
@@ -100,12 +101,17 @@ export class LifecycleService {
           'STEP_REFUSED',
           `${number} is ${state}, and cannot be taken on from there. Nothing was changed.`,
         );
-      await this.takeUnsigned(manager, { items: [number], step: step.name, reason }, person);
+      await this.takeUnsigned(manager, { items: [number], step: step.name, reason }, person, at);
     }
   }
 
   /** In the caller's turn. @throws ProblemError STEP_REFUSED, also for a step that is signed: nobody signs without the password */
-  async takeUnsigned(manager: EntityManager, request: StepRequest, person: Person): Promise<StepAnswer> {
+  async takeUnsigned(
+    manager: EntityManager,
+    request: StepRequest,
+    person: Person,
+    at = new Date(),
+  ): Promise<StepAnswer> {
     const targets = await this.judging.targetsOf(manager, request, person);
     const signed = targets.find(({ step }) => step?.signatures);
     if (signed)
@@ -113,7 +119,7 @@ export class LifecycleService {
         'STEP_REFUSED',
         `${signed.item.number}: ${request.step} is signed; take it by itself. Nothing was changed.`,
       );
-    return this.takeWithin(manager, targets, request, person);
+    return this.takeWithin(manager, targets, request, person, at);
   }
 
   /**
@@ -157,7 +163,7 @@ export class LifecycleService {
   private async carryOut(
     manager: EntityManager,
     { going, below, contents, book }: Settled,
-    { reason, zone = '' }: StepRequest,
+    { reason, zone = '', at }: StepRequest & { readonly at: Date },
     person: Person,
   ): Promise<string | null> {
     const signing = going.filter(({ step }) => step.signatures);
@@ -170,7 +176,7 @@ export class LifecycleService {
       })),
       {
         step: new Map(signing.map(({ target, step }) => [target.item.itemId, step])),
-        ...{ person, zone, contents, at: new Date() },
+        ...{ person, zone, contents, at },
       },
     );
     const taken = going.filter(({ kind }) => kind === 'taken');
@@ -209,7 +215,7 @@ export class LifecycleService {
     const happened: Happening[] = [];
     const told = new ToldOfSteps(manager, this.rights);
     for (const each of going.filter(({ kind, step }) => kind !== 'waits' || step.signatures))
-      happened.push(await happening(each, { person, reason, stated, told, sheet }));
+      happened.push(await happening(each, { person, reason, stated, told, sheet, at }));
     await record(manager, sheet === null ? happened : toldOnce(happened));
     return sheet;
   }

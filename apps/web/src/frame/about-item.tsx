@@ -1,5 +1,5 @@
 import type { ItemView } from '@stem-trace/contract';
-import { quoted, sayValue, type PropertyValue, type Relation } from '@stem-trace/core';
+import { isChange, quoted, sayValue, type PropertyValue, type Relation } from '@stem-trace/core';
 import { ArrowLeftRight, Blocks, Box, Download, Expand, GitFork, Replace, Route, Shapes } from 'lucide-react';
 import { useState } from 'react';
 import { Link, useLocation } from 'react-router';
@@ -69,6 +69,12 @@ function Ways({ item, canLook }: { readonly item: ItemView; readonly canLook: bo
   const [isLikeShown, showLike] = useState(false);
   const [isFetching, fetchIt] = useState(false);
   const reference = item.shown === item.version ? item.number : `${item.number}@${item.shown}`;
+  if (isChange(item.kind))
+    return (
+      <Actions>
+        <Onwards item={item} reference={reference} />
+      </Actions>
+    );
   const previous = item.versions[item.versions.findIndex(({ version }) => version === item.shown) + 1];
   return (
     <Actions>

@@ -1,5 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query';
 import type { ItemView, OfferedStep } from '@stem-trace/contract';
+import { isChange } from '@stem-trace/core';
 import {
   Bell,
   BellOff,
@@ -108,7 +109,7 @@ export function CustodyActions({ item }: { readonly item: ItemView }): React.JSX
 
 function CheckOutButton({ item, deeds, mayChange, ask }: Acting): React.JSX.Element | null {
   const lane = useStates().get(item.state)?.lane;
-  if (item.heldBy || !mayChange || lane !== 'open' || item.carrier) return null;
+  if (item.heldBy || !mayChange || lane !== 'open' || item.carrier || isChange(item.kind)) return null;
   return (
     <QuietButton isDisabled={deeds.isBusy} onPress={() => ask('what to check out')}>
       <LockKeyhole size={15} aria-hidden /> Check out …
@@ -141,7 +142,7 @@ function StepButtons({ item, deeds, mayChange, ask }: Acting): React.JSX.Element
   const lane = useStates().get(item.state)?.lane;
   return (
     <>
-      {lane === 'locked' && mayChange && !item.carrier ? (
+      {lane === 'locked' && mayChange && !item.carrier && !isChange(item.kind) ? (
         <QuietButton isDisabled={deeds.isBusy} onPress={() => ask('why to revise')}>
           <PencilLine size={15} aria-hidden /> Revise …
         </QuietButton>

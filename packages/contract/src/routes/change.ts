@@ -74,6 +74,13 @@ export const CHANGE_ROUTES = {
     wants: 'see',
     answer: { media: 'application/octet-stream' },
   },
+  'GET /api/change.xsd': {
+    does: 'The schema of change notices in XML',
+    room: 'changes',
+    status: 200,
+    wants: 'signed in',
+    answer: { media: 'application/xml' },
+  },
   'GET /api/change/map': {
     does: 'What a change touches, as a net',
     room: 'changes',

@@ -6,7 +6,7 @@ import { attempt, rightFor, stepsNow, type StepTaker } from './standing.js';
 import { byAttention, refuseChange } from './states.js';
 import { revisionCode } from './revision-scheme.js';
 
-const STATES = [...SHIPPED_STATES.keys()];
+const STATES = SHIPPED.states.map(({ name }) => name);
 
 describe('the lifecycle that ships', () => {
   it.each<[string, LifecycleRole, string[]]>([

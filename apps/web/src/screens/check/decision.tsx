@@ -30,13 +30,20 @@ export function Decision({ sheet, open }: DecisionProps): React.JSX.Element | nu
         <Line>
           <Mono>{open.number}</Mono>
           {open.steps.map((step) => (
-            <Button key={step.name} onPress={() => decide({ items: [open.number], step })}>
+            <Button
+              key={step.name}
+              isDisabled={open.kind === 'order' && unseen.length > 0}
+              onPress={() => decide({ items: [open.number], step })}
+            >
               <Stamp size={14} aria-hidden /> {capital(step.name)} …
             </Button>
           ))}
         </Line>
       ) : null}
-      {waiting.length > 1 ? (
+      {open?.kind === 'order' && waiting.length > 1 ? (
+        <Soft>It decides about all that it makes, together: open all of it first.</Soft>
+      ) : null}
+      {waiting.length > 1 && !waiting.some(({ kind }) => kind === 'order') ? (
         <Line>
           <span>All opened</span>
           {forAll.map(({ step, items }) => (

@@ -1,11 +1,15 @@
 /** One item of a check sheet: what was raised, what changed since its last release, and its file. */
 import type { SheetItem } from '@stem-trace/contract';
+import { isChange } from '@stem-trace/core';
 import { useQuery } from '@tanstack/react-query';
+import { Link } from 'react-router';
 import styled from 'styled-components';
+import { changeAddress } from '../../frame/addresses.js';
 import { itemQuery } from '../../api/queries.js';
 import { Mono, Soft, Trouble } from '../../ui/controls.js';
 import { StateGlyph } from '../../ui/glyphs.js';
 import { When } from '../../ui/when.js';
+import { Redline } from '../change/one/redline.js';
 import { LookFile } from '../look/look-file.js';
 import { Changes } from './changes.js';
 import { Points } from './points.js';
@@ -30,9 +34,18 @@ export function ItemSheet({ sheet, item }: ItemSheetProps): React.JSX.Element {
         <SeenBy item={item} />
       </Sheet>
       {view.error ? <Trouble>{view.error.message}</Trouble> : null}
-      <Picture aria-label={`The file of ${number}`}>
-        {view.data ? <LookFile item={view.data} lens="recorded" /> : <Soft>Loading the file …</Soft>}
-      </Picture>
+      {isChange(item.kind) ? (
+        <Wide aria-label={`The redline of ${number}`}>
+          <p>
+            <Link to={changeAddress(number)}>What the change says, its tasks and its costs</Link>
+          </p>
+          <Redline change={number} />
+        </Wide>
+      ) : (
+        <Picture aria-label={`The file of ${number}`}>
+          {view.data ? <LookFile item={view.data} lens="recorded" /> : <Soft>Loading the file …</Soft>}
+        </Picture>
+      )}
     </>
   );
 }
@@ -69,4 +82,13 @@ const Picture = styled.section`
   flex-direction: column;
   min-height: 620px;
   min-width: 0;
+`;
+const Wide = styled.section`
+  grid-column: 1 / -1;
+  display: grid;
+  gap: 8px;
+  min-width: 0;
+  p {
+    margin: 0;
+  }
 `;

@@ -1,4 +1,4 @@
-import type { CheckRow, HoldRow, NoticeRow, SavedRow, SheetRow } from '@stem-trace/contract';
+import type { CheckRow, HoldRow, MyTaskRow, NoticeRow, SavedRow, SheetRow } from '@stem-trace/contract';
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, type ReactNode } from 'react';
 import { Link, useNavigate } from 'react-router';
@@ -6,7 +6,8 @@ import styled from 'styled-components';
 import { checksQuery, holdsQuery, noticesQuery } from '../../api/custody.js';
 import { sheetsQuery } from '../../api/sheets.js';
 import { savedQuery } from '../../api/find.js';
-import { checkAddress, traceAddress } from '../../frame/addresses.js';
+import { tasksQuery } from '../../api/changes.js';
+import { changeAddress, checkAddress, traceAddress } from '../../frame/addresses.js';
 import { useDesk, type TrayItem } from '../../frame/desk.js';
 import { ItemPicker } from '../../frame/item-picker.js';
 import { usePerson } from '../../frame/person.js';
@@ -106,6 +107,7 @@ function PointingGrid<Row>({
 type WaitingRow =
   | { readonly kind: 'sheet'; readonly row: SheetRow }
   | { readonly kind: 'check'; readonly row: CheckRow }
+  | { readonly kind: 'task'; readonly row: MyTaskRow }
   | { readonly kind: 'notice'; readonly row: NoticeRow };
 
 const WAITING: readonly GridColumn<WaitingRow>[] = [
@@ -121,13 +123,25 @@ const WAITING: readonly GridColumn<WaitingRow>[] = [
     width: '112px',
     cell: ({ kind, row }) => (
       <Soft>
-        <When at={kind === 'notice' ? row.at : row.sentAt} />
+        {kind === 'task' ? (
+          row.until === '' ? null : (
+            `by ${row.until}`
+          )
+        ) : (
+          <When at={kind === 'notice' ? row.at : row.sentAt} />
+        )}
       </Soft>
     ),
   },
 ];
 
 function Waits({ kind, row }: WaitingRow): React.JSX.Element {
+  if (kind === 'task')
+    return (
+      <span title={`${row.change} ${row.name}`}>
+        <AttentionMark>task</AttentionMark> {row.what} <Soft>— {row.change}</Soft>
+      </span>
+    );
   if (kind === 'notice')
     return (
       <span title={row.says}>
@@ -152,11 +166,13 @@ function Waits({ kind, row }: WaitingRow): React.JSX.Element {
 function useWaiting(): readonly WaitingRow[] {
   const checks = useQuery(checksQuery).data ?? [];
   const sheets = useQuery(sheetsQuery).data ?? [];
+  const tasks = useQuery(tasksQuery).data ?? [];
   const notices = useQuery(noticesQuery).data?.rows ?? [];
   return [
     ...sheets.filter(({ isMine }) => isMine).map((row) => ({ kind: 'sheet', row }) as const),
     // Sent before there were sheets.
     ...checks.filter(({ sheet }) => sheet === null).map((row) => ({ kind: 'check', row }) as const),
+    ...tasks.map((row) => ({ kind: 'task', row }) as const),
     ...notices
       .filter(({ read, asks }) => !read || asks !== null)
       .map((row) => ({ kind: 'notice', row }) as const),
@@ -169,11 +185,14 @@ function Waiting({ rows }: { readonly rows: readonly WaitingRow[] }): React.JSX.
     <Panel
       title={`Waiting for me: ${rows.length}`}
       rows={rows}
-      keyOf={({ kind, row }) => `${kind} ${kind === 'check' ? row.number : row.id}`}
+      keyOf={keyOfWaiting}
       columns={WAITING}
-      numberOf={({ kind, row }) => (kind === 'sheet' ? '' : (row.number ?? ''))}
+      numberOf={({ kind, row }) =>
+        kind === 'sheet' ? '' : kind === 'task' ? row.change : (row.number ?? '')
+      }
       onOpen={({ kind, row }) => {
         if (kind === 'sheet') void navigate(checkAddress(row.id));
+        else if (kind === 'task') void navigate(changeAddress(row.change));
         else if (kind === 'check') void navigate(traceAddress(row.number));
         else if (row.asks !== null) void navigate('/work');
         else void navigate(row.address ?? (row.number === null ? '/work' : traceAddress(row.number)));
@@ -187,6 +206,17 @@ function Waiting({ rows }: { readonly rows: readonly WaitingRow[] }): React.JSX.
       takesFocus
     />
   );
+}
+
+function keyOfWaiting({ kind, row }: WaitingRow): string {
+  switch (kind) {
+    case 'task':
+      return `task ${row.change} ${row.task}`;
+    case 'check':
+      return `check ${row.number}`;
+    default:
+      return `${kind} ${row.id}`;
+  }
 }
 
 const HELD: readonly GridColumn<HoldRow>[] = [

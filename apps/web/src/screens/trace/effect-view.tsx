@@ -1,7 +1,7 @@
 import { parseReference, type EffectAnswer, type EffectPart, type EffectRow } from '@stem-trace/contract';
 import { refuseChange, type StateBook } from '@stem-trace/core';
 import { useQuery } from '@tanstack/react-query';
-import { Bell, Download, LogOut, Package } from 'lucide-react';
+import { Bell, Download, LogOut, Package, Wrench } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { ToggleButton as AriaToggle } from 'react-aria-components';
 import { useNavigate, useSearchParams } from 'react-router';
@@ -22,6 +22,7 @@ import { downloadCsv } from '../../ui/download.js';
 import { colour } from '../../ui/theme.js';
 import { Tick } from '../../ui/tick.js';
 import { useTable } from '../../ui/use-table.js';
+import { NewOrderDialog } from '../change/new-order-dialog.js';
 import { BesidesNote } from './besides-note.js';
 import { sayCount } from './say-numbers.js';
 
@@ -162,6 +163,7 @@ function ForAll({ rows, name, deeds }: ForAllProps): React.JSX.Element {
   const free = lines.flatMap(({ number, refusal }) => (refusal === undefined ? [number] : []));
   const isEmpty = rows.length === 0;
   const [isAsking, ask] = useState(false);
+  const [isOrdering, order] = useState(false);
   return (
     <Line>
       {isAsking ? (
@@ -195,6 +197,16 @@ function ForAll({ rows, name, deeds }: ForAllProps): React.JSX.Element {
       >
         <Package size={15} aria-hidden /> All into the tray
       </Button>
+      <Button isDisabled={isViewer} onPress={() => order(true)}>
+        <Wrench size={15} aria-hidden /> Make a change order …
+      </Button>
+      {isOrdering ? (
+        <NewOrderDialog
+          requests={[]}
+          affects={[parseReference(name).number, ...rows.map(({ number }) => number)]}
+          onClose={() => order(false)}
+        />
+      ) : null}
       <Button isDisabled={isEmpty} onPress={() => download(rows, name)}>
         <Download size={15} aria-hidden /> CSV
       </Button>

@@ -177,7 +177,7 @@ const Line = styled.div`
 `;
 const Upper = styled.div`
   display: grid;
-  grid-template-columns: minmax(0, 1.15fr) minmax(0, 1fr);
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1.15fr);
   gap: 12px;
   @media (max-width: 1100px) {
     grid-template-columns: minmax(0, 1fr);

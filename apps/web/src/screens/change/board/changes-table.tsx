@@ -41,7 +41,7 @@ const MINOR: readonly GridColumn<ChangeRow>[] = [
   {
     key: 'affects',
     title: 'Affects',
-    width: '72px',
+    width: '64px',
     align: 'right',
     isMinor: true,
     sortBy: ({ affects }) => affects,
@@ -50,19 +50,11 @@ const MINOR: readonly GridColumn<ChangeRow>[] = [
   {
     key: 'makes',
     title: 'Makes',
-    width: '72px',
+    width: '60px',
     align: 'right',
     isMinor: true,
     sortBy: ({ makes }) => makes,
     cell: ({ makes }) => (makes === 0 ? '' : makes),
-  },
-  {
-    key: 'urgency',
-    title: 'Urgency',
-    width: '120px',
-    isMinor: true,
-    sortBy: ({ urgency }) => urgency,
-    cell: ({ urgency }) => <Soft>{urgency}</Soft>,
   },
 ];
 
@@ -71,7 +63,7 @@ function columnsAt(now: number): readonly GridColumn<ChangeRow>[] {
     {
       key: 'number',
       title: 'Number',
-      width: '104px',
+      width: '100px',
       sortBy: ({ number }) => number,
       cell: ({ number, state }) => (
         <>
@@ -79,12 +71,20 @@ function columnsAt(now: number): readonly GridColumn<ChangeRow>[] {
         </>
       ),
     },
-    nameColumn('minmax(150px, 1.4fr)', ({ name }) => name),
+    {
+      ...nameColumn<ChangeRow>('minmax(150px, 1.5fr)', ({ name }) => name),
+      cell: ({ name, urgency }) => (
+        <>
+          {urgency === 'at once' ? <AttentionMark style={{ flex: 'none' }}>{urgency}</AttentionMark> : null}{' '}
+          <MiddleCut text={name} />
+        </>
+      ),
+    },
     { key: 'state', title: 'State', width: '92px', sortBy: ({ state }) => state, cell: ({ state }) => state },
     {
       key: 'age',
       title: 'Days in it',
-      width: '84px',
+      width: '80px',
       align: 'right',
       sortBy: (row) => ageDays(sinceOf(row), now),
       cell: (row) => <Mono>{ageDays(sinceOf(row), now)}</Mono>,
@@ -92,7 +92,7 @@ function columnsAt(now: number): readonly GridColumn<ChangeRow>[] {
     {
       key: 'until',
       title: 'Due',
-      width: '150px',
+      width: '168px',
       sortBy: ({ until }) => until,
       cell: (row) => <Due row={row} now={now} />,
     },
@@ -101,7 +101,7 @@ function columnsAt(now: number): readonly GridColumn<ChangeRow>[] {
       title: 'Waits for',
       width: 'minmax(110px, 1fr)',
       sortBy: ({ waitsFor }) => waitsFor.join(', '),
-      cell: ({ waitsFor }) => <MiddleCut text={waitsFor.join(', ')} />,
+      cell: ({ waitsFor }) => <Soft title={waitsFor.join(', ')}>{waitsFor.join(', ')}</Soft>,
     },
     ...MINOR,
   ];

@@ -6,6 +6,7 @@ import { Bar, BarChart, Legend, XAxis, YAxis } from 'recharts';
 import styled from 'styled-components';
 import { useChangeSearch } from '../../../frame/addresses.js';
 import { Mono, Soft } from '../../../ui/controls.js';
+import { useStates } from '../../../ui/states.js';
 import { colour } from '../../../ui/theme.js';
 import { forFigures, NO_PRODUCT, NOBODY } from './board-filter.js';
 
@@ -15,7 +16,7 @@ export interface FiguresProps {
 }
 
 const WEEKS = 12;
-const SHOWN = 5;
+const SHOWN = 3;
 const DAYS = new Intl.NumberFormat('en-GB', { maximumFractionDigits: 1 });
 
 export function Figures({ rows, now }: FiguresProps): React.JSX.Element {
@@ -30,16 +31,22 @@ export function Figures({ rows, now }: FiguresProps): React.JSX.Element {
       waits: sharesBy(open, (each) => each.waitsFor, NOBODY),
     };
   }, [rows, now]);
+  const book = useStates();
+  const order = [...book.keys()];
   const openList = (of: readonly string[]): void => change({ of: of.join(','), state: '', done: 'yes' });
   return (
     <Frame>
       <Weeks weeks={weeks} onOpen={openList} />
       <Shares
-        title="Days in a state (half are shorter)"
-        rows={times.map(({ state, medianDays, longestDays, changes }) => ({
-          ...{ name: state, size: medianDays, changes },
-          says: `${DAYS.format(medianDays)} (up to ${DAYS.format(longestDays)})`,
-        }))}
+        title="Days in a state, half are shorter"
+        most={5}
+        rows={times
+          .filter(({ state }) => !isFinished(book.get(state)?.lane ?? 'open'))
+          .sort((one, other) => order.indexOf(one.state) - order.indexOf(other.state))
+          .map(({ state, medianDays, longestDays, changes }) => ({
+            ...{ name: state, size: medianDays, changes },
+            says: `${DAYS.format(medianDays)} (up to ${DAYS.format(longestDays)})`,
+          }))}
         onOpen={({ changes }) => openList(changes)}
       />
       <Shares
@@ -113,8 +120,8 @@ function WeekBars({ weeks, onOpen }: WeeksProps): React.JSX.Element {
   return (
     <div aria-hidden>
       <BarChart
-        width={244}
-        height={104}
+        width={196}
+        height={86}
         data={data}
         accessibilityLayer={false}
         margin={{ left: -34, right: 4, top: 4, bottom: 0 }}
@@ -148,8 +155,10 @@ function Shares({
   title,
   rows,
   onOpen,
+  most: shown = SHOWN,
 }: {
   readonly title: string;
+  readonly most?: number;
   readonly rows: readonly Figure[];
   readonly onOpen: (row: Figure) => void;
 }): React.JSX.Element {
@@ -158,7 +167,7 @@ function Shares({
     <Figured aria-label={title}>
       <figcaption>{title}</figcaption>
       <Bars>
-        {rows.slice(0, SHOWN).map((row) => (
+        {rows.slice(0, shown).map((row) => (
           <li key={row.name}>
             <Opens type="button" onClick={() => onOpen(row)} title={`${row.name}: ${row.changes.join(', ')}`}>
               <i style={{ width: `${(row.size / most) * 100}%` }} />
@@ -168,7 +177,7 @@ function Shares({
           </li>
         ))}
       </Bars>
-      {rows.length > SHOWN ? <Soft>and {rows.length - SHOWN} more</Soft> : null}
+      {rows.length > shown ? <Soft>and {rows.length - shown} more</Soft> : null}
       {rows.length === 0 ? <Soft>nothing is open</Soft> : null}
     </Figured>
   );
@@ -176,8 +185,9 @@ function Shares({
 
 const Frame = styled.section`
   display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(230px, 1fr));
-  gap: 10px 16px;
+  grid-template-columns: repeat(auto-fit, minmax(190px, 1fr));
+  gap: 6px 16px;
+  align-content: start;
   padding: 10px 12px;
   background: ${colour.raised};
   border: 1px solid ${colour.line};
@@ -208,6 +218,7 @@ const Bars = styled.ul`
   margin: 0;
   padding: 0;
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 2px;
   button {
     position: relative;

@@ -28,7 +28,7 @@ interface Mark {
 
 /** Beyond, marks of a strip lie over each other. */
 const MOST_LEVELS = 4;
-const MARK_SHARE = 0.052;
+const MARK_SHARE = 0.15;
 
 export function Strips({ rows, now }: StripsProps): React.JSX.Element {
   const book = useStates();
@@ -52,7 +52,7 @@ export function Strips({ rows, now }: StripsProps): React.JSX.Element {
                 key={row.number}
                 to={changeAddress(row.number)}
                 data-late={late > 0 || undefined}
-                style={{ left: `${at * 91}%`, top: 3 + level * 17 }}
+                style={{ left: `calc(${at} * (100% - 50px))`, top: 3 + level * 17 }}
                 title={`${row.number} ${row.name}: ${sayDays(days)} ${state}${late > 0 ? `, ${sayDays(late)} late` : ''}`}
               >
                 {row.number.replace(/^(.*?)0*(\d+)$/, '$1$2')}
@@ -144,6 +144,7 @@ const Track = styled.div`
 `;
 const MarkLink = styled(Link)`
   position: absolute;
+  white-space: nowrap;
   font: 11px/15px ${font.mono};
   padding: 0 4px;
   border-radius: 2px;

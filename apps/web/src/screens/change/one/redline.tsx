@@ -85,7 +85,7 @@ function Item({ row }: { readonly row: RedlineRow }): React.JSX.Element {
       {whole.length + rows.length > 0 ? <Differences row={row} /> : null}
       {from === null ? null : (
         <Line>
-          <Link to={compareAddress(before, after)}>Compare, row by row</Link>
+          <Link to={compareAddress(before, after)}>Compare all levels, row by row</Link>
           {kind === 'document' || kind === 'bill' ? null : (
             <Link to={lookAtBothAddress(before, after)}>
               {kind === 'drawing' ? 'Both drawings laid over each other' : 'Both models side by side'}
@@ -99,7 +99,7 @@ function Item({ row }: { readonly row: RedlineRow }): React.JSX.Element {
 
 const BY_MARK = new Map(Object.values(SIGN).map((sign) => [sign.mark, sign]));
 
-function Differences({ row: { number, whole, rows } }: { readonly row: RedlineRow }): React.JSX.Element {
+function Differences({ row: { whole, rows } }: { readonly row: RedlineRow }): React.JSX.Element {
   return (
     <table>
       <thead>
@@ -120,7 +120,7 @@ function Differences({ row: { number, whole, rows } }: { readonly row: RedlineRo
             <td>
               <ins>{after}</ins>
             </td>
-            <td>of {number} itself</td>
+            <td />
           </tr>
         ))}
         {rows.map((row, at) => (

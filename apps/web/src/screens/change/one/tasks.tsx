@@ -4,6 +4,7 @@ import { Plus } from 'lucide-react';
 import styled from 'styled-components';
 import { useChangeDeed } from '../../../api/changes.js';
 import { Box, QuietButton, Select, Soft, Trouble } from '../../../ui/controls.js';
+import { DayField } from '../../../ui/day-field.js';
 import { Tick } from '../../../ui/tick.js';
 import { When } from '../../../ui/when.js';
 import type { PartProps } from './change-form.js';
@@ -105,12 +106,12 @@ function TaskFrame({
           </option>
         ))}
       </Select>
-      <Box
-        type="date"
-        aria-label={`Day of task ${at + 1}`}
+      <DayField
+        label={`Day of task ${at + 1}`}
         value={until}
-        onChange={({ target }) => onChange({ until: target.value })}
-        style={{ width: 130 }}
+        onChange={(day) => onChange({ until: day })}
+        isBare
+        mayBeLater
       />
     </Who>
   );

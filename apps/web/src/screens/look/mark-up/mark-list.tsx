@@ -11,6 +11,9 @@ import {
   Soft,
   Trouble,
 } from '../../../ui/controls.js';
+import { lookAddress } from '../../../frame/addresses.js';
+import { usePerson } from '../../../frame/person.js';
+import { RequestDialog } from '../../../frame/request-dialog.js';
 import { colour } from '../../../ui/theme.js';
 import { When } from '../../../ui/when.js';
 import { TONES } from './tones.js';
@@ -203,6 +206,7 @@ function Answers({
             <Button onPress={() => void marks.settle(row, row.settledAt === null)}>
               {row.settledAt === null ? 'Settle' : 'Open again'}
             </Button>{' '}
+            <RequestFromMark row={row} item={marks.answer?.item ?? ''} />
             {isOwn ? <QuietButton onPress={() => void marks.remove(row)}>Take away</QuietButton> : null}
           </div>
           {isOwn ? (
@@ -216,6 +220,31 @@ function Answers({
         </>
       )}
     </Below>
+  );
+}
+
+/** What somebody wrote on a picture becomes a change request, with the mark as evidence. */
+function RequestFromMark({
+  row,
+  item,
+}: {
+  readonly row: MarkUpRow;
+  readonly item: string;
+}): React.JSX.Element | null {
+  const [isAsking, ask] = useState(false);
+  const person = usePerson();
+  if (item === '' || person.role === 'viewer') return null;
+  const evidence = {
+    says: row.words === '' ? `${row.kind} by ${row.by}` : row.words.slice(0, 200),
+    address: lookAddress(`${item}@${row.version}`),
+  };
+  return (
+    <>
+      <QuietButton onPress={() => ask(true)}>Request a change …</QuietButton>
+      {isAsking ? (
+        <RequestDialog items={[item]} why={row.words} evidence={[evidence]} onClose={() => ask(false)} />
+      ) : null}
+    </>
   );
 }
 
