@@ -59,6 +59,8 @@ export interface SheetItem {
   readonly isSeen: boolean;
   readonly seenBy: readonly { readonly by: string; readonly at: string }[];
   readonly points: readonly CheckPointRow[];
+  /** Whether the asker may raise a point about it. */
+  readonly mayRaise: boolean;
   readonly steps: readonly OfferedStep[];
 }
 

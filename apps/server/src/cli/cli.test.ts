@@ -280,11 +280,48 @@ describe('custody', () => {
     });
   });
 
+  it('change', async () => {
+    const made = await json(
+      'change',
+      'new',
+      'request',
+      'Noise',
+      '--why',
+      'It rattles',
+      '--shows',
+      'S-TAIL_ASM',
+    );
+    expect(made).toEqual({ number: 'CR-0001', version: 'A/1' });
+    const order = ['change', 'new', 'order', 'Damp it', '--why', 'Foam', '--answers', 'CR-0001'];
+    expect((await stem([...order, '--affects', 'S-TAIL_ASM'])).out).toBe('CO-0001 A/1\n');
+    expect((await stem(['change', 'list', '--item', 'S-TAIL_ASM'])).out).toMatch(
+      /CO-0001 +order +planned +engineer \/ planner +Damp it\nCR-0001 +request +taken on/,
+    );
+    expect((await stem(['change', 'add', 'CO-0001', 'refers to', 'S-TAIL_ASM'])).out).toBe('CO-0001 A/2\n');
+    expect(await refusal('change', 'add', 'CO-0001', 'likes', 'S-TAIL_ASM')).toContain(
+      "say 'shows in', 'affects'",
+    );
+    expect(await refusal('change', 'new', 'wish', 'x')).toContain('make a request or an order');
+    expect(await refusal('change')).toContain('stem change list');
+    const began = await stem(['change', 'step', 'begin', 'CO-0001']);
+    expect(began.out).toBe('CO-0001 A/2: begin\n');
+    const held = await json('checkout', 'S-TAIL_ASM', '--for', 'CO-0001', '--reason', 'foam');
+    expect(held).toMatchObject({ done: [{ number: 'S-TAIL_ASM' }] });
+    await json('set', 'S-TAIL_ASM', '--property', 'damping=foam');
+    await json('letgo', 'S-TAIL_ASM');
+    const shown = (await stem(['change', 'show', 'CO-0001'])).out;
+    expect(shown).toMatch(/^CO-0001 A\/2 {2}order, under way {2}Damp it\n {2}Foam\n/);
+    expect(shown).toMatch(/makes +S-TAIL_ASM +A\/\d+ → A\/\d+ +draft/);
+    const redline = await stem(['change', 'redline', 'CO-0001', '--xml', join(folder, 'notice.xml')]);
+    expect(redline.out).toMatch(/^S-TAIL_ASM A\/\d+ → A\/\d+: /);
+    expect(readFileSync(join(folder, 'notice.xml'), 'utf8')).toContain('urn:stem-trace:change-notice:1');
+  });
+
   it('verify', async () => {
     expect(await refusal('verify')).toMatch(/Only an administrator/);
     const STEM_TOKEN = await store.tokenFor('dora', 'administrator');
     const { code, out } = await stem(['verify'], { STEM_TOKEN });
-    expect([code, out]).toEqual([0, expect.stringMatching(/^Whole: 15 items, 18 versions/)]);
+    expect([code, out]).toEqual([0, expect.stringMatching(/^Whole: 17 items, 22 versions/)]);
   });
 
   it('audit', async () => {

@@ -101,6 +101,7 @@ export class SheetsService {
           isSeen: seenBy.some(({ login }) => login === person.login),
           seenBy: seenBy.map(({ by, at: when }) => ({ by, at: when })),
           points: points.map((point) => pointRow(point, { sheet: id, placeId, person, rights })),
+          mayRaise: item.isUndecided && rights.may('release', placeId),
           steps: at && item.isUndecided ? offeredAt(at, takerAt(placeId, person, rights)) : [],
         };
       }),

@@ -41,7 +41,10 @@ export function StepDialog({ items, step, onClose }: StepDialogProps): React.JSX
       <p>{step.says}</p>
       {preview.error ? <Trouble>{preview.error.message}</Trouble> : null}
       {preview.data ? (
-        <Consequences preview={preview.data} {...{ choices, choose }} />
+        <>
+          <Along asked={items} preview={preview.data} />
+          <Consequences preview={preview.data} {...{ choices, choose }} />
+        </>
       ) : (
         <Soft>Working out what it touches …</Soft>
       )}
@@ -130,6 +133,31 @@ interface ConsequencesProps {
   readonly preview: StepPreview;
   readonly choices: Choices;
   readonly choose: (choices: Choices) => void;
+}
+
+/** What goes with what was asked for: all that a change order makes, and what was taken along. */
+function Along({
+  asked,
+  preview,
+}: {
+  readonly asked: readonly string[];
+  readonly preview: StepPreview;
+}): React.JSX.Element | null {
+  const named = new Set(asked.map((reference) => reference.split('@')[0]));
+  const along = preview.items.filter(({ number }) => !named.has(number));
+  if (along.length === 0) return null;
+  return (
+    <p>
+      With it:{' '}
+      <Mono>
+        {along
+          .slice(0, SHOWN)
+          .map(({ number, version }) => `${number} ${version}`)
+          .join(', ')}
+      </Mono>{' '}
+      {more(along.length)}
+    </p>
+  );
 }
 
 function Consequences({ preview, choices, choose }: ConsequencesProps): React.JSX.Element {

@@ -25,7 +25,7 @@ const POINT: CheckPointRow = {
 function item(number: string, more: Partial<SheetItem> = {}): SheetItem {
   return {
     ...{ number, name: 'Rod', kind: 'document', version: 'B/1', state: 'in check', isUndecided: true },
-    ...{ released: null, isSeen: false, seenBy: [], points: [], steps: [RELEASE, BACK] },
+    ...{ released: null, isSeen: false, seenBy: [], points: [], steps: [RELEASE, BACK], mayRaise: true },
     versions: [{ version: 'B/1', comment: 'Wider', by: 'Ines Halvorsen', at: '2026-11-23T09:00:00.000Z' }],
     ...more,
   };

@@ -20,7 +20,7 @@ type Writing = { readonly kind: 'raise' } | { readonly kind: 'answer'; readonly 
 export function Points({ sheet, item }: PointsProps): React.JSX.Element | null {
   const deed = useSheetDeed();
   const [writing, write] = useState<Writing>();
-  const mayRaise = item.isUndecided && item.steps.length > 0;
+  const { mayRaise } = item;
   if (item.points.length === 0 && !mayRaise) return null;
   return (
     <Part aria-label="Points">

@@ -76,6 +76,7 @@ it('checks out what is free: neither held nor beyond what one may change', async
   expect(sentTo('/api/holds')[0]?.body).toEqual({
     items: ['STATION', 'MAST', 'BOLT-D'],
     reason: 'Change of BOLT',
+    change: '',
   });
 });
 

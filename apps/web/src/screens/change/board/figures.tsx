@@ -219,13 +219,15 @@ const Bars = styled.ul`
   padding: 0;
   display: grid;
   grid-template-columns: minmax(0, 1fr);
-  gap: 2px;
+  gap: 1px;
   button {
     position: relative;
     display: flex;
     justify-content: space-between;
     gap: 8px;
     width: 100%;
+    min-height: 24px;
+    align-items: center;
     padding: 1px 4px;
     color: ${colour.ink};
     text-align: left;

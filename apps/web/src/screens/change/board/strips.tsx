@@ -46,13 +46,13 @@ export function Strips({ rows, now }: StripsProps): React.JSX.Element {
           >
             <StateGlyph state={state} /> {state} <b>{marks.length}</b>
           </StateButton>
-          <Track style={{ height: 6 + 17 * (1 + Math.max(0, ...marks.map(({ level }) => level))) }}>
+          <Track style={{ height: 5 + 24 * (1 + Math.max(0, ...marks.map(({ level }) => level))) }}>
             {marks.map(({ row, days, late, at, level }) => (
               <MarkLink
                 key={row.number}
                 to={changeAddress(row.number)}
                 data-late={late > 0 || undefined}
-                style={{ left: `calc(${at} * (100% - 50px))`, top: 3 + level * 17 }}
+                style={{ left: `calc(${at} * (100% - 50px))`, top: 3 + level * 24 }}
                 title={`${row.number} ${row.name}: ${sayDays(days)} ${state}${late > 0 ? `, ${sayDays(late)} late` : ''}`}
               >
                 {row.number.replace(/^(.*?)0*(\d+)$/, '$1$2')}
@@ -122,6 +122,7 @@ const StateButton = styled.button`
   font: inherit;
   text-align: left;
   padding: 2px 0;
+  min-height: 28px;
   cursor: default;
   display: flex;
   gap: 6px;
@@ -140,12 +141,12 @@ const Track = styled.div`
   background: ${colour.surface};
   border-left: 2px solid ${colour.lineStrong};
   border-radius: 2px;
-  min-height: 23px;
+  min-height: 29px;
 `;
 const MarkLink = styled(Link)`
   position: absolute;
   white-space: nowrap;
-  font: 11px/15px ${font.mono};
+  font: 11px/23px ${font.mono};
   padding: 0 4px;
   border-radius: 2px;
   border-left: 3px solid ${colour.petrol};
