@@ -40,13 +40,16 @@ test('outline, map and effect', async ({ page }) => {
   await picture(page, 'effect');
 });
 
-test('bill', async ({ page }) => {
+test('changes', async ({ page }) => {
   await signIn(page);
-  await page.goto(address('/trace?item=FM-2310&view=bill'));
-  await expect(page.getByRole('row', { name: /FM-9621/ })).toContainText('J1–J5');
-  await picture(page, 'bill');
+  await page.goto(address('/change'));
+  await page.getByRole('row', { name: /CO-0002/ }).click();
+  await page.getByRole('link', { name: 'Open in Change' }).waitFor();
+  await picture(page, 'changes');
+  await page.goto(address('/change?change=CO-0002&view=redline'));
+  await page.getByRole('region', { name: 'FM-3302' }).waitFor();
+  await picture(page, 'redline');
 });
-
 test('trace', async ({ page }) => {
   await signIn(page);
   await page.goto(address('/trace?item=FM-2300'));
@@ -237,7 +240,4 @@ test('build', async ({ page }) => {
   await sheet.focus();
   await page.keyboard.press('End');
   await picture(page, 'build');
-  await page.getByRole('button', { name: 'Carry over …' }).click();
-  await expect(page.getByRole('group', { name: 'What comes' })).toBeVisible();
-  await picture(page, 'carry-over');
 });
