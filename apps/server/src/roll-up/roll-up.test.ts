@@ -5,6 +5,8 @@ import { afterAll, beforeAll, expect, it, vi } from 'vitest';
 import { stepFile } from '../../../../packages/formats/src/testing/step-sets.js';
 import { TestStore, type Files } from '../testing/test-store.js';
 import { RollUpsService } from './roll-ups.service.js';
+import type { RollUpNode } from './load.js';
+import { sumUp } from './sum-up.js';
 
 let store: TestStore;
 let administrator: Readonly<Record<string, string>>;
@@ -180,6 +182,17 @@ it('agrees with a walk through any structure, whatever is weighed in whatever or
     await store.call('GET', '/api/verify', undefined, administrator)
   ).json()) as VerifyAnswer;
   expect(verified).toMatchObject({ whole: true, faults: [] });
+});
+
+it('is one sum for an item of which a version came in while it was read', () => {
+  const node = (version: string): RollUpNode => ({
+    ...{ version, item: '7', place: '1', isPaper: false, isNewest: true, properties: [], places: [] },
+  });
+  const sums = sumUp({
+    ...{ wanted: new Set(['7']), links: [], properties: [] },
+    nodes: new Map(['1', '2'].map((version) => [version, node(version)])),
+  });
+  expect(sums.map(({ item }) => item)).toEqual(['7']);
 });
 
 it('is found out by the check of the store where it is wrong', async () => {

@@ -27,7 +27,7 @@ export function sumUp({ wanted, nodes, links, properties }: LoadedRollUp): ItemS
   const net = netOf(nodes, links);
   const sums: Record<RolledKey, RolledSum>[] = [];
   const below: ReadonlySet<string>[] = [];
-  const done: ItemSums[] = [];
+  const done = new Map<string, ItemSums>();
   for (const at of net.inwards()) {
     const spot = valueAt(net.nodes, at);
     const { node } = spot;
@@ -58,15 +58,16 @@ export function sumUp({ wanted, nodes, links, properties }: LoadedRollUp): ItemS
       for (const one of valueAt(below, to)) places.add(one);
     }
     below[at] = places;
+    // Where somebody made a version while this was read, two seem to be the newest: whichever is kept, the item is noted again.
     if (node && !node.known && wanted.has(node.item) && node.isNewest)
-      done.push({
+      done.set(node.item, {
         item: node.item,
         ...(isBuilt ? { rolled: valueAt(sums, at) } : {}),
         places: [...places].sort(),
         properties: node.properties,
       });
   }
-  return done;
+  return [...done.values()];
 }
 
 /** Gaps are places of their own, so that each counts as a line that says nothing. */
