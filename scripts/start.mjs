@@ -33,6 +33,8 @@ start(async () => {
 
   // Planning that somebody has is used; else there is a stand-in.
   const planning = process.env.STEM_PLANNING === undefined ? await startPlanning(data) : undefined;
+  // Mail goes where somebody says; with the demo, to a stand-in that shows it.
+  const mail = hasDemo && process.env.STEM_MAIL === undefined ? await startMail(data) : undefined;
   const cluster = bin ? await startCluster({ bin, folder: data }) : undefined;
   let server;
   let shop;
@@ -44,6 +46,7 @@ start(async () => {
     server = startServer({
       url,
       planning: planning?.address ?? process.env.STEM_PLANNING,
+      mail: mail?.takes ?? process.env.STEM_MAIL,
       data,
       hasDemo,
       port: at,
@@ -60,6 +63,7 @@ start(async () => {
   } finally {
     planning?.process.kill('SIGTERM');
     shop?.process.kill('SIGTERM');
+    mail?.process.kill('SIGTERM');
     await cluster?.stop();
   }
 });
@@ -101,6 +105,11 @@ function startPlanning(data) {
   return startStandin('planning', { STANDIN_FOLDER: join(data, 'planning') });
 }
 
+/** A mail server to try with, which shows what people are told by mail. */
+function startMail(data) {
+  return startStandin('mail', { STANDIN_FOLDER: join(data, 'mail') });
+}
+
 /** A shop to try with, which orders variants of the demo's stations. */
 function startShop(port) {
   return startStandin('shop', {
@@ -117,18 +126,21 @@ async function startStandin(what, settings) {
     stdio: ['ignore', 'pipe', 'inherit'],
     env: { ...process.env, STANDIN: what, STANDIN_PORT: '0', ...settings },
   });
-  const address = await new Promise((done, failed) => {
+  const { address, takes } = await new Promise((done, failed) => {
+    let said = '';
     standin.once('exit', () => failed(new Error(`The ${what} stand-in did not start.`)));
     standin.stdout.on('data', (chunk) => {
-      const found = /^listening (\S+)$/m.exec(String(chunk))?.[1];
-      if (found) done(found);
+      said += chunk;
+      const found = /^listening (\S+)$/m.exec(said)?.[1];
+      const at = /^takes (\S+)$/m.exec(said)?.[1];
+      if (found && (at || what !== 'mail')) done({ address: found, takes: at });
     });
   });
   console.log(`  The ${what} stand-in is at ${address}`);
-  return { address, process: standin };
+  return { address, takes, process: standin };
 }
 
-function startServer({ url, data, hasDemo, port, planning }) {
+function startServer({ url, data, hasDemo, port, planning, mail }) {
   const main = join(ROOT, 'apps/server/dist/main.js');
   const server = spawn(process.execPath, ['--enable-source-maps', main], {
     // Ctrl-C goes to the whole group of a terminal; this process tells the server itself when it is time.
@@ -141,6 +153,8 @@ function startServer({ url, data, hasDemo, port, planning }) {
       STEM_WEB: join(ROOT, 'apps/web/dist'),
       STEM_PORT: String(port),
       STEM_PLANNING: planning ?? '',
+      STEM_MAIL: mail ?? '',
+      STEM_PUBLIC: process.env.STEM_PUBLIC ?? `http://127.0.0.1:${port}`,
       STEM_CLI_FILE: process.env.STEM_CLI_FILE ?? join(ROOT, '.stem-trace/cli.json'),
       ...(hasDemo && existsSync(join(ROOT, 'demo/models'))
         ? { STEM_DEMO: join(ROOT, 'demo') }

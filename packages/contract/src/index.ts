@@ -30,6 +30,8 @@ export * from './look.js';
 export * from './mark-up.js';
 export type * from './wish.js';
 export type * from './intake.js';
+export { NOTICE_KINDS, NOTICE_WAYS } from './notices.js';
+export type * from './notices.js';
 export { ITEM_KINDS } from './items.js';
 export type * from './items.js';
 export type * from './lifecycle.js';

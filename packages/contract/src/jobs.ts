@@ -12,6 +12,7 @@ export const JOB_KINDS = [
   'likeness',
   'roll-up',
   'issue',
+  'mail',
 ] as const;
 export type JobKind = (typeof JOB_KINDS)[number];
 

@@ -76,6 +76,7 @@ import type {
 import type { IntakeSheetRow, IntakeView } from './intake.js';
 import type { JobView, ProofAnswer } from './jobs.js';
 import type { FetchPlanAnswer } from './manifest.js';
+import type { NoticeSettingAnswer } from './notices.js';
 import type { FileTextAnswer, ItemView, PersonView } from './items.js';
 import type { ConfigurationsAnswer, EffectAnswer, NetAnswer } from './net.js';
 import type { AlongRow, PlaceRow, VerifyAnswer } from './places.js';
@@ -243,10 +244,10 @@ export interface RouteAnswers {
   'POST /api/changes': ChangeMade;
   'GET /api/change': ChangeView;
   'PUT /api/change': ChangeMade;
-  'POST /api/change/tick': null;
+  'POST /api/change/tick': undefined;
   'POST /api/change/makes': CustodyAnswer;
   'POST /api/change/leaves': CustodyAnswer;
-  'POST /api/change/join': null;
+  'POST /api/change/join': undefined;
   'GET /api/change/redline': RedlineAnswer;
   'GET /api/change/redline/file': Uint8Array;
   'GET /api/change.xsd': string;
@@ -277,6 +278,8 @@ export interface RouteAnswers {
   'POST /api/meshes': Uint8Array;
   'GET /api/notices': NoticesAnswer;
   'POST /api/notices/read': undefined;
+  'GET /api/notices/ways': NoticeSettingAnswer;
+  'PUT /api/notices/ways': NoticeSettingAnswer;
   'POST /api/watch': undefined;
   'POST /api/password': undefined;
   'GET /api/preferences': Preferences;

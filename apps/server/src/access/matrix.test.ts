@@ -11,7 +11,7 @@ import type {
   RouteFacts,
   SceneLook,
 } from '@stem-trace/contract';
-import { ROUTES } from '@stem-trace/contract';
+import { NOTICE_KINDS, ROUTES } from '@stem-trace/contract';
 import { SHIPPED, type Grant, type QueryWords, type Right } from '@stem-trace/core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { readExchangeSet } from '../../../../packages/formats/src/testing/exchange-files.js';
@@ -233,6 +233,13 @@ const OTHERS: Readonly<Partial<Record<Route, ReturnType<Sample>>>> = {
   'POST /api/jobs/cancel': { body: { kind: 'proof', id: '00000000-0000-4000-8000-000000000000' } },
   'POST /api/jobs/retry': { body: { kind: 'proof', id: '00000000-0000-4000-8000-000000000000' } },
   'GET /api/notices': {},
+  'GET /api/notices/ways': {},
+  'PUT /api/notices/ways': {
+    body: {
+      mail: '',
+      ways: Object.fromEntries(NOTICE_KINDS.map((kind) => [kind, 'desk'])),
+    },
+  },
   'POST /api/notices/read': {},
   'GET /api/checks': {},
   'POST /api/holds/answer': { body: { id: '1', letGo: true } },

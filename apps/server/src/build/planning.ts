@@ -2,11 +2,6 @@
 
 const ANSWER_MS = 10_000;
 
-/** A try that comes after so many that failed waits so long, in seconds: doubling, ten minutes at most. */
-export function waitAfter(tries: number): number {
-  return Math.min(600, 2 ** Math.min(tries, 10));
-}
-
 /**
  * @param key of the release: what is sent twice under one key is taken once
  * @throws Error that says in words why planning did not take it

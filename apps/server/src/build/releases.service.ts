@@ -25,7 +25,8 @@ import { CatalogueService, type DescribedVersion } from '../store/catalogue.serv
 import { LABEL } from '../store/item-row.js';
 import type { BillContents } from './bill-contents.js';
 import { billWorkbook, billXml } from './issued-files.js';
-import { sendToPlanning, waitAfter } from './planning.js';
+import { waitAfter } from '../queue/wait-after.js';
+import { sendToPlanning } from './planning.js';
 
 const ISSUE_JOB = '00000000-0000-4000-8000-000000000003';
 const REST_MS = 200;

@@ -143,7 +143,11 @@ export class ChangesService {
       await record(manager, [
         {
           ...{ personId: person.id, kind: 'change' as const, itemId: newest.itemId, at },
-          ...{ address: changeAddress(newest.number), alsoTell: await newlyNamed(manager, before, next) },
+          ...{
+            address: changeAddress(newest.number),
+            alsoTell: await newlyNamed(manager, before, next),
+            tellsOf: 'given' as const,
+          },
           says: `${person.name} changed ${newest.number}: ${says.join('; ')}`,
         },
       ]);

@@ -91,7 +91,7 @@ export class HoldRequestsService {
         },
       ]);
       await manager.query(
-        'INSERT INTO notice (person_id, item_id, says, hold_request_id) VALUES ($1, $2, $3, $4)',
+        `INSERT INTO notice (person_id, item_id, says, hold_request_id, kind) VALUES ($1, $2, $3, $4, 'asked')`,
         [holder.personId, target.itemId, says, asked.id],
       );
       await announce(manager, 'notices');

@@ -31,6 +31,7 @@ import { Lifecycles1764000000027 } from './migrations/27-lifecycles.js';
 import { Signatures1764000000028 } from './migrations/28-signatures.js';
 import { CheckSheets1764000000029 } from './migrations/29-check-sheets.js';
 import { Changes1764000000030 } from './migrations/30-changes.js';
+import { Mail1764000000031 } from './migrations/31-mail.js';
 import { Properties1764000000006 } from './migrations/6-properties.js';
 import { APP_ROLE, provideAppRole } from './app-role.js';
 import { provideQueue } from './queue-schema.js';
@@ -70,6 +71,7 @@ export const MIGRATIONS = [
   Signatures1764000000028,
   CheckSheets1764000000029,
   Changes1764000000030,
+  Mail1764000000031,
 ];
 
 /** Connections of one process. Work threads have one or two each of their own. */

@@ -1,3 +1,4 @@
+import type { NoticeSetting } from '@stem-trace/contract';
 import { createReadStream } from 'node:fs';
 import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -65,7 +66,17 @@ export async function loadDemo(
   }
   const administrator = [...byLogin.values()].find(({ role }) => role === 'administrator');
   if (administrator) await define(app, demo, administrator);
+  // What happened before is told nobody by mail.
+  await manager.query(
+    `UPDATE person SET mail = login || '@fenmark.example', notice_ways = $2 WHERE login = ANY($1::text[])`,
+    [people.map(({ login }) => login), JSON.stringify(DEMO_WAYS)],
+  );
 }
+
+const DEMO_WAYS: NoticeSetting['ways'] = {
+  ...{ 'to check': 'at once', decided: 'at once', given: 'at once' },
+  ...{ asked: 'at once', watched: 'daily', searches: 'daily' },
+};
 
 /** Whether the people of a store are those of the demo data, all of them and in their roles. */
 async function isFilledBy({ people }: DemoHistory, manager: EntityManager): Promise<boolean> {

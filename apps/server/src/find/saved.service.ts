@@ -102,7 +102,7 @@ export class SavedService implements OnApplicationBootstrap, OnModuleDestroy {
       );
       if (!isShared || before?.isShared) return;
       await manager.query(
-        'INSERT INTO notice (person_id, says, address) SELECT id, $2, $3 FROM person WHERE is_active AND id <> $1',
+        `INSERT INTO notice (person_id, says, address, kind) SELECT id, $2, $3, 'searches' FROM person WHERE is_active AND id <> $1`,
         [person.id, `${person.name} shares the ${kind} “${name}”`, address],
       );
       await announce(manager, 'notices');
@@ -164,7 +164,7 @@ export class SavedService implements OnApplicationBootstrap, OnModuleDestroy {
         if (!changed) return;
         const says =
           `Your search “${name}” finds ${count} now; it was ${lastCount ?? 0}. ${await sayChange(manager, changed.before, ids)}`.trim();
-        await tellOne(manager, { personId: ownerId, says, address });
+        await tellOne(manager, { personId: ownerId, says, address, about: 'searches' });
         await announce(manager, 'notices');
       });
     }

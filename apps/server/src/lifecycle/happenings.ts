@@ -41,6 +41,7 @@ export async function happening(
       // Where something is checked, that is opened which it is checked on.
       ...(sheet === null ? {} : { address: sheetAddress(sheet) }),
       alsoTell: await told.of(target, step),
+      ...(sheet === null ? {} : { tellsOf: 'to check' as const }),
     };
   return {
     ...common,

@@ -24,6 +24,7 @@ export interface JobInputs {
   likeness: Nothing;
   'roll-up': Nothing;
   issue: Nothing;
+  mail: Nothing;
 }
 
 /** What is sent: the input, and what people are told of it. */

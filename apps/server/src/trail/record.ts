@@ -1,4 +1,4 @@
-import type { AuditKind } from '@stem-trace/contract';
+import type { AuditKind, NoticeKind } from '@stem-trace/contract';
 import type { EntityManager } from 'typeorm';
 
 export interface Happening {
@@ -14,6 +14,8 @@ export interface Happening {
   readonly address?: string;
   /** People who are told though they may not watch. */
   readonly alsoTell?: readonly string[];
+  /** What it is about for those; `decided` where absent. */
+  readonly tellsOf?: NoticeKind;
   /** When; now where absent. */
   readonly at?: Date;
 }
@@ -29,34 +31,48 @@ export async function record(manager: EntityManager, happenings: readonly Happen
   if (happenings.length === 0) return;
   await recordQuietly(manager, happenings);
   const rows = JSON.stringify(
-    happenings.map(({ personId, kind, itemId, says, tells = says, address = null, alsoTell = [], at }) => ({
-      person: personId,
-      item: itemId,
-      says: tells,
-      tell: alsoTell,
-      address,
-      changes: CHANGES.includes(kind),
-      at,
-    })),
+    happenings.map(
+      ({
+        personId,
+        kind,
+        itemId,
+        says,
+        tells = says,
+        address = null,
+        alsoTell = [],
+        tellsOf = 'decided',
+        at,
+      }) => ({
+        person: personId,
+        item: itemId,
+        says: tells,
+        tell: alsoTell,
+        about: tellsOf,
+        address,
+        changes: CHANGES.includes(kind),
+        at,
+      }),
+    ),
   );
   await manager.query(
-    `INSERT INTO notice (person_id, item_id, says, address, at)
-     SELECT DISTINCT ON (told.person_id, r.item, r.says) told.person_id, r.item, r.says || told.more, r.address, coalesce(r.at, now())
-     FROM jsonb_to_recordset($1::jsonb) AS r(person bigint, item bigint, says text, tell jsonb, address text, changes boolean, at timestamptz)
+    `INSERT INTO notice (person_id, item_id, says, address, at, kind)
+     SELECT DISTINCT ON (told.person_id, r.item, r.says) told.person_id, r.item, r.says || told.more, r.address, coalesce(r.at, now()),
+       told.about
+     FROM jsonb_to_recordset($1::jsonb) AS r(person bigint, item bigint, says text, tell jsonb, about text, address text, changes boolean, at timestamptz)
      CROSS JOIN LATERAL (
-       SELECT w.person_id, '' AS more FROM watch w WHERE w.item_id = r.item
-       UNION SELECT w.person_id, '; ' || i.number || ' has a copy of it' FROM version o
+       SELECT w.person_id, '' AS more, 'watched' AS about FROM watch w WHERE w.item_id = r.item
+       UNION SELECT w.person_id, '; ' || i.number || ' has a copy of it', 'watched' FROM version o
          JOIN item c ON c.origin_version_id = o.id JOIN derivation d ON d.id = c.derivation_id
          JOIN item i ON i.derivation_id = d.id AND (i.id = c.id
            OR EXISTS (SELECT FROM version v WHERE v.item_id = i.id AND v.origin_version_id = d.origin_version_id))
          JOIN watch w ON w.item_id = i.id
          WHERE r.changes AND o.item_id = r.item
-       UNION SELECT w.person_id, '' FROM place_watch w JOIN place p ON p.id = w.place_id, item i JOIN place q ON q.id = i.place_id
+       UNION SELECT w.person_id, '', 'watched' FROM place_watch w JOIN place p ON p.id = w.place_id, item i JOIN place q ON q.id = i.place_id
          WHERE i.id = r.item AND (p.path = '/' OR q.path = p.path OR starts_with(q.path, p.path || '/'))
-       UNION SELECT value::bigint, '' FROM jsonb_array_elements_text(r.tell)
+       UNION SELECT value::bigint, '', r.about FROM jsonb_array_elements_text(r.tell)
      ) told
      WHERE told.person_id <> r.person
-     ORDER BY told.person_id, r.item, r.says, told.more DESC`,
+     ORDER BY told.person_id, r.item, r.says, told.more DESC, told.about = 'watched'`,
     [rows],
   );
 }
@@ -84,11 +100,22 @@ export async function recordQuietly(manager: EntityManager, happenings: readonly
 /** A notice to one person about a view. */
 export async function tellOne(
   manager: EntityManager,
-  { personId, says, address }: { readonly personId: string; readonly says: string; readonly address: string },
-): Promise<void> {
-  await manager.query('INSERT INTO notice (person_id, says, address) VALUES ($1, $2, $3)', [
+  {
     personId,
     says,
     address,
+    about,
+  }: {
+    readonly personId: string;
+    readonly says: string;
+    readonly address: string;
+    readonly about: NoticeKind;
+  },
+): Promise<void> {
+  await manager.query('INSERT INTO notice (person_id, says, address, kind) VALUES ($1, $2, $3, $4)', [
+    personId,
+    says,
+    address,
+    about,
   ]);
 }

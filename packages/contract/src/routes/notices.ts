@@ -15,6 +15,20 @@ export const NOTICES_ROUTES = {
     wants: 'signed in',
     answer: null,
   },
+  'GET /api/notices/ways': {
+    does: 'How one wants to be told of what',
+    room: 'notices',
+    status: 200,
+    wants: 'signed in',
+    answer: 'NoticeSettingAnswer',
+  },
+  'PUT /api/notices/ways': {
+    does: 'Set where mail goes, and what is told how',
+    room: 'notices',
+    status: 200,
+    wants: 'signed in',
+    answer: 'NoticeSettingAnswer',
+  },
   'POST /api/watch': {
     does: 'Watch an item or a place, or no more',
     room: 'notices',

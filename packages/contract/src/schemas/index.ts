@@ -13,5 +13,6 @@ export * from './items.js';
 export * from './lifecycle.js';
 export * from './check.js';
 export * from './change.js';
+export * from './notices.js';
 export * from './settings.js';
 export * from './structure.js';

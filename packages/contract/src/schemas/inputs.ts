@@ -62,6 +62,7 @@ import {
   saveChangeSchema,
   tickTaskSchema,
 } from './change.js';
+import { noticeSettingSchema } from './notices.js';
 import { fetchSchema, joinSchema } from './fetch.js';
 import { lifecycleIdSchema, lifecycleSchema, moveOnSchema } from './lifecycle.js';
 import {
@@ -271,6 +272,7 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'GET /api/change/redline/file': { query: redlineFileSchema },
   'GET /api/change/map': { query: changeSchema },
   'GET /api/tasks': {},
+  'PUT /api/notices/ways': { body: noticeSettingSchema },
   'GET /api/lifecycles': {},
   'GET /api/lifecycles/:id/versions': { path: lifecycleIdSchema },
   'POST /api/lifecycles/check': { body: lifecycleSchema },

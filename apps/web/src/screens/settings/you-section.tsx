@@ -5,6 +5,7 @@ import { usePerson } from '../../frame/person.js';
 import { PicturesChoice } from '../../frame/pictures-choice.js';
 import { usePreferences, useSetPreferences } from '../../frame/preferences.js';
 import { AskDialog } from '../../ui/ask-dialog.js';
+import { NoticeWays } from './notice-ways.js';
 import { Button, Choice, Hint, Soft } from '../../ui/controls.js';
 
 /** One's own password, and how things are shown. */
@@ -23,6 +24,7 @@ export function YouSection(): React.JSX.Element {
         {isChanged ? <Soft role="status">Your password is changed.</Soft> : null}
       </div>
       <Showing />
+      <NoticeWays />
       {isAsking ? (
         <AskDialog
           title="Change my password"
