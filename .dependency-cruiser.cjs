@@ -24,6 +24,7 @@ const ROOMS = [
   'find',
   'people',
   'notices',
+  'webhooks',
   'mark-up',
   'audit',
   'files',

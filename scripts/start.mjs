@@ -34,6 +34,7 @@ start(async () => {
   // Planning that somebody has is used; else there is a stand-in.
   const planning = process.env.STEM_PLANNING === undefined ? await startPlanning(data) : undefined;
   // Mail goes where somebody says; with the demo, to a stand-in that shows it.
+  const hooks = hasDemo ? await startStandin('webhooks', { STANDIN: 'hooks' }) : undefined;
   const mail = hasDemo && process.env.STEM_MAIL === undefined ? await startMail(data) : undefined;
   const cluster = bin ? await startCluster({ bin, folder: data }) : undefined;
   let server;
@@ -64,6 +65,7 @@ start(async () => {
     planning?.process.kill('SIGTERM');
     shop?.process.kill('SIGTERM');
     mail?.process.kill('SIGTERM');
+    hooks?.process.kill('SIGTERM');
     await cluster?.stop();
   }
 });

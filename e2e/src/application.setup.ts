@@ -19,25 +19,28 @@ export default async function setup(): Promise<() => Promise<void>> {
     env: { ...process.env, STEM_CLI_FILE: join(folder, 'cli.json') },
   });
   const ended = new Promise<number | null>((done) => application.once('exit', done));
-  const { shop, mail } = await new Promise<{ shop: string; mail: string }>((ready, fail) => {
-    let said = '';
-    const timer = setTimeout(
-      () => fail(new Error(`the application did not start:\n${said}`)),
-      STARTED_WITHIN_MS,
-    );
-    application.stdout.on('data', (chunk: Buffer) => {
-      said += chunk.toString();
-      if (!said.includes(`Stem Trace is at http://127.0.0.1:${port}`)) return;
-      clearTimeout(timer);
-      const standin = (what: string): string =>
-        new RegExp(`${what} stand-in is at (\\S+)`).exec(said)?.[1] ?? '';
-      ready({ shop: standin('shop'), mail: standin('mail') });
-    });
-    void ended.then(() => fail(new Error(`the application ended:\n${said}`)));
-  });
+  const { shop, mail, hooks } = await new Promise<{ shop: string; mail: string; hooks: string }>(
+    (ready, fail) => {
+      let said = '';
+      const timer = setTimeout(
+        () => fail(new Error(`the application did not start:\n${said}`)),
+        STARTED_WITHIN_MS,
+      );
+      application.stdout.on('data', (chunk: Buffer) => {
+        said += chunk.toString();
+        if (!said.includes(`Stem Trace is at http://127.0.0.1:${port}`)) return;
+        clearTimeout(timer);
+        const standin = (what: string): string =>
+          new RegExp(`${what} stand-in is at (\\S+)`).exec(said)?.[1] ?? '';
+        ready({ shop: standin('shop'), mail: standin('mail'), hooks: standin('webhooks') });
+      });
+      void ended.then(() => fail(new Error(`the application ended:\n${said}`)));
+    },
+  );
   process.env.STEM_E2E_URL = `http://127.0.0.1:${port}`;
   process.env.STEM_E2E_SHOP = shop;
   process.env.STEM_E2E_MAIL = mail;
+  process.env.STEM_E2E_HOOKS = hooks;
   return async () => {
     application.kill('SIGTERM');
     const code = await ended;

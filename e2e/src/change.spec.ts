@@ -89,6 +89,21 @@ test('a remark becomes a request, an order, new versions, and is signed by two, 
   await expectAccessible(page);
   await page.goto(address(`/find?words=in change ${order} state = released`));
   await expect(page.getByRole('heading', { name: /^2 items/ })).toBeVisible();
+  // Whoever it concerns was told by mail, with a link that opens the very thing.
+  await expect(async () => {
+    await page.goto(`${process.env.STEM_E2E_MAIL}/?to=ines@fenmark.example`);
+    await expect(page.getByText(new RegExp(`carried ${order} A/1 out`)).first()).toBeVisible({
+      timeout: 500,
+    });
+  }).toPass();
+  await maren.goto(`${process.env.STEM_E2E_MAIL}/?to=maren@fenmark.example`);
+  await maren
+    .getByRole('article')
+    .filter({ hasText: `sent ${order} A/1 for checking` })
+    .first()
+    .getByRole('link', { name: /check/ })
+    .click();
+  await expect(maren.getByRole('heading', { name: new RegExp(`^Check sheet: ${order}`) })).toBeVisible();
   for (const person of [page, maren, admin]) await person.request.post(address('/api/notices/read'));
   for (const person of [maren, admin]) await person.context().close();
 });

@@ -9,6 +9,7 @@ import { AccessModule } from './access/access.module.js';
 import { AuditModule } from './audit/audit.module.js';
 import { BomModule } from './bom/bom.module.js';
 import { ChangesModule } from './changes/changes.module.js';
+import { WebhooksModule } from './webhooks/webhooks.module.js';
 import { BuildModule } from './build/build.module.js';
 import { CompareModule } from './compare/compare.module.js';
 import { LineageModule } from './lineage/lineage.module.js';
@@ -85,6 +86,7 @@ export class AppModule {
         FilesModule,
         BomModule,
         BuildModule,
+        WebhooksModule,
         ChangesModule,
         CompareModule,
         LineageModule,

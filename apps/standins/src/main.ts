@@ -1,8 +1,10 @@
 /**
- * Starts a stand-in, at `STANDIN_PORT`: the planning system, which keeps what it gets in `STANDIN_FOLDER`; the mail server, where
- * `STANDIN` is `mail`, which takes mail at `STANDIN_SMTP_PORT` and keeps it there too; or the shop, where `STANDIN` is `shop`, for the recipe `STANDIN_RECIPE` of the Stem Trace at `STANDIN_STORE`.
+ * Starts a stand-in, at `STANDIN_PORT`, as `STANDIN` says: the planning system, which keeps what it gets in `STANDIN_FOLDER`; `mail`, which
+ * takes mail at `STANDIN_SMTP_PORT` and keeps it there; `hooks`, which is told what happens; or `shop`, for the recipe `STANDIN_RECIPE` of
+ * the Stem Trace at `STANDIN_STORE`.
  */
 import type { Server } from 'node:http';
+import { hooks } from './hooks.js';
 import { mailbox, mailPage } from './mail.js';
 import { planning } from './planning.js';
 import { shop } from './shop.js';
@@ -43,6 +45,8 @@ function serverOf(what: string): Server {
         login: STANDIN_LOGIN,
         password: STANDIN_PASSWORD,
       });
+    case 'hooks':
+      return hooks();
     case 'mail':
       return mailPage(STANDIN_FOLDER);
     default:

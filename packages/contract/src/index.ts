@@ -32,6 +32,7 @@ export type * from './wish.js';
 export type * from './intake.js';
 export { NOTICE_KINDS, NOTICE_WAYS } from './notices.js';
 export type * from './notices.js';
+export type * from './webhooks.js';
 export { ITEM_KINDS } from './items.js';
 export type * from './items.js';
 export type * from './lifecycle.js';

@@ -13,6 +13,7 @@ export const JOB_KINDS = [
   'roll-up',
   'issue',
   'mail',
+  'webhook',
 ] as const;
 export type JobKind = (typeof JOB_KINDS)[number];
 

@@ -76,6 +76,7 @@ import type {
 import type { IntakeSheetRow, IntakeView } from './intake.js';
 import type { JobView, ProofAnswer } from './jobs.js';
 import type { FetchPlanAnswer } from './manifest.js';
+import type { DeliveryRow, WebhookMade, WebhookRow } from './webhooks.js';
 import type { NoticeSettingAnswer } from './notices.js';
 import type { FileTextAnswer, ItemView, PersonView } from './items.js';
 import type { ConfigurationsAnswer, EffectAnswer, NetAnswer } from './net.js';
@@ -253,6 +254,11 @@ export interface RouteAnswers {
   'GET /api/change.xsd': string;
   'GET /api/change/map': ChangeMapAnswer;
   'GET /api/tasks': readonly MyTaskRow[];
+  'GET /api/webhooks': readonly WebhookRow[];
+  'POST /api/webhooks': WebhookMade;
+  'DELETE /api/webhooks/:id': readonly WebhookRow[];
+  'POST /api/webhooks/test': DeliveryRow;
+  'GET /api/webhooks/:id/log': readonly DeliveryRow[];
   'GET /api/lifecycles': LifecyclesAnswer;
   'GET /api/lifecycles/:id/versions': LifecycleVersionRow[];
   'POST /api/lifecycles/check': LifecycleChecked;

@@ -22,7 +22,8 @@ export type RouteRoom =
   | 'notices'
   | 'places'
   | 'properties'
-  | 'settings';
+  | 'settings'
+  | 'webhooks';
 
 export interface RouteFacts {
   /** What it does, as a sentence without a full stop. */

@@ -15,6 +15,7 @@ import { FIND_ROUTES } from './routes/find.js';
 import { INTAKE_ROUTES } from './routes/intake.js';
 import { ITEMS_ROUTES } from './routes/items.js';
 import { CHANGE_ROUTES } from './routes/change.js';
+import { WEBHOOKS_ROUTES } from './routes/webhooks.js';
 import { LIFECYCLE_ROUTES } from './routes/lifecycle.js';
 import { MARK_UP_ROUTES } from './routes/mark-up.js';
 import { NOTICES_ROUTES } from './routes/notices.js';
@@ -40,6 +41,7 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
   ...INTAKE_ROUTES,
   ...ITEMS_ROUTES,
   ...CHANGE_ROUTES,
+  ...WEBHOOKS_ROUTES,
   ...LIFECYCLE_ROUTES,
   ...NOTICES_ROUTES,
   ...PLACES_ROUTES,

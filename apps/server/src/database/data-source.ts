@@ -32,6 +32,7 @@ import { Signatures1764000000028 } from './migrations/28-signatures.js';
 import { CheckSheets1764000000029 } from './migrations/29-check-sheets.js';
 import { Changes1764000000030 } from './migrations/30-changes.js';
 import { Mail1764000000031 } from './migrations/31-mail.js';
+import { Webhooks1764000000032 } from './migrations/32-webhooks.js';
 import { Properties1764000000006 } from './migrations/6-properties.js';
 import { APP_ROLE, provideAppRole } from './app-role.js';
 import { provideQueue } from './queue-schema.js';
@@ -72,6 +73,7 @@ export const MIGRATIONS = [
   CheckSheets1764000000029,
   Changes1764000000030,
   Mail1764000000031,
+  Webhooks1764000000032,
 ];
 
 /** Connections of one process. Work threads have one or two each of their own. */

@@ -25,6 +25,7 @@ export interface JobInputs {
   'roll-up': Nothing;
   issue: Nothing;
   mail: Nothing;
+  webhook: Nothing;
 }
 
 /** What is sent: the input, and what people are told of it. */

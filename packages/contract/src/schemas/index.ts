@@ -14,5 +14,6 @@ export * from './lifecycle.js';
 export * from './check.js';
 export * from './change.js';
 export * from './notices.js';
+export * from './webhooks.js';
 export * from './settings.js';
 export * from './structure.js';

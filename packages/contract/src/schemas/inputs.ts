@@ -62,6 +62,7 @@ import {
   saveChangeSchema,
   tickTaskSchema,
 } from './change.js';
+import { webhookIdSchema, webhookSchema } from './webhooks.js';
 import { noticeSettingSchema } from './notices.js';
 import { fetchSchema, joinSchema } from './fetch.js';
 import { lifecycleIdSchema, lifecycleSchema, moveOnSchema } from './lifecycle.js';
@@ -272,6 +273,10 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'GET /api/change/redline/file': { query: redlineFileSchema },
   'GET /api/change/map': { query: changeSchema },
   'GET /api/tasks': {},
+  'POST /api/webhooks': { body: webhookSchema },
+  'DELETE /api/webhooks/:id': { path: webhookIdSchema },
+  'POST /api/webhooks/test': { body: webhookIdSchema },
+  'GET /api/webhooks/:id/log': { path: webhookIdSchema },
   'PUT /api/notices/ways': { body: noticeSettingSchema },
   'GET /api/lifecycles': {},
   'GET /api/lifecycles/:id/versions': { path: lifecycleIdSchema },

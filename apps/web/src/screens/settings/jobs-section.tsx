@@ -20,6 +20,7 @@ const WORK: Readonly<Record<JobKind, string>> = {
   'roll-up': 'Sums',
   issue: 'Issued files',
   mail: 'Mail',
+  webhook: 'Webhooks',
 };
 
 const COLUMNS: readonly GridColumn<JobView>[] = [

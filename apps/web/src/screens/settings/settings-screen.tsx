@@ -11,6 +11,7 @@ import { NumbersSection } from './numbers-section.js';
 import { PeopleSection } from './people-section.js';
 import { PropertiesSection } from './properties-section.js';
 import { TitleBlockSection } from './title-block-section.js';
+import { WebhooksSection } from './webhooks-section.js';
 import { YouSection } from './you-section.js';
 
 interface Section {
@@ -40,6 +41,7 @@ const SECTIONS: readonly Section[] = [
   { key: 'numbers', title: 'Numbers', isForAdministrators: true, show: () => <NumbersSection /> },
   { key: 'title-block', title: 'Title blocks', isForAdministrators: true, show: () => <TitleBlockSection /> },
   { key: 'bills', title: 'Bills', isForAdministrators: true, show: () => <BillsSection /> },
+  { key: 'webhooks', title: 'Webhooks', isForAdministrators: true, show: () => <WebhooksSection /> },
   { key: 'audit', title: 'Audit trail', isForAdministrators: true, show: () => <AuditSection /> },
 ];
 

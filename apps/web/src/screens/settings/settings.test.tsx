@@ -1,9 +1,11 @@
 // @vitest-environment happy-dom
 import type { AuditAnswer, EntryRow, JobView, PersonRow } from '@stem-trace/contract';
-import { cleanup, screen, within } from '@testing-library/react';
+import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import { Route, Routes } from 'react-router';
 import { afterEach, describe, expect, it, vi } from 'vitest';
 import { ENGINEER, show, type Answers } from '../../testing/show.js';
+import { NoticeWays } from './notice-ways.js';
+import { WebhooksSection } from './webhooks-section.js';
 import { SettingsScreen } from './settings-screen.js';
 
 afterEach(() => {
@@ -177,5 +179,88 @@ describe('background work', () => {
   it('says when there is none', async () => {
     open('jobs', { '/api/jobs': [] });
     expect(await screen.findByText(/Nothing is being done/)).toBeDefined();
+  });
+});
+
+describe('what one is told', () => {
+  const WAYS = {
+    'to check': 'desk',
+    decided: 'desk',
+    given: 'desk',
+    asked: 'desk',
+    watched: 'desk',
+    searches: 'desk',
+  };
+
+  it('goes by mail once there is an address, as one says of each kind', async () => {
+    const { user, sentTo } = show(<NoticeWays />, {
+      answers: {
+        '/api/notices/ways': (sent: { method: string; body: unknown }) =>
+          sent.method === 'GET'
+            ? { mail: '', ways: WAYS, isSent: true, problem: 'connect ECONNREFUSED' }
+            : { ...(sent.body as object), isSent: true, problem: null },
+      },
+    });
+    expect(await screen.findByText(/The last mail was not taken/)).toBeDefined();
+    const check = screen.getByRole('radiogroup', { name: 'Something waits for my decision' });
+    expect(within(check).getByRole<HTMLButtonElement>('radio', { name: 'Mail at once' }).disabled).toBe(true);
+    await user.type(screen.getByLabelText('My mail address'), 'ines@store.example');
+    await user.click(screen.getByRole('button', { name: 'Save' }));
+    await waitFor(() => expect(screen.queryByText(/was not taken/)).toBeNull());
+    await user.click(
+      within(screen.getByRole('radiogroup', { name: 'Something waits for my decision' })).getByText(
+        'Mail at once',
+      ),
+    );
+    const puts = sentTo('/api/notices/ways').filter(({ method }) => method === 'PUT');
+    expect(puts.map(({ body }) => body)).toEqual([
+      { mail: 'ines@store.example', ways: WAYS },
+      { mail: 'ines@store.example', ways: { ...WAYS, 'to check': 'at once' } },
+    ]);
+  });
+});
+
+describe('webhooks', () => {
+  it('are made with what they are told of, say their secret once, and are tried', async () => {
+    const hook = {
+      id: '3',
+      name: 'Planning',
+      address: 'https://plan.example/',
+      kinds: ['step'],
+      waiting: 0,
+      givenUp: 0,
+      problem: null,
+    };
+    const rows: object[] = [];
+    const delivery = {
+      id: '9',
+      kind: 'test',
+      at: '2026-11-25T08:00:00.000Z',
+      says: 'A test of this webhook',
+      tries: 1,
+    };
+    const { user, sentTo } = show(<WebhooksSection />, {
+      answers: {
+        '/api/webhooks': (sent: { method: string }) => {
+          if (sent.method === 'GET') return rows;
+          rows.push(hook);
+          return { rows, secret: 's3cret' };
+        },
+        '/api/webhooks/3/log': [],
+        '/api/webhooks/test': { ...delivery, sentAt: null, isGivenUp: true, problem: 'It answered 404' },
+      },
+    });
+    await user.click(await screen.findByRole('button', { name: 'New webhook …' }));
+    await user.type(screen.getByLabelText('Name'), 'Planning');
+    await user.type(screen.getByLabelText('Address'), 'https://plan.example/');
+    await user.click(within(screen.getByRole('group', { name: 'Told of' })).getByText('check in'));
+    await user.click(screen.getByRole('button', { name: 'Make it' }));
+    expect(await screen.findByText('s3cret')).toBeDefined();
+    expect(sentTo('/api/webhooks').at(-1)?.body).toEqual({
+      ...{ name: 'Planning', address: 'https://plan.example/', kinds: ['check in', 'step'] },
+    });
+    await user.click(screen.getByRole('button', { name: 'I have kept it' }));
+    await user.click(await screen.findByRole('button', { name: 'Send a test' }));
+    expect(await screen.findByText('The test was not taken: It answered 404')).toBeDefined();
   });
 });
