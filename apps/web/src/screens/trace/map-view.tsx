@@ -32,12 +32,8 @@ export function MapView({ focus }: { readonly focus: string }): React.JSX.Elemen
   const change = useChangeSearch();
   const set = (name: string, value: string): void => change({ [name]: value });
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
-  const used = useQuery({
-    ...netQuery({ item: focus, lens, side: 'used', levels: Number(up), papers }),
-  });
-  const made = useQuery({
-    ...netQuery({ item: focus, lens, side: 'made', levels: Number(down), papers }),
-  });
+  const used = useQuery(netQuery({ item: focus, lens, side: 'used', levels: Number(up), papers }));
+  const made = useQuery(netQuery({ item: focus, lens, side: 'made', levels: Number(down), papers }));
   const changes = useQuery(changesQuery(focus.split('@')[0])).data;
   // Another cut of the structure is looked at anew; folding leaves the view where it is.
   const cut = [focus, lens, up, down, papers].join(' ');

@@ -69,7 +69,7 @@ export function Strips({ rows, now }: StripsProps): React.JSX.Element {
   );
 }
 
-export function sayDays(days: number): string {
+function sayDays(days: number): string {
   return `${days} ${days === 1 ? 'day' : 'days'}`;
 }
 
