@@ -1,5 +1,5 @@
 /** Properties, classes and serial numbers. */
-import type { ItemClass, NumberScheme, PropertyDefinition } from '@stem-trace/core';
+import type { ChangeKind, ItemClass, NumberScheme, PropertyDefinition } from '@stem-trace/core';
 
 export interface PropertiesAnswer {
   readonly definitions: readonly PropertyDefinition[];
@@ -26,6 +26,8 @@ export interface NumberSchemeRow extends NumberScheme {
   readonly class: string | null;
   /** The number that is given next. */
   readonly next: string;
+  /** Of changes, for which it is kept; absent for items. */
+  readonly for?: ChangeKind;
 }
 
 export interface SetSchemeRequest extends NumberScheme {

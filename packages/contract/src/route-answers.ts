@@ -254,6 +254,8 @@ export interface RouteAnswers {
   'GET /api/change.xsd': string;
   'GET /api/change/map': ChangeMapAnswer;
   'GET /api/tasks': readonly MyTaskRow[];
+  'GET /api/record/sheet': Uint8Array;
+  'GET /api/record': Uint8Array;
   'GET /api/webhooks': readonly WebhookRow[];
   'POST /api/webhooks': WebhookMade;
   'DELETE /api/webhooks/:id': readonly WebhookRow[];

@@ -53,6 +53,7 @@ const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
       contents: { why: 'It rattles', lines: [{ relation: 'shows in', item }] },
     },
   }),
+  'GET /api/record': about,
   'GET /api/change': (item) => ({ query: `change=${item}` }),
   'PUT /api/change': (item) => ({
     body: { change: item, version: 'A/1', name: 'x', contents: { why: 'x' } },
@@ -277,6 +278,7 @@ const OTHERS: Readonly<Partial<Record<Route, ReturnType<Sample>>>> = {
   'GET /api/webhooks/:id/log': {},
   'GET /api/sheets': {},
   'GET /api/sheets/:id': {},
+  'GET /api/record/sheet': { query: 'id=999999' },
   'POST /api/sheets/points/answer': { body: { point: '999999', words: 'x' } },
   'POST /api/sheets/points/close': { body: { point: '999999' } },
   'GET /api/lifecycles': {},

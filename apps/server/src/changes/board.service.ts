@@ -12,7 +12,7 @@ import {
 import { DataSource } from 'typeorm';
 import { RightsService, type Rights } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
-import { iso, json, number, readRows, text, timeText, word } from '../database/read-rows.js';
+import { iso, json, number, orNull, readRows, text, timeText, word } from '../database/read-rows.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { LABEL } from '../store/item-row.js';
 import { standingsOf } from '../store/standings.js';
@@ -21,7 +21,11 @@ import type { StructureIndex } from '../structure/structure-index.js';
 /** More are found by searching for them. */
 const MOST = 5000;
 /** Of one change, items whose products are looked up. */
-const MOST_LOOKED_UP = 30;
+const MOST_LOOKED_UP = 20;
+/** What stands in more products is no sign of a product line: a bolt, a label. */
+const MOST_PRODUCTS = 20;
+const MANY = 'many products';
+const ASKED_AT_ONCE = 50;
 
 interface Stored {
   readonly id: string;
@@ -132,45 +136,61 @@ export class BoardService {
     );
   }
 
-  /** Names of the top-level products of what a change affects or shows in. */
+  /** Names of the top-level products of what changes that are under way affect or show in. `O(items looked up + their products)` */
   private async productsOf(rows: readonly Stored[], rights: Rights): Promise<Map<string, string[]>> {
+    const open = rows.filter(({ lane }) => !isFinished(lane));
+    const asked = [...new Set(open.flatMap(({ items }) => items.slice(0, MOST_LOOKED_UP)))];
     const topsOf = new Map<string, readonly string[]>();
-    for (const item of new Set(rows.flatMap(({ items }) => items.slice(0, MOST_LOOKED_UP))))
-      topsOf.set(item, await this.topsOf(item));
-    const ids = [...new Set([...topsOf.values()].flat())];
-    const named = await readRows(
-      this.database,
-      { id: text, name: text, placeId: text },
-      'SELECT id, name, place_id AS "placeId" FROM item WHERE id = ANY($1::bigint[])',
-      [ids],
-    );
-    const names = new Map(
-      named.flatMap(({ id, name, placeId }) => (rights.may('see', placeId) ? [[id, name]] : [])),
-    );
+    for (let at = 0; at < asked.length; at += ASKED_AT_ONCE)
+      await Promise.all(
+        asked.slice(at, at + ASKED_AT_ONCE).map(async (item) => topsOf.set(item, await this.topsOf(item))),
+      );
+    const named = await this.namesOf(asked, [...new Set([...topsOf.values()].flat())], rights);
     return new Map(
-      rows.map(({ id, items }) => {
-        const tops = items.slice(0, MOST_LOOKED_UP).flatMap((item) => topsOf.get(item) ?? []);
-        return [id, [...new Set(tops.flatMap((top) => names.get(top) ?? []))].sort()];
+      open.map(({ id, items }) => {
+        const names = items.slice(0, MOST_LOOKED_UP).flatMap((item) => {
+          const tops = topsOf.get(item) ?? [];
+          if (tops.length > MOST_PRODUCTS) return [MANY];
+          return tops.length > 0
+            ? tops.flatMap((top) => named.versions.get(top) ?? [])
+            : (named.items.get(item) ?? []);
+        });
+        return [id, [...new Set(names)].sort()];
       }),
     );
   }
 
-  /** Ids of top-level products that an item stands in; of itself where nothing uses it. */
+  /** Ids of versions of top-level products; none where nothing uses it. */
   private async topsOf(item: string): Promise<string[]> {
     const { versions } = await this.index.ask({
-      ...{ what: 'users', of: Number(item), levels: Infinity },
+      ...{ what: 'tops', of: Number(item), levels: Infinity },
       lens: { kind: 'newest' },
     });
+    return Array.from(versions.subarray(0, MOST_PRODUCTS + 1), String);
+  }
+
+  /** Of those that may be seen. */
+  private async namesOf(
+    items: readonly string[],
+    versions: readonly string[],
+    rights: Rights,
+  ): Promise<{
+    readonly items: ReadonlyMap<string, string>;
+    readonly versions: ReadonlyMap<string, string>;
+  }> {
     const rows = await readRows(
       this.database,
-      { id: text },
-      `SELECT DISTINCT u.item_id AS id FROM version u JOIN item i ON i.id = u.item_id AND i.newest_version_id = u.id
-       WHERE u.id = ANY($1::bigint[]) AND i.kind = 'assembly' AND NOT EXISTS (
-         SELECT FROM link l JOIN item w ON w.newest_version_id = l.version_id
-         WHERE l.target_item_id = u.item_id AND l.relation = 'component')`,
-      [Array.from(versions, String)],
+      { version: orNull(text), item: text, name: text, placeId: text },
+      `SELECT v.id::text AS version, i.id::text AS item, i.name, i.place_id AS "placeId" FROM version v JOIN item i ON i.id = v.item_id
+       WHERE v.id = ANY($2::bigint[])
+       UNION ALL SELECT NULL, i.id::text, i.name, i.place_id FROM item i WHERE i.id = ANY($1::bigint[])`,
+      [items, versions],
     );
-    return rows.length > 0 ? rows.map(({ id }) => id) : [item];
+    const seen = rows.filter(({ placeId }) => rights.may('see', placeId));
+    return {
+      items: new Map(seen.map(({ item, name }) => [item, name])),
+      versions: new Map(seen.flatMap(({ version, name }) => (version === null ? [] : [[version, name]]))),
+    };
   }
 }
 

@@ -1,11 +1,4 @@
-import type {
-  ChangeLineView,
-  ChangeTaskView,
-  ChangeView,
-  MadeRow,
-  MyTaskRow,
-  OtherChange,
-} from '@stem-trace/contract';
+import type { ChangeLineView, ChangeTaskView, ChangeView, MadeRow, OtherChange } from '@stem-trace/contract';
 import {
   isChange,
   sumCosts,
@@ -20,7 +13,6 @@ import { iso, json, orNull, readRow, readRows, text, timeText, word } from '../d
 import { stateBook } from '../database/state-book.js';
 import { ProblemError } from '../problems/problem.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
-import { isUnderWay } from '../store/changes.js';
 import { HELD_BY } from '../store/holds.js';
 import { LABEL } from '../store/item-row.js';
 import type { ChangeFiles } from './change-contents.js';
@@ -67,21 +59,6 @@ export class ChangeViewService {
       sheet: await sheetOf(manager, itemId),
       locked: newest.id === version.id ? (locked?.says ?? null) : `${newest.label} is the newest`,
     };
-  }
-
-  /** Tasks that wait for somebody, those that are due first. */
-  async tasks(person: Person): Promise<MyTaskRow[]> {
-    const hidden = (await this.rights.of(person)).placesWithout('see');
-    return readRows<MyTaskRow>(
-      this.database,
-      { change: text, name: text, task: text, what: text, until: text },
-      `SELECT i.number AS change, i.name, t.key AS task, t.what, coalesce(t.until::text, '') AS until
-       FROM change_task t JOIN item i ON i.id = t.change_id
-       WHERE t.person_id = $1 AND i.place_id <> ALL($2::bigint[]) AND ${isUnderWay('i')}
-         AND NOT EXISTS (SELECT FROM change_task_done d WHERE d.change_id = t.change_id AND d.key = t.key)
-       ORDER BY t.until NULLS LAST, i.number_key LIMIT 500`,
-      [person.id, hidden],
-    );
   }
 }
 

@@ -29,6 +29,7 @@ import { ChangeMapService } from './change-map.service.js';
 import { ChangeViewService } from './change-view.service.js';
 import { ChangesService } from './changes.service.js';
 import { MakesService } from './makes.service.js';
+import { TasksService } from './tasks.service.js';
 
 @Controller()
 export class ChangesController {
@@ -39,6 +40,7 @@ export class ChangesController {
     private readonly board: BoardService,
     private readonly making: MakesService,
     private readonly maps: ChangeMapService,
+    private readonly tasks: TasksService,
   ) {}
 
   @Serve('GET /api/changes')
@@ -63,7 +65,7 @@ export class ChangesController {
 
   @Serve('POST /api/change/tick')
   tick(@Input() request: TickTaskRequest, @Caller() person: Person): Promise<void> {
-    return this.changes.tick(request, person);
+    return this.tasks.tick(request, person);
   }
 
   @Serve('POST /api/change/makes')
@@ -111,7 +113,7 @@ export class ChangesController {
   }
 
   @Serve('GET /api/tasks')
-  tasks(@Caller() person: Person): Promise<MyTaskRow[]> {
-    return this.views.tasks(person);
+  myTasks(@Caller() person: Person): Promise<MyTaskRow[]> {
+    return this.tasks.of(person);
   }
 }

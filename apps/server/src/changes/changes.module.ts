@@ -2,6 +2,7 @@ import { Module } from '@nestjs/common';
 import { DataSource } from 'typeorm';
 import { AccessModule } from '../access/access.module.js';
 import { RightsService } from '../access/rights.service.js';
+import { AppOptions } from '../app-options.js';
 import { BlobStore } from '../blobs/blob-store.js';
 import { BlobsModule } from '../blobs/blobs.module.js';
 import { LifecycleModule } from '../lifecycle/lifecycle.module.js';
@@ -21,6 +22,8 @@ import { ChangeViewService } from './change-view.service.js';
 import { ChangesController } from './changes.controller.js';
 import { ChangesService } from './changes.service.js';
 import { MakesService } from './makes.service.js';
+import { RemindersService } from './reminders.service.js';
+import { TasksService } from './tasks.service.js';
 
 /** Change requests and change orders, and what is made under them. */
 @Module({
@@ -63,6 +66,17 @@ import { MakesService } from './makes.service.js';
     {
       provide: MakesService,
       useFactory: (...needs: ConstructorParameters<typeof MakesService>) => new MakesService(...needs),
+      inject: [DataSource, CatalogueService, RightsService],
+    },
+    {
+      provide: RemindersService,
+      useFactory: (options: AppOptions, database: DataSource) =>
+        new RemindersService(options.worksInBackground === true, database),
+      inject: [AppOptions, DataSource],
+    },
+    {
+      provide: TasksService,
+      useFactory: (...needs: ConstructorParameters<typeof TasksService>) => new TasksService(...needs),
       inject: [DataSource, CatalogueService, RightsService],
     },
     {

@@ -1,16 +1,12 @@
-import { parseReference } from '@stem-trace/contract';
 import type {
-  ChangeInput,
   ChangeMade,
   JoinRequestsRequest,
   NewChangeRequest,
   SaveChangeRequest,
-  TickTaskRequest,
 } from '@stem-trace/contract';
 import {
   fileNameFor,
   isChange,
-  numberKey,
   refuseChange,
   sayChanges,
   valueAt,
@@ -19,29 +15,28 @@ import {
   type ChangeLine,
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
-import { RightsService, type Rights } from '../access/rights.service.js';
+import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
-import { readRows, text } from '../database/read-rows.js';
 import { stateBook } from '../database/state-book.js';
 import { announce } from '../feed/feed.js';
 import type { LifecycleService } from '../lifecycle/lifecycle.service.js';
 import { ProblemError } from '../problems/problem.js';
 import type { NumbersService } from '../properties/numbers.service.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
-import type { VersionFacts } from '../store/facts.js';
+import { searchText, type VersionFacts } from '../store/facts.js';
 import { insertNewItem, requireNumber } from '../store/new-item.js';
 import { insertVersions } from '../store/store-writer.js';
 import { lockItems, StoreTurn } from '../store/turn.js';
 import { record } from '../trail/record.js';
 import type { ChangeFiles } from './change-contents.js';
 import { whyLocked } from './why-locked.js';
+import { changeAddress } from './change-address.js';
 import { keepLines, type StoredChange } from './keep-lines.js';
+import { hiddenLines, newlyNamed, understood } from './understood.js';
 
 const ENDING: Readonly<Record<ChangeKind, string>> = { request: '.request.json', order: '.order.json' };
-const SCHEME: Readonly<Record<ChangeKind, string>> = {
-  request: 'Change requests',
-  order: 'Change orders',
-};
+/** Characters of what is wrong that stand beside the number wherever the change is shown. */
+const MOST_DESCRIBED = 2000;
 /** Where changes lie when nobody says where. */
 const PLACE = '/Changes';
 
@@ -72,22 +67,23 @@ export class ChangesService {
     person: Person,
     at = new Date(),
   ): Promise<ChangeMade> {
-    const [scheme = ''] =
-      wanted === '' ? await this.numbers.reserve({ scheme: SCHEME[kind], count: 1 }) : [wanted];
-    requireNumber(scheme);
+    const number = wanted === '' ? await this.numbers.next(kind) : wanted;
+    requireNumber(number);
     return this.turn.take(async (manager) => {
-      const { contents: said, items } = await this.understood(contents, [], person, manager);
+      const { contents: said, items } = await understood(manager, contents, {
+        ...{ catalogue: this.catalogue, hidden: [], person },
+      });
       const itemId = await insertNewItem(
         manager,
         this.rights,
         {
-          ...{ number: scheme, name, kind, place: place === '' ? PLACE : place, facts: FACTS },
-          fileName: fileNameFor(scheme, ENDING[kind]),
+          ...{ number, name, kind, place: place === '' ? PLACE : place, facts: FACTS },
+          fileName: fileNameFor(number, ENDING[kind]),
           needs: kind === 'request' ? 'see' : 'change',
         },
         person,
       );
-      const change = { itemId, number: scheme, name, kind, place: place === '' ? PLACE : place };
+      const change = { itemId, number, name, kind, place: place === '' ? PLACE : place };
       await manager.query('INSERT INTO change (item_id, urgency) VALUES ($1, $2)', [itemId, said.urgency]);
       const version = await this.write(manager, change, said, { person, at, comment: 'As it was raised' });
       await manager.query('INSERT INTO watch (person_id, item_id) VALUES ($1, $2) ON CONFLICT DO NOTHING', [
@@ -96,16 +92,16 @@ export class ChangesService {
       ]);
       await record(manager, [
         {
-          ...{ personId: person.id, kind: 'change' as const, itemId, at, address: changeAddress(scheme) },
-          says: `${person.name} ${kind === 'request' ? 'raised the change request' : 'made the change order'} ${scheme}: ${name}`,
+          ...{ personId: person.id, kind: 'change' as const, itemId, at, address: changeAddress(number) },
+          says: `${person.name} ${kind === 'request' ? 'raised the change request' : 'made the change order'} ${number}: ${name}`,
         },
       ]);
       const answered = said.lines.flatMap(({ relation, itemId: id }) => (relation === 'answers' ? id : []));
       const requests = items.filter(({ itemId: id }) => answered.includes(id));
       if (requests.length > 0)
-        await this.lifecycle.takeOn(manager, requests, `Taken on with ${scheme}`, { person, at });
+        await this.lifecycle.takeOn(manager, requests, `Taken on with ${number}`, { person, at });
       await announce(manager, 'items', 'notices', 'changes');
-      return { number: scheme, version };
+      return { number, version };
     });
   }
 
@@ -129,11 +125,14 @@ export class ChangesService {
         );
       if (!isChange(newest.kind)) throw new ProblemError('INPUT_INVALID', `${newest.number} is no change.`);
       const before = await this.files.read(newest);
-      const hidden = await this.hiddenLines(manager, before.lines, rights);
-      const { contents: next } = await this.understood(contents, hidden, person, manager);
+      const hidden = await hiddenLines(manager, before.lines, rights);
+      const { contents: next } = await understood(manager, contents, {
+        catalogue: this.catalogue,
+        hidden,
+        person,
+      });
       const says = [...(newest.name === name ? [] : [`now called ${name}`]), ...sayChanges(before, next)];
       if (says.length === 0) return { number: newest.number, version: newest.label };
-      await manager.query('UPDATE item SET name = $2 WHERE id = $1 AND name <> $2', [newest.itemId, name]);
       const change = { ...newest, kind: newest.kind, name };
       const version = await this.write(manager, change, next, {
         person,
@@ -153,52 +152,6 @@ export class ChangesService {
       ]);
       await announce(manager, 'items', 'notices', 'changes');
       return { number: newest.number, version };
-    });
-  }
-
-  /** By whoever it is given to, or may change the order. @throws ProblemError NOT_FOUND, NOT_ALLOWED, STEP_REFUSED */
-  async tick({ change, task: key, done }: TickTaskRequest, person: Person): Promise<void> {
-    const order = await this.catalogue.resolve(change, person);
-    const rights = await this.rights.of(person);
-    await this.database.transaction(async (manager) => {
-      await lockItems(manager, [order.itemId]);
-      const [task] = await readRows(
-        manager,
-        { what: text, who: text },
-        `SELECT what, coalesce(person_id::text, '') AS who FROM change_task WHERE change_id = $1 AND key = $2`,
-        [order.itemId, key],
-      );
-      if (!task) throw new ProblemError('NOT_FOUND', `${order.number} has no such task.`);
-      if (task.who !== person.id && !rights.may('change', order.placeId))
-        throw new ProblemError(
-          'NOT_ALLOWED',
-          'Only who it is given to, or whoever may change the order, ticks it off.',
-        );
-      const { lane } =
-        (await stateBook(manager)).get((await this.catalogue.newest(order.itemId, manager)).state) ?? {};
-      if (lane !== 'open' && lane !== 'under check')
-        throw new ProblemError(
-          'STEP_REFUSED',
-          `Nothing is open in ${order.number} any more. Nothing was changed.`,
-        );
-      await manager.query(
-        done
-          ? 'INSERT INTO change_task_done (change_id, key, person_id) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING'
-          : 'DELETE FROM change_task_done WHERE change_id = $1 AND key = $2 AND $3::bigint IS NOT NULL',
-        [order.itemId, key, person.id],
-      );
-      await record(manager, [
-        {
-          ...{
-            personId: person.id,
-            kind: 'change' as const,
-            itemId: order.itemId,
-            address: changeAddress(order.number),
-          },
-          says: `${person.name} ${done ? 'ticked off' : 'opened again'} in ${order.number}: ${task.what}`,
-        },
-      ]);
-      await announce(manager, 'notices', 'changes');
     });
   }
 
@@ -283,118 +236,34 @@ export class ChangesService {
     { person, at, comment }: { readonly person: Person; readonly at: Date; readonly comment: string },
   ): Promise<string> {
     const { sha256 } = await this.files.write(manager, kind, contents);
+    const facts: VersionFacts = { ...FACTS, description: contents.why.slice(0, MOST_DESCRIBED) };
     const ids = await insertVersions(manager, [
       {
         ...{ itemId, comment: comment.slice(0, 2000), authorId: person.id, createdAt: at, sha256 },
         ...{ fileName: fileNameFor(number, ENDING[kind]), storedPlace: place, productRef: 0 },
-        ...{
-          idInFile: number,
-          nameInFile: name,
-          carrierVersionId: null,
-          originVersionId: null,
-          facts: FACTS,
-        },
+        ...{ idInFile: number, nameInFile: name, carrierVersionId: null, originVersionId: null, facts },
       },
+    ]);
+    // It is found by what it says.
+    await manager.query('UPDATE item SET name = $2, search_text = $3, body_text = $4 WHERE id = $1', [
+      ...[itemId, name, searchText(number, name, facts), textOf(contents)],
     ]);
     await keepLines(manager, itemId, contents);
     const id = valueAt(ids, 0);
     return (await this.catalogue.describe([id], manager)).get(id)?.label ?? '';
   }
-
-  /** What was sent, with the items that its numbers mean. @param hidden lines that the sender was not shown, which stay */
-  private async understood(
-    { lines, ...others }: ChangeInput,
-    hidden: readonly ChangeLine[],
-    person: Person,
-    manager: EntityManager,
-  ): Promise<{ readonly contents: ChangeContents; readonly items: readonly DescribedVersion[] }> {
-    await requirePeople(manager, [others.owner, ...others.tasks.map(({ who }) => who)]);
-    const items = await this.catalogue.resolveAll(
-      lines.map(({ item }) => item),
-      person,
-      'see',
-      manager,
-    );
-    const byNumber = new Map(items.map((item) => [numberKey(item.number), item]));
-    const said = lines.map(({ item, relation, note, inStock, inWork }): ChangeLine => {
-      const found = byNumber.get(numberKey(parseReference(item).number));
-      if (!found) throw new ProblemError('ITEM_UNKNOWN', `There is no item ${item} in the store.`);
-      refuseRelation(found, relation);
-      return { relation, itemId: found.itemId, note, inStock, inWork };
-    });
-    return { contents: { ...others, lines: [...said, ...hidden] }, items };
-  }
-
-  private async hiddenLines(
-    manager: EntityManager,
-    lines: readonly ChangeLine[],
-    rights: Rights,
-  ): Promise<ChangeLine[]> {
-    const rows = await readRows(
-      manager,
-      { id: text, placeId: text },
-      'SELECT id, place_id AS "placeId" FROM item WHERE id = ANY($1::bigint[])',
-      [lines.map(({ itemId }) => itemId)],
-    );
-    const hidden = new Set(rows.flatMap(({ id, placeId }) => (rights.may('see', placeId) ? [] : id)));
-    return lines.filter(({ itemId }) => hidden.has(itemId));
-  }
 }
 
-/** Where a change is looked at. */
-export function changeAddress(number: string): string {
-  return `/change?change=${encodeURIComponent(number)}`;
+/** What the words of a search are looked up in: all that somebody wrote. */
+function textOf({ why, lines, tasks, evidence, costs }: ChangeContents): string {
+  return [
+    why,
+    ...lines.map(({ note }) => note),
+    ...[...tasks, ...costs].map(({ what }) => what),
+    ...evidence.map(({ says }) => says),
+  ].join('\n');
 }
 
 function capital(text: string): string {
   return text.slice(0, 1).toUpperCase() + text.slice(1);
-}
-
-/** @throws ProblemError INPUT_INVALID for a request that answers, or what is no request and is answered */
-function refuseRelation({ number, kind }: DescribedVersion, relation: ChangeLine['relation']): void {
-  if ((relation === 'answers' || relation === 'joins') && kind !== 'request')
-    throw new ProblemError('INPUT_INVALID', `${number} is no change request, so that nothing answers it.`);
-  if ((relation === 'shows in' || relation === 'affects') && isChange(kind))
-    throw new ProblemError(
-      'INPUT_INVALID',
-      `${number} is a change itself; say what it refers to, or answers.`,
-    );
-}
-
-/** @throws ProblemError INPUT_INVALID for a login that nobody has */
-async function requirePeople(manager: EntityManager, logins: readonly string[]): Promise<void> {
-  const wanted = [...new Set(logins.filter((login) => login !== ''))];
-  const rows = await readRows(
-    manager,
-    { login: text },
-    'SELECT login FROM person WHERE login = ANY($1::text[])',
-    [wanted],
-  );
-  const known = new Set(rows.map(({ login }) => login));
-  const missing = wanted.find((login) => !known.has(login));
-  if (missing !== undefined)
-    throw new ProblemError(
-      'INPUT_INVALID',
-      `Nobody here is called ${missing}. Choose one of the people there are.`,
-    );
-}
-
-/** Ids of people who were given something that they did not have before. */
-async function newlyNamed(
-  manager: EntityManager,
-  before: ChangeContents,
-  after: ChangeContents,
-): Promise<string[]> {
-  const had = new Set([before.owner, ...before.tasks.map(({ key, who }) => `${key} ${who}`)]);
-  const fresh = [
-    ...(had.has(after.owner) ? [] : [after.owner]),
-    ...after.tasks.flatMap(({ key, who }) => (had.has(`${key} ${who}`) ? [] : who)),
-  ].filter((login) => login !== '');
-  const rows = await readRows(
-    manager,
-    { id: text },
-    'SELECT id FROM person WHERE is_active AND login = ANY($1::text[])',
-    [fresh],
-  );
-  return rows.map(({ id }) => id);
 }

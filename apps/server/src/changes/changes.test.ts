@@ -19,6 +19,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { stepFile } from '../../../../packages/formats/src/testing/step-sets.js';
 import { Refused, TestStore } from '../testing/test-store.js';
 import { VerifyService } from '../verify/verify.service.js';
+import { RemindersService } from './reminders.service.js';
 
 let store: TestStore;
 const people = new Map<string, Readonly<Record<string, string>>>();
@@ -330,6 +331,34 @@ describe('a change order', () => {
   });
 });
 
+describe('who has something in hand', () => {
+  it('is reminded before its day, on it, and once when it has passed, of what is open still', async () => {
+    const tasks = ['a', 'b'].map((key) => ({ key, what: `Task ${key}`, who: 'vito', until: '2027-03-10' }));
+    const { number } = await order('eva', { owner: 'egon', until: '2027-03-12', tasks });
+    await as('vito', 'POST', '/api/change/tick', { change: number, task: 'b', done: true });
+    const reminders = store.server.app.get(RemindersService);
+    const told = async (login: string): Promise<string[]> =>
+      (await as<NoticesAnswer>(login, 'GET', '/api/notices')).rows.flatMap(({ says, address }) =>
+        says.includes('to be done') && address?.endsWith(number) ? [says] : [],
+      );
+    const on = (day: string): Promise<number> => reminders.remind(new Date(`${day}T10:00:00Z`));
+    await on('2027-03-06');
+    expect([await told('vito'), await told('egon')]).toEqual([[], []]);
+    await on('2027-03-08');
+    expect(await told('vito')).toEqual([`Task a (${number}) is to be done by 2027-03-10`]);
+    expect(await told('egon')).toEqual([]);
+    await Promise.all([on('2027-03-10'), on('2027-03-10')]);
+    expect(await told('vito')).toHaveLength(2);
+    await on('2027-03-14');
+    await on('2027-03-20');
+    expect((await told('vito'))[0]).toBe(`Task a (${number}) was to be done by 2027-03-10`);
+    expect(await told('vito')).toHaveLength(3);
+    expect((await told('egon'))[0]).toBe(`${number} Damp it was to be done by 2027-03-12`);
+    await step('anna', number, 'abandon');
+    expect(await on('2027-04-20')).toBe(0);
+  });
+});
+
 describe('what changes say of items', () => {
   it('is found by words of the find box, and shown as redline, map and board', async () => {
     const part = await newItem();
@@ -352,6 +381,18 @@ describe('what changes say of items', () => {
       ).rows.map(({ number }) => number);
     expect((await found(`in change ${co}`)).sort()).toEqual([cr.number, top].sort());
     expect(await found(`affected by ${co}`)).toEqual([top]);
+    // By what somebody wrote in them.
+    await as('eva', 'PUT', '/api/change', {
+      ...{ change: co, version: 'A/1', name: 'Damp it well' },
+      contents: {
+        ...PLAIN,
+        why: 'Resonance at 40 Hz',
+        owner: 'egon',
+        lines: [line('answers', cr.number), line('affects', top)],
+      },
+    });
+    expect(await found('resonance')).toEqual([co]);
+    expect(await found('"damp it well"')).toEqual([co]);
     expect(await found(`without change number = ${part}`)).toEqual([part]);
     const redline = await as<RedlineAnswer>('eva', 'GET', `/api/change/redline?change=${co}`);
     expect(redline.rows).toMatchObject([

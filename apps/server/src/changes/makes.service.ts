@@ -10,7 +10,7 @@ import { CatalogueService, notAllowed, type DescribedVersion } from '../store/ca
 import { ordersOf, requireOpenOrder } from '../store/changes.js';
 import { lockItems } from '../store/turn.js';
 import { record } from '../trail/record.js';
-import { changeAddress } from './changes.service.js';
+import { changeAddress } from './change-address.js';
 
 /** What an order makes, where that does not follow from a check-out for it. */
 export class MakesService {

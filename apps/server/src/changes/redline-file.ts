@@ -44,10 +44,10 @@ function noticeOf(view: ChangeView, { rows, massKg, cost }: RedlineAnswer): OutT
     columns: [
       { title: 'Sign', width: 6 },
       { title: 'Item', width: 24, isTree: true },
-      { title: 'Name', width: 28 },
+      { title: 'Name', width: 28, wraps: true },
       { title: 'From', width: 12 },
       { title: 'To', width: 12 },
-      { title: 'What', width: 46 },
+      { title: 'What', width: 46, wraps: true },
     ],
     rows: rows.flatMap((made) => [
       {

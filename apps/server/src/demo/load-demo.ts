@@ -17,6 +17,7 @@ import { IntakeService } from '../intake/intake.service.js';
 import { WorkHost } from '../work/work-host.js';
 import { recordQuietly } from '../trail/record.js';
 import { makeBill } from './demo-bill.js';
+import { RemindersService } from '../changes/reminders.service.js';
 import { change } from './demo-change.js';
 import { check } from './demo-check.js';
 import { drawOn } from './demo-marks.js';
@@ -66,6 +67,12 @@ export async function loadDemo(
   }
   const administrator = [...byLogin.values()].find(({ role }) => role === 'administrator');
   if (administrator) await define(app, demo, administrator);
+  // What was said of changes years ago is read by now, and nobody is reminded of it anew.
+  await app.get(RemindersService).remind(new Date());
+  await manager.query(
+    `UPDATE notice SET read_at = now() WHERE read_at IS NULL
+       AND item_id IN (SELECT id FROM item WHERE kind IN ('request', 'order'))`,
+  );
   // What happened before is told nobody by mail.
   await manager.query(
     `UPDATE person SET mail = login || '@fenmark.example', notice_ways = $2 WHERE login = ANY($1::text[])`,

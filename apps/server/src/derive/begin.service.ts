@@ -117,7 +117,7 @@ async function schemeFor(
     manager,
     { name: text, isOfClass: flag },
     `SELECT s.name, s.class_id IS NOT NULL AS "isOfClass" FROM number_scheme s JOIN item i ON i.id = $1
-     WHERE s.class_id IS NULL OR s.class_id = i.class_id`,
+     WHERE s.kind IS NULL AND (s.class_id IS NULL OR s.class_id = i.class_id)`,
     [itemId],
   );
   const ofClass = rows.filter(({ isOfClass }) => isOfClass);

@@ -1,5 +1,6 @@
 import type { DeriveRequest, PlanGround } from '@stem-trace/contract';
 import {
+  isChange,
   addTo,
   AskedError,
   decisionsAsked,
@@ -209,6 +210,11 @@ export class DerivationPlanner {
       throw new ProblemError(
         'INPUT_INVALID',
         `${origin.number} is a bill, of which there are no variants. Derive what it is for, and make a bill of the variant in Build.`,
+      );
+    if (isChange(origin.kind))
+      throw new ProblemError(
+        'INPUT_INVALID',
+        `${origin.number} is a change ${origin.kind}, of which there are no variants.`,
       );
     if (origin.carrierVersion === null) return;
     const carrier = (await this.catalogue.describe([origin.carrierVersion], manager)).get(

@@ -151,7 +151,7 @@ export async function schemeOf(manager: Asks, number: string): Promise<string | 
     manager,
     { name: text },
     `SELECT name FROM number_scheme
-     WHERE starts_with($1, prefix) AND right($1, length(suffix)) = suffix
+     WHERE kind IS NULL AND starts_with($1, prefix) AND right($1, length(suffix)) = suffix
        AND length($1) >= length(prefix) + digits + length(suffix)
        AND substr($1, length(prefix) + 1, length($1) - length(prefix) - length(suffix)) ~ '^[0-9]+$'
      ORDER BY length(prefix) + length(suffix) DESC, id LIMIT 1`,

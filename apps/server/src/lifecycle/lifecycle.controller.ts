@@ -1,4 +1,4 @@
-import { Controller } from '@nestjs/common';
+import { Controller, Res, type StreamableFile } from '@nestjs/common';
 import type {
   AlignAnswer,
   AlignRequest,
@@ -24,6 +24,9 @@ import type {
   StepPreview,
   StepRequest,
 } from '@stem-trace/contract';
+import type { Response } from 'express';
+import { sendFile } from '../serve/send-file.js';
+import { WorkHost } from '../work/work-host.js';
 import { Caller, InBrowser } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
 import { AlignService } from './align.service.js';
@@ -43,6 +46,7 @@ export class LifecycleController {
     private readonly lifecycles: LifecyclesService,
     private readonly moving: MoveOnService,
     private readonly sheets: SheetsService,
+    private readonly work: WorkHost,
   ) {}
 
   @Serve('POST /api/steps')
@@ -67,6 +71,24 @@ export class LifecycleController {
   @Serve('GET /api/sheets/:id')
   sheet(@Input() { id }: SheetReference, @Caller() person: Person): Promise<SheetView> {
     return this.sheets.view(id, person);
+  }
+
+  @Serve('GET /api/record/sheet')
+  async sheetRecord(
+    @Input() request: SheetReference,
+    @Caller() person: Person,
+    @Res({ passthrough: true }) response: Response,
+  ): Promise<StreamableFile> {
+    return sendFile(response, await this.work.ask('record of sheet', request, person));
+  }
+
+  @Serve('GET /api/record')
+  async record(
+    @Input() request: { item: string },
+    @Caller() person: Person,
+    @Res({ passthrough: true }) response: Response,
+  ): Promise<StreamableFile> {
+    return sendFile(response, await this.work.ask('record of item', request, person));
   }
 
   @Serve('POST /api/sheets/seen')

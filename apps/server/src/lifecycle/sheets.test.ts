@@ -167,3 +167,59 @@ describe('a point', () => {
     expect((await view('checker', await sent([item]))).rows[0]?.points).toEqual([]);
   });
 });
+
+describe('the printed record', () => {
+  /** Words of a PDF, read by a reader that shares nothing with the writer. */
+  async function wordsOf(role: Role, path: string): Promise<string> {
+    const response = await store.call('GET', path, undefined, {
+      Authorization: `Bearer ${tokens.get(role)}`,
+    });
+    expect(response.headers.get('content-type')).toBe('application/pdf');
+    const { getDocument } = await import('pdfjs-dist/legacy/build/pdf.mjs');
+    const pdf = await getDocument({ data: new Uint8Array(await response.arrayBuffer()) }).promise;
+    const pages: string[] = [];
+    for (let page = 1; page <= pdf.numPages; page++) {
+      const { items } = await (await pdf.getPage(page)).getTextContent();
+      pages.push(items.map((item) => ('str' in item ? item.str : '')).join(' '));
+    }
+    return pages.join(' ').replace(/\s+/g, ' ');
+  }
+
+  it('has versions, what was raised and answered, who opened it and what was decided, of one item and of a sheet', async () => {
+    const [one, two] = [await newItem(), await newItem()];
+    const sheet = await sent([one, two], 'A new clamp');
+    await as('checker', 'POST', '/api/sheets/seen', { sheet, item: one });
+    await as('checker', 'POST', '/api/sheets/points', { sheet, item: one, words: 'Say the torque' });
+    await step('checker', one, 'send back');
+    const record = await wordsOf('checker', `/api/record/sheet?id=${sheet}`);
+    for (const said of [
+      `Record of check sheet ${sheet}`,
+      'A new clamp',
+      one,
+      two,
+      'Say the torque',
+      's-checker',
+      'opened',
+      'First',
+    ])
+      expect(record).toContain(said);
+    expect(record).toContain(`s-checker sent ${one} A/1 back: because`);
+    const own = await wordsOf('viewer', `/api/record?item=${one}`);
+    expect(own).toContain('Say the torque');
+    expect(own).not.toContain(two);
+  });
+
+  it('tells nothing of what somebody may not see', async () => {
+    const [open, closed] = [await newItem(), await newItem('/record closed')];
+    const sheet = await sent([open, closed]);
+    await as('administrator', 'PUT', '/api/places/access', {
+      ...{ place: '/record closed', inherits: false },
+      grants: [{ to: { kind: 'role', role: 'engineer' }, rights: ['see'] }],
+    });
+    const record = await wordsOf('checker', `/api/record/sheet?id=${sheet}`);
+    expect(record).toContain(open);
+    expect(record).not.toContain(`${closed} `);
+    expect(record).toContain('1 item of it not visible');
+    await expect(as('checker', 'GET', `/api/record?item=${closed}`)).rejects.toThrow(/no item/);
+  });
+});

@@ -1,9 +1,9 @@
 import { Injectable } from '@nestjs/common';
 import type { NumberSchemeRow, ReserveRequest } from '@stem-trace/contract';
-import { serialNumber, validateScheme, type NumberScheme } from '@stem-trace/core';
+import { serialNumber, validateScheme, type ChangeKind, type NumberScheme } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
-import { number, orNull, readRows, text } from '../database/read-rows.js';
+import { number, orNull, readRow, readRows, text, word } from '../database/read-rows.js';
 import { record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
 import { freeOf, nextNumbers, noScheme, SCHEME, type SchemeRow } from './next-numbers.js';
@@ -14,16 +14,23 @@ export class NumbersService {
   constructor(private readonly database: DataSource) {}
 
   async list(): Promise<NumberSchemeRow[]> {
-    const rows = await readRows<NumberScheme & { class: string | null }>(
+    const rows = await readRows<NumberScheme & { class: string | null; for: ChangeKind | null }>(
       this.database,
-      { name: text, prefix: text, digits: number, suffix: text, class: orNull(text) },
-      `SELECT s.name, s.prefix, s.digits, s.suffix, c.name AS class
+      {
+        name: text,
+        prefix: text,
+        digits: number,
+        suffix: text,
+        class: orNull(text),
+        for: orNull(word<ChangeKind>()),
+      },
+      `SELECT s.name, s.prefix, s.digits, s.suffix, c.name AS class, s.kind AS "for"
        FROM number_scheme s LEFT JOIN class c ON c.id = s.class_id ORDER BY lower(s.name)`,
     );
     return Promise.all(
-      rows.map(async (scheme) => {
+      rows.map(async ({ for: kind, ...scheme }) => {
         const [next = ''] = await nextNumbers(this.database, scheme.name, 1);
-        return { ...scheme, next };
+        return { ...scheme, next, ...(kind === null ? {} : { for: kind }) };
       }),
     );
   }
@@ -47,6 +54,18 @@ export class NumbersService {
       ]);
     });
     return this.list();
+  }
+
+  /** The next number of the scheme for change requests, or orders. */
+  async next(kind: ChangeKind): Promise<string> {
+    const { name } = await readRow(
+      this.database,
+      { name: text },
+      'SELECT name FROM number_scheme WHERE kind = $1',
+      [kind],
+    );
+    const [given = ''] = await this.reserve({ scheme: name, count: 1 });
+    return given;
   }
 
   /**

@@ -28,6 +28,8 @@ import { NoMarks } from '../feed/freshness.js';
 import { FetchTreeService } from '../fetch/fetch-tree.js';
 import { JoinService } from '../fetch/join.service.js';
 import { SplitService } from '../fetch/split.service.js';
+import { RecordService } from '../lifecycle/record.service.js';
+import { SheetsService } from '../lifecycle/sheets.service.js';
 import { IntakeCarrier } from '../intake/intake-carrier.js';
 import { IntakePlanner } from '../intake/intake-planner.js';
 import { IntakeReview } from '../intake/intake-review.js';
@@ -158,6 +160,12 @@ export async function composeWork(
     new ChangeViewService(database, catalogue, rights, new ChangeFiles(blobs)),
     comparisons,
   );
+  const records = new RecordService(
+    database,
+    catalogue,
+    rights,
+    new SheetsService(database, rights, catalogue),
+  );
   const compareFiles = new CompareFileService(comparisons);
   const scenes = new SceneService(catalogue, loader, rights, new MeshFacts(blobFolder));
   const nears = new NearService(scenes, blobs, database);
@@ -209,6 +217,8 @@ export async function composeWork(
       'compare file': (input, person) => compareFiles.file(input, person),
       'compare three': (input, person) => comparisons.three(input, person),
       redline: ({ change }, person) => redlines.of(change, person),
+      'record of item': ({ item }, person) => records.item(item, person),
+      'record of sheet': ({ id }, person) => records.sheet(id, person),
       'redline file': (input, person) => redlines.file(input, person),
       stem: (input, person) => lineage.stem(input, person),
       family: (input, person) => lineage.family(input, person),

@@ -93,6 +93,8 @@ export interface WorkTasks {
   'compare file': [input: CompareFileRequest, answer: FileAnswer];
   'compare three': [input: CompareThreeRequest, answer: ThreeAnswer];
   redline: [input: ChangeReference, answer: RedlineAnswer];
+  'record of item': [input: { readonly item: string }, answer: FileAnswer];
+  'record of sheet': [input: { readonly id: string }, answer: FileAnswer];
   'redline file': [input: RedlineFileRequest, answer: FileAnswer];
   stem: [input: ItemUnderLens, answer: StemAnswer];
   family: [input: ItemUnderLens, answer: FamilyAnswer];

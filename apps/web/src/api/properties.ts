@@ -11,6 +11,12 @@ export const schemesQuery = queryOptions({
   queryFn: ({ signal }) => get('/api/numbers', {}, signal),
 });
 
+/** Those for items. */
+export const itemSchemesQuery = queryOptions({
+  ...schemesQuery,
+  select: (rows) => rows.filter((row) => row.for === undefined),
+});
+
 export const titleBlockQuery = queryOptions({
   queryKey: ['title block'],
   queryFn: ({ signal }) => get('/api/settings/title-block', {}, signal),

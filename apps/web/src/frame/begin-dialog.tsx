@@ -2,7 +2,7 @@ import { TEMPLATE, type BeginResult } from '@stem-trace/contract';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useNavigate } from 'react-router';
 import { addressOf, get, send } from '../api/client.js';
-import { schemesQuery } from '../api/properties.js';
+import { itemSchemesQuery } from '../api/properties.js';
 import { AskDialog } from '../ui/ask-dialog.js';
 import { Hint } from '../ui/controls.js';
 import { DialogFrame } from '../ui/dialog-frame.js';
@@ -19,7 +19,7 @@ export function BeginDialog({ onClose }: { readonly onClose: () => void }): Reac
     queryKey: ['items', 'templates'],
     queryFn: ({ signal }) => get('/api/items', { words: WORDS, limit: MOST }, signal),
   });
-  const schemes = useQuery(schemesQuery);
+  const schemes = useQuery(itemSchemesQuery);
   const begin = useBegin();
   const rows = templates.data?.rows ?? [];
   if (!templates.data || !schemes.data || rows.length === 0)

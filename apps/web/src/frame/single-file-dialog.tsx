@@ -6,7 +6,7 @@ import styled from 'styled-components';
 import { beginSheet } from '../api/begin-sheet.js';
 import { get, send } from '../api/client.js';
 import type { PickedFile } from '../api/picked-files.js';
-import { propertiesQuery, schemesQuery } from '../api/properties.js';
+import { propertiesQuery, itemSchemesQuery } from '../api/properties.js';
 import { Button, Field, Hint, Pick, PrimaryButton, Trouble } from '../ui/controls.js';
 import { DialogButtons, DialogFrame } from '../ui/dialog-frame.js';
 import { traceAddress } from './addresses.js';
@@ -74,7 +74,7 @@ interface QuestionsProps {
 }
 
 function Questions({ answers, onChange }: QuestionsProps): React.JSX.Element {
-  const schemes = useQuery(schemesQuery).data ?? [];
+  const schemes = useQuery(itemSchemesQuery).data ?? [];
   const classes = useQuery(propertiesQuery).data?.classes ?? [];
   const own = classes.find(({ name }) => name === answers.itemClass);
   return (

@@ -42,6 +42,20 @@ export const LIFECYCLE_ROUTES = {
     wants: 'signed in',
     answer: 'SheetView',
   },
+  'GET /api/record/sheet': {
+    does: 'The record of all on a check sheet, to be printed: versions, what was said, who decided and signed',
+    room: 'lifecycle',
+    status: 200,
+    wants: 'signed in',
+    answer: { media: 'application/pdf' },
+  },
+  'GET /api/record': {
+    does: 'The record of an item, to be printed',
+    room: 'lifecycle',
+    status: 200,
+    wants: 'see',
+    answer: { media: 'application/pdf' },
+  },
   'POST /api/sheets/seen': {
     does: 'Note that one has opened an item of a check sheet',
     room: 'lifecycle',

@@ -257,6 +257,8 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'POST /api/steps/offered': { body: offeredSchema },
   'GET /api/sheets': {},
   'GET /api/sheets/:id': { path: sheetIdSchema },
+  'GET /api/record/sheet': { query: sheetIdSchema },
+  'GET /api/record': { query: itemSchema },
   'POST /api/sheets/seen': { body: sheetItemSchema },
   'POST /api/sheets/points': { body: raisePointSchema },
   'POST /api/sheets/points/answer': { body: answerPointSchema },

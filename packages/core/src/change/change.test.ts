@@ -1,6 +1,7 @@
 /** What a change may say, what became different, figures of many, and which step goes along with one of an order. */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import type { Right } from '../access/rights.js';
 import { attempt } from '../lifecycle/standing.js';
 import { bookOf, LANES, type Diagram, type DiagramStep } from '../lifecycle/diagram.js';
 import { checkDiagram } from '../lifecycle/diagram-check.js';
@@ -259,7 +260,7 @@ describe('a step that goes along', () => {
         for (const step of steps) {
           expect(step.from).toContain(state);
           expect(book.get(step.to)?.lane).toBe(book.get(of.to)?.lane);
-          const by = { id: 'one', role: 'checker', rights: new Set(['release', 'change']) } as const;
+          const by = { id: 'one', role: 'checker', rights: new Set<Right>(['release', 'change']) } as const;
           const one = attempt(
             own,
             { state, signatures: [] },
@@ -273,7 +274,7 @@ describe('a step that goes along', () => {
   });
 
   it('is refused to what an order makes, if it is not the order that takes it', () => {
-    const by = { id: 'eva', role: 'engineer', rights: new Set(['change']) } as const;
+    const by = { id: 'eva', role: 'engineer', rights: new Set<Right>(['change']) } as const;
     const subject = { authors: new Set<string>(), movedBy: 'CO-0001' };
     expect(
       attempt(

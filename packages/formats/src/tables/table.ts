@@ -12,6 +12,8 @@ export interface OutColumn {
   readonly align?: 'right';
   /** Whether the level of a row is seen by how far its cell is moved in. */
   readonly isTree?: boolean;
+  /** Whether a text that is longer than its cell goes on below on paper; else it is cut there. */
+  readonly wraps?: true;
 }
 
 export interface OutRow {

@@ -70,4 +70,33 @@ describe('a table', () => {
     expect(all).toContain('Ω ⇄ ≠');
     expect(all).toContain(`page 1 of ${pdf.numPages}`);
   });
+
+  it('loses nothing of a long text where its column goes on below, nor of what is said above', async () => {
+    const { getDocument } = await import('pdfjs-dist/legacy/build/pdf.mjs');
+    const words = (name: string, count: number): string[] =>
+      Array.from({ length: count }, (_, at) => `${name}${at}`);
+    const long = `${words('remark', 400).join(' ')} ${'x'.repeat(900)}`;
+    const data = await writePdf(
+      {
+        ...{ title: 'Record', says: [words('said', 3000).join(' '), 'first\nsecond'] },
+        columns: [
+          { title: 'Who', width: 10 },
+          { title: 'Words', width: 30, wraps: true },
+        ],
+        rows: [{ level: 1, cells: ['Eva', long] }],
+      },
+      '31 March 2026',
+    );
+    const pdf = await getDocument({ data }).promise;
+    const texts: string[] = [];
+    for (let page = 1; page <= pdf.numPages; page++) {
+      const { items } = await (await pdf.getPage(page)).getTextContent();
+      texts.push(items.map((item) => ('str' in item ? item.str : '')).join(' '));
+    }
+    const all = texts.join(' ').split(/\s+/);
+    const met = new Set(all);
+    for (const word of [...words('remark', 400), ...words('said', 3000), 'first', 'second'])
+      expect(met.has(word)).toBe(true);
+    expect(all.filter((part) => /^x+$/.test(part)).join('')).toBe('x'.repeat(900));
+  });
 });

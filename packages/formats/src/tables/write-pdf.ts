@@ -80,11 +80,33 @@ class Printer {
   }
 
   row(row: OutRow): void {
-    if (this.y < PAGE.margin + 2 * SIZE.row) this.page = this.newPage(false);
-    this.y -= SIZE.row;
-    if (row.mark) this.ground(GROUNDS[row.mark]);
-    this.table.columns.forEach((column, at) => this.cell(column, at, row));
+    const cells = this.table.columns.map((column, at) => this.linesOf(column, at, row));
+    const lines = Math.max(1, ...cells.map(({ length }) => length));
+    for (let line = 0; line < lines; line++) {
+      if (this.y < PAGE.margin + 2 * SIZE.row) this.page = this.newPage(false);
+      this.y -= SIZE.row;
+      if (row.mark) this.ground(GROUNDS[row.mark]);
+      this.table.columns.forEach(({ align, isTree }, at) =>
+        this.text(cells[at]?.[line] ?? '', at, {
+          ...{ font: this.fonts.plain, align },
+          indent: isTree ? indentOf(row) : 0,
+        }),
+      );
+    }
     this.rule(0.3);
+  }
+
+  /** What stands in a cell, line by line. */
+  private linesOf({ wraps, isTree }: OutColumn, at: number, row: OutRow): string[] {
+    const value = row.cells[at];
+    if (value === null || value === undefined) return [];
+    const room = (this.places[at]?.width ?? 0) - 6 - (isTree ? indentOf(row) : 0);
+    return wraps ? this.wrapped(String(value), room) : [String(value)];
+  }
+
+  /** In lines of at most so many points at the size of the rows. */
+  private wrapped(text: string, room: number): string[] {
+    return text.split('\n').flatMap((line) => wrapped(this.plain(line), room, this.fonts.plain));
   }
 
   /** Which page of how many, once all are there. */
@@ -128,19 +150,17 @@ class Printer {
     this.y -= 4;
   }
 
+  /** As many lines as it takes, on as many pages. */
   private line(says: string, size: number, own: Face, color: RGB): void {
-    this.y -= size + 4;
-    this.page.drawText(this.plain(says), { x: PAGE.margin, y: this.y, size, font: own.font, color });
-  }
-
-  private cell(column: OutColumn, at: number, row: OutRow): void {
-    const value = row.cells[at];
-    if (value === null || value === undefined) return;
-    this.text(String(value), at, {
-      font: this.fonts.plain,
-      align: column.align,
-      indent: column.isTree ? Math.min(row.level - 1, 12) * INDENT : 0,
-    });
+    const room = ((PAGE.width - 2 * PAGE.margin) * SIZE.text) / size;
+    for (const line of this.wrapped(says, room)) {
+      if (this.y < PAGE.margin + 3 * SIZE.row) {
+        this.page = this.document.addPage([PAGE.width, PAGE.height]);
+        this.y = PAGE.height - PAGE.margin;
+      }
+      this.y -= size + 4;
+      this.page.drawText(line, { x: PAGE.margin, y: this.y, size, font: own.font, color });
+    }
   }
 
   private text(
@@ -177,6 +197,33 @@ class Printer {
     // eslint-disable-next-line no-control-regex -- these are not drawn
     return text.replace(/[\u0000-\u001f\u007f]+/g, ' ');
   }
+}
+
+function indentOf({ level }: OutRow): number {
+  return Math.min(level - 1, 12) * INDENT;
+}
+
+/** Broken between words, and within those that are longer than a line. `O(length × length of a line)` */
+function wrapped(text: string, room: number, own: Face): string[] {
+  const lines: string[] = [];
+  let line = '';
+  for (const word of text.split(' ')) {
+    const longer = line === '' ? word : `${line} ${word}`;
+    if (own.widthOf(longer) <= room) {
+      line = longer;
+      continue;
+    }
+    if (line !== '') lines.push(line);
+    line = '';
+    for (const character of word) {
+      if (line !== '' && own.widthOf(line + character) > room) {
+        lines.push(line);
+        line = '';
+      }
+      line += character;
+    }
+  }
+  return [...lines, line];
 }
 
 /** As much of a text as there is room for. */

@@ -165,13 +165,18 @@ export class Changes1764000000030 implements MigrationInterface {
         [diagram.name, kind, JSON.stringify(diagram)],
       );
     }
-    for (const [name, prefix] of [
-      ['Change requests', 'CR-'],
-      ['Change orders', 'CO-'],
+    // Apart from those for items, which are proposed for files and variants.
+    await runner.query(
+      `ALTER TABLE number_scheme ADD COLUMN kind text UNIQUE CHECK (kind IN ('request', 'order'))`,
+    );
+    for (const [kind, name, prefix] of [
+      ['request', 'Change requests', 'CR-'],
+      ['order', 'Change orders', 'CO-'],
     ])
       await runner.query(
-        `INSERT INTO number_scheme (name, prefix, digits, suffix) VALUES ($1, $2, 4, '') ON CONFLICT DO NOTHING`,
-        [name, prefix],
+        `INSERT INTO number_scheme (name, prefix, digits, suffix, kind) VALUES ($1, $2, 4, '', $3)
+         ON CONFLICT (lower(name)) DO UPDATE SET kind = excluded.kind`,
+        [name, prefix, kind],
       );
   }
 
@@ -276,7 +281,8 @@ export class Changes1764000000030 implements MigrationInterface {
         AND NOT EXISTS (SELECT FROM revision r WHERE r.state = state.name);
       ALTER TABLE lifecycle_version ENABLE TRIGGER USER;
       ALTER TABLE state ENABLE TRIGGER USER;
-      DELETE FROM number_scheme WHERE name IN ('Change requests', 'Change orders');
+      DELETE FROM number_scheme WHERE kind IS NOT NULL;
+      ALTER TABLE number_scheme DROP COLUMN kind;
       ALTER TABLE lifecycle_scope DROP CONSTRAINT lifecycle_scope_kind_check,
         ADD CONSTRAINT lifecycle_scope_kind_check CHECK (kind IN ${KINDS_BEFORE});
       ALTER TABLE item DROP CONSTRAINT item_kind_check, ADD CONSTRAINT item_kind_check CHECK (kind IN ${KINDS_BEFORE});

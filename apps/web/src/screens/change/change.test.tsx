@@ -1,10 +1,11 @@
 // @vitest-environment happy-dom
 import type { ChangeRow, ChangeView, RedlineAnswer } from '@stem-trace/contract';
 import { NO_CHANGE } from '@stem-trace/core';
-import { cleanup, screen, within } from '@testing-library/react';
+import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import { afterEach, describe, expect, it, vi } from 'vitest';
 import { itemView } from '../../testing/items.js';
 import { show, type Answers, type Shown } from '../../testing/show.js';
+import { TraceScreen } from '../trace/trace-screen.js';
 import { filterOf, isShown } from './board/board-filter.js';
 import { stripsOf } from './board/strips.js';
 import { ChangeScreen } from './change-screen.js';
@@ -166,10 +167,23 @@ describe('the board', () => {
       ['B', 0, 1],
       ['C', 1, 0],
     ]);
+    // Of very many, what is late and what has been there longest is drawn; all are counted.
+    const many = Array.from({ length: 300 }, (_, at) => aged(`N${at}`, at));
+    const [crowded] = stripsOf(many, ['planned'], now);
+    expect([crowded?.count, crowded?.marks.length]).toEqual([300, 40]);
+    expect(crowded?.marks.at(0)?.days).toBe(260);
   });
 });
 
 describe('a change', () => {
+  it('is opened where it can be read, also by who traces it', async () => {
+    const { address } = show(<TraceScreen />, {
+      address: '/trace?item=CO-7',
+      answers: { '/api/item': itemView({ number: 'CO-7', kind: 'order' }) },
+    });
+    await waitFor(() => expect(address()).toBe('/change?change=CO-7'));
+  });
+
   it('is saved as a whole with the version that was seen, and only when something was changed', async () => {
     const { user, sentTo } = one(VIEW, { '/api/change': VIEW });
     const why = await screen.findByLabelText('What is wrong or wanted');

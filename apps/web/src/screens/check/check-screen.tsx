@@ -5,6 +5,7 @@ import { useEffect } from 'react';
 import { useParams, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { sheetQuery, useSheetDeed } from '../../api/sheets.js';
+import { addressOf } from '../../api/client.js';
 import { useDesk } from '../../frame/desk.js';
 import { useKeyHints, type KeyHint } from '../../frame/keys.js';
 import { Soft, Trouble } from '../../ui/controls.js';
@@ -66,7 +67,10 @@ function Title({ sheet }: { readonly sheet: SheetView }): React.JSX.Element {
           ? 'All of it is decided.'
           : left > 0
             ? `${left} of ${items} decided.`
-            : 'Nothing is decided yet.'}
+            : 'Nothing is decided yet.'}{' '}
+        <a href={addressOf('/api/record/sheet', { id: sheet.id })} download>
+          Record (PDF)
+        </a>
       </Soft>
     </Head>
   );

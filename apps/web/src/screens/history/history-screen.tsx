@@ -4,6 +4,7 @@ import { ArrowLeftRight, Download, RotateCcw, Route } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import styled from 'styled-components';
+import { addressOf } from '../../api/client.js';
 import { releasesQuery } from '../../api/build.js';
 import { useDeeds, type Deeds } from '../../api/custody.js';
 import { itemQuery } from '../../api/queries.js';
@@ -110,6 +111,9 @@ function Heading({
       <h1>
         History of <Mono>{item.number}</Mono> {item.name}
       </h1>
+      <a href={addressOf('/api/record', { item: item.number })} download>
+        Record (PDF)
+      </a>
       <Choice<'versions' | 'events'>
         label="What is listed"
         options={[

@@ -3,7 +3,7 @@ import type { RowCorrection } from '@stem-trace/core';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { send } from '../../api/client.js';
-import { schemesQuery } from '../../api/properties.js';
+import { itemSchemesQuery } from '../../api/properties.js';
 import { AskDialog } from '../../ui/ask-dialog.js';
 import { Button, Soft } from '../../ui/controls.js';
 
@@ -16,7 +16,7 @@ export interface BulkCorrectionProps {
 /** One correction for all rows that are shown. */
 export function BulkCorrection({ rows, onCorrect }: BulkCorrectionProps): React.JSX.Element {
   const [asking, setAsking] = useState<'numbers' | 'replacing'>();
-  const schemes = useQuery(schemesQuery).data ?? [];
+  const schemes = useQuery(itemSchemesQuery).data ?? [];
   const own = rows.filter(({ carrier }) => carrier === null);
   const forAll = (correction: RowCorrection): void =>
     onCorrect(Object.fromEntries(own.map(({ key }) => [key, correction])));
@@ -53,7 +53,7 @@ interface CorrectionDialogProps extends BulkCorrectionProps {
 
 /** Numbers from a scheme, one for each row. */
 function NumbersDialog({ rows, onCorrect, onClose }: CorrectionDialogProps): React.JSX.Element {
-  const schemes = useQuery(schemesQuery).data ?? [];
+  const schemes = useQuery(itemSchemesQuery).data ?? [];
   return (
     <AskDialog
       title={`New numbers for ${rows.length} rows`}

@@ -1,10 +1,18 @@
+import { isChange } from '@stem-trace/core';
 import { useQuery } from '@tanstack/react-query';
 import { Bookmark } from 'lucide-react';
 import { lazy, Suspense, useState } from 'react';
-import { useLocation, useNavigate, useSearchParams } from 'react-router';
+import { Navigate, useLocation, useNavigate, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { itemQuery } from '../../api/queries.js';
-import { currentSearch, TRACE_VIEWS, traceAddress, useLens, type TraceView } from '../../frame/addresses.js';
+import {
+  changeAddress,
+  currentSearch,
+  TRACE_VIEWS,
+  traceAddress,
+  useLens,
+  type TraceView,
+} from '../../frame/addresses.js';
 import { Begin } from '../../frame/begin-with.js';
 import { useLooked } from '../../frame/desk.js';
 import { ItemPicker } from '../../frame/item-picker.js';
@@ -46,7 +54,8 @@ export function TraceScreen(): React.JSX.Element {
   const [search, setSearch] = useSearchParams();
   const { pathname, search: query } = useLocation();
   const [isKeeping, keep] = useState(false);
-  useLooked(useQuery(itemQuery(search.get('item') ?? '')).data);
+  const item = useQuery(itemQuery(search.get('item') ?? '')).data;
+  useLooked(item);
   const navigate = useNavigate();
   const [lens] = useLens();
   const focus = search.get('item') ?? '';
@@ -63,6 +72,8 @@ export function TraceScreen(): React.JSX.Element {
   };
   useKeyHints(KEYS);
   useKeys([{ key: 'v', says: 'Next view of Trace', run: () => show(viewAfter(viewOf(currentSearch()))) }]);
+  // A change has no structure: it says itself what it touches.
+  if (item && isChange(item.kind)) return <Navigate to={changeAddress(item.number)} replace />;
   if (focus === '')
     return <Begin title="Trace" label="Trace an item" address={(item) => traceAddress(item)} />;
   return (

@@ -26,9 +26,17 @@ interface Mark {
   readonly level: number;
 }
 
+interface Strip {
+  readonly state: string;
+  readonly marks: readonly Mark[];
+  readonly count: number;
+}
+
 /** Beyond, marks of a strip lie over each other. */
 const MOST_LEVELS = 4;
 const MARK_SHARE = 0.15;
+/** Of one state; what is late and what has been there longest goes before the others, which the table has. */
+const MOST_MARKS = 40;
 
 export function Strips({ rows, now }: StripsProps): React.JSX.Element {
   const book = useStates();
@@ -37,14 +45,14 @@ export function Strips({ rows, now }: StripsProps): React.JSX.Element {
   const longest = Math.max(7, ...strips.flatMap(({ marks }) => marks.map(({ days }) => days)));
   return (
     <Frame aria-label="Where they stand">
-      {strips.map(({ state, marks }) => (
-        <Strip key={state}>
+      {strips.map(({ state, marks, count }) => (
+        <Row key={state}>
           <StateButton
             type="button"
             onClick={() => change({ state, of: '' })}
             title={`Show those that are ${state}`}
           >
-            <StateGlyph state={state} /> {state} <b>{marks.length}</b>
+            <StateGlyph state={state} /> {state} <b>{count}</b>
           </StateButton>
           <Track style={{ height: 5 + 24 * (1 + Math.max(0, ...marks.map(({ level }) => level))) }}>
             {marks.map(({ row, days, late, at, level }) => (
@@ -59,7 +67,7 @@ export function Strips({ rows, now }: StripsProps): React.JSX.Element {
               </MarkLink>
             ))}
           </Track>
-        </Strip>
+        </Row>
       ))}
       <Axis>
         <Soft>came today</Soft>
@@ -78,7 +86,7 @@ export function stripsOf(
   rows: readonly ChangeRow[],
   states: readonly string[],
   now: number,
-): readonly { readonly state: string; readonly marks: readonly Mark[] }[] {
+): readonly Strip[] {
   const aged = rows.map((row) => ({
     row,
     days: ageDays(sinceOf(row), now),
@@ -86,8 +94,12 @@ export function stripsOf(
   }));
   const longest = Math.max(7, ...aged.map(({ days }) => days));
   return states.flatMap((state) => {
-    const here = aged.filter(({ row }) => row.state === state).sort((a, b) => a.days - b.days);
-    if (here.length === 0) return [];
+    const all = aged.filter(({ row }) => row.state === state);
+    if (all.length === 0) return [];
+    const here = all
+      .toSorted((a, b) => b.late - a.late || b.days - a.days)
+      .slice(0, MOST_MARKS)
+      .sort((a, b) => a.days - b.days);
     const ends: number[] = [];
     const marks = here.map((each): Mark => {
       const at = Math.sqrt(each.days / longest);
@@ -96,7 +108,7 @@ export function stripsOf(
       ends[level] = at;
       return { ...each, at, level };
     });
-    return [{ state, marks }];
+    return [{ state, marks, count: all.length }];
   });
 }
 
@@ -109,7 +121,7 @@ const Frame = styled.section`
   border: 1px solid ${colour.line};
   border-radius: 4px;
 `;
-const Strip = styled.div`
+const Row = styled.div`
   display: grid;
   grid-template-columns: 136px minmax(0, 1fr);
   align-items: start;
