@@ -61,14 +61,7 @@ export function TraceScreen(): React.JSX.Element {
   const focus = search.get('item') ?? '';
   const view = viewOf(search);
   const show = (next: TraceView): void => {
-    const now = currentSearch();
-    const after = new URLSearchParams();
-    for (const name of ['item', 'lens']) {
-      const value = now.get(name);
-      if (value !== null) after.set(name, value);
-    }
-    if (next !== 'columns') after.set('view', next);
-    setSearch(after, { replace: true });
+    setSearch(shownAs(next), { replace: true });
   };
   useKeyHints(KEYS);
   useKeys([{ key: 'v', says: 'Next view of Trace', run: () => show(viewAfter(viewOf(currentSearch()))) }]);
@@ -111,6 +104,18 @@ export function TraceScreen(): React.JSX.Element {
       ) : null}
     </>
   );
+}
+
+/** The address of another view of the same focus under the same lens. */
+function shownAs(view: TraceView): URLSearchParams {
+  const now = currentSearch();
+  const after = new URLSearchParams();
+  for (const name of ['item', 'lens']) {
+    const value = now.get(name);
+    if (value !== null) after.set(name, value);
+  }
+  if (view !== 'columns') after.set('view', view);
+  return after;
 }
 
 function viewOf(search: URLSearchParams): TraceView {
