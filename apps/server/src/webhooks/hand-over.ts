@@ -37,14 +37,19 @@ export async function handOver(address: string, secret: string, delivery: Delive
       signal: AbortSignal.timeout(ANSWER_MS),
     });
   } catch (error) {
-    throw new Error(`It does not answer: ${error instanceof Error ? error.message : String(error)}`, {
-      cause: error,
-    });
+    throw new Error(`It does not answer: ${reasonOf(error)}`, { cause: error });
   }
   // What it says is of interest only where it refuses; whatever it sends, little of it is read.
   const said = response.ok ? '' : await beginning(response);
   await response.body?.cancel().catch(() => undefined);
   if (!response.ok) throw new Error(`It answered ${response.status}${said === '' ? '' : `: ${said}`}`);
+}
+
+/** What lies behind `fetch failed`, where that is known. */
+function reasonOf(error: unknown): string {
+  const { cause } = error instanceof Error ? error : { cause: undefined };
+  if (cause instanceof Error && cause.message !== '') return cause.message;
+  return error instanceof Error ? error.message : String(error);
 }
 
 async function beginning(response: Response): Promise<string> {

@@ -58,7 +58,9 @@ export function WebhooksSection(): React.JSX.Element {
           again and again until it is taken.
         </Hint>
       ) : (
-        <Grid label="Webhooks" columns={COLUMNS} cursor={cursor} />
+        <Few>
+          <Grid label="Webhooks" columns={COLUMNS} cursor={cursor} />
+        </Few>
       )}
       {cursor.row ? <OneWebhook key={cursor.row.id} hook={cursor.row} /> : null}
       {isMaking ? <NewWebhook onClose={() => make(false)} /> : null}
@@ -103,7 +105,7 @@ function OneWebhook({ hook: { id, name } }: { readonly hook: WebhookRow }): Reac
   const cursor = useGridCursor(rows, (row) => row.id);
   const error = log.error ?? test.error ?? remove.error;
   return (
-    <section aria-label={name}>
+    <Log aria-label={name}>
       <Line>
         <h2>{name}: what it was sent</h2>
         <Button isDisabled={test.isPending} onPress={() => test.mutate()}>
@@ -122,7 +124,7 @@ function OneWebhook({ hook: { id, name } }: { readonly hook: WebhookRow }): Reac
       </Line>
       {error ? <Trouble>{error.message}</Trouble> : null}
       <Grid label="What it was sent" columns={LOG} cursor={cursor} />
-    </section>
+    </Log>
   );
 }
 
@@ -190,6 +192,18 @@ const Line = styled.div`
     font-size: 14px;
     flex: 1;
   }
+`;
+/** There are a few of them; what was sent has the room. */
+const Few = styled.div`
+  display: flex;
+  flex-direction: column;
+  height: 180px;
+`;
+const Log = styled.section`
+  flex: 1;
+  min-height: 0;
+  display: flex;
+  flex-direction: column;
 `;
 const Kinds = styled.div`
   display: grid;
