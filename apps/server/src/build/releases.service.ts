@@ -1,6 +1,6 @@
 import type { BillRelease, FileAnswer, PlanningState } from '@stem-trace/contract';
 import { numberKey, type BuildBill } from '@stem-trace/core';
-import { Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common';
+import type { OnApplicationBootstrap, OnModuleDestroy } from '@nestjs/common';
 import { DataSource, type EntityManager } from 'typeorm';
 import type { BlobStore } from '../blobs/blob-store.js';
 import { keepBlob } from '../blobs/keep-blob.js';
@@ -51,9 +51,7 @@ interface OpenRelease {
 
 /** Releases of bills: their files, made once the step is taken, and what planning was sent. */
 export class ReleasesService implements OnApplicationBootstrap, OnModuleDestroy {
-  private readonly logger = new Logger('releases');
   private readonly job: StandingJob<'issue'> | undefined;
-  private timer: NodeJS.Timeout | undefined;
   /** Empty where there is no planning system. */
   private readonly planningAddress: string;
 
@@ -72,6 +70,7 @@ export class ReleasesService implements OnApplicationBootstrap, OnModuleDestroy 
       {
         ...{ kind: 'issue', id: ISSUE_JOB, about: 'Files of released bills, and planning', after: 'items' },
         restMs: REST_MS,
+        lookMs: LOOK_MS,
         isWanted: async () => (await this.dueCount()) > 0,
         work: () => this.catchUp(),
       },
@@ -82,13 +81,9 @@ export class ReleasesService implements OnApplicationBootstrap, OnModuleDestroy 
 
   onApplicationBootstrap(): void {
     this.job?.begin();
-    if (!this.job) return;
-    this.timer = setInterval(() => void this.remind(), LOOK_MS);
-    this.timer.unref();
   }
 
   onModuleDestroy(): void {
-    clearInterval(this.timer);
     this.job?.end();
   }
 
@@ -156,14 +151,6 @@ export class ReleasesService implements OnApplicationBootstrap, OnModuleDestroy 
   }
 
   /** Planning may be there again, which nothing tells. */
-  private async remind(): Promise<void> {
-    try {
-      if ((await this.dueCount()) > 0) await announce(this.database, 'jobs');
-    } catch (error) {
-      this.logger.warn(String(error));
-    }
-  }
-
   private async dueCount(): Promise<number> {
     return countRows(this.database, `SELECT FROM bill_release WHERE ${this.due} LIMIT 1`);
   }

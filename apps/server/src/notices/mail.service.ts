@@ -1,11 +1,11 @@
 import { createHash } from 'node:crypto';
-import { Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common';
+import type { OnApplicationBootstrap, OnModuleDestroy } from '@nestjs/common';
 import { createTransport } from 'nodemailer';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import { Person } from '../database/entities/person.js';
 import { countRows, orNull, readRows, text } from '../database/read-rows.js';
-import { announce, type Feed } from '../feed/feed.js';
+import type { Feed } from '../feed/feed.js';
 import type { JobQueue } from '../queue/job-queue.js';
 import { StandingJob } from '../queue/standing-job.js';
 import { waitAfter } from '../queue/wait-after.js';
@@ -40,9 +40,7 @@ interface Pending {
 
 /** Hands over by SMTP what people want to be told by mail: once, again where the mail server does not take it. */
 export class MailService implements OnApplicationBootstrap, OnModuleDestroy {
-  private readonly logger = new Logger('mail');
   private readonly job: StandingJob<'mail'> | undefined;
-  private timer: NodeJS.Timeout | undefined;
 
   constructor(
     private readonly options: MailOptions,
@@ -56,6 +54,7 @@ export class MailService implements OnApplicationBootstrap, OnModuleDestroy {
       {
         ...{ kind: 'mail', id: MAIL_JOB, about: 'Notices by mail', after: 'notices' },
         restMs: REST_MS,
+        lookMs: LOOK_MS,
         isWanted: async () => (await countRows(this.database, `${DUE} LIMIT 1`)) > 0,
         work: () => this.catchUp(),
       },
@@ -70,22 +69,10 @@ export class MailService implements OnApplicationBootstrap, OnModuleDestroy {
 
   onApplicationBootstrap(): void {
     this.job?.begin();
-    if (!this.job) return;
-    this.timer = setInterval(() => void this.remind(), LOOK_MS);
-    this.timer.unref();
   }
 
   onModuleDestroy(): void {
-    clearInterval(this.timer);
     this.job?.end();
-  }
-
-  private async remind(): Promise<void> {
-    try {
-      if ((await countRows(this.database, `${DUE} LIMIT 1`)) > 0) await announce(this.database, 'jobs');
-    } catch (error) {
-      this.logger.warn(String(error));
-    }
   }
 
   /** One person after another, until nothing is due. */

@@ -8,7 +8,10 @@ beforeEach(() => vi.useFakeTimers());
 afterEach(() => vi.useRealTimers());
 
 /** A standing job whose question takes as long as somebody wants. */
-function standing(isUnderWay = false): {
+function standing(
+  isUnderWay = false,
+  lookMs?: number,
+): {
   readonly tell: (kind: FeedKind) => void;
   readonly open: (() => void)[];
   readonly sent: string[];
@@ -26,6 +29,7 @@ function standing(isUnderWay = false): {
   const job = new StandingJob(
     {
       ...{ kind: 'likeness', id: 'one', about: 'x', after: 'items', restMs: 100 },
+      ...(lookMs !== undefined && { lookMs }),
       isWanted: () => new Promise((resolve) => open.push(() => resolve(true))),
       work: () => Promise.resolve(),
     },
@@ -62,4 +66,19 @@ it('asks nothing while its job is under way, and nothing after its end', async (
   ended.tell('items');
   await vi.advanceTimersByTimeAsync(1000);
   expect(ended.open).toEqual([]);
+});
+
+it('looks by itself at what becomes due with time alone, until its end', async () => {
+  const { open, sent, job } = standing(false, 5000);
+  await vi.advanceTimersByTimeAsync(100);
+  open.pop()?.();
+  await vi.advanceTimersByTimeAsync(4000);
+  expect({ sent: sent.length, asked: open.length }).toEqual({ sent: 1, asked: 0 });
+  await vi.advanceTimersByTimeAsync(1100);
+  expect(open).toHaveLength(1);
+  open.pop()?.();
+  await vi.advanceTimersByTimeAsync(0);
+  job.end();
+  await vi.advanceTimersByTimeAsync(20_000);
+  expect({ sent: sent.length, asked: open.length }).toEqual({ sent: 2, asked: 0 });
 });

@@ -18,6 +18,8 @@ export interface StandingOrder<K extends Plain> {
   readonly after: FeedKind;
   /** How long changes may gather. */
   readonly restMs: number;
+  /** Where work becomes due with time alone, which no change tells: how often to look. */
+  readonly lookMs?: number;
   readonly isWanted: () => Promise<boolean>;
   readonly work: (job: Job<K>) => Promise<unknown>;
 }
@@ -27,6 +29,7 @@ export class StandingJob<K extends Plain> {
   private readonly logger: Logger;
   private stopListening: (() => void) | undefined;
   private timer: NodeJS.Timeout | undefined;
+  private look: NodeJS.Timeout | undefined;
   private isAsking = false;
   private isEnded = false;
 
@@ -44,12 +47,15 @@ export class StandingJob<K extends Plain> {
       // What came in while the last of it was done is seen when that job has ended.
       if (kinds.includes(this.order.after) || kinds.includes('jobs')) this.soon();
     });
+    const { lookMs } = this.order;
+    if (lookMs !== undefined) this.look = setInterval(() => this.soon(), lookMs).unref();
     this.soon();
   }
 
   end(): void {
     this.isEnded = true;
     this.stopListening?.();
+    clearInterval(this.look);
     clearTimeout(this.timer);
   }
 

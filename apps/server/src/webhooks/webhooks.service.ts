@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import type { DeliveryRow, WebhookDraft, WebhookMade, WebhookRow } from '@stem-trace/contract';
-import { Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common';
+import type { OnApplicationBootstrap, OnModuleDestroy } from '@nestjs/common';
 import { DataSource } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import {
@@ -55,9 +55,7 @@ const OF_DELIVERY = `FROM webhook_delivery d JOIN webhook w ON w.id = d.webhook_
 
 /** Programs that are told what happens: kept, tried, and told until they take it. */
 export class WebhooksService implements OnApplicationBootstrap, OnModuleDestroy {
-  private readonly logger = new Logger('webhooks');
   private readonly job: StandingJob<'webhook'> | undefined;
-  private timer: NodeJS.Timeout | undefined;
 
   constructor(
     inBackground: boolean,
@@ -70,6 +68,7 @@ export class WebhooksService implements OnApplicationBootstrap, OnModuleDestroy 
       {
         ...{ kind: 'webhook', id: WEBHOOK_JOB, about: 'What other programs are told', after: 'notices' },
         restMs: REST_MS,
+        lookMs: LOOK_MS,
         isWanted: async () => (await this.due()) > 0,
         work: () => this.catchUp(),
       },
@@ -80,13 +79,9 @@ export class WebhooksService implements OnApplicationBootstrap, OnModuleDestroy 
 
   onApplicationBootstrap(): void {
     this.job?.begin();
-    if (!this.job) return;
-    this.timer = setInterval(() => void this.remind(), LOOK_MS);
-    this.timer.unref();
   }
 
   onModuleDestroy(): void {
-    clearInterval(this.timer);
     this.job?.end();
   }
 
@@ -95,14 +90,6 @@ export class WebhooksService implements OnApplicationBootstrap, OnModuleDestroy 
       this.database,
       `SELECT FROM webhook_delivery WHERE ${OPEN} AND next_at <= now() LIMIT 1`,
     );
-  }
-
-  private async remind(): Promise<void> {
-    try {
-      if ((await this.due()) > 0) await announce(this.database, 'jobs');
-    } catch (error) {
-      this.logger.warn(String(error));
-    }
   }
 
   async list(): Promise<WebhookRow[]> {
