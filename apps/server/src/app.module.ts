@@ -10,6 +10,7 @@ import { AuditModule } from './audit/audit.module.js';
 import { BomModule } from './bom/bom.module.js';
 import { ChangesModule } from './changes/changes.module.js';
 import { WebhooksModule } from './webhooks/webhooks.module.js';
+import { IssuedModule } from './issued/issued.module.js';
 import { BuildModule } from './build/build.module.js';
 import { CompareModule } from './compare/compare.module.js';
 import { LineageModule } from './lineage/lineage.module.js';
@@ -86,6 +87,7 @@ export class AppModule {
         FilesModule,
         BomModule,
         BuildModule,
+        IssuedModule,
         WebhooksModule,
         ChangesModule,
         CompareModule,

@@ -149,7 +149,8 @@ export interface BillRelease {
   readonly by: string;
   readonly notes: string;
   readonly isSuperseded: boolean;
-  readonly files: readonly { readonly name: string; readonly size: number }[];
+  /** Issued files. */
+  readonly files: readonly { readonly id: string; readonly name: string; readonly size: number }[];
   /** Why the files could not be made; they are tried again. */
   readonly problem: string | null;
   readonly planning: PlanningState;

@@ -1,5 +1,6 @@
 /** Check sheets: what was sent for checking together, what changed in it, who has seen it, and what is decided. */
 import type { OfferedStep } from './custody.js';
+import type { IssuedCount } from './issued.js';
 import type { ItemKind } from '@stem-trace/core';
 import type { State } from './items.js';
 
@@ -62,6 +63,8 @@ export interface SheetItem {
   /** Whether the asker may raise a point about it. */
   readonly mayRaise: boolean;
   readonly steps: readonly OfferedStep[];
+  /** Files that are made of the version once it is released. */
+  readonly issued: IssuedCount;
 }
 
 export interface SheetView extends SheetRow {

@@ -16,6 +16,7 @@ export {
   type ItemReference,
   type LensParts,
   type LensText,
+  baselineIn,
 } from './reference.js';
 export type * from './properties.js';
 export type * from './bom.js';
@@ -32,6 +33,7 @@ export type * from './wish.js';
 export type * from './intake.js';
 export { NOTICE_KINDS, NOTICE_WAYS } from './notices.js';
 export type * from './notices.js';
+export type * from './issued.js';
 export type * from './webhooks.js';
 export { ITEM_KINDS } from './items.js';
 export type * from './items.js';

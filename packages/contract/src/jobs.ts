@@ -12,6 +12,7 @@ export const JOB_KINDS = [
   'likeness',
   'roll-up',
   'issue',
+  'planning',
   'mail',
   'webhook',
 ] as const;

@@ -21,13 +21,13 @@ export function formatReference({ number, version }: ItemReference): string {
 }
 
 /**
- * Lens as written in addresses and on the command line: a word, or a date such as `2026-03-31`, and where one
- * configuration is looked at its name, `newest in With heating`.
+ * Lens as written in addresses and on the command line: a word, a date such as `2026-03-31`, or `baseline 17` for what a
+ * release froze, and where one configuration is looked at its name, `newest in With heating`.
  */
 export type LensText = string;
 
 export interface LensParts {
-  /** `recorded`, `newest`, `released`, or a day. */
+  /** `recorded`, `newest`, `released`, a day, or `baseline` and its id. */
   readonly versions: string;
   readonly configuration?: string;
 }
@@ -44,11 +44,17 @@ export function lensText({ versions, configuration }: LensParts): LensText {
 
 const LONGEST_CONFIGURATION = 120;
 
-/** `recorded`, `newest`, `released`, or a day such as `2026-03-31`, and after ` in ` the name of a configuration. */
+/** The id of the baseline that a lens looks at. */
+export function baselineIn(text: LensText): string | undefined {
+  return /^baseline ([1-9]\d{0,17})$/.exec(lensParts(text).versions)?.[1];
+}
+
+/** `recorded`, `newest`, `released`, a day such as `2026-03-31`, or `baseline 17`, and after ` in ` the name of a configuration. */
 export function isLensText(text: string): boolean {
   const { versions, configuration } = lensParts(text);
   const isNamed = configuration === undefined || isName(configuration);
-  return isNamed && (/^(recorded|newest|released)$/.test(versions) || isDay(versions));
+  const isKnown = /^(recorded|newest|released)$/.test(versions) || isDay(versions);
+  return isNamed && (isKnown || baselineIn(text) !== undefined);
 }
 
 function isName(text: string): boolean {

@@ -76,13 +76,14 @@ import type {
 import type { IntakeSheetRow, IntakeView } from './intake.js';
 import type { JobView, ProofAnswer } from './jobs.js';
 import type { FetchPlanAnswer } from './manifest.js';
+import type { IssuedFileRow, IssuedFilesSetting } from './issued.js';
 import type { DeliveryRow, WebhookMade, WebhookRow } from './webhooks.js';
 import type { NoticeSettingAnswer } from './notices.js';
 import type { FileTextAnswer, ItemView, PersonView } from './items.js';
 import type { ConfigurationsAnswer, EffectAnswer, NetAnswer } from './net.js';
 import type { AlongRow, PlaceRow, VerifyAnswer } from './places.js';
 import type { NumberSchemeRow, PropertiesAnswer } from './properties.js';
-import type { NearAnswer, SceneAnswer, StructureAnswer } from './structure.js';
+import type { BaselineRow, NearAnswer, SceneAnswer, StructureAnswer } from './structure.js';
 import type { WelcomeAnswer } from './welcome.js';
 
 export interface TokenAnswer {
@@ -137,7 +138,6 @@ export interface RouteAnswers {
   'POST /api/build/carry': VersionMade;
   'GET /api/build/check': ReadinessAnswer;
   'GET /api/build/releases': readonly BillRelease[];
-  'GET /api/build/releases/file': Uint8Array;
   'GET /api/build/template': Uint8Array;
   'GET /api/settings/readiness': ReadinessSetting;
   'PUT /api/settings/readiness': ReadinessSetting;
@@ -256,6 +256,11 @@ export interface RouteAnswers {
   'GET /api/tasks': readonly MyTaskRow[];
   'GET /api/record/sheet': Uint8Array;
   'GET /api/record': Uint8Array;
+  'GET /api/issued': readonly IssuedFileRow[];
+  'GET /api/issued/file': Uint8Array;
+  'POST /api/issued/again': null;
+  'GET /api/settings/issued': IssuedFilesSetting;
+  'PUT /api/settings/issued': IssuedFilesSetting;
   'GET /api/webhooks': readonly WebhookRow[];
   'POST /api/webhooks': WebhookMade;
   'DELETE /api/webhooks/:id': readonly WebhookRow[];
@@ -319,6 +324,7 @@ export interface RouteAnswers {
   'GET /api/settings/revisions': RevisionSetting;
   'PUT /api/settings/revisions': RevisionSetting;
   'GET /api/net': NetAnswer;
+  'GET /api/baselines': readonly BaselineRow[];
   'GET /api/configurations': ConfigurationsAnswer;
   'POST /api/effect': EffectAnswer;
   'POST /api/common': EffectAnswer;

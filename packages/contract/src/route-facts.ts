@@ -16,6 +16,7 @@ export type RouteRoom =
   | 'files'
   | 'find'
   | 'intake'
+  | 'issued'
   | 'items'
   | 'lifecycle'
   | 'mark-up'

@@ -13,6 +13,7 @@ import { DERIVE_ROUTES } from './routes/derive.js';
 import { FILES_ROUTES } from './routes/files.js';
 import { FIND_ROUTES } from './routes/find.js';
 import { INTAKE_ROUTES } from './routes/intake.js';
+import { ISSUED_ROUTES } from './routes/issued.js';
 import { ITEMS_ROUTES } from './routes/items.js';
 import { CHANGE_ROUTES } from './routes/change.js';
 import { WEBHOOKS_ROUTES } from './routes/webhooks.js';
@@ -39,6 +40,7 @@ export const ROUTES: { readonly [R in Route]: RouteFacts } = {
   ...WISH_ROUTES,
   ...FILES_ROUTES,
   ...INTAKE_ROUTES,
+  ...ISSUED_ROUTES,
   ...ITEMS_ROUTES,
   ...CHANGE_ROUTES,
   ...WEBHOOKS_ROUTES,

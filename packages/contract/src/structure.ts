@@ -35,6 +35,20 @@ export interface StructureRow {
   readonly hidden: boolean;
 }
 
+/** A structure that a release froze. */
+export interface BaselineRow {
+  /** Looked at by the lens `baseline ID`. */
+  readonly id: string;
+  readonly number: string;
+  /** What was released: `B/3`. */
+  readonly version: string;
+  readonly at: string;
+  /** SHA-256 over all that it holds; signatures of the release cover it. */
+  readonly digest: string;
+  /** How many items stand below. */
+  readonly items: number;
+}
+
 export interface StructureAnswer {
   readonly item: {
     readonly number: string;

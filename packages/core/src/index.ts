@@ -352,6 +352,15 @@ export {
 } from './lifecycle/standing.js';
 export { sayDone, sayMeaning, sayStep } from './lifecycle/say-step.js';
 export {
+  CAN_BE_ISSUED,
+  DEFAULT_ISSUED,
+  ISSUED_OF,
+  issuedFor,
+  type IssuedKind,
+  type IssuedOf,
+  type IssuedSetting,
+} from './lifecycle/issued.js';
+export {
   bookOf,
   GLYPHS,
   LANES,

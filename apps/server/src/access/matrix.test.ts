@@ -22,11 +22,11 @@ const ROLES: readonly Role[] = ['engineer', 'checker', 'planner', 'viewer', 'adm
 
 /** What a role may where nobody said anything else. */
 const RIGHTS: Readonly<Record<Role, readonly Right[]>> = {
-  engineer: ['see', 'fetch', 'change'],
-  checker: ['see', 'fetch', 'change', 'release'],
-  planner: ['see', 'fetch'],
-  viewer: ['see', 'fetch'],
-  administrator: ['see', 'fetch', 'change', 'release', 'administer'],
+  engineer: ['see', 'receive', 'fetch', 'change'],
+  checker: ['see', 'receive', 'fetch', 'change', 'release'],
+  planner: ['see', 'receive', 'fetch'],
+  viewer: ['see', 'receive', 'fetch'],
+  administrator: ['see', 'receive', 'fetch', 'change', 'release', 'administer'],
 };
 
 const LOOK: SceneLook = {
@@ -54,6 +54,9 @@ const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
     },
   }),
   'GET /api/record': about,
+  'GET /api/issued': about,
+  'GET /api/issued/file': (item) => ({ query: `item=${encodeURIComponent(item)}&file=999999` }),
+  'POST /api/issued/again': (item) => ({ body: { item, file: '999999' } }),
   'GET /api/change': (item) => ({ query: `change=${item}` }),
   'PUT /api/change': (item) => ({
     body: { change: item, version: 'A/1', name: 'x', contents: { why: 'x' } },
@@ -75,7 +78,6 @@ const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
   'POST /api/build/carry': (item) => ({ body: { bill: item, version: 'A/1', to: 'A/1', decisions: {} } }),
   'GET /api/build/check': (item) => ({ query: `bill=${item}` }),
   'GET /api/build/releases': (item) => ({ query: `bill=${item}` }),
-  'GET /api/build/releases/file': (item) => ({ query: `bill=${item}&file=x.xml` }),
   'GET /api/bill': about,
   'POST /api/lists/of': (item) => ({ body: { item } }),
   'GET /api/used/besides': about,
@@ -143,6 +145,7 @@ const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
   'GET /api/mesh': about,
   'POST /api/meshes': (item) => ({ body: { items: [item] } }),
   'GET /api/net': (item) => ({ query: `item=${item}&side=used&papers=true` }),
+  'GET /api/baselines': about,
   'GET /api/configurations': about,
   'GET /api/made': (item) => ({ query: `item=${item}&all=true` }),
   'GET /api/used': (item) => ({ query: `item=${item}&all=true` }),
@@ -271,6 +274,8 @@ const OTHERS: Readonly<Partial<Record<Route, ReturnType<Sample>>>> = {
   'PUT /api/settings/revisions': { body: { scheme: 'letters' } },
   'GET /api/verify': {},
   'GET /api/tasks': {},
+  'GET /api/settings/issued': {},
+  'PUT /api/settings/issued': { body: { issued: { part: [], assembly: [], drawing: [], document: [] } } },
   'GET /api/webhooks': {},
   'POST /api/webhooks': { body: { name: 'x', address: 'http://127.0.0.1:1/', kinds: ['access'] } },
   'DELETE /api/webhooks/:id': {},

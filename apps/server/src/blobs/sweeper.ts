@@ -61,7 +61,7 @@ export class Sweeper implements OnApplicationBootstrap, OnModuleDestroy {
           `SELECT b.sha256 FROM blob b
            WHERE b.stored_at < now() - make_interval(hours => $1::int)
              AND NOT EXISTS (SELECT FROM version v WHERE v.sha256 = b.sha256)
-             AND NOT EXISTS (SELECT FROM bill_release t WHERE t.files @> jsonb_build_array(jsonb_build_object('sha256', b.sha256)))
+             AND NOT EXISTS (SELECT FROM issued_file f WHERE f.sha256 = b.sha256)
              AND NOT EXISTS (SELECT FROM intake_file f JOIN intake i ON i.id = f.intake_id
                              WHERE f.sha256 = b.sha256 AND i.state <> 'done')
              AND NOT EXISTS (SELECT FROM intake i WHERE i.archive_sha256 = b.sha256 AND i.state = 'unpacking')

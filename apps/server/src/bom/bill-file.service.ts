@@ -17,7 +17,6 @@ import {
 import { RightsService, type Rights } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
 import { CatalogueService } from '../store/catalogue.service.js';
-import { parseLens } from '../structure/lens-text.js';
 import { AlternatesService } from './alternates.service.js';
 import { BomTreeService, type StoreLine } from './bom-tree.service.js';
 import { amountView, BillService, type BillRequest } from './bill.service.js';
@@ -151,7 +150,7 @@ export class BillFileService {
   }
 
   private async tree({ item, lens, columns }: BillFileRequest, person: Person): Promise<OutBom> {
-    const root = await this.catalogue.resolveUnder(item, parseLens(lens), { person, orNewest: true });
+    const root = await this.catalogue.resolveUnder(item, lens, { person, orNewest: true });
     const rights = await this.rights.of(person);
     const properties = columns.flatMap((key) =>
       key.startsWith(PROPERTY) ? [key.slice(PROPERTY.length)] : [],

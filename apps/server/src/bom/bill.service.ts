@@ -13,7 +13,6 @@ import {
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
 import { CatalogueService } from '../store/catalogue.service.js';
-import { parseLens } from '../structure/lens-text.js';
 import { AlternatesService } from './alternates.service.js';
 import { BomTreeService, type StoreLine } from './bom-tree.service.js';
 
@@ -38,7 +37,7 @@ export class BillService {
 
   /** @throws ProblemError ITEM_UNKNOWN, VERSION_UNKNOWN, STRUCTURE_TOO_LARGE */
   async bill({ item, lens, flat, columns }: BillRequest, person: Person): Promise<BillAnswer> {
-    const root = await this.catalogue.resolveUnder(item, parseLens(lens), { person, orNewest: true });
+    const root = await this.catalogue.resolveUnder(item, lens, { person, orNewest: true });
     const rights = await this.rights.of(person);
     const tree = await this.trees.tree(root, { lens, rights, columns });
     const rows = flat ? flatRows(tree) : levelRows(tree);

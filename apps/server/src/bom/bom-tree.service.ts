@@ -19,7 +19,6 @@ import type { Rights } from '../access/rights.service.js';
 import type { BillContents } from '../build/bill-contents.js';
 import { readRows, text } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
-import { parseLens } from '../structure/lens-text.js';
 import { StructureLoader } from '../structure/structure-loader.js';
 
 /** A line of a BOM of the store. */
@@ -74,8 +73,9 @@ export class BomTreeService {
     root: DescribedVersion,
     { lens, rights, columns = [] }: BomTreeOptions,
   ): Promise<StoreLine> {
-    const graph = await this.loader.below(root.id, parseLens(lens));
-    const rows = explode(graph, root.id, { lens: parseLens(lens) });
+    const under = await this.catalogue.lens(lens);
+    const graph = await this.loader.below(root.id, under);
+    const rows = explode(graph, root.id, { lens: under });
     const ids = [...new Set(rows.flatMap((row) => row.version?.id ?? []))];
     const described = await this.catalogue.describe(ids);
     const origins = await this.originsOf([root.id, ...ids]);

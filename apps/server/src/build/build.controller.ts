@@ -87,15 +87,6 @@ export class BuildController {
     return this.releases.list(bill, person);
   }
 
-  @Serve('GET /api/build/releases/file')
-  async file(
-    @Input() { bill, file }: OfBill & { file: string },
-    @Caller() person: Person,
-    @Res({ passthrough: true }) response: Response,
-  ): Promise<StreamableFile> {
-    return sendFile(response, await this.releases.file(bill, file, person));
-  }
-
   @Serve('GET /api/build/template')
   async template(@Res({ passthrough: true }) response: Response): Promise<StreamableFile> {
     const bytes = await standardTemplate(FIRST_BUILD_COLUMNS.map(({ name }) => name));

@@ -12,7 +12,6 @@ import type { BomTreeService, StoreLine } from '../bom/bom-tree.service.js';
 import type { Person } from '../database/entities/person.js';
 import { ProblemError } from '../problems/problem.js';
 import type { CatalogueService, DescribedVersion } from '../store/catalogue.service.js';
-import { parseLens } from '../structure/lens-text.js';
 
 /** What engineering says now of an item, for bills that are taken from it. */
 export class EngineeringService {
@@ -29,7 +28,7 @@ export class EngineeringService {
    *   INPUT_INVALID for what is made of nothing
    */
   async rows(item: string, lens: LensText, person: Person): Promise<Newer> {
-    const root = await this.catalogue.resolveUnder(item, parseLens(lens), { person });
+    const root = await this.catalogue.resolveUnder(item, lens, { person });
     const tree = await this.trees.tree(root, { lens, rights: await this.rights.of(person) });
     const hidden = hiddenIn(tree);
     if (hidden > 0)

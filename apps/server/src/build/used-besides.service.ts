@@ -6,7 +6,6 @@ import type { Person } from '../database/entities/person.js';
 import { flag, number, orNull, readRows, text } from '../database/read-rows.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { LABEL } from '../store/item-row.js';
-import { parseLens } from '../structure/lens-text.js';
 
 /** What needs an item without any design file saying so: bills, and items that it may be used instead of. */
 export class UsedBesidesService {
@@ -40,7 +39,7 @@ export class UsedBesidesService {
     asked: LensText,
     hidden: readonly string[],
   ): Promise<(UsedBesidesAnswer['bills'][number] & { readonly isHidden: boolean })[]> {
-    const lens = parseLens(asked);
+    const lens = await this.catalogue.lens(asked);
     return readRows(
       this.database,
       {
@@ -61,11 +60,15 @@ export class UsedBesidesService {
          SELECT v.* FROM version v JOIN revision w ON w.id = v.revision_id
          WHERE v.item_id = b.item_id AND (NOT $3::boolean OR ${isReleased('w')})
            AND ($4::float8 IS NULL OR v.created_at <= to_timestamp($4::float8 / 1000))
+           AND ($5::bigint[] IS NULL OR v.id = ANY($5))
          ORDER BY v.ordinal DESC LIMIT 1) v ON true
        JOIN revision r ON r.id = v.revision_id
        JOIN bill_use u ON u.sha256 = v.sha256 AND u.item_id = $1
        ORDER BY i.number_key`,
-      [itemId, hidden, lens.kind === 'released', lens.kind === 'date' ? lens.atMs : null],
+      [
+        ...[itemId, hidden, lens.kind === 'released', lens.kind === 'date' ? lens.atMs : null],
+        lens.kind === 'baseline' ? [...lens.versions] : null,
+      ],
     );
   }
 

@@ -34,7 +34,6 @@ import { LIST, ListTreeService } from '../bom/list-tree.service.js';
 import type { Person } from '../database/entities/person.js';
 import { readRow, readRows, text, timeText } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
-import { parseLens } from '../structure/lens-text.js';
 import { ProblemError } from '../problems/problem.js';
 import { WholesService } from './wholes.service.js';
 import { stateBook } from '../database/state-book.js';
@@ -182,7 +181,7 @@ export class CompareService {
       const said = { number: name, name: '', version: '', lens: 'recorded', at, author };
       return { said, tree: await this.lists.tree(list, rights) };
     }
-    const version = await this.catalogue.resolveUnder(reference, parseLens(lens), { person, orNewest: true });
+    const version = await this.catalogue.resolveUnder(reference, lens, { person, orNewest: true });
     const tree = await this.trees.tree(version, { lens, rights, columns });
     const made = await readRow(
       this.database,

@@ -11,7 +11,6 @@ import type { Person } from '../database/entities/person.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { HandOutPool, type HandedOut } from '../jobs/hand-out-pool.js';
 import { counted, recordQuietly } from '../trail/record.js';
-import { parseLens } from '../structure/lens-text.js';
 import { FetchTreeService, type FetchTree } from './fetch-tree.js';
 
 export interface FetchRequest {
@@ -85,14 +84,14 @@ export class FetchService {
     person: Person,
   ): Promise<{ version: DescribedVersion; tree: FetchTree }> {
     // What is asked for is handed out in any case; the lens decides which version of it where it can.
-    const version = await this.catalogue.resolveUnder(item, parseLens(lens), {
+    const version = await this.catalogue.resolveUnder(item, lens, {
       person,
       right: 'fetch',
       orNewest: true,
     });
     await this.catalogue.requireFile(version, person);
     const tree = await this.trees.collect(version, {
-      lens: parseLens(lens),
+      lens: await this.catalogue.lens(lens),
       drawings,
       ...(await this.sightOf(person)),
     });

@@ -1,14 +1,14 @@
 import { readFile } from 'node:fs/promises';
 import type { FileAnswer, LensText } from '@stem-trace/contract';
-import { joinStep, readStep, rewriteFile, StepError } from '@stem-trace/formats';
+import { base, folderOf } from '@stem-trace/core';
+import { joinStep, readStep, rewriteFile, splitStep, StepError } from '@stem-trace/formats';
 import type { DataSource } from 'typeorm';
 import type { RightsService } from '../access/rights.service.js';
 import type { BlobStore } from '../blobs/blob-store.js';
 import type { Person } from '../database/entities/person.js';
 import { ProblemError } from '../problems/problem.js';
-import type { CatalogueService } from '../store/catalogue.service.js';
+import type { CatalogueService, DescribedVersion } from '../store/catalogue.service.js';
 import { formatOf } from '../store/facts.js';
-import { parseLens } from '../structure/lens-text.js';
 import { counted, recordQuietly } from '../trail/record.js';
 import type { FetchTreeService } from './fetch-tree.js';
 
@@ -32,15 +32,41 @@ export class JoinService {
 
   /** @throws ProblemError ITEM_UNKNOWN, NOT_ALLOWED; INPUT_INVALID where it is no model, or its files cannot be joined */
   async join({ item, lens }: JoinRequest, person: Person): Promise<FileAnswer> {
-    const version = await this.catalogue.resolveUnder(item, parseLens(lens), {
+    const version = await this.catalogue.resolveUnder(item, lens, {
       person,
       right: 'fetch',
       orNewest: true,
     });
     await this.catalogue.requireFile(version, person);
+    const { bytes, files } = await this.joined(version, lens, person);
+    await recordQuietly(this.database.manager, [
+      {
+        ...{ personId: person.id, kind: 'fetch' as const, itemId: version.itemId },
+        says: `${person.name} fetched ${version.number} ${version.label} as one file of ${counted(files, 'file')}`,
+        detail: { lens },
+      },
+    ]);
+    return {
+      name: joinedName(version),
+      media: 'model/step',
+      base64: Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength).toString('base64'),
+    };
+  }
+
+  /**
+   * A version with all below it that somebody may fetch; of one that lives in another's file, only that.
+   *
+   * @returns with how many files it was put together from
+   * @throws ProblemError INPUT_INVALID where it is no model, is too large, or its files cannot be joined
+   */
+  async joined(
+    version: DescribedVersion,
+    lens: LensText,
+    person: Person,
+  ): Promise<{ readonly bytes: Uint8Array; readonly files: number }> {
     const rights = await this.rights.of(person);
     const tree = await this.trees.collect(version, {
-      lens: parseLens(lens),
+      lens: await this.catalogue.lens(lens),
       drawings: false,
       mayFetch: (placeId) => rights.may('fetch', placeId),
       maySee: (placeId) => rights.may('see', placeId),
@@ -63,20 +89,28 @@ export class JoinService {
         );
       files.set(path, bytes);
     }
-    const bytes = joined(files, tree.root.path, version.number);
-    await recordQuietly(this.database.manager, [
-      {
-        ...{ personId: person.id, kind: 'fetch' as const, itemId: version.itemId },
-        says: `${person.name} fetched ${version.number} ${version.label} as one file of ${counted(files.size, 'file')}`,
-        detail: { lens },
-      },
-    ]);
-    return {
-      name: `${version.number} ${version.label}.stp`.replace(/[/:\\]/g, '-'),
-      media: 'model/step',
-      base64: Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength).toString('base64'),
-    };
+    const root =
+      version.carrierVersion === null
+        ? tree.root.path
+        : takenApart(files, tree.root.path, version.productRef);
+    return { bytes: joined(files, root, version.number), files: files.size };
   }
+}
+
+export function joinedName({ number, label }: DescribedVersion): string {
+  return `${number} ${label}.stp`.replace(/[/:\\]/g, '-');
+}
+
+/** Takes the file that several products live in apart, so that one of them can be put together by itself. @returns its path */
+function takenApart(files: Map<string, Uint8Array>, path: string, product: number): string {
+  const bytes = files.get(path);
+  const parts = bytes ? splitStep(bytes, base(path), ({ ref }) => `product ${ref}.stp`) : [];
+  const own = parts.find(({ ref }) => ref === product);
+  if (!own) return path;
+  const folder = folderOf(path);
+  const within = (name: string): string => (folder === '' ? name : `${folder}/${name}`);
+  for (const part of parts) files.set(within(part.fileName), part.bytes);
+  return within(own.fileName);
 }
 
 function joined(files: ReadonlyMap<string, Uint8Array>, root: string, number: string): Uint8Array {

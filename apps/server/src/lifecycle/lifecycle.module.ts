@@ -3,6 +3,7 @@ import { AccessModule } from '../access/access.module.js';
 import { PropertiesModule } from '../properties/properties.module.js';
 import { StoreModule } from '../store/store.module.js';
 import { BuildModule } from '../build/build.module.js';
+import { IssuedModule } from '../issued/issued.module.js';
 import { WorkModule } from '../work/work.module.js';
 import { AlignService } from './align.service.js';
 import { LifecycleController } from './lifecycle.controller.js';
@@ -16,7 +17,15 @@ import { SignaturesModule } from '../signatures/signatures.module.js';
 
 /** Steps from draft to released and beyond. */
 @Module({
-  imports: [AccessModule, BuildModule, PropertiesModule, SignaturesModule, StoreModule, WorkModule],
+  imports: [
+    AccessModule,
+    BuildModule,
+    IssuedModule,
+    PropertiesModule,
+    SignaturesModule,
+    StoreModule,
+    WorkModule,
+  ],
   controllers: [LifecycleController],
   providers: [
     LifecycleService,

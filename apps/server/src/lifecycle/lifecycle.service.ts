@@ -16,6 +16,7 @@ import { ProblemError } from '../problems/problem.js';
 import { refuseCircles } from '../store/circles.js';
 import { lockItems, StoreTurn } from '../store/turn.js';
 import { ReleasesService } from '../build/releases.service.js';
+import { IssuedService } from '../issued/issued.service.js';
 import { WorkHost } from '../work/work-host.js';
 import { happening, toldOnce } from './happenings.js';
 import { openSheet } from './open-sheet.js';
@@ -35,6 +36,7 @@ export class LifecycleService {
     private readonly questions: StepQuestionsService,
     private readonly work: WorkHost,
     private readonly releases: ReleasesService,
+    private readonly issued: IssuedService,
     private readonly signatures: SignaturesService,
     private readonly access: AccessService,
   ) {}
@@ -196,8 +198,12 @@ export class LifecycleService {
       await this.releases.begin(
         manager,
         released.filter(({ kind }) => kind === 'bill'),
-        person,
-        reason,
+        { person, notes: reason, at },
+      );
+      await this.issued.begin(
+        manager,
+        taken.map(({ target, step }) => ({ item: target.item, step })),
+        { person, notes: reason, at },
       );
     }
     // Withdrawing, too, changes what the lens Released picks.

@@ -39,6 +39,7 @@ interface StoredItem {
   readonly versions: SheetItem['versions'];
   readonly seenBy: readonly { readonly login: string; readonly by: string; readonly at: string }[];
   readonly points: readonly StoredPoint[];
+  readonly issued: SheetItem['issued'];
 }
 
 type StoredPoint = Omit<CheckPointRow, 'mayAnswer' | 'mayClose' | 'isEarlier'> & {
@@ -301,9 +302,13 @@ async function itemsOf(manager: EntityManager, sheet: string): Promise<StoredIte
       ...{ state: text, isUndecided: flag, released: orNull(text), versions: json<SheetItem['versions']>() },
       seenBy: json<StoredItem['seenBy']>(),
       points: json<readonly StoredPoint[]>(),
+      issued: json<SheetItem['issued']>(),
     },
     `SELECT i.id AS "itemId", i.number, i.name, i.kind, i.place_id AS "placeId", ${LABEL} AS version, i.state,
             ${UNDECIDED} AS "isUndecided", last.label AS released,
+            (SELECT jsonb_build_object('wanted', count(*), 'made', count(f.made_at), 'leftOut', count(f.left_out),
+                'problem', min(coalesce(f.left_out, f.problem)) FILTER (WHERE f.made_at IS NULL))
+              FROM issued_file f WHERE f.version_id = s.version_id) AS issued,
             (SELECT coalesce(jsonb_agg(jsonb_build_object('version', wr.code || '/' || w.seq, 'comment', w.comment, 'by', a.name,
                 'at', ${iso('w.created_at')}) ORDER BY w.ordinal DESC), '[]')
               FROM version w JOIN revision wr ON wr.id = w.revision_id JOIN person a ON a.id = w.author_id

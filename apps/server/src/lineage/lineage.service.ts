@@ -1,11 +1,14 @@
-import type {
-  Drift,
-  FamilyAnswer,
-  FamilyMember,
-  FamilyRowView,
-  LensText,
-  StemAnswer,
-  StemRow,
+import {
+  baselineIn,
+  lensParts,
+  lensText,
+  type Drift,
+  type FamilyAnswer,
+  type FamilyMember,
+  type FamilyRowView,
+  type LensText,
+  type StemAnswer,
+  type StemRow,
 } from '@stem-trace/contract';
 import {
   compareThree,
@@ -22,7 +25,6 @@ import { BomTreeService, type StoreLine } from '../bom/bom-tree.service.js';
 import type { Person } from '../database/entities/person.js';
 import { number, orNull, readRows, text, timeText } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
-import { parseLens } from '../structure/lens-text.js';
 
 /** Variants whose structure is read for one answer. */
 const MOST_VARIANTS = 60;
@@ -63,7 +65,8 @@ export class LineageService {
    *
    * @throws ProblemError ITEM_UNKNOWN, STRUCTURE_TOO_LARGE
    */
-  async stem({ item, lens }: Asked, person: Person): Promise<StemAnswer> {
+  async stem({ item, lens: chosen }: Asked, person: Person): Promise<StemAnswer> {
+    const lens = lensForStems(chosen);
     const asked = await this.catalogue.resolve(item, person);
     const rights = await this.rights.of(person);
     const members = await this.membersOf(asked.stemId);
@@ -101,7 +104,8 @@ export class LineageService {
    *
    * @throws ProblemError ITEM_UNKNOWN, STRUCTURE_TOO_LARGE
    */
-  async family({ item, lens }: Asked, person: Person): Promise<FamilyAnswer> {
+  async family({ item, lens: chosen }: Asked, person: Person): Promise<FamilyAnswer> {
+    const lens = lensForStems(chosen);
     const asked = await this.catalogue.resolve(item, person);
     const rights = await this.rights.of(person);
     const members = await this.membersOf(asked.stemId);
@@ -163,6 +167,11 @@ interface Scope {
   readonly lens: LensText;
 }
 
+/** A baseline holds what one release froze, and no variant of it: those are looked at as they are now. */
+function lensForStems(chosen: LensText): LensText {
+  return baselineIn(chosen) === undefined ? chosen : lensText({ ...lensParts(chosen), versions: 'newest' });
+}
+
 /** Structures as one person sees them, each read once. */
 class Trees {
   readonly lens: LensText;
@@ -190,7 +199,7 @@ class Trees {
     );
     const described = await catalogue.describe([...new Set(ids)]);
     const made = new Trees(trees, catalogue, described, scope);
-    if (picksNewest(parseLens(scope.lens)))
+    if (picksNewest(await catalogue.lens(scope.lens)))
       for (const { number: of, newestVersion } of members) {
         const version = described.get(newestVersion);
         if (version) made.versions.set(of, Promise.resolve(version));
@@ -207,7 +216,7 @@ class Trees {
   shown(item: string): Promise<DescribedVersion> {
     const { person, lens } = this.scope;
     return once(this.versions, item, () =>
-      this.catalogue.resolveUnder(item, parseLens(lens), { person, orNewest: true }),
+      this.catalogue.resolveUnder(item, lens, { person, orNewest: true }),
     );
   }
 

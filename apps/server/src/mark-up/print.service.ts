@@ -5,7 +5,10 @@ import {
   printImage,
   printPages,
   recognise,
+  printSheets,
   type ListedMark,
+  type Printed,
+  type PrintOptions,
 } from '@stem-trace/formats';
 import { drawingOf, type OtherDrawing } from '@stem-trace/formats/drawing';
 import type { DataSource } from 'typeorm';
@@ -75,9 +78,55 @@ export class PrintService {
           .bytes;
       }
       case 'pdf':
-        return printPages(bytes, options);
+        return (await printPages(bytes, options)).bytes;
       case 'image':
-        return printImage(bytes, options);
+        return (await printImage(bytes, options)).bytes;
+      default:
+        throw new ProblemError('NO_TEXT', `The file of ${version.number} is no drawing, page or picture.`);
+    }
+  }
+
+  /**
+   * All of a drawing, page or picture with a stamp, as it is issued.
+   *
+   * @returns with what it could not say
+   * @throws ProblemError NO_TEXT for what is no flat picture; INPUT_INVALID where it cannot be printed
+   */
+  async stamped(
+    version: DescribedVersion,
+    { stamp, made }: { readonly stamp: string; readonly made: string },
+  ): Promise<{ readonly bytes: Uint8Array; readonly remarks: readonly string[] }> {
+    const title = `${version.number} ${version.label}`;
+    const options = { title, made, stamp, marks: [] };
+    const bytes = await this.blobs.read(version.sha256);
+    try {
+      const printed = await this.stampedOf(version, bytes, options);
+      return { bytes: printed.bytes, remarks: [...printed.remarks, ...sayMissing(printed.missing)] };
+    } catch (error) {
+      if (!(error instanceof FormatError)) throw error;
+      throw new ProblemError('INPUT_INVALID', `${title} cannot be printed: ${error.reason}.`);
+    }
+  }
+
+  private async stampedOf(
+    version: DescribedVersion,
+    bytes: Uint8Array,
+    options: PrintOptions,
+  ): Promise<Printed & { readonly remarks: readonly string[] }> {
+    switch (recognise(version.storedFileName, bytes)) {
+      case 'dxf': {
+        const drawing = drawingOf(bytes, await this.drawnOn(version, []));
+        const { fitted, ...printed } = await printSheets(drawing, options);
+        const undrawn = drawing.undrawn.map(({ what, count, why }) => `${count} ${what} not drawn: ${why}`);
+        return {
+          ...printed,
+          remarks: [...fitted.map((name) => `${name} is fitted to the page, not to scale`), ...undrawn],
+        };
+      }
+      case 'pdf':
+        return { ...(await printPages(bytes, options)), remarks: [] };
+      case 'image':
+        return { ...(await printImage(bytes, options)), remarks: [] };
       default:
         throw new ProblemError('NO_TEXT', `The file of ${version.number} is no drawing, page or picture.`);
     }
@@ -107,4 +156,12 @@ export class PrintService {
       remarks: row.remarks.map(({ by, at: when, words }) => ({ by, at: when.slice(0, 10), words })),
     }));
   }
+}
+
+function sayMissing(characters: readonly string[]): string[] {
+  if (characters.length === 0) return [];
+  const named = characters.map(
+    (each) => `${each} (U+${(each.codePointAt(0) ?? 0).toString(16).toUpperCase().padStart(4, '0')})`,
+  );
+  return [`No font that ships has ${named.join(', ')}; a box stands for each`];
 }

@@ -4,7 +4,6 @@ import { sceneOf, type Placement } from '@stem-trace/core';
 import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
-import { parseLens } from '../structure/lens-text.js';
 import { StructureLoader } from '../structure/structure-loader.js';
 import { geometryOf } from './geometry-source.js';
 import type { MeshFacts } from './mesh-facts.js';
@@ -59,12 +58,13 @@ export class SceneService {
 
   /** The same, with the versions whose files have the geometry; what may not be seen is left out. */
   async placed({ item, lens }: SceneRequest, person: Person): Promise<PlacedScene> {
-    const root = await this.catalogue.resolveUnder(item, parseLens(lens), { person, orNewest: true });
+    const root = await this.catalogue.resolveUnder(item, lens, { person, orNewest: true });
     const rights = await this.rights.of(person);
-    const graph = await this.loader.below(root.id, parseLens(lens));
+    const under = await this.catalogue.lens(lens);
+    const graph = await this.loader.below(root.id, under);
     const versions = await this.catalogue.describe([...graph.versions()].map(({ id }) => id));
     const { files, nodes } = sceneOf(graph, root.id, {
-      lens: parseLens(lens),
+      lens: under,
       nodeOf: (id) => {
         const version = versions.get(id);
         return version && { isPart: version.kind === 'part', file: version.carrierVersion ?? id };

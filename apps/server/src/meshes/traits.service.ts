@@ -5,7 +5,6 @@ import { measureOfItem } from '../database/conditions.js';
 import type { Person } from '../database/entities/person.js';
 import { number, orNull, readRow, readRows, text, timeText } from '../database/read-rows.js';
 import type { CatalogueService, DescribedVersion } from '../store/catalogue.service.js';
-import { parseLens } from '../structure/lens-text.js';
 import type { StructureLoader } from '../structure/structure-loader.js';
 import type { SceneRequest, SceneService } from './scene.service.js';
 
@@ -80,7 +79,7 @@ export class TraitsService {
   }
 
   private async itemsBelow(version: string, { lens }: SceneRequest): Promise<ReadonlySet<string>> {
-    const graph = await this.loader.below(version, parseLens(lens));
+    const graph = await this.loader.below(version, await this.catalogue.lens(lens));
     const described = await this.catalogue.describe([...graph.versions()].map(({ id }) => id));
     return new Set([...described.values()].map(({ itemId }) => itemId));
   }

@@ -24,6 +24,7 @@ export interface JobInputs {
   likeness: Nothing;
   'roll-up': Nothing;
   issue: Nothing;
+  planning: Nothing;
   mail: Nothing;
   webhook: Nothing;
 }

@@ -1,7 +1,9 @@
 import { Injectable } from '@nestjs/common';
 import {
   ALL_RULES,
+  DEFAULT_ISSUED,
   DEFAULT_TITLE_BLOCK,
+  type IssuedSetting,
   type ReadinessRule,
   type RevisionScheme,
   type TitleBlockRule,
@@ -15,6 +17,7 @@ import { ProblemError } from '../problems/problem.js';
 const TITLE_BLOCK = 'title block';
 const REVISIONS = 'revision scheme';
 const READINESS = 'readiness of bills';
+const ISSUED = 'issued files';
 
 /** What is set for the whole store. */
 @Injectable()
@@ -46,6 +49,17 @@ export class SettingsService {
   async setReadiness(rules: readonly ReadinessRule[], by: Person): Promise<readonly ReadinessRule[]> {
     await this.set(READINESS, rules, by);
     return rules;
+  }
+
+  /** Which files are made of what is released. */
+  async issued(manager: EntityManager = this.database.manager): Promise<IssuedSetting> {
+    return (await read<IssuedSetting>(manager, ISSUED)) ?? DEFAULT_ISSUED;
+  }
+
+  /** Holds for what is released from now on. */
+  async setIssued(setting: IssuedSetting, by: Person): Promise<IssuedSetting> {
+    await this.set(ISSUED, setting, by);
+    return setting;
   }
 
   private async set(name: string, value: unknown, by: Person): Promise<void> {

@@ -1,5 +1,11 @@
 import { Injectable } from '@nestjs/common';
-import { parseReference, type BehindRow, type HolderView, type State } from '@stem-trace/contract';
+import {
+  parseReference,
+  type BehindRow,
+  type HolderView,
+  type LensText,
+  type State,
+} from '@stem-trace/contract';
 import {
   numberKey,
   passesOver,
@@ -28,6 +34,7 @@ import type { Person } from '../database/entities/person.js';
 import { ProblemError } from '../problems/problem.js';
 import type { VersionFacts } from './facts.js';
 import { LABEL } from './item-row.js';
+import { lensOf } from './lens-text.js';
 
 /** One version with what is known of its item, as other modules need it. */
 export interface DescribedVersion {
@@ -157,17 +164,24 @@ export class CatalogueService {
     });
   }
 
+  /** As `lensOf` says. */
+  async lens(text: LensText): Promise<Lens> {
+    return lensOf(this.database.manager, text);
+  }
+
   /**
    * As `resolve`, but where no version is named, the one that the lens picks.
    *
-   * @throws ProblemError VERSION_UNKNOWN where the lens picks none, unless the newest will do
+   * @throws ProblemError VERSION_UNKNOWN where the lens picks none, unless the newest will do; for what a baseline does not hold,
+   *   nothing else will
    */
   async resolveUnder(
     reference: string,
-    lens: Lens,
+    lensText: LensText,
     { person, right = 'see', orNewest = false }: { person: Person; right?: Right; orNewest?: boolean },
   ): Promise<DescribedVersion> {
     const newest = await this.resolve(reference, person, right);
+    const lens = await this.lens(lensText);
     if (parseReference(reference).version !== undefined || picksNewest(lens)) return newest;
     const history = await readRows<LensFacts & { id: string }>(
       this.database,
@@ -176,16 +190,13 @@ export class CatalogueService {
        FROM version v JOIN revision r ON r.id = v.revision_id WHERE v.item_id = $1 ORDER BY v.ordinal DESC`,
       [newest.itemId],
     );
-    const picked = history.find(({ released, createdAtMs }) => !passesOver(lens, released, createdAtMs));
+    const picked = history.find(
+      ({ id, released, createdAtMs }) => !passesOver(lens, released, createdAtMs, id),
+    );
     const found = picked && (await this.describe([picked.id])).get(picked.id);
     if (found) return found;
-    if (orNewest) return newest;
-    throw new ProblemError(
-      'VERSION_UNKNOWN',
-      lens.kind === 'released'
-        ? `${newest.number} has no released version. Choose another lens, or name a version: ${newest.number}@${newest.label}.`
-        : `${newest.number} was not in the store on that day. Choose another day or lens.`,
-    );
+    if (orNewest && lens.kind !== 'baseline') return newest;
+    throw new ProblemError('VERSION_UNKNOWN', sayPicksNone(lens, newest));
   }
 
   /**
@@ -318,6 +329,17 @@ async function olderNamed(
 }
 
 /** Why somebody may not do something to an item that they see. */
+function sayPicksNone({ kind }: Lens, { number, label }: DescribedVersion): string {
+  switch (kind) {
+    case 'released':
+      return `${number} has no released version. Choose another lens, or name a version: ${number}@${label}.`;
+    case 'baseline':
+      return `${number} is not in that baseline. Choose another lens, or look at the item that it was frozen for.`;
+    default:
+      return `${number} was not in the store on that day. Choose another day or lens.`;
+  }
+}
+
 export function notAllowed(number: string, right: Right): string {
   return `You may not ${right} ${number}: your access at its place does not allow it. Ask somebody who administers the place. Nothing was changed.`;
 }

@@ -6,7 +6,6 @@ import { isStructure } from '../database/conditions.js';
 import type { Person } from '../database/entities/person.js';
 import { number, readRows, text } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
-import { parseLens } from './lens-text.js';
 import { StructureIndex } from './structure-index.js';
 
 const MOST_ROWS = 20_000;
@@ -79,7 +78,7 @@ export class EffectService {
     const answer = await this.index.ask({
       what: 'used',
       of: Number(item.itemId),
-      lens: parseLens(lens),
+      lens: await this.catalogue.lens(lens),
       levels: levels === 0 ? Infinity : levels,
     });
     for (const [slot, id] of answer.versions.entries()) {
@@ -130,7 +129,7 @@ export class EffectService {
     const { versions, from, to } = await this.index.ask({
       what: 'above',
       of: Number(item.id),
-      lens: parseLens(lens),
+      lens: await this.catalogue.lens(lens),
       levels: levels === 0 ? Infinity : levels,
     });
     for (const [link, user] of from.entries()) {
@@ -173,7 +172,7 @@ export class EffectService {
     const { versions } = await this.index.ask({
       what: 'unused',
       of: Number(item.id),
-      lens: parseLens(lens),
+      lens: await this.catalogue.lens(lens),
       levels: Infinity,
     });
     for (const id of versions) {
@@ -197,7 +196,7 @@ export class EffectService {
       what: 'common',
       of: first ?? 0,
       and: others,
-      lens: parseLens(lens),
+      lens: await this.catalogue.lens(lens),
       levels: Infinity,
     });
     const numbers = asked.map(({ number }) => number);

@@ -8,7 +8,6 @@ import type { Person } from '../database/entities/person.js';
 import { readRows, text, word } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { ProblemError } from '../problems/problem.js';
-import { parseLens } from './lens-text.js';
 import { StructureIndex } from './structure-index.js';
 
 /** Most nodes of one answer; more could not be drawn, and an outline of them would not be read. */
@@ -38,12 +37,12 @@ export class NetService {
   async net({ item, lens, side, levels, papers }: NetRequest, person: Person): Promise<NetAnswer> {
     const root =
       side === 'made'
-        ? await this.catalogue.resolveUnder(item, parseLens(lens), { person })
+        ? await this.catalogue.resolveUnder(item, lens, { person })
         : await this.catalogue.resolve(item, person);
     const dag = await this.index.ask({
       what: side === 'made' ? 'below' : 'above',
       of: Number(root.id),
-      lens: parseLens(lens),
+      lens: await this.catalogue.lens(lens),
       levels: Infinity,
     });
     const within = levels === 0 ? Infinity : levels;

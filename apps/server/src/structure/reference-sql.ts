@@ -4,7 +4,7 @@ import { isStructure } from '../database/conditions.js';
 
 const NEWEST = 'SELECT newest_version_id AS id, id AS item_id FROM item WHERE newest_version_id IS NOT NULL';
 
-/** Which version of each item counts as a user. `$2` is the time of the lens *On date*. */
+/** Which version of each item counts as a user. `$2` is the time of the lens *On date*, or the id of a baseline. */
 const COUNTED: Readonly<Record<Lens['kind'], string>> = {
   recorded: `SELECT live.id, v.item_id FROM live JOIN version v ON v.id = live.id`,
   newest: NEWEST,
@@ -12,6 +12,8 @@ const COUNTED: Readonly<Record<Lens['kind'], string>> = {
     WHERE r.state IN ('released', 'superseded') ORDER BY v.item_id, v.ordinal DESC`,
   date: `SELECT DISTINCT ON (item_id) id, item_id FROM version
     WHERE created_at <= to_timestamp($2::float8 / 1000) ORDER BY item_id, ordinal DESC`,
+  baseline: `SELECT v.id, v.item_id FROM version v WHERE v.id IN (
+    SELECT version_id FROM baseline WHERE id = $2 UNION ALL SELECT version_id FROM baseline_item WHERE baseline_id = $2)`,
 };
 
 /** Versions that some newest one still reaches as recorded. */
@@ -27,7 +29,7 @@ const live = (isIn: string): string => `
  */
 export function whereUsedSql(lens: Lens): { readonly sql: string; readonly values: readonly unknown[] } {
   const fixed = lens.kind === 'recorded' ? 'AND l.target_version_id = up.id' : '';
-  const values: unknown[] = lens.kind === 'date' ? [lens.atMs] : [];
+  const values: unknown[] = lens.kind === 'date' ? [lens.atMs] : lens.kind === 'baseline' ? [lens.id] : [];
   const isIn =
     lens.configuration === undefined
       ? ''

@@ -1,10 +1,11 @@
 import { Controller } from '@nestjs/common';
-import type { EffectAnswer, EffectRequest, StructureAnswer } from '@stem-trace/contract';
+import type { BaselineRow, EffectAnswer, EffectRequest, StructureAnswer } from '@stem-trace/contract';
 import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
 import { Asker } from '../serve/asker.js';
 import type { JsonBytes } from '../serve/json-bytes.js';
 import { WorkHost } from '../work/work-host.js';
+import { BaselinesService } from './baselines.service.js';
 import { EffectService } from './effect.service.js';
 import type { NetRequest } from './net.service.js';
 import { StructureService, type StructureRequest } from './structure.service.js';
@@ -16,6 +17,7 @@ export class StructureController {
     private readonly work: WorkHost,
     private readonly structure: StructureService,
     private readonly effects: EffectService,
+    private readonly baselines: BaselinesService,
   ) {}
 
   @Serve('GET /api/net')
@@ -25,6 +27,14 @@ export class StructureController {
     @Asker() asker: AbortSignal,
   ): Promise<JsonBytes> {
     return this.work.json('net', request, person, asker);
+  }
+
+  @Serve('GET /api/baselines')
+  baselinesOf(
+    @Input() { item }: { readonly item: string },
+    @Caller() person: Person,
+  ): Promise<BaselineRow[]> {
+    return this.baselines.of(item, person);
   }
 
   /** Which configurations one may look at an item in. */

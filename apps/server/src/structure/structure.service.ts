@@ -14,7 +14,6 @@ import type { Person } from '../database/entities/person.js';
 import { number, readRow, readRows, text } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { DataSource } from 'typeorm';
-import { parseLens } from './lens-text.js';
 import { StructureIndex } from './structure-index.js';
 import { StructureLoader } from './structure-loader.js';
 
@@ -42,15 +41,16 @@ export class StructureService {
   ) {}
 
   async made({ item, lens, all }: StructureRequest, person: Person): Promise<StructureAnswer> {
-    const root = await this.catalogue.resolveUnder(item, parseLens(lens), { person });
+    const root = await this.catalogue.resolveUnder(item, lens, { person });
     const levels = all ? Infinity : 1;
     // One level needs its own links alone, and of the next only whether there is any.
-    const graph = await this.loader.below(root.id, parseLens(lens), { levels: all ? Infinity : 0 });
-    const rows = explode(graph, root.id, { lens: parseLens(lens), levels });
+    const under = await this.catalogue.lens(lens);
+    const graph = await this.loader.below(root.id, under, { levels: all ? Infinity : 0 });
+    const rows = explode(graph, root.id, { lens: under, levels });
     const reached = [...new Set(rows.flatMap(({ version }) => version?.id ?? []))];
     const [described, opening] = await Promise.all([
       this.catalogue.describe(versionsToDescribe(rows)),
-      this.loader.withLinks(reached, parseLens(lens)),
+      this.loader.withLinks(reached, under),
     ]);
     const seen = new Sight(await this.rights.of(person), described);
     const shown = rows.flatMap((row): StructureRow[] => {
@@ -79,7 +79,7 @@ export class StructureService {
     // One level and the products need no tree: the index answers them at once, however widely an item is used.
     if (tops || !all) return this.indexed(root, { lens, tops, page: request }, person);
     const graph = await this.loader.above(root.itemId);
-    const rows = whereUsed(graph, root.itemId, { lens: parseLens(lens) });
+    const rows = whereUsed(graph, root.itemId, { lens: await this.catalogue.lens(lens) });
     const described = await this.catalogue.describe(versionsToDescribe(rows));
     const seen = new Sight(await this.rights.of(person), described);
     const visible = new Set(rows.filter((row) => !seen.isHidden(row, row.childRow)));
@@ -119,7 +119,15 @@ export class StructureService {
   ): Promise<StructureAnswer> {
     const hiddenPlaces = (await this.rights.of(person)).placesWithout('see');
     const { limit, offset, filter } = page;
-    const ask: UsedAsk = { root, lens: parseLens(lens), tops, hiddenPlaces, limit, offset, filter };
+    const ask: UsedAsk = {
+      root,
+      lens: await this.catalogue.lens(lens),
+      tops,
+      hiddenPlaces,
+      limit,
+      offset,
+      filter,
+    };
     const { shown, seen, hidden } =
       (filter === '' ? await this.pageOfIndex(ask) : undefined) ?? (await this.pageOfDatabase(ask));
     const ids = shown.map(({ id }) => id);

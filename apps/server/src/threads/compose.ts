@@ -28,6 +28,7 @@ import { NoMarks } from '../feed/freshness.js';
 import { FetchTreeService } from '../fetch/fetch-tree.js';
 import { JoinService } from '../fetch/join.service.js';
 import { SplitService } from '../fetch/split.service.js';
+import { IssuedMaker } from '../issuing/issued-maker.js';
 import { RecordService } from '../lifecycle/record.service.js';
 import { SheetsService } from '../lifecycle/sheets.service.js';
 import { IntakeCarrier } from '../intake/intake-carrier.js';
@@ -189,6 +190,9 @@ export async function composeWork(
   const beginnings = new BeginService(database, catalogue, derivations);
   const wishes = new WishesService(database, catalogue, rights, recipes, derivations);
   const joiner = new JoinService(database, catalogue, trees, blobs, rights);
+  const issuedMaker = new IssuedMaker(database, catalogue, blobs, {
+    ...{ prints, joiner, boms: billFiles, scenes, bills: contents },
+  });
   const splitter = new SplitService(catalogue, trees, blobs, rights);
   const reviews = new IntakeReview(database, planner);
   const carrier = new IntakeCarrier(database, turn, planner);
@@ -217,6 +221,10 @@ export async function composeWork(
       'compare file': (input, person) => compareFiles.file(input, person),
       'compare three': (input, person) => comparisons.three(input, person),
       redline: ({ change }, person) => redlines.of(change, person),
+      issue: async ({ file }, person) => {
+        await issuedMaker.make(file, person);
+        return null;
+      },
       'record of item': ({ item }, person) => records.item(item, person),
       'record of sheet': ({ id }, person) => records.sheet(id, person),
       'redline file': (input, person) => redlines.file(input, person),

@@ -93,6 +93,8 @@ export interface WorkTasks {
   'compare file': [input: CompareFileRequest, answer: FileAnswer];
   'compare three': [input: CompareThreeRequest, answer: ThreeAnswer];
   redline: [input: ChangeReference, answer: RedlineAnswer];
+  /** Makes an issued file and puts it beside its version. */
+  issue: [input: { readonly file: string }, answer: null];
   'record of item': [input: { readonly item: string }, answer: FileAnswer];
   'record of sheet': [input: { readonly id: string }, answer: FileAnswer];
   'redline file': [input: RedlineFileRequest, answer: FileAnswer];
@@ -180,6 +182,7 @@ export const TIME_LIMITS_MS: Readonly<Partial<Record<WorkKind, number>>> = {
   wish: 900_000,
   'proof file': 120_000,
   'fetch joined': 600_000,
+  issue: 900_000,
   'fetch split': 600_000,
   print: 120_000,
   proof: 900_000,

@@ -59,13 +59,6 @@ export const BUILD_ROUTES = {
     answer: 'BillRelease',
     isList: true,
   },
-  'GET /api/build/releases/file': {
-    does: 'A file that was made for a release',
-    room: 'build',
-    status: 200,
-    wants: 'fetch',
-    answer: { media: 'application/octet-stream' },
-  },
   'GET /api/build/template': {
     does: 'The spreadsheet template that ships',
     room: 'build',

@@ -215,6 +215,14 @@ export const STRUCTURE_ROUTES = {
     answer: 'NetAnswer',
     isRemembered: true,
   },
+  'GET /api/baselines': {
+    does: 'What releases of an item froze, and of what holds it; its own first',
+    room: 'structure',
+    status: 200,
+    wants: 'see',
+    answer: 'BaselineRow',
+    isList: true,
+  },
   'GET /api/configurations': {
     does: 'Which configurations decide about an item',
     room: 'structure',

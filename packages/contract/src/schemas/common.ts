@@ -20,7 +20,7 @@ export const lens = Joi.string()
   .custom((value: string, helpers) => (isLensText(value) ? value : helpers.error('any.invalid')))
   .messages({
     'any.invalid':
-      '{{#label}} must be recorded, newest, released or a day such as 2026-03-31, and may end in the name of a configuration: newest in NAME',
+      '{{#label}} must be recorded, newest, released, a day such as 2026-03-31 or baseline and its id, and may end in the name of a configuration: newest in NAME',
   });
 
 export const placePath = text(1000)

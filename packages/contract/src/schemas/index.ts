@@ -14,6 +14,7 @@ export * from './lifecycle.js';
 export * from './check.js';
 export * from './change.js';
 export * from './notices.js';
+export * from './issued.js';
 export * from './webhooks.js';
 export * from './settings.js';
 export * from './structure.js';

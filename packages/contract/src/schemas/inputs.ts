@@ -62,6 +62,7 @@ import {
   saveChangeSchema,
   tickTaskSchema,
 } from './change.js';
+import { issuedFileSchema, issuedSchema, issuedSettingSchema } from './issued.js';
 import { webhookIdSchema, webhookSchema } from './webhooks.js';
 import { noticeSettingSchema } from './notices.js';
 import { fetchSchema, joinSchema } from './fetch.js';
@@ -173,7 +174,6 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'POST /api/build/carry': { body: carrySchema },
   'GET /api/build/check': { query: billReferenceSchema },
   'GET /api/build/releases': { query: billReferenceSchema },
-  'GET /api/build/releases/file': { query: releaseFileSchema },
   'PUT /api/settings/readiness': { body: readinessSchema },
   'GET /api/bill': { query: billSchema },
   'GET /api/bill/file': { query: billFileSchema },
@@ -275,6 +275,10 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'GET /api/change/redline/file': { query: redlineFileSchema },
   'GET /api/change/map': { query: changeSchema },
   'GET /api/tasks': {},
+  'GET /api/issued': { query: issuedSchema },
+  'GET /api/issued/file': { query: issuedFileSchema },
+  'POST /api/issued/again': { body: issuedFileSchema },
+  'PUT /api/settings/issued': { body: issuedSettingSchema },
   'POST /api/webhooks': { body: webhookSchema },
   'DELETE /api/webhooks/:id': { path: webhookIdSchema },
   'POST /api/webhooks/test': { body: webhookIdSchema },
@@ -326,6 +330,7 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'PUT /api/settings/title-block': { body: titleBlockSchema },
   'PUT /api/settings/revisions': { body: revisionSchemeSchema },
   'GET /api/net': { query: netSchema },
+  'GET /api/baselines': { query: configurationsSchema },
   'GET /api/configurations': { query: configurationsSchema },
   'POST /api/effect': { body: effectSchema },
   'POST /api/common': { body: commonSchema },

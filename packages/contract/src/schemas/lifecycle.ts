@@ -68,7 +68,7 @@ const step = Joi.object({
   then: Joi.array()
     .items(
       Joi.object({
-        kind: Joi.string().valid('supersede', 'tell').required(),
+        kind: Joi.string().valid('supersede', 'tell', 'issue').required(),
         to: name.when('kind', { is: 'supersede', then: Joi.required(), otherwise: Joi.forbidden() }),
         who: Joi.when('kind', { is: 'tell', then: who, otherwise: Joi.forbidden() }),
       }),

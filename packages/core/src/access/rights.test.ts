@@ -23,12 +23,12 @@ describe('rights', () => {
       place('/', { grants: [toRole('engineer', 'see', 'fetch')] }),
       place('/a/b', { grants: [toPerson('ada', 'change')] }),
     );
-    expect(rights(places, '/')).toEqual(['see', 'fetch']);
-    expect(rights(places, '/a')).toEqual(['see', 'fetch']);
-    expect(rights(places, '/a/b/not/made/yet')).toEqual(['see', 'fetch', 'change']);
-    expect(rights(places, '/a/b', { login: 'ben', role: 'engineer' })).toEqual(['see', 'fetch']);
+    expect(rights(places, '/')).toEqual(['see', 'receive', 'fetch']);
+    expect(rights(places, '/a')).toEqual(['see', 'receive', 'fetch']);
+    expect(rights(places, '/a/b/not/made/yet')).toEqual(['see', 'receive', 'fetch', 'change']);
+    expect(rights(places, '/a/b', { login: 'ben', role: 'engineer' })).toEqual(['see', 'receive', 'fetch']);
     expect(rights(places, '/a/b', { login: 'ben', role: 'viewer' })).toEqual([]);
-    expect(rights(places, '/ab')).toEqual(['see', 'fetch']);
+    expect(rights(places, '/ab')).toEqual(['see', 'receive', 'fetch']);
   });
 
   it('from above end at a place that does not inherit', () => {
@@ -37,7 +37,11 @@ describe('rights', () => {
       place('/secret', { inherits: false, grants: [toPerson('ben', 'fetch')] }),
     );
     expect(rights(places, '/secret/below')).toEqual([]);
-    expect(rights(places, '/secret', { login: 'ben', role: 'engineer' })).toEqual(['see', 'fetch']);
+    expect(rights(places, '/secret', { login: 'ben', role: 'engineer' })).toEqual([
+      'see',
+      'receive',
+      'fetch',
+    ]);
   });
 
   it('are nobody’s in the bin, and all an administrator’s elsewhere', () => {
@@ -82,6 +86,21 @@ describe('rights', () => {
         for (const right of rightsAt(inheriting, above, ada)) expect(deeper.has(right)).toBe(true);
       }),
     );
+  });
+
+  it('hold what they are made of: to see is part of all, and to receive of to fetch', () => {
+    fc.assert(
+      fc.property(places, path, (given, at) => {
+        const mine = rightsAt(given, at, ada);
+        if (mine.size > 0) expect(mine.has('see')).toBe(true);
+        if (mine.has('fetch')) expect(mine.has('receive')).toBe(true);
+      }),
+    );
+    const received = tree({
+      ...{ path: '/', inherits: true, isBinned: false },
+      grants: [{ to: { kind: 'person', login: 'ada' }, rights: ['receive'] }],
+    });
+    expect(rights(received, '/')).toEqual(['see', 'receive']);
   });
 
   it('of one do not depend on what is granted to others', () => {

@@ -1,7 +1,10 @@
 /** Who may do what where: grants stand at places and hold for everything below. */
 
-/** `administer`: give grants, break holds, put places into the bin. */
-export const RIGHTS = ['see', 'fetch', 'change', 'release', 'administer'] as const;
+/**
+ * `receive`: have the files that are issued of it, without those that they were made from. `administer`: give grants, break holds,
+ * put places into the bin.
+ */
+export const RIGHTS = ['see', 'receive', 'fetch', 'change', 'release', 'administer'] as const;
 export type Right = (typeof RIGHTS)[number];
 
 /** To one person, by login, or to everybody with a role. */
@@ -32,7 +35,8 @@ export const ALL_POWERFUL = 'administrator';
 
 /**
  * What somebody may do at a place: all that is granted there and above, up to the place that cuts off what is above it.
- * A place that is not known has the rights of the one above it. To see is part of every other right. `O(depth × grants)`.
+ * A place that is not known has the rights of the one above it. To see is part of every other right, and to receive of that
+ * to fetch. `O(depth × grants)`.
  */
 export function rightsAt(
   places: ReadonlyMap<string, PlaceAccess>,
@@ -52,6 +56,7 @@ export function rightsAt(
   }
   if (who.role === ALL_POWERFUL) return new Set(RIGHTS);
   if (rights.size > 0) rights.add('see');
+  if (rights.has('fetch')) rights.add('receive');
   return rights;
 }
 

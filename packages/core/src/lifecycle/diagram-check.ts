@@ -58,6 +58,9 @@ function wrongStep(step: DiagramStep, diagram: Diagram, { people }: CheckContext
   const unknown = [...from, ...leadsTo(step)].filter((state) => !stateNamed(diagram, state));
   says.push(...[...new Set(unknown)].map((state) => `${name}: there is no state ${state}.`));
   if (from.length === 0) says.push(`${name}: it leads from no state.`);
+  const isIssuing = step.then.some(({ kind }) => kind === 'issue');
+  if (isIssuing && stateNamed(diagram, step.to)?.isReleased === false)
+    says.push(`${name}: issued files are made of what is released, and ${step.to} does not count as that.`);
   const may = people.filter((person) => isAmong(who, person));
   if (signatures === undefined && may.length === 0 && !who.some(dependsOnItem))
     says.push(`${name}: there is nobody who may take it.`);

@@ -100,6 +100,11 @@ describe('a diagram', () => {
       /release: there is no state gone/,
     ],
     [
+      'issued files of what is not released',
+      (plain) => changed(plain, 'send back', { then: [{ kind: 'issue' }] }),
+      /send back: issued files are made of what is released, and draft does not count as that/,
+    ],
+    [
       'what is superseded into nowhere',
       (plain) => changed(plain, 'release', { then: [{ kind: 'supersede', to: 'old' }] }),
       /release: there is no state old/,
@@ -276,7 +281,7 @@ it('a step is said as a sentence', () => {
   expect(SHIPPED.steps.map(sayStep)).toEqual([
     'An engineer, planner or administrator may ask for check: from draft to in check; told to checkers.',
     'Who sent it there or administrator may take back: from in check to draft; told to checkers.',
-    'A checker or administrator may release: from in check to released; older ones become superseded; told to who sent it there.',
+    'A checker or administrator may release: from in check to released; older ones become superseded; issued files are made; told to who sent it there.',
     'A checker or administrator may send back: from in check to draft, with a reason; told to who sent it there.',
     'An administrator may withdraw: from draft or released to withdrawn, with a reason.',
   ]);

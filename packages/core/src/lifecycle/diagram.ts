@@ -55,7 +55,9 @@ export interface SignatureAsk {
 export type Consequence =
   /** Revisions of the item that stand in a state that counts as released go to another. */
   | { readonly kind: 'supersede'; readonly to: string }
-  | { readonly kind: 'tell'; readonly who: readonly StepBy[] };
+  | { readonly kind: 'tell'; readonly who: readonly StepBy[] }
+  /** Issued files are made of what is released. */
+  | { readonly kind: 'issue' };
 
 export interface DiagramStep {
   readonly name: string;

@@ -58,6 +58,8 @@ function sayThen(then: Consequence): string {
       return `older ones become ${then.to}`;
     case 'tell':
       return `told to ${both(then.who.map(sayMany))}`;
+    case 'issue':
+      return 'issued files are made';
   }
 }
 

@@ -36,6 +36,7 @@ export const SHIPPED: Diagram = {
       who: [CHECKER, ADMINISTRATOR],
       then: [
         { kind: 'supersede', to: 'superseded' },
+        { kind: 'issue' },
         { kind: 'tell', who: [{ kind: 'sender' }] },
       ],
     },

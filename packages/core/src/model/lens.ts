@@ -10,6 +10,8 @@ export type Lens = (
   | { readonly kind: 'newest' }
   | { readonly kind: 'released' }
   | { readonly kind: 'date'; readonly atMs: number }
+  /** What a release froze: the versions below it, with itself, and nothing else of their items. */
+  | { readonly kind: 'baseline'; readonly id: string; readonly versions: ReadonlySet<string> }
 ) & {
   /** Leaves out links that belong to other configurations only; all of them count where absent. */
   readonly configuration?: string;
@@ -35,8 +37,17 @@ export function keepsRecorded(lens: Lens, isCarried: boolean): boolean {
  * Whether a lens passes over a version of an item: it picks the newest that it does not pass over. In values, not in an
  * object, since it is asked for every version on the way.
  */
-export function passesOver(lens: Lens, released: boolean, createdAtMs: number): boolean {
-  return (lens.kind === 'released' && !released) || (lens.kind === 'date' && createdAtMs > lens.atMs);
+export function passesOver(lens: Lens, released: boolean, createdAtMs: number, id: string | number): boolean {
+  switch (lens.kind) {
+    case 'released':
+      return !released;
+    case 'date':
+      return createdAtMs > lens.atMs;
+    case 'baseline':
+      return !lens.versions.has(String(id));
+    default:
+      return false;
+  }
 }
 
 /** Whether a lens picks the newest version of every item; `recorded` does so where no link says which. */

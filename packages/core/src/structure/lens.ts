@@ -13,7 +13,7 @@ export function linksUnder(graph: StructureGraph, versionId: string, lens: Lens)
 export function pickVersion(graph: StructureGraph, itemId: string, lens: Lens): VersionNode | undefined {
   return graph
     .versionsOf(itemId)
-    .findLast(({ released, createdAtMs }) => !passesOver(lens, released, createdAtMs));
+    .findLast(({ id, released, createdAtMs }) => !passesOver(lens, released, createdAtMs, id));
 }
 
 /** The version that a link leads to under a lens; undefined is a gap. */

@@ -147,6 +147,8 @@ describe('lenses', () => {
     [{ kind: 'released' }, 'b.2'],
     [{ kind: 'date', atMs: 1 }, 'b.1'],
     [{ kind: 'date', atMs: 0 }, undefined],
+    [{ kind: 'baseline', id: '1', versions: new Set(['a.1', 'b.2']) }, 'b.2'],
+    [{ kind: 'baseline', id: '2', versions: new Set(['a.1']) }, undefined],
   ])('%j follows to %s', (chosen, expected) => {
     expect(edge && follow(graph, edge, chosen)?.id).toBe(expected);
   });

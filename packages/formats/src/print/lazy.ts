@@ -17,3 +17,10 @@ export async function printPages(...given: Parameters<Print['printPages']>): Ret
 export async function printImage(...given: Parameters<Print['printImage']>): ReturnType<Print['printImage']> {
   return (await import('./print.js')).printImage(...given);
 }
+
+/** As `print.ts` says. */
+export async function printSheets(
+  ...given: Parameters<Print['printSheets']>
+): ReturnType<Print['printSheets']> {
+  return (await import('./print.js')).printSheets(...given);
+}

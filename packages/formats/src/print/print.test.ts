@@ -1,12 +1,12 @@
 /** What is printed is read back by another library. */
-import { PDFDocument } from 'pdf-lib';
-import { getDocument, OPS } from 'pdfjs-dist/legacy/build/pdf.mjs';
+import { degrees, PDFDocument } from 'pdf-lib';
+import { getDocument, OPS, Util } from 'pdfjs-dist/legacy/build/pdf.mjs';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { Drawing, Lettering, Mark, Spot } from '@stem-trace/core/sheet';
 import { FormatError } from '../errors.js';
 import { paperFor } from './paper.js';
-import { printDrawing, printImage, printPages, type ListedMark } from './print.js';
+import { printDrawing, printImage, printPages, printSheets, type ListedMark } from './print.js';
 
 const LOOK = { layer: 0, colour: null, weightMm: 0.5, dashes: [], width: 0 };
 const line = (...spots: Spot[]): Mark => ({ kind: 'stroke', look: LOOK, spots });
@@ -152,7 +152,7 @@ describe('pages and pictures', () => {
     const marks = [1, 2, 3, 4].map((number) =>
       mark({ number, kind: 'pin', sheet: `page ${number}`, spots: [[30, 40]], words: '' }),
     );
-    const bytes = await printPages(await source.save(), { ...OPTIONS, marks });
+    const { bytes } = await printPages(await source.save(), { ...OPTIONS, marks });
     const pdf = await getDocument({ data: bytes.slice(), verbosity: 0 }).promise;
     expect(pdf.numPages).toBe(5);
     for (const number of [1, 2, 3, 4]) {
@@ -197,5 +197,75 @@ describe('paper', () => {
         if (paper.isToScale) expect(paper.mmPerUnit).toBe(scale ?? 1);
       }),
     );
+  });
+});
+
+describe('a stamp', () => {
+  const STAMP = 'FM-1 · revision A (A/1) · released 2026-03-31';
+
+  it('stands at the upper edge of every page as it is looked at, however that is turned', async () => {
+    const source = await PDFDocument.create();
+    for (const turn of [0, 90, 180, 270]) source.addPage([400, 600]).setRotation(degrees(turn));
+    const { bytes } = await printPages(await source.save(), { ...OPTIONS, stamp: STAMP });
+    const pdf = await getDocument({ data: bytes.slice(), verbosity: 0 }).promise;
+    for (let number = 1; number <= 4; number++) {
+      const page = await pdf.getPage(number);
+      const view = page.getViewport({ scale: 1 });
+      const [item] = (await page.getTextContent()).items;
+      if (!item || !('str' in item)) throw new Error('there is no text');
+      expect(item.str).toBe(STAMP);
+      // In the view y runs down, and letters that stand upright rise.
+      const [a = 0, b = 0, , , x = 0, y = 0] = Util.transform(
+        view.transform,
+        item.transform as number[],
+      ) as number[];
+      expect([Math.sign(a), Math.round(b)]).toEqual([1, 0]);
+      expect(x).toBeLessThan(20);
+      expect(y).toBeLessThan(20);
+      expect(y).toBeGreaterThan(0);
+    }
+  });
+
+  it('becomes smaller where the page is narrow, and is never cut off', async () => {
+    const { bytes } = await printSheets(drawing([line([0, 0], [20, 280])]), {
+      ...OPTIONS,
+      stamp: STAMP.repeat(9),
+    });
+    const pdf = await getDocument({ data: bytes.slice(), verbosity: 0 }).promise;
+    const page = await pdf.getPage(1);
+    const [item] = (await page.getTextContent()).items;
+    if (!item || !('str' in item)) throw new Error('there is no text');
+    expect(item.width).toBeLessThan(page.getViewport({ scale: 1 }).width);
+  });
+
+  it('says which characters no font has, each once', async () => {
+    const { missing } = await printSheets(drawing([letters('水 a 水', [0, 0])]), {
+      ...OPTIONS,
+      stamp: 'B 火',
+    });
+    expect(missing).toEqual(['水', '火']);
+  });
+});
+
+describe('all sheets of a drawing', () => {
+  const sheet = (name: string, marks: readonly Mark[], paperMm: Spot | null): Drawing['sheets'][number] => ({
+    ...{ name, marks, paperMm },
+  });
+
+  it('are a page each; the model is one only where there is no paper', async () => {
+    const model = drawing([FRAME]);
+    expect(await read((await printSheets(model, OPTIONS)).bytes)).toHaveLength(1);
+    const papers = {
+      ...model,
+      sheets: [...model.sheets, sheet('One', [FRAME], [420, 297]), sheet('Two', [FRAME], [420, 297])],
+    };
+    const { bytes, fitted } = await printSheets(papers, OPTIONS);
+    expect([(await read(bytes)).length, fitted]).toEqual([2, []]);
+  });
+
+  it('say which of them were fitted to the page', async () => {
+    const { fitted } = await printSheets(drawing([line([0, 0], [9000, 4000])]), OPTIONS);
+    expect(fitted).toEqual(['Model']);
+    await expect(printSheets(drawing([]), OPTIONS)).rejects.toThrow(/nothing on its sheets/);
   });
 });

@@ -2,8 +2,8 @@
 import { readFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import fontkit from '@pdf-lib/fontkit';
-import { extentOf, type Drawing, type Spot } from '@stem-trace/core/sheet';
-import { PDFDocument, type PDFFont, type PDFImage, type PDFPage } from 'pdf-lib';
+import { extentOf, type Drawing, type Sheet, type Spot } from '@stem-trace/core/sheet';
+import { degrees, PDFDocument, rgb, type PDFFont, type PDFImage, type PDFPage } from 'pdf-lib';
 import { FormatError } from '../errors.js';
 import { writePdf } from '../tables/write-pdf.js';
 import type { OutTable } from '../tables/table.js';
@@ -26,6 +26,14 @@ export interface PrintOptions {
   readonly made: string;
   /** None where only the sheet is wanted. */
   readonly marks: readonly ListedMark[];
+  /** One line at the upper edge of every page: what was released, as what, and when. */
+  readonly stamp?: string;
+}
+
+export interface Printed {
+  readonly bytes: Uint8Array;
+  /** Characters that no font has; a box stands for each. */
+  readonly missing: readonly string[];
 }
 
 const POINTS_PER_MM = 72 / 25.4;
@@ -39,28 +47,65 @@ const POINTS_PER_MM = 72 / 25.4;
 export async function printDrawing(
   drawing: Drawing,
   { sheet, scale, ...options }: PrintOptions & { readonly sheet: string; readonly scale?: number },
-): Promise<{ readonly bytes: Uint8Array; readonly paper: Paper }> {
+): Promise<Printed & { readonly paper: Paper }> {
   const shown = drawing.sheets.find(({ name }) => name === sheet) ?? drawing.sheets[0];
-  const extent = shown && extentOf(shown.marks);
-  if (!shown || !extent) throw new FormatError('there is nothing on this sheet', 0);
-  const paper = paperFor(extent, drawing.unitMm ?? 1, scale);
-  if (!paper) throw new FormatError('it does not fit A0 at this scale; ask for a smaller one', 0);
   const printer = await Printer.begin(options);
+  const paper = shown && printSheet(printer, drawing, { shown, ...(scale === undefined ? {} : { scale }) });
+  if (!paper) throw new FormatError('there is nothing on this sheet', 0);
+  return { ...(await printer.end()), paper };
+}
+
+/**
+ * All sheets of a drawing, a page each, to scale where the largest paper holds them so. Where it has paper of its own, that shows what
+ * is drawn, and the model by itself is no page.
+ *
+ * @returns with the names of sheets that were fitted to their page
+ * @throws FormatError where nothing is on any sheet
+ */
+export async function printSheets(
+  drawing: Drawing,
+  options: PrintOptions,
+): Promise<Printed & { readonly fitted: readonly string[] }> {
+  const papers = drawing.sheets.filter(({ paperMm }) => paperMm !== null);
+  const sheets = papers.length > 0 ? papers : drawing.sheets;
+  const printer = await Printer.begin(options);
+  const pages = sheets.flatMap((shown) => {
+    const paper = printSheet(printer, drawing, { shown });
+    return paper ? { name: shown.name, paper } : [];
+  });
+  if (pages.length === 0) throw new FormatError('there is nothing on its sheets', 0);
+  return {
+    ...(await printer.end()),
+    fitted: pages.flatMap(({ name, paper }) => (paper.isToScale ? [] : name)),
+  };
+}
+
+/** @returns undefined where nothing is on it. @throws FormatError where it does not fit at the scale that is asked for */
+function printSheet(
+  printer: Printer,
+  { unitMm, layers }: Drawing,
+  { shown, scale }: { readonly shown: Sheet; readonly scale?: number },
+): Paper | undefined {
+  const extent = extentOf(shown.marks);
+  if (!extent) return undefined;
+  const paper = paperFor(extent, unitMm ?? 1, scale);
+  if (!paper) throw new FormatError('it does not fit A0 at this scale; ask for a smaller one', 0);
   const page = printer.addPage(paper.widthMm * POINTS_PER_MM, paper.heightMm * POINTS_PER_MM);
   const points = paper.mmPerUnit * POINTS_PER_MM;
   const middle = (axis: 0 | 1): number => ((extent.low[axis] + extent.high[axis]) / 2) * points;
   const origin: Spot = [page.getWidth() / 2 - middle(0), page.getHeight() / 2 - middle(1)];
   const pen = printer.pen(page, { scale: points, origin });
   pen.marks(shown.marks, (layer) => {
-    const { isOn = true, isPrinted = true } = drawing.layers[layer] ?? {};
+    const { isOn = true, isPrinted = true } = layers[layer] ?? {};
     return isOn && isPrinted;
   });
   printer.drawn(page, pen, { sheet: shown.name, scale: points });
-  return { bytes: await printer.end(), paper };
+  printer.stamp(page, { low: [0, 0], size: [page.getWidth(), page.getHeight()], turn: 0 });
+  return paper;
 }
 
 /** All pages of a PDF with what was drawn on them. @throws FormatError where it cannot be read */
-export async function printPages(bytes: Uint8Array, options: PrintOptions): Promise<Uint8Array> {
+export async function printPages(bytes: Uint8Array, options: PrintOptions): Promise<Printed> {
   const { source, pages } = await opened(bytes);
   const printer = await Printer.begin(options, source);
   pages.forEach((page, at) => {
@@ -74,6 +119,7 @@ export async function printPages(bytes: Uint8Array, options: PrintOptions): Prom
     };
     const pen = printer.pen(page, { scale: 1, origin: [0, 0] });
     printer.drawn(page, pen, { sheet: `page ${at + 1}`, scale: 1, place });
+    printer.stamp(page, { low: [x, y], size: [width, height], turn });
   });
   return printer.end();
 }
@@ -92,14 +138,19 @@ async function opened(bytes: Uint8Array): Promise<{ source: PDFDocument; pages: 
 }
 
 /** A picture as wide as it has points. @throws FormatError where it is neither PNG nor JPEG */
-export async function printImage(bytes: Uint8Array, options: PrintOptions): Promise<Uint8Array> {
+export async function printImage(bytes: Uint8Array, options: PrintOptions): Promise<Printed> {
   const printer = await Printer.begin(options);
   const image = await printer.image(bytes);
   const page = printer.addPage(image.width, image.height);
   page.drawImage(image, { x: 0, y: 0, width: image.width, height: image.height });
   printer.drawn(page, printer.pen(page, { scale: 1, origin: [0, 0] }), { sheet: '', scale: 1 });
+  printer.stamp(page, { low: [0, 0], size: [image.width, image.height], turn: 0 });
   return printer.end();
 }
+
+/** Of the letters of a stamp, and from the edges of the page. */
+const STAMP_PT = 7;
+const STAMP_EDGE_PT = 5;
 
 class Printer {
   private constructor(
@@ -148,22 +199,65 @@ class Printer {
         );
   }
 
-  async end(): Promise<Uint8Array> {
+  /**
+   * The stamp along the upper edge of a page as it is looked at, on white, so that it can be read whatever lies there.
+   *
+   * @param turn of the page when it is shown, in degrees clockwise
+   */
+  stamp(
+    page: PDFPage,
+    { low: [x, y], size: [width, height], turn }: { low: Spot; size: Spot; turn: number },
+  ): void {
+    const { stamp } = this.options;
+    if (stamp === undefined) return;
+    const text = this.plain(stamp);
+    const isAside = turn === 90 || turn === 270;
+    const [across, up] = isAside ? [height, width] : [width, height];
+    const full = this.font.widthOfTextAtSize(text, STAMP_PT);
+    const size = STAMP_PT * Math.min(1, (across - 4 * STAMP_EDGE_PT) / full);
+    if (!(size > 0)) return;
+    const long = this.font.widthOfTextAtSize(text, size);
+    // From a spot of the page as it is looked at to one of the page as it is stored.
+    const place = ([right, above]: Spot): { x: number; y: number } => {
+      if (turn === 90) return { x: x + width - above, y: y + right };
+      if (turn === 180) return { x: x + width - right, y: y + height - above };
+      return turn === 270 ? { x: x + above, y: y + height - right } : { x: x + right, y: y + above };
+    };
+    const bottom = up - STAMP_EDGE_PT - size * 1.4;
+    page.drawRectangle({
+      ...place([STAMP_EDGE_PT, bottom]),
+      ...{ width: long + size, height: size * 1.4, color: rgb(1, 1, 1), rotate: degrees(turn) },
+      ...{ borderColor: rgb(0, 0, 0), borderWidth: 0.4 },
+    });
+    page.drawText(text, {
+      ...place([STAMP_EDGE_PT + size / 2, bottom + size * 0.38]),
+      ...{ size, font: this.font, rotate: degrees(turn), color: rgb(0, 0, 0) },
+    });
+  }
+
+  async end(): Promise<Printed> {
     if (this.options.marks.length > 0) {
       const list = await PDFDocument.load(await writePdf(listOf(this.options), this.options.made));
       for (const page of await this.document.copyPages(list, list.getPageIndices()))
         this.document.addPage(page);
     }
-    return this.document.save();
+    return { bytes: await this.document.save(), missing: [...this.missing] };
   }
 
   /** What the font lacks is a box, so that nobody takes a text for whole that is not. */
   private readonly plain = (text: string): string => {
     this.characters ??= new Set(this.font.getCharacterSet());
     const known = this.characters;
-    return [...text].map((each) => (known.has(each.codePointAt(0) ?? 0) ? each : '\u25A1')).join('');
+    return [...text]
+      .map((each) => {
+        if (known.has(each.codePointAt(0) ?? 0)) return each;
+        this.missing.add(each);
+        return '\u25A1';
+      })
+      .join('');
   };
 
+  private readonly missing = new Set<string>();
   private characters: Set<number> | undefined;
 }
 

@@ -37,12 +37,12 @@ it('says how a bill is released where it never was', async () => {
 
 it('leads from a release to its files, to the one before, to any other, and back to it', async () => {
   const [newest, oldest] = await shown([
-    release('B/2', { notes: 'vent plug', files: [{ name: 'FB-1 B-2.xlsx', size: 12_345 }] }),
+    release('B/2', { notes: 'vent plug', files: [{ id: '7', name: 'FB-1 B-2.xlsx', size: 12_345 }] }),
     release('A/2', { isSuperseded: true }),
   ]);
   const links = within(newest ?? document.body).getAllByRole('link');
   expect(links.map((link) => [link.textContent, link.getAttribute('href')])).toEqual([
-    ['FB-1 B-2.xlsx 12 kB', '/api/build/releases/file?bill=FB-1%40B%2F2&file=FB-1+B-2.xlsx'],
+    ['FB-1 B-2.xlsx 12 kB', '/api/issued/file?item=FB-1&file=7'],
     ['Compare with A/2', '/compare?from=FB-1%40A%2F2&to=FB-1%40B%2F2'],
     ['Compare with another or a file', '/compare?from=FB-1%40B%2F2&to='],
     ['Open', '/build?bill=FB-1%40B%2F2'],

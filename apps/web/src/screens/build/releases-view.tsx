@@ -62,8 +62,8 @@ function Release({
       {isSuperseded ? <Soft>superseded</Soft> : 'released'} by {by}, <When at={at} />
       {notes === '' ? null : <p>{notes}</p>}
       <p>
-        {files.map(({ name, size }) => (
-          <a key={name} href={addressOf('/api/build/releases/file', { bill: reference, file: name })}>
+        {files.map(({ id, name, size }) => (
+          <a key={id} href={addressOf('/api/issued/file', { item: bill, file: id })}>
             {name} <Soft>{Math.max(1, Math.round(size / 1000))} kB</Soft>
           </a>
         ))}

@@ -64,7 +64,7 @@ it('brings an older version back for whoever holds the item', async () => {
 it('shows on the line of a bill which versions were released, and what a release left', async () => {
   const release = (version: string, isSuperseded: boolean, notes: string): BillRelease => ({
     ...{ version, isSuperseded, notes, at: '2026-03-04T10:00:00.000Z', by: 'Pavo', problem: null },
-    files: [{ name: `FM-100 ${version.replace('/', '-')}.xlsx`, size: 9000 }],
+    files: [{ id: version, name: `FM-100 ${version.replace('/', '-')}.xlsx`, size: 9000 }],
     planning: { state: 'sent', tries: 1, sentAt: '2026-03-04T10:01:00.000Z', problem: null },
   });
   const { user } = show(<HistoryScreen />, {

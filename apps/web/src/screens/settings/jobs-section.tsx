@@ -19,6 +19,7 @@ const WORK: Readonly<Record<JobKind, string>> = {
   likeness: 'Likeness',
   'roll-up': 'Sums',
   issue: 'Issued files',
+  planning: 'Bills for planning',
   mail: 'Mail',
   webhook: 'Webhooks',
 };

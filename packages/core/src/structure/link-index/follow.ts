@@ -5,7 +5,10 @@ import { HOLDS_CARRIED, HOLDS_CONFIGURED, IS_CARRIED, NEWEST, NONE, type LinkInd
 /** The version of an item that a lens picks without looking at a link; `NONE` where there is none. */
 function pick(index: LinkIndex, item: number, lens: Lens): number {
   let version = index.newestOf(item);
-  while (version !== NONE && passesOver(lens, index.isReleased(version), index.createdAt(version)))
+  while (
+    version !== NONE &&
+    passesOver(lens, index.isReleased(version), index.createdAt(version), index.versionIds.at(version))
+  )
     version = index.previousOf(version);
   return version;
 }

@@ -13,6 +13,16 @@ import { dagAbove, dagBelow, type LinkDag } from './dag.js';
 import { LinkIndex } from './link-index.js';
 import { nearestCommon, unusedWithout } from './sets.js';
 
+/** Some versions of every item and none of some, by what graph and index call them. */
+const FROZEN: ReadonlySet<string> = new Set(
+  Array.from({ length: 40 }, (_, item) => item)
+    .filter((item) => item % 4 !== 3)
+    .flatMap((item) =>
+      [1, 2, 3, 4].filter((ordinal) => (item + ordinal) % 3 !== 0).map((ordinal) => [item, ordinal]),
+    )
+    .flatMap(([item = 0, ordinal = 0]) => [`i${item}.${ordinal}`, String(item * 1000 + ordinal)]),
+);
+
 const LENSES: readonly Lens[] = [
   { kind: 'recorded' },
   { kind: 'newest' },
@@ -21,6 +31,8 @@ const LENSES: readonly Lens[] = [
   { kind: 'recorded', configuration: 'hot' },
   { kind: 'newest', configuration: 'cold' },
   { kind: 'date', atMs: 12_000, configuration: 'hot' },
+  { kind: 'baseline', id: '1', versions: FROZEN },
+  { kind: 'baseline', id: '1', versions: FROZEN, configuration: 'hot' },
 ];
 
 const itemNumber = (id: string): number => Number(id.slice(1));
