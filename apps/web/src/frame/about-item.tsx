@@ -25,6 +25,7 @@ import {
   useLens,
 } from './addresses.js';
 import { ChangesOfItem } from './changes-of-item.js';
+import { IssuedFiles } from './issued-files.js';
 import { CustodyActions } from './custody-actions.js';
 import { FetchDialog } from './fetch-dialog.js';
 import { LikeDialog } from './like-dialog.js';
@@ -52,6 +53,7 @@ export function AboutItem({ item }: { readonly item: ItemView }): React.JSX.Elem
       <CustodyActions item={item} />
       <Signatures rows={item.signatures} />
       <ChangesOfItem item={item} />
+      <IssuedFiles item={item.number} />
       <Section>
         {item.description ? <p>{item.description}</p> : null}
         <FactList item={item} />

@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { addressOf, get } from '../api/client.js';
+import { baselineLens, baselinesQuery, sayBaseline } from '../api/issued.js';
 import { Button, Hint, Pick, Soft, Trouble } from '../ui/controls.js';
 import { DayField } from '../ui/day-field.js';
 import { DialogButtons, DialogFrame } from '../ui/dialog-frame.js';
@@ -38,7 +39,7 @@ export function FetchDialog({
       <Row>
         <Pick
           label="Lens: which versions below it"
-          options={LENSES}
+          options={useLenses(item)}
           value={isOnDay ? 'day' : parts.versions}
           onChange={(key) => setLens(lensText({ ...parts, versions: key === 'day' ? today() : key }))}
         />
@@ -75,6 +76,15 @@ export function FetchDialog({
       </DialogButtons>
     </DialogFrame>
   );
+}
+
+/** With what was frozen of the item. */
+function useLenses(item: string): readonly { readonly key: string; readonly text: string }[] {
+  const baselines = useQuery(baselinesQuery(item)).data ?? [];
+  return [
+    ...LENSES,
+    ...baselines.map((each) => ({ key: baselineLens(each), text: `Baseline of ${sayBaseline(each)}` })),
+  ];
 }
 
 const Row = styled.div`

@@ -1,8 +1,9 @@
-import { isDay, lensParts, lensText } from '@stem-trace/contract';
+import { baselineIn, isDay, lensParts, lensText, type BaselineRow } from '@stem-trace/contract';
 import { queryOptions, useQuery } from '@tanstack/react-query';
 import { useLocation, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { get } from '../api/client.js';
+import { baselineLens, baselinesQuery, sayBaseline } from '../api/issued.js';
 import { Choice, Select } from '../ui/controls.js';
 import { DayField } from '../ui/day-field.js';
 import { useIsNarrow } from '../ui/use-narrow.js';
@@ -16,7 +17,10 @@ export const LENSES = [
   { key: 'day', text: 'On date' },
 ] as const;
 
-type LensKey = (typeof LENSES)[number]['key'];
+/** Where something was frozen. */
+const BASELINE = { key: 'baseline', text: 'Baseline' } as const;
+
+type LensKey = (typeof LENSES)[number]['key'] | 'baseline';
 
 /** Screens on which the lens changes what is seen; the configuration where one item is looked at. */
 const WITH_LENS = ['/trace', '/compare', '/look', '/find'] as const;
@@ -38,14 +42,25 @@ export function LensChoice(): React.JSX.Element | null {
   const { pathname } = useLocation();
   const [lens, setLens] = useLens();
   const isNarrow = useIsNarrow();
+  const baselines = useBaselines();
   if (!usesLens(pathname)) return null;
+  const isOfOne = WITH_CONFIGURATION.some((path) => path === pathname);
   const parts = lensParts(lens);
-  // Find knows of the newest and of what was released; what there was on a day it does not.
-  const lenses = pathname === '/find' ? LENSES.filter(({ key }) => key !== 'day') : LENSES;
-  const isOnDay = pathname !== '/find' && isDay(parts.versions);
-  const shown = isOnDay ? 'day' : (LENSES.find(({ key }) => key === parts.versions)?.key ?? 'recorded');
-  const choose = (key: LensKey): void =>
-    setLens(lensText({ ...parts, versions: key === 'day' ? today() : key }));
+  const isFind = pathname === '/find';
+  const isFrozen = !isFind && baselineIn(lens) !== undefined;
+  // Find knows of the newest and of what was released; what there was on a day, or in a baseline, it does not.
+  const lenses = [
+    ...LENSES.filter(({ key }) => !isFind || key !== 'day'),
+    ...(isFrozen || baselines.length > 0 ? [BASELINE] : []),
+  ];
+  const isOnDay = !isFind && isDay(parts.versions);
+  const plain = LENSES.find(({ key }) => key === parts.versions)?.key ?? 'recorded';
+  const shown: LensKey = isFrozen ? 'baseline' : isOnDay ? 'day' : plain;
+  const choose = (key: LensKey): void => {
+    const [newest] = baselines;
+    if (key === 'baseline' && newest) setLens(lensText({ ...parts, versions: baselineLens(newest) }));
+    else if (key !== 'baseline') setLens(lensText({ ...parts, versions: key === 'day' ? today() : key }));
+  };
   return (
     <>
       {isNarrow ? (
@@ -53,7 +68,7 @@ export function LensChoice(): React.JSX.Element | null {
           aria-label="Lens"
           value={shown}
           onChange={(event) =>
-            choose(LENSES.find(({ key }) => key === event.target.value)?.key ?? 'recorded')
+            choose(lenses.find(({ key }) => key === event.target.value)?.key ?? 'recorded')
           }
         >
           {lenses.map(({ key, text }) => (
@@ -76,8 +91,40 @@ export function LensChoice(): React.JSX.Element | null {
           onChange={(day) => day !== '' && setLens(lensText({ ...parts, versions: day }))}
         />
       ) : null}
-      {WITH_CONFIGURATION.some((path) => path === pathname) ? <ConfigurationChoice /> : null}
+      {isFrozen ? <BaselineChoice rows={baselines} /> : null}
+      {isOfOne ? <ConfigurationChoice /> : null}
     </>
+  );
+}
+
+/** Baselines of the item that is looked at, and of whatever holds it; none where no single item is. */
+function useBaselines(): readonly BaselineRow[] {
+  const { pathname } = useLocation();
+  const [search] = useSearchParams();
+  const isOfOne = WITH_CONFIGURATION.some((path) => path === pathname);
+  const item = isOfOne ? (search.get('item') ?? search.get('from') ?? '') : '';
+  return useQuery(baselinesQuery(item)).data ?? [];
+}
+
+function BaselineChoice({ rows }: { readonly rows: readonly BaselineRow[] }): React.JSX.Element {
+  const [lens, setLens] = useLens();
+  const parts = lensParts(lens);
+  return (
+    <Configuration
+      aria-label="Baseline"
+      value={parts.versions}
+      onChange={({ target }) => setLens(lensText({ ...parts, versions: target.value }))}
+    >
+      {/* One of another item can be seen, and left. */}
+      {rows.some((each) => baselineLens(each) === parts.versions) ? null : (
+        <option value={parts.versions}>{parts.versions}</option>
+      )}
+      {rows.map((each) => (
+        <option key={each.id} value={baselineLens(each)}>
+          {sayBaseline(each)}
+        </option>
+      ))}
+    </Configuration>
   );
 }
 

@@ -33,7 +33,12 @@ function columnsOf(onOpen: CheckListProps['onOpen']): readonly GridColumn<SheetI
 /** What a row says of itself in one word: what wants attention first. */
 function Standing({ row }: { readonly row: SheetItem }): React.JSX.Element {
   const open = row.points.filter(({ closed }) => closed === null).length;
-  if (!row.isUndecided) return <Soft>{row.state}</Soft>;
+  if (!row.isUndecided) {
+    const { wanted, made, leftOut, problem } = row.issued;
+    if (made + leftOut === wanted) return <Soft>{row.state}</Soft>;
+    const files = `${made} of ${wanted} files`;
+    return problem === null ? <Soft>{files}</Soft> : <AttentionMark title={problem}>{files}</AttentionMark>;
+  }
   if (!row.isSeen) return <AttentionMark>not opened</AttentionMark>;
   if (open > 0)
     return (

@@ -3,6 +3,7 @@ import type { SheetItem, SheetView } from '@stem-trace/contract';
 import { useQuery } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { useParams, useSearchParams } from 'react-router';
+import { allIssued, sayIssued } from '../../frame/issued-files.js';
 import styled from 'styled-components';
 import { sheetQuery, useSheetDeed } from '../../api/sheets.js';
 import { addressOf } from '../../api/client.js';
@@ -57,6 +58,7 @@ function OneSheet({ id }: { readonly id: string }): React.JSX.Element {
 function Title({ sheet }: { readonly sheet: SheetView }): React.JSX.Element {
   const { title, sentBy, sentAt, reason, items, undecided } = sheet;
   const left = items - undecided;
+  const made = sayIssued(allIssued(sheet.rows.map(({ issued }) => issued)));
   return (
     <Head>
       <h1>Check sheet: {title}</h1>
@@ -68,6 +70,7 @@ function Title({ sheet }: { readonly sheet: SheetView }): React.JSX.Element {
           : left > 0
             ? `${left} of ${items} decided.`
             : 'Nothing is decided yet.'}{' '}
+        {made === '' ? '' : `${made}. `}
         <a href={addressOf('/api/record/sheet', { id: sheet.id })} download>
           Record (PDF)
         </a>

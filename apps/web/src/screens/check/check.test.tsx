@@ -25,8 +25,15 @@ const POINT: CheckPointRow = {
 function item(number: string, more: Partial<SheetItem> = {}): SheetItem {
   return {
     ...{ number, name: 'Rod', kind: 'document', version: 'B/1', state: 'in check', isUndecided: true },
-    ...{ released: null, isSeen: false, seenBy: [], points: [], issued: { wanted: 0, made: 0, leftOut: 0, problem: null },
-  steps: [RELEASE, BACK], mayRaise: true },
+    ...{
+      released: null,
+      isSeen: false,
+      seenBy: [],
+      points: [],
+      issued: { wanted: 0, made: 0, leftOut: 0, problem: null },
+      steps: [RELEASE, BACK],
+      mayRaise: true,
+    },
     versions: [{ version: 'B/1', comment: 'Wider', by: 'Ines Halvorsen', at: '2026-11-23T09:00:00.000Z' }],
     ...more,
   };

@@ -5,6 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import styled from 'styled-components';
 import { changeAddress } from '../../frame/addresses.js';
+import { IssuedFiles } from '../../frame/issued-files.js';
 import { itemQuery } from '../../api/queries.js';
 import { Mono, Soft, Trouble } from '../../ui/controls.js';
 import { StateGlyph } from '../../ui/glyphs.js';
@@ -32,6 +33,7 @@ export function ItemSheet({ sheet, item }: ItemSheetProps): React.JSX.Element {
         <Points sheet={sheet} item={item} />
         <Changes item={item} />
         <SeenBy item={item} />
+        {item.issued.wanted > 0 ? <IssuedFiles item={reference} /> : null}
       </Sheet>
       {view.error ? <Trouble>{view.error.message}</Trouble> : null}
       {isChange(item.kind) ? (

@@ -2,6 +2,7 @@ import { parseReference, type LensText } from '@stem-trace/contract';
 import { useQuery } from '@tanstack/react-query';
 import type { ReactNode } from 'react';
 import styled from 'styled-components';
+import { baselineLens, baselinesQuery, sayBaseline } from '../../api/issued.js';
 import { itemQuery } from '../../api/queries.js';
 import { useLooked } from '../../frame/desk.js';
 import { DocumentButton, isTable, ListButton, ListChosen } from './list-side.js';
@@ -60,20 +61,7 @@ export function SidePicker({
                 ))}
               </select>
             </label>
-            <label>
-              <Soft>Lens</Soft>
-              <select
-                value={lens ?? ''}
-                aria-label={`${label}: lens`}
-                onChange={(event) => onLens(event.target.value)}
-              >
-                <option value="">screen’s</option>
-                <option value="recorded">as recorded</option>
-                <option value="newest">newest</option>
-                <option value="released">released</option>
-                {lens !== undefined && !LENSES.has(lens) ? <option value={lens}>{lens}</option> : null}
-              </select>
-            </label>
+            <SideLens {...{ label, number, lens, onLens }} />
           </>
         )}
         <ListButton label={label} onChoose={(id) => onChange(LIST + id)} />
@@ -85,7 +73,39 @@ export function SidePicker({
 
 /** What addresses call a list that somebody sent. */
 const LIST = 'list:';
-const LENSES: ReadonlySet<string> = new Set(['recorded', 'newest', 'released']);
+const LENSES: readonly { readonly key: string; readonly text: string }[] = [
+  { key: '', text: 'screen’s' },
+  { key: 'recorded', text: 'as recorded' },
+  { key: 'newest', text: 'newest' },
+  { key: 'released', text: 'released' },
+];
+
+function SideLens({
+  label,
+  number,
+  lens = '',
+  onLens,
+}: Pick<SidePickerProps, 'label' | 'lens' | 'onLens'> & { readonly number: string }): React.JSX.Element {
+  const baselines = useQuery(baselinesQuery(number)).data ?? [];
+  const offered = [
+    ...LENSES,
+    ...baselines.map((each) => ({ key: baselineLens(each), text: `baseline of ${sayBaseline(each)}` })),
+  ];
+  // One that is looked at, and not offered, can be seen, and left.
+  const all = offered.some(({ key }) => key === lens) ? offered : [...offered, { key: lens, text: lens }];
+  return (
+    <label>
+      <Soft>Lens</Soft>
+      <select value={lens} aria-label={`${label}: lens`} onChange={(event) => onLens(event.target.value)}>
+        {all.map(({ key, text }) => (
+          <option key={key} value={key}>
+            {text}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
 
 const Row = styled.div`
   display: flex;

@@ -209,7 +209,7 @@ function GrantLine({ grant, name, onRights }: GrantLineProps): React.JSX.Element
         <td key={right}>
           <Tick
             aria-label={`${name} may ${right}`}
-            isDisabled={!onRights || (right === 'see' && grant.rights.length > 1)}
+            isDisabled={!onRights || isPartOfAnother(right, grant.rights)}
             isSelected={grant.rights.includes(right)}
             onChange={(isGranted) => onRights?.(withRight(grant.rights, right, isGranted))}
           />
@@ -254,11 +254,16 @@ function keyOf(to: Grantee): string {
   return to.kind === 'role' ? `role ${to.role}` : `person ${to.login}`;
 }
 
-/** To see is part of every other right. */
+function isPartOfAnother(right: Right, rights: readonly Right[]): boolean {
+  return (right === 'see' && rights.length > 1) || (right === 'receive' && rights.includes('fetch'));
+}
+
+/** To see is part of every other right, and to receive of that to fetch. */
 function withRight(rights: readonly Right[], right: Right, isGranted: boolean): Right[] {
-  return RIGHTS.filter((each) =>
-    each === right ? isGranted : rights.includes(each) || (each === 'see' && isGranted),
-  );
+  const wanted = new Set(rights.filter((each) => each !== right));
+  if (isGranted) wanted.add(right).add('see');
+  if (wanted.has('fetch')) wanted.add('receive');
+  return RIGHTS.filter((each) => wanted.has(each));
 }
 
 function replaced(grants: readonly Grant[], grant: Grant, rights: readonly Right[]): Grant[] {

@@ -84,7 +84,7 @@ it('shows on the line of a bill which versions were released, and what a release
     within(shown)
       .getByRole('link', { name: /FM-100 A-2.xlsx/ })
       .getAttribute('href'),
-  ).toContain('FM-100%40A%2F2');
+  ).toContain('file=A%2F2');
   expect(
     within(shown).getByRole('link', { name: 'Compare with another or a file' }).getAttribute('href'),
   ).toBe('/compare?from=FM-100%40A%2F2&to=');

@@ -3,6 +3,7 @@ import styled from 'styled-components';
 import { usePerson } from '../../frame/person.js';
 import { colour } from '../../ui/theme.js';
 import { AuditSection } from './audit-section.js';
+import { IssuedSection } from './issued-section.js';
 import { BillsSection } from './bills-section.js';
 import { EntriesSection } from './entries-section.js';
 import { JobsSection } from './jobs-section.js';
@@ -40,6 +41,7 @@ const SECTIONS: readonly Section[] = [
   },
   { key: 'numbers', title: 'Numbers', isForAdministrators: true, show: () => <NumbersSection /> },
   { key: 'title-block', title: 'Title blocks', isForAdministrators: true, show: () => <TitleBlockSection /> },
+  { key: 'issued', title: 'Issued files', isForAdministrators: true, show: () => <IssuedSection /> },
   { key: 'bills', title: 'Bills', isForAdministrators: true, show: () => <BillsSection /> },
   { key: 'webhooks', title: 'Webhooks', isForAdministrators: true, show: () => <WebhooksSection /> },
   { key: 'audit', title: 'Audit trail', isForAdministrators: true, show: () => <AuditSection /> },

@@ -148,12 +148,14 @@ function Asks({ step, onChange }: PartProps): React.JSX.Element {
 function Then({ step, diagram, onChange }: PartProps): React.JSX.Element {
   const told = step.then.flatMap((each) => (each.kind === 'tell' ? each.who : []));
   const older = step.then.flatMap((each) => (each.kind === 'supersede' ? each.to : []))[0] ?? '';
-  const set = (next: { told?: DiagramStep['who']; older?: string }): void => {
-    const all = { told, older, ...next };
+  const issues = step.then.some(({ kind }) => kind === 'issue');
+  const set = (next: { told?: DiagramStep['who']; older?: string; issues?: boolean }): void => {
+    const all = { told, older, issues, ...next };
     onChange({
       ...step,
       then: [
         ...(all.older === '' ? [] : [{ kind: 'supersede', to: all.older } as const]),
+        ...(all.issues ? [{ kind: 'issue' } as const] : []),
         ...(all.told.length === 0 ? [] : [{ kind: 'tell', who: all.told } as const]),
       ],
     });
@@ -170,6 +172,11 @@ function Then({ step, diagram, onChange }: PartProps): React.JSX.Element {
         diagram={diagram}
         onChange={(next) => set({ older: next })}
       />
+      {leadsToReleased || issues ? (
+        <Tick isSelected={issues} onChange={(isOn) => set({ issues: isOn })}>
+          issued files are made
+        </Tick>
+      ) : null}
       {leadsToReleased ? (
         <Tick
           isSelected={step.isOverUnreleased}

@@ -1,0 +1,46 @@
+/** Issued files, and the structures that releases froze. */
+import type { BaselineRow, IssuedFileRow } from '@stem-trace/contract';
+import { queryOptions, useMutation, useQueryClient, type UseMutationResult } from '@tanstack/react-query';
+import { addressOf, get, send } from './client.js';
+
+/** @param item `NUMBER` for all that there is, or `NUMBER@B/3` */
+export const issuedQuery = (item: string) =>
+  queryOptions({
+    queryKey: ['items', 'issued', item],
+    queryFn: ({ signal }) => get('/api/issued', { item }, signal),
+  });
+
+export const issuedSettingQuery = queryOptions({
+  queryKey: ['settings', 'issued'],
+  queryFn: ({ signal }) => get('/api/settings/issued', {}, signal),
+});
+
+/** @param item empty for none */
+export const baselinesQuery = (item: string) =>
+  queryOptions({
+    queryKey: ['structure', 'baselines', item],
+    queryFn: ({ signal }) => get('/api/baselines', { item }, signal),
+    enabled: item !== '',
+  });
+
+export function baselineLens({ id }: Pick<BaselineRow, 'id'>): string {
+  return `baseline ${id}`;
+}
+
+/** `FM-2300 B/2, 2026-03-31` */
+export function sayBaseline({ number, version, at }: BaselineRow): string {
+  return `${number} ${version}, ${at.slice(0, 10)}`;
+}
+
+export function issuedAddress(item: string, { id }: Pick<IssuedFileRow, 'id'>): string {
+  return addressOf('/api/issued/file', { item, file: id });
+}
+
+/** Tries once more to make one. */
+export function useIssueAgain(item: string): UseMutationResult<unknown, Error, string> {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (file: string) => send('POST', '/api/issued/again', { item, file }),
+    onSettled: () => queries.invalidateQueries({ queryKey: ['items', 'issued'] }),
+  });
+}
