@@ -8,6 +8,7 @@ const ALONE = [
   'apps/server/src/work/work.test.ts',
   'apps/server/src/many-at-once.test.ts',
   'apps/server/src/faults.test.ts',
+  'apps/server/src/release-faults.test.ts',
 ];
 const ALL = 'apps/server/**/*.test.ts';
 // Those want programs that only `npm run outside` installs.

@@ -2,11 +2,6 @@
  * Kills the server, and separately the database, at random moments of intake, check-in, revise, derive, carrying over and
  * wish sheets. After the restart nothing that was acknowledged is lost, and nothing is half there.
  */
-import { spawn, type ChildProcess } from 'node:child_process';
-import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { readFile } from 'node:fs/promises';
 import type {
   CarryOverPlan,
   CarryOverResult,
@@ -16,84 +11,25 @@ import type {
   IntakeView,
   OrderAnswer,
   StructureAnswer,
-  VerifyAnswer,
   VersionMade,
   WishSheetRow,
 } from '@stem-trace/contract';
 import type { Proof } from '@stem-trace/core';
 import { afterAll, beforeAll, expect, it } from 'vitest';
-import { ensureDatabase, freePort, startCluster, type Cluster } from '../../../scripts/lib/cluster.mjs';
-import { ensurePostgres } from '../../../scripts/lib/install.mjs';
 import { readExchangeSet } from '../../../packages/formats/src/testing/exchange-files.js';
+import { RealServer } from './testing/real-server.js';
 
-const MAIN = join(import.meta.dirname, '../dist/main.js');
 /** Moments are chosen at random, so that a hundred runs of the suite try hundreds; more at once where that is said. */
 const KILLS = Number(process.env.STEM_KILLS ?? 6);
 const WITHIN_MS = 450;
 const SHIP = readExchangeSet('s1_pe_214');
 
-let folder: string;
-let bin: string;
-let cluster: Cluster;
-let port: number;
-let server: ChildProcess;
-let address: string;
-/** The server's last words. */
-let said = '';
-let token: string;
-/** Of the administrator, told at the first start. */
-let password = '';
+let real: RealServer;
 /** Numbers whose coming into the store was acknowledged. */
 const acknowledged = new Set<string>();
 
-async function startDatabase(): Promise<void> {
-  port ??= await freePort();
-  cluster = await startCluster({ bin, folder, port });
-}
-
-async function startServer(): Promise<void> {
-  const cliFile = join(folder, 'cli.json');
-  server = spawn(process.execPath, [MAIN], {
-    stdio: ['ignore', 'pipe', 'pipe'],
-    env: {
-      ...process.env,
-      NODE_OPTIONS: '',
-      STEM_DATABASE_URL: cluster.url,
-      STEM_BLOBS: join(folder, 'blobs'),
-      STEM_PORT: '0',
-      STEM_CLI_FILE: cliFile,
-    },
-  });
-  said = '';
-  server.stderr?.on('data', (chunk: Buffer) => (said = (said + chunk.toString()).slice(-4000)));
-  address = await new Promise<string>((ready, fail) => {
-    let out = '';
-    server.stdout?.on('data', (chunk: Buffer) => {
-      out += chunk.toString();
-      password = /with the password (\S+)/.exec(out)?.[1] ?? password;
-      const found = /listening (\S+)/.exec(out)?.[1];
-      if (found) ready(found);
-    });
-    server.once('exit', () => fail(new Error(`the server ended before it listened:\n${said}`)));
-  });
-  ({ token } = JSON.parse(await readFile(cliFile, 'utf8')) as { token: string });
-}
-
-async function ended(child: ChildProcess): Promise<void> {
-  if (child.exitCode === null && child.signalCode === null)
-    await new Promise((done) => child.once('exit', done));
-}
-
-async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
-  const bytes = body instanceof Uint8Array;
-  const response = await fetch(address + path, {
-    method,
-    headers: { Authorization: `Bearer ${token}`, ...(bytes ? {} : { 'Content-Type': 'application/json' }) },
-    ...(body === undefined ? {} : { body: bytes ? (body as Uint8Array<ArrayBuffer>) : JSON.stringify(body) }),
-  });
-  if (!response.ok) throw new Error(`${response.status} ${await response.text()}`);
-  return (response.status === 204 ? undefined : await response.json()) as T;
-}
+const call = <T>(method: string, path: string, body?: unknown): Promise<T> =>
+  real.call<T>(method, path, body);
 
 async function intake(prefix: string): Promise<void> {
   const sheet = await call<IntakeView>('POST', '/api/intakes', { place: '/faults', prefix });
@@ -194,10 +130,7 @@ async function expectFollows(): Promise<void> {
   expect((await call<CarryOverPlan>('GET', `/api/carry-over?item=${item}`)).rows).toEqual([]);
   const changed = await Promise.all(
     ['BASE-HEAD_BACK', 'FOLLOWS-BASE-HEAD_BACK'].map(async (number) => {
-      const file = await fetch(`${address}/api/file?item=${number}`, {
-        headers: { Authorization: `Bearer ${token}` },
-      });
-      return /round \d+/.exec(await file.text())?.[0];
+      return /round \d+/.exec(await real.textOf(number))?.[0];
     }),
   );
   expect(changed[1]).toBe(changed[0]);
@@ -221,26 +154,8 @@ async function workUntil(round: number, blow: () => void): Promise<void> {
   await work;
 }
 
-/** As the administrator: what the command line was left may not. */
-async function verify(): Promise<VerifyAnswer> {
-  const signedIn = await fetch(`${address}/api/session`, {
-    method: 'POST',
-    headers: { 'Content-Type': 'application/json' },
-    body: JSON.stringify({ login: 'admin', password }),
-  });
-  const Cookie = signedIn.headers.getSetCookie()[0]?.split(';')[0] ?? '';
-  const response = await fetch(`${address}/api/verify`, { headers: { Cookie } });
-  if (!response.ok) throw new Error(`${response.status} ${await response.text()}`);
-  return (await response.json()) as VerifyAnswer;
-}
-
 async function expectWhole(round: number): Promise<void> {
-  const answer = await verify().catch((error: unknown) => {
-    throw new Error(
-      `${String(error)}; the server's end: ${server.exitCode ?? server.signalCode}; its last words: ${said}`,
-    );
-  });
-  expect(answer.faults).toEqual([]);
+  expect((await real.verify()).faults).toEqual([]);
   await expectFulfilled();
   if (round % 2 === 1) await expectFollows();
   const { rows } = await call<FindAnswer>('GET', '/api/items?limit=1000');
@@ -256,31 +171,20 @@ async function expectWhole(round: number): Promise<void> {
 }
 
 beforeAll(async () => {
-  folder = mkdtempSync(join(tmpdir(), 'stem-trace-faults-'));
-  chmodSync(folder, 0o711);
-  bin = await ensurePostgres();
-  await startDatabase();
-  await ensureDatabase(cluster.url);
-  await startServer();
+  real = await RealServer.start();
   await intake('BASE-');
   await derive('FOLLOWS-');
   await makeRecipe();
 });
-afterAll(async () => {
-  server.kill('SIGTERM');
-  await ended(server);
-  await cluster.stop();
-  rmSync(folder, { recursive: true, force: true });
-});
+afterAll(() => real.close());
 
 it(
   'a killed server loses nothing acknowledged and leaves nothing half done',
   { timeout: 40_000 * KILLS },
   async () => {
     for (let round = 0; round < KILLS; round++) {
-      await workUntil(round, () => server.kill('SIGKILL'));
-      await ended(server);
-      await startServer();
+      await workUntil(round, () => real.killServer());
+      await real.restartServer();
       await expectWhole(round);
     }
   },
@@ -291,9 +195,8 @@ it(
   { timeout: 40_000 * KILLS },
   async () => {
     for (let round = 1000; round < 1000 + KILLS / 2; round++) {
-      await workUntil(round, () => process.kill(cluster.pid, 'SIGKILL'));
-      await cluster.ended;
-      await startDatabase();
+      await workUntil(round, () => real.killDatabase());
+      await real.restartDatabase();
       await new Promise((done) => setTimeout(done, 200));
       await expectWhole(round);
     }
