@@ -6,7 +6,8 @@ import { checkIn } from './verbs/check-in.js';
 import { bill } from './verbs/bill.js';
 import { change } from './verbs/change.js';
 import { compare } from './verbs/compare.js';
-import { agree, sendBack, sheet, waits } from './verbs/check.js';
+import { check, agree, sendBack, sheet, waits } from './verbs/check.js';
+import { baselines, issued } from './verbs/issued.js';
 import { bringBack, catchUp, checkOut, history, holds, inbox, letGo, revise, step } from './verbs/custody.js';
 import { join, split } from './verbs/files.js';
 import { begin, derive, plan } from './verbs/derive.js';
@@ -63,6 +64,9 @@ const VERBS = new Map<string, Verb>([
   ['history', history],
   ['revise', revise],
   ['step', step],
+  ['issued', issued],
+  ['baselines', baselines],
+  ['check', check],
   ['waits', waits],
   ['sheet', sheet],
   ['sendback', sendBack],

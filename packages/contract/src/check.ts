@@ -4,6 +4,14 @@ import type { IssuedCount } from './issued.js';
 import type { ItemKind } from '@stem-trace/core';
 import type { State } from './items.js';
 
+/** Somebody who is asked to decide about a check sheet. */
+export interface AskedPerson {
+  readonly login: string;
+  readonly name: string;
+  /** Who stands in today, where they are away; null where they are not. */
+  readonly substitute: string | null;
+}
+
 /** A check sheet in a list. */
 export interface SheetRow {
   readonly id: string;
@@ -18,8 +26,14 @@ export interface SheetRow {
   readonly undecided: number;
   /** How many the asker has opened. */
   readonly seen: number;
-  /** Whether the asker may decide about something that waits. */
+  /** Whether something of it waits for the asker's decision: they may decide, and nobody else is asked. */
   readonly isMine: boolean;
+  /** Empty where whoever may decide is asked. */
+  readonly asked: readonly AskedPerson[];
+  /** Day by which it is to be decided; null where none was set. */
+  readonly until: string | null;
+  /** Whether that day has passed and something still waits. */
+  readonly isLate: boolean;
 }
 
 /** A point raised while checking. */
@@ -89,6 +103,22 @@ export interface RaisePointRequest extends SheetItemRequest {
 export interface AnswerPointRequest {
   readonly point: string;
   readonly words: string;
+}
+
+/** Somebody else is asked to decide. */
+export interface PassOnRequest {
+  readonly sheet: string;
+  /** Login. */
+  readonly to: string;
+  readonly reason: string;
+}
+
+/** Who stands in for somebody who is away, from a day to another, both counted in. */
+export interface Substitution {
+  /** Login; empty for nobody. */
+  readonly substitute: string;
+  readonly from: string;
+  readonly to: string;
 }
 
 export interface ClosePointRequest {

@@ -54,6 +54,10 @@ export interface StepRequest {
   readonly below?: boolean;
   /** Whether those that cannot are left out, rather than nothing being done. */
   readonly leavesOut?: boolean;
+  /** Logins of those who are asked to decide about it; whoever may, where there are none. */
+  readonly for?: readonly string[];
+  /** Day by which it is to be decided; what the lifecycle says where absent. */
+  readonly until?: string;
   /** Of whoever signs, where the step asks for signatures; where they are, as `Europe/Oslo`, stands with the signature. */
   readonly password?: string;
   readonly zone?: string;
@@ -81,6 +85,8 @@ export interface OfferedStep {
   readonly asksReason: boolean;
   /** How many signatures it asks for, and who has given one; null where it asks for none. */
   readonly signatures: { readonly count: number; readonly given: readonly string[] } | null;
+  /** Whether it hands on to a check: then one may say who is asked, and by when. */
+  readonly isHandingOn: boolean;
 }
 
 export interface SignatureRow {

@@ -33,7 +33,7 @@ import type {
   StepAnswer,
   StepPreview,
 } from './custody.js';
-import type { SheetRow, SheetView } from './check.js';
+import type { SheetRow, SheetView, Substitution } from './check.js';
 import type {
   LifecycleChecked,
   LifecycleRow,
@@ -238,6 +238,9 @@ export interface RouteAnswers {
   'GET /api/sheets': SheetRow[];
   'GET /api/sheets/:id': SheetView;
   'POST /api/sheets/seen': undefined;
+  'POST /api/sheets/pass': null;
+  'GET /api/substitute': Substitution;
+  'PUT /api/substitute': Substitution;
   'POST /api/sheets/points': undefined;
   'POST /api/sheets/points/answer': undefined;
   'POST /api/sheets/points/close': undefined;

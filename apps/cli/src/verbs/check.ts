@@ -31,6 +31,10 @@ export const sheet: Verb = {
     return {
       json: view,
       lines: [
+        ...(view.until === null
+          ? []
+          : [`To be decided by ${view.until}${view.isLate ? ', which has passed' : ''}`]),
+        ...(view.asked.length === 0 ? [] : [`Asked: ${view.asked.map(({ name }) => name).join(', ')}`]),
         `${view.title}, sent by ${view.sentBy} ${view.sentAt.slice(0, 16)}${view.reason === '' ? '' : `: ${view.reason}`}`,
         ...view.rows.flatMap(linesOf),
       ],
@@ -70,6 +74,39 @@ export const sendBack: Verb = {
     return {
       json: answer,
       lines: answer.done.map(({ number, version }) => `${number} ${version}: ${back.name}`),
+    };
+  },
+};
+
+export const check: Verb = {
+  usage: 'check NUMBER … [--for LOGIN,…] [--until DAY] [--reason R] [--below]',
+  about: 'Send items for checking, to whoever may decide or to somebody by name',
+  async run(args, { connect }): Promise<Answer> {
+    const options = {
+      for: { type: 'string' },
+      until: { type: 'string' },
+      reason: { type: 'string' },
+      below: { type: 'boolean' },
+    } as const;
+    const parsed = parseVerb(args, options, { min: 1, max: 10_000 }, check.usage);
+    const items = parsed.positionals;
+    const client = await connect();
+    const offered = await client.send('POST', '/api/steps/offered', { items });
+    const step = offered.find(({ isHandingOn }) => isHandingOn);
+    if (!step) throw new CliError(`No step that you may take sends ${items.join(', ')} for checking.`);
+    const people = (parsed.text('for') ?? '').split(',').flatMap((login) => login.trim() || []);
+    const until = parsed.text('until');
+    const answer = await client.send('POST', '/api/steps', {
+      ...{ items, step: step.name, reason: parsed.text('reason') ?? '', below: parsed.flag('below') },
+      ...(people.length === 0 ? {} : { for: people }),
+      ...(until === undefined ? {} : { until }),
+    });
+    return {
+      json: answer,
+      lines: [
+        ...answer.done.map(({ number, version }) => `${number} ${version}: ${step.name}`),
+        `Check sheet ${answer.sheet ?? ''}`,
+      ],
     };
   },
 };

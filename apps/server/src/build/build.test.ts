@@ -267,7 +267,9 @@ it(
     expect(JSON.stringify(texts)).toContain('"Adhesive",2,"ml"');
     expect(JSON.stringify(texts)).not.toContain('{{');
     expect(new TextDecoder().decode(await file(xml ?? ''))).toBe([...planning.taken.values()][0]);
-    expect(await refusal(store.call('GET', '/api/issued/file?item=BILL&file=999999'))).toMatch(/no such issued/);
+    expect(await refusal(store.call('GET', '/api/issued/file?item=BILL&file=999999'))).toMatch(
+      /no such issued/,
+    );
   },
 );
 

@@ -15,6 +15,7 @@ import type {
   LifecycleReference,
   OfferedRequest,
   OfferedStep,
+  PassOnRequest,
   RaisePointRequest,
   SheetItemRequest,
   SheetReference,
@@ -23,12 +24,14 @@ import type {
   StepAnswer,
   StepPreview,
   StepRequest,
+  Substitution,
 } from '@stem-trace/contract';
 import type { Response } from 'express';
 import { sendFile } from '../serve/send-file.js';
 import { WorkHost } from '../work/work-host.js';
 import { Caller, InBrowser } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
+import { AskedService } from './asked.service.js';
 import { AlignService } from './align.service.js';
 import { LifecycleService } from './lifecycle.service.js';
 import { LifecyclesService } from './lifecycles.service.js';
@@ -46,6 +49,7 @@ export class LifecycleController {
     private readonly lifecycles: LifecyclesService,
     private readonly moving: MoveOnService,
     private readonly sheets: SheetsService,
+    private readonly asked: AskedService,
     private readonly work: WorkHost,
   ) {}
 
@@ -94,6 +98,21 @@ export class LifecycleController {
   @Serve('POST /api/sheets/seen')
   seen(@Input() request: SheetItemRequest, @Caller() person: Person): Promise<void> {
     return this.sheets.noteSeen(request, person);
+  }
+
+  @Serve('POST /api/sheets/pass')
+  passOn(@Input() request: PassOnRequest, @Caller() person: Person): Promise<void> {
+    return this.asked.passOn(request, person);
+  }
+
+  @Serve('GET /api/substitute')
+  substitute(@Caller() person: Person): Promise<Substitution> {
+    return this.asked.substituteOf(person);
+  }
+
+  @Serve('PUT /api/substitute')
+  setSubstitute(@Input() request: Substitution, @Caller() person: Person): Promise<Substitution> {
+    return this.asked.setSubstitute(request, person);
   }
 
   @Serve('POST /api/sheets/points')

@@ -5,6 +5,12 @@ import { StoreModule } from '../store/store.module.js';
 import { BuildModule } from '../build/build.module.js';
 import { IssuedModule } from '../issued/issued.module.js';
 import { WorkModule } from '../work/work.module.js';
+import { DataSource } from 'typeorm';
+import { RightsService } from '../access/rights.service.js';
+import { AppOptions } from '../app-options.js';
+import { CatalogueService } from '../store/catalogue.service.js';
+import { AskedService } from './asked.service.js';
+import { SheetReminders } from './sheet-reminders.js';
 import { AlignService } from './align.service.js';
 import { LifecycleController } from './lifecycle.controller.js';
 import { LifecycleService } from './lifecycle.service.js';
@@ -35,6 +41,17 @@ import { SignaturesModule } from '../signatures/signatures.module.js';
     MoveOnService,
     SheetsService,
     AlignService,
+    {
+      provide: AskedService,
+      useFactory: (...needs: ConstructorParameters<typeof AskedService>) => new AskedService(...needs),
+      inject: [DataSource, RightsService, SheetsService],
+    },
+    {
+      provide: SheetReminders,
+      useFactory: (options: AppOptions, ...needs: [DataSource, RightsService, CatalogueService]) =>
+        new SheetReminders(options.worksInBackground === true, ...needs),
+      inject: [AppOptions, DataSource, RightsService, CatalogueService],
+    },
   ],
   exports: [LifecycleService],
 })

@@ -19,6 +19,7 @@ import { ReleasesService } from '../build/releases.service.js';
 import { IssuedService } from '../issued/issued.service.js';
 import { WorkHost } from '../work/work-host.js';
 import { happening, toldOnce } from './happenings.js';
+import { askable } from './asked.js';
 import { openSheet } from './open-sheet.js';
 import { causes, releases, type StepTarget } from './step-ground.js';
 import { StepJudgeService, type Settled } from './step-judge.service.js';
@@ -165,7 +166,7 @@ export class LifecycleService {
   private async carryOut(
     manager: EntityManager,
     { going, below, contents, book }: Settled,
-    { reason, zone = '', at }: StepRequest & { readonly at: Date },
+    { reason, zone = '', at, for: logins = [], until }: StepRequest & { readonly at: Date },
     person: Person,
   ): Promise<string | null> {
     const signing = going.filter(({ step }) => step.signatures);
@@ -182,7 +183,18 @@ export class LifecycleService {
       },
     );
     const taken = going.filter(({ kind }) => kind === 'taken');
-    const sheet = await openSheet(manager, taken, { person, reason, book });
+    const asked = await askable(
+      manager,
+      this.rights,
+      logins,
+      taken.map(({ target }) => target.item),
+    );
+    const sheet = await openSheet(manager, taken, { person, reason, book, at, asked, until });
+    if (sheet === null && (asked.length > 0 || until !== undefined))
+      throw new ProblemError(
+        'INPUT_INVALID',
+        'This step hands nothing on to a check, so that nobody can be asked to decide. Nothing was changed.',
+      );
     await manager.query(
       `UPDATE revision SET state = t.state FROM unnest($1::bigint[], $2::text[]) AS t(id, state) WHERE revision.id = t.id`,
       [taken.map(({ target }) => target.at.revisionId), taken.map(({ step }) => step.to)],
@@ -219,7 +231,11 @@ export class LifecycleService {
         'released',
       );
     const happened: Happening[] = [];
-    const told = new ToldOfSteps(manager, this.rights);
+    const told = new ToldOfSteps(
+      manager,
+      this.rights,
+      asked.map(({ id }) => id),
+    );
     for (const each of going.filter(({ kind, step }) => kind !== 'waits' || step.signatures))
       happened.push(await happening(each, { person, reason, stated, told, sheet, at }));
     await record(manager, sheet === null ? happened : toldOnce(happened));

@@ -9,6 +9,17 @@ export function sheetAddress(id: string): string {
   return `/check/${id}`;
 }
 
+export interface Opening {
+  readonly person: Person;
+  readonly reason: string;
+  readonly book: StateBook;
+  readonly at: Date;
+  /** By name; nobody where whoever may decide is asked. */
+  readonly asked: readonly Person[];
+  /** Day; what the steps say where absent. */
+  readonly until: string | undefined;
+}
+
 /**
  * The check sheet of what is sent on together from being open to being checked. What a check hands on to another check stays on its
  * sheet.
@@ -18,7 +29,7 @@ export function sheetAddress(id: string): string {
 export async function openSheet(
   manager: EntityManager,
   taken: readonly Going[],
-  { person, reason, book }: { readonly person: Person; readonly reason: string; readonly book: StateBook },
+  { person, reason, book, at, asked, until }: Opening,
 ): Promise<string | null> {
   const sent = taken.filter(
     ({ target, step }) =>
@@ -27,10 +38,12 @@ export async function openSheet(
   // A change order stands first: it says why the others are there.
   sent.sort((a, b) => Number(b.target.item.kind === 'order') - Number(a.target.item.kind === 'order'));
   if (sent.length === 0) return null;
+  const due = sent.flatMap(({ step }) => step.due ?? []);
   const { id } = await readRow(
     manager,
     { id: text },
-    `WITH made AS (INSERT INTO check_sheet (person_id, reason) VALUES ($1, $2) RETURNING id),
+    `WITH made AS (INSERT INTO check_sheet (person_id, reason, until, lead) VALUES ($1, $2, $5, $6) RETURNING id),
+       asked AS (INSERT INTO check_asked (sheet_id, person_id, by_id) SELECT made.id, a.id, $1 FROM made, unnest($7::bigint[]) AS a(id)),
        filled AS (INSERT INTO check_sheet_item (sheet_id, item_id, version_id, position)
          SELECT made.id, i.item, i.version, i.at FROM made,
            unnest($3::bigint[], $4::bigint[]) WITH ORDINALITY AS i(item, version, at))
@@ -40,7 +53,14 @@ export async function openSheet(
       reason,
       sent.map(({ target }) => target.item.itemId),
       sent.map(({ target }) => target.item.id),
+      until ?? dayAfter(at, Math.min(...due.map(({ days }) => days))),
+      JSON.stringify(due.flatMap(({ lead }) => lead)),
+      asked.map((each) => each.id),
     ],
   );
   return id;
+}
+
+function dayAfter(at: Date, days: number): string | null {
+  return Number.isFinite(days) ? new Date(at.getTime() + days * 86_400_000).toISOString().slice(0, 10) : null;
 }

@@ -1,5 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import type {
+  AskedPerson,
   AnswerPointRequest,
   CheckPointRow,
   RaisePointRequest,
@@ -20,6 +21,7 @@ import { CatalogueService } from '../store/catalogue.service.js';
 import { LABEL } from '../store/item-row.js';
 import { decidesAt, offeredAt, standingsOf, takerAt } from '../store/standings.js';
 import { record } from '../trail/record.js';
+import { holdsToday, isAsked } from './asked.js';
 import { sheetAddress } from './open-sheet.js';
 
 /** More are in the trail. */
@@ -48,7 +50,7 @@ type StoredPoint = Omit<CheckPointRow, 'mayAnswer' | 'mayClose' | 'isEarlier'> &
 };
 
 /** Whether the version on a sheet still waits: it is the newest of its item, under check, and on no later sheet. */
-const UNDECIDED = `(i.newest_version_id = s.version_id AND ${isInLane('under check', 'i')}
+export const UNDECIDED = `(i.newest_version_id = s.version_id AND ${isInLane('under check', 'i')}
   AND NOT EXISTS (SELECT FROM check_sheet_item later WHERE later.item_id = s.item_id AND later.sheet_id > s.sheet_id))`;
 
 /** What is checked together: one page for those who decide, with what they need for that. */
@@ -226,9 +228,14 @@ export class SheetsService {
       {
         ...{ id: text, title: text, sentBy: text, sentAt: timeText, reason: text, items: number },
         ...{ undecided: number, seen: number, first: text, isMine: flag },
-        waits: json<string[]>(),
+        ...{ waits: json<string[]>(), asked: json<AskedPerson[]>(), until: orNull(text), isLate: flag },
       },
-      `SELECT c.id, '' AS title, false AS "isMine", p.name AS "sentBy", c.at AS "sentAt", c.reason, count(i.id)::int AS items,
+      `SELECT c.id, '' AS title, ${isAsked('c.id', '$3')} AS "isMine", c.until::text,
+              coalesce(c.until < (now() AT TIME ZONE 'UTC')::date AND bool_or(${UNDECIDED}), false) AS "isLate",
+              (SELECT coalesce(jsonb_agg(jsonb_build_object('login', a.login, 'name', a.name, 'substitute', n.name) ORDER BY k.at, a.login), '[]')
+                FROM check_asked k JOIN person a ON a.id = k.person_id
+                LEFT JOIN substitute b ON b.person_id = a.id AND ${holdsToday('b')} LEFT JOIN person n ON n.id = b.substitute_id
+                WHERE k.sheet_id = c.id AND k.passed_on_at IS NULL) AS asked, p.name AS "sentBy", c.at AS "sentAt", c.reason, count(i.id)::int AS items,
               coalesce((array_agg(i.number || ' ' || i.name ORDER BY s.position) FILTER (WHERE i.id IS NOT NULL))[1], '') AS first,
               count(*) FILTER (WHERE ${UNDECIDED})::int AS undecided,
               count(*) FILTER (WHERE EXISTS (SELECT FROM check_seen e WHERE e.sheet_id = c.id AND e.item_id = i.id AND e.person_id = $3))::int AS seen,
@@ -246,7 +253,8 @@ export class SheetsService {
     return rows.map(({ first, waits, ...row }) => ({
       ...row,
       title: row.items > 1 ? `${first} and ${row.items - 1} more` : first,
-      isMine: waits.some((item) => mine.has(item)),
+      isLate: row.isLate === true,
+      isMine: row.isMine === true && waits.some((item) => mine.has(item)),
     }));
   }
 

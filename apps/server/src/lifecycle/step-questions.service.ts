@@ -7,6 +7,7 @@ import type { Person } from '../database/entities/person.js';
 import { number, orNull, readRow, readRows, text, timeText } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { LABEL } from '../store/item-row.js';
+import { isAsked } from './asked.js';
 import { decidesAt, offeredAt, standingsOf, takerAt } from '../store/standings.js';
 import { draftsBelow } from './drafts-below.js';
 import { causes, releases } from './step-ground.js';
@@ -76,14 +77,15 @@ export class StepQuestionsService {
         ...{ sentBy: text, sentAt: timeText, reason: text },
       },
       `SELECT i.id, i.number, i.name, ${LABEL} AS version, p.name AS "sentBy",
-              (SELECT max(s.sheet_id)::text FROM check_sheet_item s WHERE s.item_id = i.id AND s.version_id = v.id) AS sheet, e.at AS "sentAt", coalesce(e.detail->>'reason', '') AS reason
+              sheet.id::text AS sheet, e.at AS "sentAt", coalesce(e.detail->>'reason', '') AS reason
        FROM item i JOIN version v ON v.id = i.newest_version_id JOIN revision r ON r.id = v.revision_id
        JOIN LATERAL (
          SELECT person_id, at, detail FROM event WHERE item_id = i.id AND kind = 'step' AND detail->>'to' = i.state
          ORDER BY id DESC LIMIT 1) e ON true
        JOIN person p ON p.id = e.person_id
-       WHERE ${isInLane('under check', 'i')} AND i.place_id <> ALL($1::bigint[]) ORDER BY e.at, i.number_key LIMIT ${MOST_WAITING}`,
-      [rights.placesWithout('release')],
+       LEFT JOIN LATERAL (SELECT max(s.sheet_id) AS id FROM check_sheet_item s WHERE s.item_id = i.id AND s.version_id = v.id) sheet ON true
+       WHERE ${isAsked('sheet.id', '$2')} AND ${isInLane('under check', 'i')} AND i.place_id <> ALL($1::bigint[]) ORDER BY e.at, i.number_key LIMIT ${MOST_WAITING}`,
+      [rights.placesWithout('release'), person.id],
     );
     const { manager } = this.database;
     const items = await this.catalogue.newestOf(

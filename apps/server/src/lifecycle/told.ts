@@ -12,6 +12,8 @@ export class ToldOfSteps {
   constructor(
     private readonly manager: EntityManager,
     private readonly rights: RightsService,
+    /** Ids of those who are asked by name; then they are told, and nobody because of what they are. */
+    private readonly asked: readonly string[] = [],
   ) {}
 
   /** @returns ids of people; whoever sent it on is told of everything that becomes of it */
@@ -19,12 +21,14 @@ export class ToldOfSteps {
     const who = then.flatMap((each) => (each.kind === 'tell' ? each.who : []));
     const others = who.filter(({ kind }) => kind !== 'sender');
     const key = JSON.stringify([placeId, others]);
-    const told = this.known.get(key) ?? (await this.meant(others, placeId));
+    const told =
+      this.asked.length > 0 ? this.asked : (this.known.get(key) ?? (await this.meant(others, placeId)));
     this.known.set(key, told);
     return [...told, ...(at.senderId === undefined ? [] : [at.senderId])];
   }
 
-  private async meant(who: readonly StepBy[], placeId: string): Promise<string[]> {
+  /** @returns ids of those who are told by what they are, who they are, or what they may where something lies */
+  async meant(who: readonly StepBy[], placeId: string): Promise<string[]> {
     if (who.length === 0) return [];
     this.people ??= await this.manager.find(Person, { where: { isActive: true } });
     const meant: string[] = [];

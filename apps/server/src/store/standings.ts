@@ -3,6 +3,7 @@ import type { OfferedStep } from '@stem-trace/contract';
 import {
   RIGHTS,
   rightFor,
+  stateNamed,
   sayMeaning,
   stepsNow,
   type Diagram,
@@ -56,6 +57,9 @@ export function offeredAt(
   return steps.map((step) => ({
     ...{ name: step.name, from: standing.state, to: step.to, asksReason: step.asksReason },
     says: sayMeaning(diagram, step),
+    isHandingOn:
+      stateNamed(diagram, standing.state)?.lane === 'open' &&
+      stateNamed(diagram, step.to)?.lane === 'under check',
     signatures: step.signatures
       ? {
           count: step.signatures.count,

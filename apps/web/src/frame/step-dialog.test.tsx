@@ -19,7 +19,7 @@ const PREVIEW: StepPreview = {
 };
 const RELEASE: OfferedStep = {
   ...{ name: 'release', from: 'in check', to: 'released', says: 'It is locked for good.' },
-  ...{ asksReason: false, signatures: null },
+  ...{ asksReason: false, signatures: null, isHandingOn: false },
 };
 const TAKEN = { done: [{ number: 'FM-1', version: 'A/1' }], signed: [], refused: [] };
 

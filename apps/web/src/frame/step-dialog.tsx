@@ -11,6 +11,7 @@ import { isText, useDraft, type Draft } from '../ui/draft.js';
 import { StateGlyph } from '../ui/glyphs.js';
 import { colour } from '../ui/theme.js';
 import { Tick } from '../ui/tick.js';
+import { AskedPeople, NOBODY_ASKED, type Asked } from './asked-people.js';
 import { usePerson } from './person.js';
 
 export interface StepDialogProps {
@@ -31,6 +32,7 @@ export function StepDialog({ items, step, onClose }: StepDialogProps): React.JSX
   const title = `${capital(step.name)}: ${what}`;
   const reason = useDraft(title, isText, '');
   const [choices, choose] = useState<Choices>({ below: false, leavesOut: false });
+  const [asked, setAsked] = useState(NOBODY_ASKED);
   const preview = useQuery({
     queryKey: ['items', 'step', step.name, items, choices],
     queryFn: () => send('POST', '/api/steps/preview', { items, step: step.name, reason: '', ...choices }),
@@ -54,19 +56,29 @@ export function StepDialog({ items, step, onClose }: StepDialogProps): React.JSX
         onChange={reason.set}
         takesFocus
       />
-      <Taking {...{ items, step, choices, reason, onClose }} preview={preview.data} />
+      {step.isHandingOn ? <AskedPeople value={asked} onChange={setAsked} /> : null}
+      <Taking {...{ items, step, choices, asked, reason, onClose }} preview={preview.data} />
     </DialogFrame>
   );
 }
 
 interface TakingProps extends StepDialogProps {
   readonly choices: Choices;
+  readonly asked: Asked;
   readonly reason: Draft<string>;
   readonly preview: StepPreview | undefined;
 }
 
 /** The decision itself: signed where the step asks for that. What goes wrong is said here, and nothing that was typed is lost. */
-function Taking({ items, step, choices, reason, preview, onClose }: TakingProps): React.JSX.Element {
+function Taking({
+  items,
+  step,
+  choices,
+  asked: { people, until },
+  reason,
+  preview,
+  onClose,
+}: TakingProps): React.JSX.Element {
   const taking = useStep();
   const [password, setPassword] = useState('');
   const isSigned = (preview?.signatures ?? 0) > 0;
@@ -76,7 +88,8 @@ function Taking({ items, step, choices, reason, preview, onClose }: TakingProps)
   const lacks = (step.asksReason && given === '') || (isSigned && password === '');
   const take = (): void => {
     const signed = isSigned ? { password, zone: Intl.DateTimeFormat().resolvedOptions().timeZone } : {};
-    const request: StepRequest = { items, step: step.name, reason: given, ...choices, ...signed };
+    const asked = { ...(people.length === 0 ? {} : { for: people }), ...(until === '' ? {} : { until }) };
+    const request: StepRequest = { items, step: step.name, reason: given, ...choices, ...asked, ...signed };
     taking.mutate(request, {
       onSuccess: () => {
         reason.forget();

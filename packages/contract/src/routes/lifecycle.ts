@@ -63,6 +63,27 @@ export const LIFECYCLE_ROUTES = {
     wants: 'see',
     answer: null,
   },
+  'POST /api/sheets/pass': {
+    does: 'Ask somebody else to decide about a check sheet',
+    room: 'lifecycle',
+    status: 204,
+    wants: 'signed in',
+    answer: null,
+  },
+  'GET /api/substitute': {
+    does: 'Who stands in for one while one is away',
+    room: 'lifecycle',
+    status: 200,
+    wants: 'signed in',
+    answer: 'Substitution',
+  },
+  'PUT /api/substitute': {
+    does: 'Say who stands in for one while one is away',
+    room: 'lifecycle',
+    status: 200,
+    wants: 'signed in',
+    answer: 'Substitution',
+  },
   'POST /api/sheets/points': {
     does: 'Raise a point about an item of a check sheet',
     room: 'lifecycle',

@@ -97,7 +97,3 @@ export const readinessSchema = Joi.object<ReadinessSetting>({
     .required(),
 });
 
-export const releaseFileSchema = Joi.object({
-  bill: reference.required(),
-  file: text(300).required(),
-});

@@ -3,11 +3,13 @@ import Joi from 'joi';
 import type {
   AnswerPointRequest,
   ClosePointRequest,
+  PassOnRequest,
   RaisePointRequest,
   SheetItemRequest,
   SheetReference,
+  Substitution,
 } from '../check.js';
-import { reference, words } from './common.js';
+import { day, login, reference, words } from './common.js';
 
 const id = Joi.string()
   .pattern(/^[1-9]\d{0,17}$/)
@@ -25,5 +27,17 @@ export const raisePointSchema = Joi.object<RaisePointRequest>({
 });
 
 export const answerPointSchema = Joi.object<AnswerPointRequest>({ point: id, words: words.required() });
+
+export const passOnSchema = Joi.object<PassOnRequest>({
+  sheet: id,
+  to: login.required(),
+  reason: words.allow('').default(''),
+});
+
+export const substitutionSchema = Joi.object<Substitution>({
+  substitute: login.allow('').required(),
+  from: day.allow('').default(''),
+  to: day.allow('').default(''),
+});
 
 export const closePointSchema = Joi.object<ClosePointRequest>({ point: id });

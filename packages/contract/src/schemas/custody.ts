@@ -1,7 +1,7 @@
 /** Holding, checking in, steps of the lifecycle. */
 import Joi from 'joi';
 import type { HoldAnswerRequest, HoldAskRequest } from '../custody.js';
-import { comment, items, placePath, reference, text } from './common.js';
+import { comment, day, items, login, placePath, reference, text } from './common.js';
 
 export const holdReasonSchema = Joi.object({ items, reason: comment });
 
@@ -29,6 +29,8 @@ export const stepSchema = Joi.object({
   reason: comment,
   below: Joi.boolean().default(false),
   leavesOut: Joi.boolean().default(false),
+  for: Joi.array().items(login).unique().max(20),
+  until: day,
   password: Joi.string().max(200),
   zone: text(60).pattern(/^[A-Za-z0-9_+-]+(\/[A-Za-z0-9_+-]+)*$/, 'a time zone such as Europe/Oslo'),
 });

@@ -20,7 +20,6 @@ import {
   carrySchema,
   newBillSchema,
   readinessSchema,
-  releaseFileSchema,
   saveBillSchema,
 } from './build.js';
 import { auditFileSchema, auditSchema } from './audit.js';
@@ -48,7 +47,9 @@ import { beginSchema, carryOverSchema, deriveSchema, keepPlanSchema, planIdSchem
 import {
   answerPointSchema,
   closePointSchema,
+  passOnSchema,
   raisePointSchema,
+  substitutionSchema,
   sheetIdSchema,
   sheetItemSchema,
 } from './check.js';
@@ -260,6 +261,8 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'GET /api/record/sheet': { query: sheetIdSchema },
   'GET /api/record': { query: itemSchema },
   'POST /api/sheets/seen': { body: sheetItemSchema },
+  'POST /api/sheets/pass': { body: passOnSchema },
+  'PUT /api/substitute': { body: substitutionSchema },
   'POST /api/sheets/points': { body: raisePointSchema },
   'POST /api/sheets/points/answer': { body: answerPointSchema },
   'POST /api/sheets/points/close': { body: closePointSchema },

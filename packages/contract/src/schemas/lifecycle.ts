@@ -60,6 +60,7 @@ const step = Joi.object({
   notByAuthors: Joi.boolean().required(),
   asksReason: Joi.boolean().required(),
   isOverUnreleased: Joi.boolean().required(),
+  due: Joi.object({ days: Joi.number().integer().min(1).max(365).required(), lead: who }),
   signatures: Joi.object({
     count: Joi.number().integer().min(1).max(10).required(),
     of: who.min(1),

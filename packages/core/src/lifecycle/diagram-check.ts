@@ -58,6 +58,10 @@ function wrongStep(step: DiagramStep, diagram: Diagram, { people }: CheckContext
   const unknown = [...from, ...leadsTo(step)].filter((state) => !stateNamed(diagram, state));
   says.push(...[...new Set(unknown)].map((state) => `${name}: there is no state ${state}.`));
   if (from.length === 0) says.push(`${name}: it leads from no state.`);
+  if (step.due && !(Number.isInteger(step.due.days) && step.due.days >= 1))
+    says.push(`${name}: something is decided within a day or more, not ${step.due.days}.`);
+  if (step.due && stateNamed(diagram, step.to)?.lane !== 'under check')
+    says.push(`${name}: only what is handed on to a check is to be decided by a day.`);
   const isIssuing = step.then.some(({ kind }) => kind === 'issue');
   if (isIssuing && stateNamed(diagram, step.to)?.isReleased === false)
     says.push(`${name}: issued files are made of what is released, and ${step.to} does not count as that.`);

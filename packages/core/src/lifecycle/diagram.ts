@@ -70,6 +70,8 @@ export interface DiagramStep {
   /** Whether nobody takes or signs it who made a version of the revision. */
   readonly notByAuthors: boolean;
   readonly asksReason: boolean;
+  /** In how many days it is to be decided what this hands on to a check, and who is told where that is late. */
+  readonly due?: { readonly days: number; readonly lead: readonly StepBy[] };
   readonly signatures?: SignatureAsk;
   /** Whether it may lead to a state that counts as released though something below the item is not. */
   readonly isOverUnreleased: boolean;

@@ -11,6 +11,7 @@ export function sayStep({
   notByAuthors,
   asksReason,
   signatures,
+  due,
   then,
 }: DiagramStep): string {
   const taker = capitalised(articled(sayWho(signatures ? signatures.of : who)));
@@ -25,6 +26,9 @@ export function sayStep({
   return [
     `${taker}${notByAuthors ? ', not the author,' : ''} may ${name}: from ${either(from)} to ${to}`,
     asks.length > 0 ? `, with ${asks.join(' and ')}` : '',
+    due === undefined
+      ? ''
+      : `; decided within ${due.days === 1 ? 'a day' : `${due.days} days`}${due.lead.length === 0 ? '' : `, or ${both(due.lead.map(sayMany))} are told`}`,
     ...then.map((each) => `; ${sayThen(each)}`),
     '.',
   ].join('');

@@ -4,6 +4,8 @@ import { useQuery } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { useParams, useSearchParams } from 'react-router';
 import { allIssued, sayIssued } from '../../frame/issued-files.js';
+import { PassOn } from './pass-on.js';
+import { AttentionMark } from '../../ui/glyphs.js';
 import styled from 'styled-components';
 import { sheetQuery, useSheetDeed } from '../../api/sheets.js';
 import { addressOf } from '../../api/client.js';
@@ -48,6 +50,7 @@ function OneSheet({ id }: { readonly id: string }): React.JSX.Element {
             <Soft>{sheet.data.hidden} more that you may not see. Ask whoever sent it for access.</Soft>
           ) : null}
           <Decision sheet={sheet.data} open={shown} />
+          <PassOn sheet={sheet.data} />
         </section>
         {shown ? <Opened key={shown.number} sheet={id} item={shown} /> : <Begin rows={sheet.data.rows} />}
       </Halves>
@@ -70,12 +73,30 @@ function Title({ sheet }: { readonly sheet: SheetView }): React.JSX.Element {
           : left > 0
             ? `${left} of ${items} decided.`
             : 'Nothing is decided yet.'}{' '}
+        <AskedFor sheet={sheet} />
         {made === '' ? '' : `${made}. `}
         <a href={addressOf('/api/record/sheet', { id: sheet.id })} download>
           Record (PDF)
         </a>
       </Soft>
     </Head>
+  );
+}
+
+/** Who is asked, who stands in for whom, and by when. */
+function AskedFor({ sheet: { asked, until, isLate } }: { readonly sheet: SheetView }): React.JSX.Element {
+  const names = asked.map(({ name, substitute }) =>
+    substitute === null ? name : `${name} (away; ${substitute} stands in)`,
+  );
+  return (
+    <>
+      {names.length === 0 ? '' : `Asked: ${names.join(', ')}. `}
+      {until === null ? null : isLate ? (
+        <AttentionMark>To be decided by {until}, which has passed.</AttentionMark>
+      ) : (
+        `To be decided by ${until}. `
+      )}
+    </>
   );
 }
 

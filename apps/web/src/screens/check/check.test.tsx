@@ -14,7 +14,7 @@ afterEach(() => {
 
 const RELEASE: OfferedStep = {
   ...{ name: 'release', from: 'in check', to: 'released', says: 'It is locked for good.' },
-  ...{ asksReason: false, signatures: null },
+  ...{ asksReason: false, signatures: null, isHandingOn: false },
 };
 const BACK: OfferedStep = { ...RELEASE, name: 'send back', to: 'draft', asksReason: true };
 const POINT: CheckPointRow = {
@@ -42,6 +42,7 @@ function item(number: string, more: Partial<SheetItem> = {}): SheetItem {
 const SHEET: SheetView = {
   ...{ id: '4', title: 'FM-1 Rod and 2 more', sentBy: 'Ines Halvorsen', sentAt: '2026-11-24T08:00:00.000Z' },
   ...{ reason: 'New clamp', items: 3, undecided: 3, seen: 1, isMine: true, hidden: 1 },
+  ...{ asked: [], until: null, isLate: false },
   rows: [
     item('FM-1', { isSeen: true, points: [POINT] }),
     item('FM-2'),

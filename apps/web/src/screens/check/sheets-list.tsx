@@ -26,9 +26,11 @@ const COLUMNS: readonly GridColumn<SheetRow>[] = [
     key: 'waits',
     title: 'Stands',
     width: '150px',
-    cell: ({ isMine, undecided }) =>
+    cell: ({ isMine, isLate, undecided }) =>
       isMine ? (
-        <AttentionMark>waits for you</AttentionMark>
+        <AttentionMark>{isLate ? 'waits for you, late' : 'waits for you'}</AttentionMark>
+      ) : isLate ? (
+        <AttentionMark>waits for others, late</AttentionMark>
       ) : (
         <Soft>{undecided === 0 ? 'decided' : 'waits for others'}</Soft>
       ),

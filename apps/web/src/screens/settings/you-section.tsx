@@ -5,6 +5,7 @@ import { usePerson } from '../../frame/person.js';
 import { PicturesChoice } from '../../frame/pictures-choice.js';
 import { usePreferences, useSetPreferences } from '../../frame/preferences.js';
 import { AskDialog } from '../../ui/ask-dialog.js';
+import { Away } from './away.js';
 import { NoticeWays } from './notice-ways.js';
 import { Button, Choice, Hint, Soft } from '../../ui/controls.js';
 
@@ -25,6 +26,7 @@ export function YouSection(): React.JSX.Element {
       </div>
       <Showing />
       <NoticeWays />
+      <Away />
       {isAsking ? (
         <AskDialog
           title="Change my password"

@@ -5,7 +5,7 @@ import { Field, Pick, Soft } from '../../../ui/controls.js';
 import { DayField } from '../../../ui/day-field.js';
 import type { PartProps } from './change-form.js';
 import { Part } from './parts.js';
-import { usePeople } from './use-people.js';
+import { usePeople } from '../../../api/people.js';
 
 const EFFECTS: readonly { readonly key: TakesEffect['kind']; readonly text: string }[] = [
   { key: 'when released', text: 'when it is released' },

@@ -9,7 +9,7 @@ import { Tick } from '../../../ui/tick.js';
 import { When } from '../../../ui/when.js';
 import type { PartProps } from './change-form.js';
 import { Part, TakeOut } from './parts.js';
-import { usePeople } from './use-people.js';
+import { usePeople } from '../../../api/people.js';
 
 export function Tasks({ view, contents: { tasks }, isLocked, set }: PartProps): React.JSX.Element | null {
   const deed = useChangeDeed();

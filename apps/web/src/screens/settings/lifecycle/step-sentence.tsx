@@ -39,6 +39,7 @@ export function StepSentence({ onOpen, ...props }: StepSentenceProps): React.JSX
           <WhoMay {...props} />
           <FromTo {...props} />
           <Asks {...props} />
+          <Due {...props} />
           <Then {...props} />
           <QuietButton onPress={onRemove}>
             <Trash2 size={14} aria-hidden /> Take the step away
@@ -184,6 +185,49 @@ function Then({ step, diagram, onChange }: PartProps): React.JSX.Element {
         >
           also over what is not released
         </Tick>
+      ) : null}
+    </Part>
+  );
+}
+
+/** Of what is handed on to a check: by when it is decided, and who is told where it is late. */
+function Due({ step, diagram, onChange }: PartProps): React.JSX.Element | null {
+  const { due } = step;
+  const isHandingOn = diagram.states.some(({ name, lane }) => name === step.to && lane === 'under check');
+  if (!isHandingOn && !due) return null;
+  return (
+    <Part says="Decided">
+      <Tick
+        isSelected={due !== undefined}
+        onChange={(isOn) => {
+          const { due: _, ...without } = step;
+          onChange(isOn ? { ...step, due: { days: 5, lead: [] } } : without);
+        }}
+      >
+        by a day
+      </Tick>
+      {due ? (
+        <>
+          <span>within</span>
+          <Select
+            aria-label="Days in which it is decided"
+            style={{ width: 'auto' }}
+            value={due.days}
+            onChange={({ target }) => onChange({ ...step, due: { ...due, days: Number(target.value) } })}
+          >
+            {[...new Set([1, 2, 3, 5, 10, 20, 30, due.days])].map((days) => (
+              <option key={days} value={days}>
+                {days}
+              </option>
+            ))}
+          </Select>
+          <span>days, or else told</span>
+          <WhoPick
+            label="Who is told where it is late"
+            value={due.lead}
+            onChange={(lead) => onChange({ ...step, due: { ...due, lead } })}
+          />
+        </>
       ) : null}
     </Part>
   );

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { findWordsQuery } from '../../../api/find.js';
+import { findWordsQuery } from './find.js';
 
 /** Everybody who can be given something, as options. */
 export function usePeople(): readonly { readonly key: string; readonly text: string }[] {
