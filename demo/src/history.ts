@@ -135,6 +135,13 @@ export interface Shut extends Happening {
 }
 
 /** A bill is made of an item, or carried over; gets rows of its own; and is released. */
+/** Files that are issued of what was released then. */
+export interface Issue extends Happening {
+  readonly kind: 'issue';
+  readonly items: readonly string[];
+  readonly notes: string;
+}
+
 export interface Bill extends Happening {
   readonly kind: 'bill';
   readonly item: string;
@@ -199,6 +206,7 @@ export type HistoryStep =
   | Check
   | Shut
   | Bill
+  | Issue
   | Wishes
   | CarryOver
   | SetProperties
@@ -366,6 +374,13 @@ export const HISTORY: readonly HistoryStep[] = [
       moved('2025-02-05T08:10:00Z', 'ines', 'ask for check', 'sent … for checking', 'under way', 'in check'),
       moved('2025-02-07T14:45:00Z', 'maren', 'carry out', 'carried … out', 'in check', 'carried out'),
     ],
+  },
+  {
+    kind: 'issue',
+    at: '2025-02-07T14:45:00Z',
+    by: 'maren',
+    items: ['FM-3304', 'FM-3304-D', 'FM-2900', 'FM-2900-D'],
+    notes: 'The sun roof and the clamp that it shares the mast with',
   },
   {
     ...RIVER_BILL,

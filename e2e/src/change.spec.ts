@@ -80,6 +80,19 @@ test('a remark becomes a request, an order, new versions, and is signed by two, 
     await expect(person.getByRole('dialog')).toBeHidden();
   }
 
+  // What was released is issued: told on the sheet while it is made, and taken from there.
+  await expect(admin.getByText('2 of 2 issued files.')).toBeVisible({ timeout: 30_000 });
+  await openOnSheet(admin, DRAWING);
+  const [download] = await Promise.all([
+    admin.waitForEvent('download'),
+    admin
+      .getByRole('region', { name: 'Issued files' })
+      .getByRole('link', { name: `${DRAWING} A-3.pdf` })
+      .click(),
+  ]);
+  expect(download.suggestedFilename()).toBe(`${DRAWING} A-3.pdf`);
+  await expectAccessible(admin);
+
   await page.goto(address('/change'));
   await expect(page.getByRole('grid', { name: 'Changes' })).toBeVisible();
   await expect(page.getByRole('row', { name: new RegExp(order) })).toHaveCount(0);

@@ -31,7 +31,7 @@ test('two people sign what a lifecycle that was made by sentences asks for', asy
 
   const ines = await other(page, 'ines');
   await ines.request.post(address('/api/items/move'), { data: { items: [ITEM], place: '/Trial' } });
-  await ines.request.post(address('/api/steps'), { data: { items: [ITEM], step: 'ask for check' } });
+  await asks(ines);
 
   const maren = await other(page, 'maren');
   await sign(maren, 'wrong password');
@@ -52,6 +52,20 @@ test('two people sign what a lifecycle that was made by sentences asks for', asy
     await person.context().close();
   }
 });
+
+/** Sends it for checking, to somebody by name and until a day. */
+async function asks(page: Page): Promise<void> {
+  await page.goto(address(`/trace?item=${ITEM}`));
+  await page.getByRole('button', { name: 'Ask for check …' }).first().click();
+  const dialog = page.getByRole('dialog');
+  for (const login of ['maren', 'admin'])
+    await dialog.getByLabel('Ask somebody to decide').selectOption(login);
+  await dialog.getByRole('button', { name: 'Ask for check' }).click();
+  await expect(dialog).toBeHidden();
+  await page.goto(address('/check'));
+  await page.getByRole('row', { name: new RegExp(ITEM) }).dblclick();
+  await expect(page.getByText(/Asked: Maren Oduya, Odalys Brandt\./)).toBeVisible();
+}
 
 /** Opens the sheet from the desk, the item on it, and signs its release. */
 async function sign(page: Page, password: string): Promise<void> {

@@ -210,7 +210,7 @@ describe('problems', () => {
       problem: { code: 'INPUT_INVALID' },
     });
     await expect(store.call('GET', '/api/made?item=X&lens=yesterday')).rejects.toThrow(
-      /recorded, newest, released or a day/,
+      /recorded, newest, released, a day such as/,
     );
   });
 

@@ -217,7 +217,11 @@ describe('a place that is shut', () => {
   });
 
   it('opens to whom it is granted, and no further than that', async () => {
-    expect((await get<ItemView>('planner', '/api/item?item=TAIL_TURBINE')).rights).toEqual(['fetch', 'see']);
+    expect((await get<ItemView>('planner', '/api/item?item=TAIL_TURBINE')).rights).toEqual([
+      'fetch',
+      'see',
+      'receive',
+    ]);
     expect(
       (await as('planner', 'POST', '/api/items/rename', { item: 'TAIL_TURBINE', name: 'x' })).status,
     ).toBe(403);

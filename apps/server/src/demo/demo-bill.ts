@@ -5,6 +5,7 @@ import type { Person } from '../database/entities/person.js';
 import { countRows } from '../database/read-rows.js';
 import { recordQuietly } from '../trail/record.js';
 import { WorkHost } from '../work/work-host.js';
+import { issue } from './demo-issue.js';
 import type { DemoBill } from './demo-people.js';
 
 /** Makes or carries over a bill of the demo data, adds rows to it, and releases it as things were released then. */
@@ -40,6 +41,7 @@ export async function makeBill(app: INestApplication, step: DemoBill, person: Pe
     person,
   );
   await release(database, step, person, at);
+  await issue(app, [bill], { person, notes, at });
 }
 
 function rowOf(

@@ -132,6 +132,13 @@ export interface DemoMarks extends Happened {
 }
 
 /** A bill is made, or carried over where it is there; what was added is added once. */
+/** Files that were issued of what was released at that time. */
+export interface DemoIssue extends Happened {
+  readonly kind: 'issue';
+  readonly items: readonly string[];
+  readonly notes: string;
+}
+
 export interface DemoBill extends Happened {
   readonly kind: 'bill';
   readonly item: string;
@@ -187,7 +194,8 @@ export type DemoStep =
   | DemoChange
   | DemoCheck
   | DemoShutPlace
-  | DemoBill;
+  | DemoBill
+  | DemoIssue;
 
 const IS_DEMO = 'demo store';
 

@@ -17,6 +17,7 @@ import { IntakeService } from '../intake/intake.service.js';
 import { WorkHost } from '../work/work-host.js';
 import { recordQuietly } from '../trail/record.js';
 import { makeBill } from './demo-bill.js';
+import { issue } from './demo-issue.js';
 import { RemindersService } from '../changes/reminders.service.js';
 import { change } from './demo-change.js';
 import { check } from './demo-check.js';
@@ -162,6 +163,9 @@ async function takeStep(app: INestApplication, context: StepContext): Promise<vo
       return;
     case 'change':
       await change(app, step, person, context.people);
+      return;
+    case 'issue':
+      await issue(app, step.items, { person, notes: step.notes, at: new Date(step.at) });
       return;
     case 'bill':
       await makeBill(app, step, person);

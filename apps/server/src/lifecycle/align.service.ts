@@ -1,6 +1,13 @@
 import { Injectable } from '@nestjs/common';
 import type { AlignAnswer, AlignRequest } from '@stem-trace/contract';
-import { addTo, alignRevisions, revisionCode, revisionPosition, type RevisionRow } from '@stem-trace/core';
+import {
+  addTo,
+  alignRevisions,
+  revisionCode,
+  revisionPosition,
+  type RevisionRow,
+  type RevisionScheme,
+} from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { number, readRows, text } from '../database/read-rows.js';
@@ -8,7 +15,7 @@ import { announce } from '../feed/feed.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
-import { revisionScheme } from '../settings/settings.service.js';
+import { revisionSchemes } from '../store/revision-schemes.js';
 import { lockItems, StoreTurn } from '../store/turn.js';
 
 /** Brings many items' revision codes into line with the scheme at once. */
@@ -57,15 +64,10 @@ export class AlignService {
     { items, start }: AlignRequest,
     person: Person,
   ): Promise<AlignAnswer> {
-    const scheme = await revisionScheme(manager);
-    const position = revisionPosition(start || revisionCode(1, scheme), scheme);
-    if (position === undefined)
-      throw new ProblemError(
-        'INPUT_INVALID',
-        `'${start}' is no revision of the scheme, which begins with ${revisionCode(1, scheme)}, ${revisionCode(2, scheme)}.`,
-      );
     const named = await this.catalogue.resolveAll(items, person, 'release', manager);
     const numbers = new Map(named.map(({ itemId, number }) => [itemId, number]));
+    const schemeOf = await revisionSchemes(manager, [...numbers.keys()]);
+    const beginOf = (itemId: string): number => beginning(start, schemeOf(itemId));
     const stored = await readRows<RevisionRow & { itemId: string }>(
       manager,
       { id: text, code: text, position: number, itemId: text },
@@ -73,19 +75,28 @@ export class AlignService {
       [[...numbers.keys()]],
     );
     const byItem = groupByItem(stored);
+    const aligned = [...numbers].map(([itemId, number]) => ({
+      ...{ itemId, number },
+      changes: alignRevisions(byItem.get(itemId) ?? [], beginOf(itemId), schemeOf(itemId)),
+    }));
     return {
-      rows: [...numbers].flatMap(([itemId, number]) =>
-        alignRevisions(byItem.get(itemId) ?? [], position, scheme).map((change) => ({
-          itemId,
-          number,
-          ...change,
-        })),
+      rows: aligned.flatMap(({ itemId, number, changes }) =>
+        changes.map((change) => ({ itemId, number, ...change })),
       ),
-      unchanged: [...numbers].flatMap(([itemId, number]) =>
-        alignRevisions(byItem.get(itemId) ?? [], position, scheme).length === 0 ? [number] : [],
-      ),
+      unchanged: aligned.flatMap(({ number, changes }) => (changes.length === 0 ? number : [])),
     };
   }
+}
+
+/** @throws ProblemError INPUT_INVALID for what is no code of the scheme */
+function beginning(start: string, scheme: RevisionScheme): number {
+  const position = revisionPosition(start || revisionCode(1, scheme), scheme);
+  if (position === undefined)
+    throw new ProblemError(
+      'INPUT_INVALID',
+      `'${start}' is no revision of the scheme, which begins with ${revisionCode(1, scheme)}, ${revisionCode(2, scheme)}.`,
+    );
+  return position;
 }
 
 function groupByItem(rows: readonly (RevisionRow & { itemId: string })[]): Map<string, RevisionRow[]> {

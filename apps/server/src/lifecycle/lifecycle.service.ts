@@ -206,6 +206,7 @@ export class LifecycleService {
         manager,
         released.map(({ id }) => id),
         below,
+        at,
       );
       await this.releases.begin(
         manager,

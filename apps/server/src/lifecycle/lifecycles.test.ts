@@ -330,6 +330,27 @@ describe('a lifecycle that is changed', () => {
     ).toEqual(loom.states);
   });
 
+  it('says how revisions are called that are opened under it, one after another and when they are aligned', async () => {
+    await store.call('POST', '/api/places', { path: '/counted' });
+    const counted: Diagram = { ...KILN, name: 'Counted', revisions: 'two digits' };
+    await save({ diagram: counted, scopes: [{ kind: null, class: null, place: '/counted' }] });
+    const item = await newItem('/counted');
+    expect((await view(item)).version).toBe('01/1');
+    await take('engineer', item, 'rack');
+    await take('checker', item, 'fire');
+    await as('engineer', 'POST', '/api/revise', { items: [item] });
+    expect((await view(item)).version).toBe('02/1');
+    // Elsewhere they are called as before.
+    expect((await view(await newItem('/loom'))).version).toBe('A/1');
+    const aligned = await as<{ rows: readonly { to: string }[]; unchanged: readonly string[] }>(
+      ...(['checker', 'POST', '/api/align/preview', { items: [item], start: '05' }] as const),
+    );
+    expect(aligned.rows.map(({ to }) => to)).toEqual(['05', '06']);
+    await expect(as('checker', 'POST', '/api/align/preview', { items: [item], start: 'C' })).rejects.toThrow(
+      /begins with 01, 02/,
+    );
+  });
+
   it('of two who save at once, both are kept, one after the other', async () => {
     const { id, diagram, scopes } = kiln;
     const saved = await Promise.all(

@@ -120,16 +120,21 @@ export class SignaturesService {
   }
 
   /** Freezes what stands below versions that were released. */
-  async freeze(manager: EntityManager, versionIds: readonly string[], below: ReleasedBelow): Promise<void> {
+  async freeze(
+    manager: EntityManager,
+    versionIds: readonly string[],
+    below: ReleasedBelow,
+    at: Date,
+  ): Promise<void> {
     const assemblies = versionIds.filter((id) => below.below(id).size > 0);
     const contents = await this.contentsOf(manager, assemblies, below);
     for (const version of assemblies) {
       const reached = [...below.below(version)];
       await manager.query(
-        `WITH made AS (INSERT INTO baseline (version_id, digest) VALUES ($1, $2) RETURNING id)
+        `WITH made AS (INSERT INTO baseline (version_id, digest, at) VALUES ($1, $2, $4) RETURNING id)
          INSERT INTO baseline_item (baseline_id, item_id, version_id)
          SELECT made.id, v.item_id, v.id FROM made, version v WHERE v.id = ANY($3::bigint[])`,
-        [version, contents.get(version)?.digest ?? '', reached],
+        [version, contents.get(version)?.digest ?? '', reached, at],
       );
     }
   }

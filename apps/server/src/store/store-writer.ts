@@ -11,7 +11,7 @@ import {
 import type { EntityManager } from 'typeorm';
 import { isStructure } from '../database/conditions.js';
 import { flag, json, listOf, number, orAbsent, orNull, readRows, text, word } from '../database/read-rows.js';
-import { revisionScheme } from '../settings/settings.service.js';
+import { revisionSchemes } from './revision-schemes.js';
 import { copyProperties, indexProperties } from '../database/property-index.js';
 import { insertRows } from '../database/rows.js';
 import type { VersionFacts } from './facts.js';
@@ -239,7 +239,7 @@ async function openRevisions(
     const state = known.get(id)?.state;
     return state === undefined || !isUnfinished(book, state);
   });
-  const scheme = missing.length > 0 ? await revisionScheme(manager) : 'letters';
+  const schemeOf = await revisionSchemes(manager, missing);
   const created = await insertRows(
     manager,
     'revision',
@@ -247,7 +247,7 @@ async function openRevisions(
     missing.map((id) => {
       const before = known.get(id);
       const position = (before?.position ?? 0) + 1;
-      return { item_id: id, code: nextCode(before?.code, position, scheme), position };
+      return { item_id: id, code: nextCode(before?.code, position, schemeOf(id)), position };
     }),
   );
   const open = new Map<string, OpenRevision>(

@@ -96,4 +96,3 @@ export const readinessSchema = Joi.object<ReadinessSetting>({
     .unique()
     .required(),
 });
-

@@ -1,5 +1,5 @@
 /** Diagrams of lifecycles, as an administrator changes or brings them in. */
-import { GLYPHS, LANES, LIFECYCLE_ROLES, RIGHTS, type Diagram } from '@stem-trace/core';
+import { GLYPHS, LANES, LIFECYCLE_ROLES, REVISION_SCHEMES, RIGHTS, type Diagram } from '@stem-trace/core';
 import Joi from 'joi';
 import type { LifecycleDraft, MoveOnRequest } from '../lifecycle.js';
 import { ITEM_KINDS } from '../items.js';
@@ -81,6 +81,7 @@ const step = Joi.object({
 const diagram = Joi.object<Diagram>({
   name: name.required(),
   first: name.required(),
+  revisions: Joi.string().valid(...REVISION_SCHEMES),
   states: Joi.array().items(state).min(1).max(20).required(),
   steps: Joi.array().items(step).max(60).required(),
 });

@@ -3,6 +3,7 @@
  * anything; lanes, asks and consequences do.
  */
 import type { Right } from '../access/rights.js';
+import type { RevisionScheme } from './revision-scheme.js';
 
 /**
  * `open`: it can be held and changed. `under check`: it stands still until somebody decides. `locked`: it never changes any more,
@@ -83,6 +84,8 @@ export interface Diagram {
   readonly states: readonly DiagramState[];
   /** Where a revision begins. */
   readonly first: string;
+  /** How revisions are called that are opened under it; as the store says where absent. */
+  readonly revisions?: RevisionScheme;
   readonly steps: readonly DiagramStep[];
 }
 

@@ -1,11 +1,11 @@
 /** A lifecycle while it is changed: its picture, what is wrong with it, its states and its steps. */
 import type { LifecycleDraft } from '@stem-trace/contract';
-import type { Diagram, DiagramStep } from '@stem-trace/core';
+import { REVISION_SCHEMES, revisionCode, type Diagram, type DiagramStep } from '@stem-trace/core';
 import { FileUp, Plus } from 'lucide-react';
 import { useState } from 'react';
 import { FileTrigger } from 'react-aria-components';
 import styled from 'styled-components';
-import { Button, Field, PrimaryButton, QuietButton, Soft, Trouble } from '../../../ui/controls.js';
+import { Button, Field, PrimaryButton, QuietButton, Select, Soft, Trouble } from '../../../ui/controls.js';
 import { colour } from '../../../ui/theme.js';
 import { DiagramPicture } from './diagram-picture.js';
 import { ScopeRows } from './scope-rows.js';
@@ -63,10 +63,35 @@ export function LifecycleEditor({ first, onClose }: LifecycleEditorProps): React
       </QuietButton>
       <h3>States</h3>
       <StateRows edit={edit} />
+      <h3>Revisions</h3>
+      <RevisionsOf edit={edit} />
       <h3>Meant for</h3>
       <Soft>What something is counts more than where it lies: class before kind, kind before place.</Soft>
       <ScopeRows scopes={scopes} onChange={(next) => edit.set({ scopes: next })} />
     </Page>
+  );
+}
+
+/** How revisions are called that are opened under it. */
+function RevisionsOf({ edit }: { readonly edit: LifecycleEdit }): React.JSX.Element {
+  const { revisions: scheme, ...others } = edit.draft.diagram;
+  return (
+    <Select
+      aria-label="Revisions are called"
+      style={{ width: 'fit-content' }}
+      value={scheme ?? ''}
+      onChange={({ target }) => {
+        const chosen = REVISION_SCHEMES.find((each) => each === target.value);
+        edit.replaceDiagram(chosen === undefined ? others : { ...others, revisions: chosen });
+      }}
+    >
+      <option value="">as set for the store</option>
+      {REVISION_SCHEMES.map((each) => (
+        <option key={each} value={each}>
+          {each}: {[1, 2, 3, 9].map((position) => revisionCode(position, each)).join(', ')} …
+        </option>
+      ))}
+    </Select>
   );
 }
 

@@ -15,6 +15,8 @@ export interface LifecycleEdit {
   readonly isSaving: boolean;
   set(more: Partial<LifecycleDraft>): void;
   setDiagram(more: Partial<Diagram>): void;
+  /** Another one, also without what it need not have. */
+  replaceDiagram(diagram: Diagram): void;
   /** Steps follow a state that gets another name. */
   setState(at: number, state: DiagramState): void;
   setStep(at: number, step: DiagramStep): void;
@@ -53,6 +55,7 @@ export function useLifecycleEdit(first: LifecycleDraft, onSaved: (id: string) =>
     isSaving: saving.isPending,
     set: (more) => setDraft((before) => ({ ...before, ...more })),
     setDiagram,
+    replaceDiagram: (diagram) => setDraft((before) => ({ ...before, diagram })),
     setState: (at, state) =>
       setDraft((before) => ({ ...before, diagram: withState(before.diagram, at, state) })),
     setStep: (at, step) =>
