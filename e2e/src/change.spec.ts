@@ -88,6 +88,7 @@ test('a remark becomes a request, an order, new versions, and is signed by two, 
     admin
       .getByRole('region', { name: 'Issued files' })
       .getByRole('link', { name: `${DRAWING} A-3.pdf` })
+      .first()
       .click(),
   ]);
   expect(download.suggestedFilename()).toBe(`${DRAWING} A-3.pdf`);

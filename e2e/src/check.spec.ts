@@ -64,7 +64,7 @@ async function asks(page: Page): Promise<void> {
   await expect(dialog).toBeHidden();
   await page.goto(address('/check'));
   await page.getByRole('row', { name: new RegExp(ITEM) }).dblclick();
-  await expect(page.getByText(/Asked: Maren Oduya, Odalys Brandt\./)).toBeVisible();
+  await expect(page.getByText(/Asked: Odalys Brandt, Maren Oduya\./)).toBeVisible();
 }
 
 /** Opens the sheet from the desk, the item on it, and signs its release. */

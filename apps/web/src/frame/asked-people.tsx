@@ -24,6 +24,7 @@ export function AskedPeople({ value, onChange }: AskedPeopleProps): React.JSX.El
   const others = people.filter(({ key }) => !asked.includes(key));
   return (
     <Line role="group" aria-label="Who decides">
+      <Soft>Decides</Soft>
       <Select
         aria-label="Ask somebody to decide"
         value=""

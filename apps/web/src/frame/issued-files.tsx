@@ -22,7 +22,9 @@ export function IssuedFiles({ item }: IssuedFilesProps): React.JSX.Element | nul
       <h3>Issued files</h3>
       {versions.map((version) => (
         <section key={version} aria-label={`Issued files of ${version}`}>
-          {versions.length > 1 ? <Mono>{version}</Mono> : null}
+          <Soft>
+            of <Mono>{version}</Mono>
+          </Soft>
           <ul>
             {data
               .filter((each) => each.version === version)

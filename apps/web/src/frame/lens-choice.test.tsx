@@ -1,4 +1,5 @@
 // @vitest-environment happy-dom
+import type { BaselineRow } from '@stem-trace/contract';
 import { cleanup, screen } from '@testing-library/react';
 import { afterEach, expect, it, vi } from 'vitest';
 import { show, type Shown } from '../testing/show.js';
@@ -52,4 +53,34 @@ it('goes round by a key', () => {
   expect(nextLens('released in A in B')).toBe('recorded in A in B');
   // A day is none of the three; the first follows.
   expect(nextLens('2026-03-31')).toBe('recorded');
+});
+
+it('offers a baseline only where something was frozen, the newest first, and keeps the configuration', async () => {
+  const row = (id: string, version: string, at: string): BaselineRow => ({
+    ...{ id, number: 'FM-1', version, at, digest: '0'.repeat(64), items: 3 },
+  });
+  const shown = show(<LensChoice />, {
+    address: '/trace?item=FM-1&lens=newest in Pier powered',
+    answers: {
+      '/api/configurations': { configurations: ['Pier powered'] },
+      '/api/baselines': [
+        row('17', 'B/2', '2026-03-31T10:00:00.000Z'),
+        row('9', 'A/4', '2025-03-31T10:00:00.000Z'),
+      ],
+    },
+  });
+  await shown.user.click(await screen.findByText('Baseline'));
+  expect(lensOf(shown)).toBe('baseline 17 in Pier powered');
+  await shown.user.selectOptions(screen.getByLabelText('Baseline'), 'FM-1 A/4, 2025-03-31');
+  expect(lensOf(shown)).toBe('baseline 9 in Pier powered');
+  await shown.user.click(screen.getByText('Newest'));
+  expect(lensOf(shown)).toBe('newest in Pier powered');
+});
+
+it('shows a baseline that is of another item, so that it can be left', async () => {
+  show(<LensChoice />, {
+    address: '/trace?item=FM-2&lens=baseline 99',
+    answers: { '/api/configurations': { configurations: [] }, '/api/baselines': [] },
+  });
+  expect((await screen.findByLabelText<HTMLSelectElement>('Baseline')).value).toBe('baseline 99');
 });

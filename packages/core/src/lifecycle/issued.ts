@@ -1,17 +1,8 @@
 /** Issued files: neutral files that are made when something is released, for whoever has no design program. */
 import type { FileFormat, ItemKind } from '../model/reading.js';
 
-export const ISSUED_KINDS = [
-  'PDF',
-  'STEP',
-  'glTF',
-  'BOM as XLSX',
-  'BOM as CSV',
-  'BOM as XML',
-  'bill as XLSX',
-  'bill as XML',
-] as const;
-export type IssuedKind = (typeof ISSUED_KINDS)[number];
+export type IssuedKind =
+  'PDF' | 'STEP' | 'glTF' | 'BOM as XLSX' | 'BOM as CSV' | 'BOM as XML' | 'bill as XLSX' | 'bill as XML';
 
 /** Kinds of item of which somebody can choose what is issued; bills always have what planning is sent. */
 export const ISSUED_OF = ['part', 'assembly', 'drawing', 'document'] as const;

@@ -17,7 +17,7 @@ export function PassOn({ sheet }: { readonly sheet: SheetView }): React.JSX.Elem
   if (sheet.undecided === 0 || !sheet.isMine) return null;
   const others = people.filter(({ key }) => key !== me.login);
   return (
-    <>
+    <div>
       <Button onPress={() => ask(true)}>
         <Forward size={14} aria-hidden /> Pass on …
       </Button>
@@ -27,16 +27,17 @@ export function PassOn({ sheet }: { readonly sheet: SheetView }): React.JSX.Elem
           action="Pass on"
           says="They are asked instead of you; who sent it is told."
           fields={[
-            { key: 'to', label: 'To', value: others[0]?.key ?? '', options: others },
+            { key: 'to', label: 'To', value: '', options: [{ key: '', text: 'choose …' }, ...others] },
             { key: 'reason', label: 'Why (visible to everyone)', value: '' },
           ]}
           onAnswer={async ({ to = '', reason = '' }) => {
+            if (to === '') throw new Error('Choose who is asked instead of you.');
             await send('POST', '/api/sheets/pass', { sheet: sheet.id, to, reason });
             await queries.invalidateQueries({ queryKey: ['sheets'] });
           }}
           onClose={() => ask(false)}
         />
       ) : null}
-    </>
+    </div>
   );
 }
