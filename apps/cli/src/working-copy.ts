@@ -2,7 +2,13 @@
 import { createHash } from 'node:crypto';
 import { mkdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { dirname, join, resolve, sep } from 'node:path';
-import { MANIFEST_NAME, type FetchManifest, type FetchPlanAnswer, type LensText } from '@stem-trace/contract';
+import {
+  isOfDesign,
+  MANIFEST_NAME,
+  type FetchManifest,
+  type FetchPlanAnswer,
+  type LensText,
+} from '@stem-trace/contract';
 import type { DiskFiles } from '@stem-trace/core';
 import { CliError, type Client } from './client.js';
 import { filesIn } from './files.js';
@@ -28,14 +34,14 @@ interface Seen {
 export interface WorkingCopyOnDisk {
   readonly folder: string;
   readonly manifest: FetchManifest;
-  /** All files below it but the command line's own. */
+  /** All design files below it: none of the command line's own, nor issued ones that were fetched. */
   readonly disk: DiskFiles;
 }
 
 /** @throws CliError where the folder is no working copy */
 export async function readWorkingCopy(folder: string): Promise<WorkingCopyOnDisk> {
   const manifest = await readManifest(folder);
-  const paths = (await filesIn(folder)).filter((path) => !OWN_NAMES.has(path));
+  const paths = (await filesIn(folder)).filter((path) => !OWN_NAMES.has(path) && isOfDesign(path, manifest));
   const disk = await hashesOf(folder, paths);
   return { folder, manifest: await withComing(folder, manifest, disk), disk };
 }

@@ -147,6 +147,8 @@ export interface AlignRequest {
   readonly items: readonly string[];
   /** Code that the first revision of each gets; the scheme's first where empty. */
   readonly start: string;
+  /** Property that states the codes, as the field of a title block becomes one; one after another from `start` where absent. */
+  readonly property?: string;
 }
 
 export interface AlignAnswer {
@@ -159,6 +161,8 @@ export interface AlignAnswer {
   }[];
   /** Numbers of those that are in line already. */
   readonly unchanged: readonly string[];
+  /** Items that say of themselves what cannot be, which stay as they are, with why. */
+  readonly disagrees: readonly { readonly number: string; readonly says: string }[];
 }
 
 export interface NoticeRow {

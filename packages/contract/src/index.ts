@@ -5,7 +5,13 @@ export { FIND_GROUPS, FIND_LENSES, FIND_SORTS, FOUND_IN, TABLE_COLUMNS } from '.
 export type * from './find.js';
 export type * from './net.js';
 export { PROBLEM_CODES, type Problem, type ProblemCode } from './errors.js';
-export { MANIFEST_NAME, type FetchManifest, type FetchPlanAnswer } from './manifest.js';
+export {
+  ISSUED_FOLDER,
+  isOfDesign,
+  MANIFEST_NAME,
+  type FetchManifest,
+  type FetchPlanAnswer,
+} from './manifest.js';
 export {
   formatReference,
   isDay,
@@ -36,6 +42,7 @@ export type * from './notices.js';
 export type * from './issued.js';
 export type * from './webhooks.js';
 export { ITEM_KINDS } from './items.js';
+export { SCOPE_KINDS } from './lifecycle.js';
 export type * from './items.js';
 export type * from './lifecycle.js';
 export type * from './check.js';

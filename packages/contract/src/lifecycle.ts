@@ -1,9 +1,14 @@
 /** Lifecycles of the store: their diagrams, for what they are meant, and how revisions are moved on to a newer one. */
-import type { Diagram, DiagramState, ItemKind } from '@stem-trace/core';
+import type { Diagram, DiagramState } from '@stem-trace/core';
+import { ITEM_KINDS } from './items.js';
+
+/** A recipe is a document that may go by a lifecycle of its own. */
+export const SCOPE_KINDS = [...ITEM_KINDS, 'recipe'] as const;
+export type ScopeKind = (typeof SCOPE_KINDS)[number];
 
 /** For what a lifecycle is meant; what is null does not matter. Class goes before kind, and kind before place. */
 export interface LifecycleScope {
-  readonly kind: ItemKind | null;
+  readonly kind: ScopeKind | null;
   readonly class: string | null;
   /** With everything below it. */
   readonly place: string | null;

@@ -4,6 +4,14 @@ import type { LensText } from './reference.js';
 /** The file that makes a folder a working copy: what was fetched, as JSON, beside the design files. */
 export const MANIFEST_NAME = 'stem-trace.json';
 
+/** Where issued files lie in a fetched folder. */
+export const ISSUED_FOLDER = 'issued files';
+
+/** Whether a file of a working copy is a design file: whatever else was fetched with it stays where it is. */
+export function isOfDesign(path: string, { issued = [] }: Pick<FetchManifest, 'issued'>): boolean {
+  return !issued.some((each) => each.path === path);
+}
+
 /** `stem-trace.json` in a fetched folder. */
 export interface FetchManifest {
   readonly format: 'stem-trace working copy';
@@ -35,6 +43,8 @@ export interface FetchManifest {
       readonly version: string | null;
     }[];
   }[];
+  /** Issued files that came along; they are no design files, and never come back. */
+  readonly issued?: readonly { readonly path: string; readonly sha256: string }[];
   readonly left: readonly { readonly file: string; readonly reason: string }[];
 }
 

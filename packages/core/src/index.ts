@@ -283,7 +283,13 @@ export {
   type Renaming,
 } from './fetch/plan.js';
 export { guardPlan, missingFrom, type CheckInOptions, type Custody } from './custody/check-in.js';
-export { alignRevisions, type AlignedRevision, type RevisionRow } from './lifecycle/align.js';
+export {
+  alignRevisions,
+  takeStated,
+  type AlignedRevision,
+  type RevisionRow,
+  type StatedRevision,
+} from './lifecycle/align.js';
 export {
   revisionCode,
   revisionPosition,

@@ -7,12 +7,15 @@ import { changeWorkingCopy } from '../working-copy.js';
 import type { Answer, Verb } from './verb.js';
 
 export const fetchVerb: Verb = {
-  usage: 'fetch NUMBER[@VERSION] --to DIR [--lens L] [--drawings]',
+  usage: 'fetch NUMBER[@VERSION] --to DIR [--lens L] [--drawings] [--issued]',
   about: 'Fetch an item with everything below it as files',
   async run(args, { connect, fromHere }): Promise<Answer> {
     const parsed = parseVerb(
       args,
-      { to: { type: 'string' }, lens: { type: 'string' }, drawings: { type: 'boolean' } },
+      {
+        ...({ to: { type: 'string' }, lens: { type: 'string' } } as const),
+        ...({ drawings: { type: 'boolean' }, issued: { type: 'boolean' } } as const),
+      },
       { min: 1, max: 1 },
       fetchVerb.usage,
     );
@@ -28,6 +31,7 @@ export const fetchVerb: Verb = {
       item: parsed.positionals[0],
       lens: parsed.text('lens'),
       drawings: parsed.flag('drawings') || undefined,
+      issued: parsed.flag('issued') || undefined,
     });
     const entries = unzipSync(zip);
     const manifestBytes = entries[MANIFEST_NAME];

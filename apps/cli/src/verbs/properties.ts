@@ -52,23 +52,28 @@ export const reserve: Verb = {
 };
 
 export const align: Verb = {
-  usage: 'align NUMBER … [--start CODE] [--dry-run]',
+  usage: 'align NUMBER … [--start CODE | --by PROPERTY] [--dry-run]',
   about: 'Bring revision codes into line with the scheme',
   async run(args, { connect }): Promise<Answer> {
     const parsed = parseVerb(
       args,
-      { start: { type: 'string' }, 'dry-run': { type: 'boolean' } },
+      { start: { type: 'string' }, by: { type: 'string' }, 'dry-run': { type: 'boolean' } },
       { min: 1, max: 10_000 },
       align.usage,
     );
     const path = parsed.flag('dry-run') ? '/api/align/preview' : '/api/align';
-    const { rows, unchanged } = await (
+    const by = parsed.text('by');
+    const { rows, unchanged, disagrees } = await (
       await connect()
-    ).send('POST', path, { items: parsed.positionals, start: parsed.text('start') ?? '' });
+    ).send('POST', path, {
+      ...{ items: parsed.positionals, start: parsed.text('start') ?? '' },
+      ...(by === undefined ? {} : { property: by }),
+    });
     return {
-      json: { rows: rows.map(({ number, from, to }) => ({ number, from, to })), unchanged },
+      json: { rows: rows.map(({ number, from, to }) => ({ number, from, to })), unchanged, disagrees },
       lines: [
         ...rows.map(({ number, from, to }) => `${number}: ${from} becomes ${to}`),
+        ...disagrees.map(({ number, says }) => `${number}: left as it is; ${says}`),
         `${unchanged.length} in line already.`,
       ],
     };

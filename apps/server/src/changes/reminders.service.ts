@@ -1,7 +1,8 @@
-import { Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common';
+import type { OnApplicationBootstrap, OnModuleDestroy } from '@nestjs/common';
 import { DataSource } from 'typeorm';
 import { countRows } from '../database/read-rows.js';
 import { announce } from '../feed/feed.js';
+import { Recurring } from '../queue/recurring.js';
 import { isUnderWay } from '../store/changes.js';
 
 /** Days before the day that was set. */
@@ -13,8 +14,7 @@ const LOOK_MS = 600_000;
  * says it; another day, or another person, is reminded of anew.
  */
 export class RemindersService implements OnApplicationBootstrap, OnModuleDestroy {
-  private readonly logger = new Logger('reminders');
-  private timer: NodeJS.Timeout | undefined;
+  private readonly looking = new Recurring('reminders', LOOK_MS, () => this.remind(new Date()));
 
   constructor(
     private readonly inBackground: boolean,
@@ -22,22 +22,11 @@ export class RemindersService implements OnApplicationBootstrap, OnModuleDestroy
   ) {}
 
   onApplicationBootstrap(): void {
-    if (!this.inBackground) return;
-    this.timer = setInterval(() => void this.remindNow(), LOOK_MS);
-    this.timer.unref();
-    void this.remindNow();
+    if (this.inBackground) this.looking.begin();
   }
 
   onModuleDestroy(): void {
-    clearInterval(this.timer);
-  }
-
-  private async remindNow(): Promise<void> {
-    try {
-      await this.remind(new Date());
-    } catch (error) {
-      this.logger.warn(String(error));
-    }
+    this.looking.end();
   }
 
   /** @returns how many notices were written */

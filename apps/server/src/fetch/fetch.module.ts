@@ -6,13 +6,17 @@ import { StoreModule } from '../store/store.module.js';
 import { WorkModule } from '../work/work.module.js';
 import { StructureModule } from '../structure/structure.module.js';
 import { SettingsModule } from '../settings/settings.module.js';
+import { IssuedModule } from '../issued/issued.module.js';
 import { FetchTreeService } from './fetch-tree.js';
 import { FetchController } from './fetch.controller.js';
 import { FetchService } from './fetch.service.js';
 
 /** Files on their way out. */
 @Module({
-  imports: [SettingsModule, AccessModule, BlobsModule, JobsModule, StoreModule, StructureModule, WorkModule],
+  imports: [
+    ...[AccessModule, BlobsModule, IssuedModule, JobsModule, SettingsModule],
+    ...[StoreModule, StructureModule, WorkModule],
+  ],
   controllers: [FetchController],
   providers: [FetchTreeService, FetchService],
 })

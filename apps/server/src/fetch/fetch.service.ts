@@ -1,14 +1,21 @@
 import { once } from 'node:events';
 import type { Readable } from 'node:stream';
 import { Injectable, Logger } from '@nestjs/common';
-import { MANIFEST_NAME, type FetchManifest, type FetchPlanAnswer, type LensText } from '@stem-trace/contract';
-import { isUntouched, type PlannedFile } from '@stem-trace/core';
+import {
+  ISSUED_FOLDER,
+  MANIFEST_NAME,
+  type FetchManifest,
+  type FetchPlanAnswer,
+  type LensText,
+} from '@stem-trace/contract';
+import { isUntouched, nameFold, portableName, uniqueFileName, type PlannedFile } from '@stem-trace/core';
 import { ZipArchive } from 'archiver';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import { BlobStore } from '../blobs/blob-store.js';
 import type { Person } from '../database/entities/person.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
+import { IssuedService, type IssuedBlob } from '../issued/issued.service.js';
 import { HandOutPool, type HandedOut } from '../jobs/hand-out-pool.js';
 import { counted, recordQuietly } from '../trail/record.js';
 import { FetchTreeService, type FetchTree } from './fetch-tree.js';
@@ -18,6 +25,8 @@ export interface FetchRequest {
   readonly lens: LensText;
   /** Whether drawings of everything in the tree come along. */
   readonly drawings: boolean;
+  /** Whether the issued files of all that is fetched come along, in a folder of their own. */
+  readonly issued?: boolean;
 }
 
 /** Hands out an item with everything below it as files that refer to one another. */
@@ -32,11 +41,12 @@ export class FetchService {
     private readonly blobs: BlobStore,
     private readonly rights: RightsService,
     private readonly handOuts: HandOutPool,
+    private readonly issued: IssuedService,
   ) {}
 
   /** A ZIP, written while it is read: one file at a time in memory, the manifest last. */
   async zip(
-    { item, lens, drawings }: FetchRequest,
+    { item, lens, drawings, issued: isIssued = false }: FetchRequest,
     person: Person,
   ): Promise<{ name: string; content: Readable }> {
     const { version, tree } = await this.collect({ item, lens, drawings }, person);
@@ -49,9 +59,11 @@ export class FetchService {
         detail: { lens },
       },
     ]);
+    const versions = [...tree.contents.values()].flat().map(({ id }) => id);
+    const issued = isIssued ? await this.issued.madeOf(versions, person) : [];
     const archive = new ZipArchive({ zlib: { level: 6 } });
     const describe = { item: version.number, version: version.label, lens, drawings };
-    void this.fill(archive, tree, describe).catch((error: unknown) => {
+    void this.fill(archive, tree, describe, issued).catch((error: unknown) => {
       this.logger.error(error instanceof Error ? error.stack : error);
       archive.destroy(error instanceof Error ? error : new Error(String(error)));
     });
@@ -118,6 +130,7 @@ export class FetchService {
     archive: ZipArchive,
     tree: FetchTree,
     about: { item: string; version: string; lens: LensText; drawings: boolean },
+    issued: readonly IssuedBlob[],
   ): Promise<void> {
     const files: FetchManifest['files'][number][] = [];
     let rewritten = 0;
@@ -140,6 +153,8 @@ export class FetchService {
         })),
       });
     }
+    const others = issuedPaths(issued, tree);
+    for (const { path, sha256 } of others) await append(archive, await this.blobs.read(sha256), path);
     const manifest: FetchManifest = {
       format: 'stem-trace working copy',
       formatVersion: 2,
@@ -147,11 +162,25 @@ export class FetchService {
       root: tree.root.path,
       rewritten,
       files,
+      ...(others.length === 0 ? {} : { issued: others }),
       left: tree.plan.left,
     };
     await append(archive, Buffer.from(`${JSON.stringify(manifest, null, 2)}\n`), MANIFEST_NAME);
     await archive.finalize();
   }
+}
+
+/** Where issued files go, each beside whatever has its place already. */
+function issuedPaths(
+  issued: readonly IssuedBlob[],
+  { plan }: FetchTree,
+): { readonly path: string; readonly sha256: string }[] {
+  const taken = new Set(plan.files.map(({ path }) => nameFold(path)));
+  return issued.map(({ name, sha256 }) => {
+    const path = uniqueFileName(`${ISSUED_FOLDER}/${portableName(name)}`, taken);
+    taken.add(nameFold(path));
+    return { path, sha256 };
+  });
 }
 
 /** What a file is about before what else lives in it. */

@@ -23,6 +23,11 @@ export interface Releasing {
   readonly at: Date;
 }
 
+export interface IssuedBlob {
+  readonly name: string;
+  readonly sha256: string;
+}
+
 interface StoredRow extends Omit<IssuedFileRow, 'mayReceive'> {
   readonly itemId: string;
   readonly placeId: string;
@@ -119,6 +124,15 @@ export class IssuedService {
       },
     ]);
     return openBlob(this.blobs, found.sha256, found.name);
+  }
+
+  /** Those that are made of versions, as far as somebody may have them, by name. */
+  async madeOf(versionIds: readonly string[], person: Person): Promise<IssuedBlob[]> {
+    const rights = await this.rights.of(person);
+    const rows = await this.rowsOf('f.version_id = ANY($1::bigint[]) AND f.made_at IS NOT NULL', [
+      versionIds,
+    ]);
+    return rows.flatMap(({ name, sha256, ...row }) => (mayReceive(row, rights) ? { name, sha256 } : []));
   }
 
   /** By whoever may release it. @throws ProblemError NOT_FOUND, NOT_ALLOWED */

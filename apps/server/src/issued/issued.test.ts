@@ -1,5 +1,8 @@
 /** Issued files over HTTP: what a release leaves behind, who may have it, and what its structure was then. */
+import { createHash } from 'node:crypto';
 import { NodeIO, type Node } from '@gltf-transform/core';
+import { isOfDesign } from '@stem-trace/contract';
+import { manifestSchema } from '@stem-trace/contract/schemas';
 import type {
   BaselineRow,
   FindAnswer,
@@ -231,6 +234,30 @@ it('is had without its sources by who may receive, and never with what one may n
     .call('GET', '/api/issued?item=BOX', undefined, shop)
     .then((answer) => answer.json() as Promise<IssuedFileRow[]>);
   expect(seen?.mayReceive).toBe(false);
+});
+
+it('comes along where that is wished, in a folder of its own, and is no design file of the working copy', async () => {
+  const plain = await store.fetch('BOX');
+  expect(plain.manifest.issued).toBeUndefined();
+  const { files, manifest } = await store.fetch('BOX', '&issued=true');
+  const names = (await made('BOX'))
+    .filter(({ state }) => state === 'made')
+    .map(({ name }) => `issued files/${name}`);
+  const lid = (await made('LID'))
+    .filter(({ state }) => state === 'made')
+    .map(({ name }) => `issued files/${name}`);
+  expect(manifest.issued?.map(({ path }) => path).sort()).toEqual([...names, ...lid].sort());
+  for (const { path, sha256 } of manifest.issued ?? [])
+    expect(
+      createHash('sha256')
+        .update(files.get(path) ?? '')
+        .digest('hex'),
+    ).toBe(sha256);
+  expect(manifest.files.map(({ path }) => path)).toEqual(plain.manifest.files.map(({ path }) => path));
+  expect(isOfDesign('issued files/BOX A-1.stp', manifest)).toBe(false);
+  expect(isOfDesign('box.stp', manifest)).toBe(true);
+  // The manifest comes back as it went.
+  expect(manifestSchema.validate(manifest).error).toBeUndefined();
 });
 
 it('of what has no shape says that there is none, and leaves nothing waiting', async () => {

@@ -5,12 +5,13 @@ import {
   alignRevisions,
   revisionCode,
   revisionPosition,
-  type RevisionRow,
+  takeStated,
   type RevisionScheme,
+  type StatedRevision,
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
-import { number, readRows, text } from '../database/read-rows.js';
+import { listOf, number, readRows, text } from '../database/read-rows.js';
 import { announce } from '../feed/feed.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { record } from '../trail/record.js';
@@ -61,31 +62,47 @@ export class AlignService {
 
   private async work(
     manager: EntityManager,
-    { items, start }: AlignRequest,
+    { items, start, property }: AlignRequest,
     person: Person,
   ): Promise<AlignAnswer> {
     const named = await this.catalogue.resolveAll(items, person, 'release', manager);
     const numbers = new Map(named.map(({ itemId, number }) => [itemId, number]));
     const schemeOf = await revisionSchemes(manager, [...numbers.keys()]);
-    const beginOf = (itemId: string): number => beginning(start, schemeOf(itemId));
-    const stored = await readRows<RevisionRow & { itemId: string }>(
-      manager,
-      { id: text, code: text, position: number, itemId: text },
-      'SELECT id, item_id AS "itemId", code, position FROM revision WHERE item_id = ANY($1::bigint[]) ORDER BY position',
-      [[...numbers.keys()]],
-    );
-    const byItem = groupByItem(stored);
-    const aligned = [...numbers].map(([itemId, number]) => ({
-      ...{ itemId, number },
-      changes: alignRevisions(byItem.get(itemId) ?? [], beginOf(itemId), schemeOf(itemId)),
-    }));
+    const byItem = groupByItem(await statedRevisions(manager, [...numbers.keys()], property));
+    const aligned = [...numbers].map(([itemId, number]) => {
+      const own = byItem.get(itemId) ?? [];
+      const scheme = schemeOf(itemId);
+      return property === undefined
+        ? { itemId, number, changes: alignRevisions(own, beginning(start, scheme), scheme), disagrees: [] }
+        : { itemId, number, ...takeStated(own, scheme) };
+    });
     return {
       rows: aligned.flatMap(({ itemId, number, changes }) =>
         changes.map((change) => ({ itemId, number, ...change })),
       ),
-      unchanged: aligned.flatMap(({ number, changes }) => (changes.length === 0 ? number : [])),
+      unchanged: aligned.flatMap(({ number, changes, disagrees }) =>
+        changes.length === 0 && disagrees.length === 0 ? number : [],
+      ),
+      disagrees: aligned.flatMap(({ number, disagrees }) => disagrees.map((says) => ({ number, says }))),
     };
   }
+}
+
+/** Revisions of items, with what their versions say in a property; nothing where none is asked for. */
+async function statedRevisions(
+  manager: EntityManager,
+  itemIds: readonly string[],
+  property: string | undefined,
+): Promise<(StatedRevision & { readonly itemId: string })[]> {
+  return readRows(
+    manager,
+    { id: text, code: text, position: number, itemId: text, stated: listOf(text) },
+    `SELECT r.id, r.item_id AS "itemId", r.code, r.position,
+            ARRAY(SELECT DISTINCT coalesce(p->>'text', p->>'choice', p->>'value') FROM version v, jsonb_array_elements(v.facts->'properties') p
+              WHERE v.revision_id = r.id AND lower(p->>'name') = lower($2) AND coalesce(p->>'text', p->>'choice', p->>'value') <> '') AS stated
+     FROM revision r WHERE r.item_id = ANY($1::bigint[]) ORDER BY r.position`,
+    [itemIds, property ?? ''],
+  );
 }
 
 /** @throws ProblemError INPUT_INVALID for what is no code of the scheme */
@@ -99,8 +116,10 @@ function beginning(start: string, scheme: RevisionScheme): number {
   return position;
 }
 
-function groupByItem(rows: readonly (RevisionRow & { itemId: string })[]): Map<string, RevisionRow[]> {
-  const byItem = new Map<string, RevisionRow[]>();
-  for (const row of rows) addTo<string, RevisionRow>(byItem, row.itemId, row);
+function groupByItem(
+  rows: readonly (StatedRevision & { readonly itemId: string })[],
+): Map<string, StatedRevision[]> {
+  const byItem = new Map<string, StatedRevision[]>();
+  for (const row of rows) addTo<string, StatedRevision>(byItem, row.itemId, row);
   return byItem;
 }

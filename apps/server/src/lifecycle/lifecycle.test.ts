@@ -241,6 +241,36 @@ describe('aligning', () => {
     );
   });
 
+  it('takes the codes that a property states, and leaves what disagrees as it is, with why', async () => {
+    const [says, silent, odd] = [await newItem(), await newItem(), await newItem()];
+    for (const [item, code] of [
+      [says, 'd'],
+      [odd, '1.2'],
+    ] as const) {
+      await store.json('POST', '/api/holds', { items: [item], reason: '' });
+      await store.json('POST', '/api/items/properties', {
+        items: [item],
+        set: { revision: code },
+        comment: '',
+      });
+      await store.json('POST', '/api/holds/let-go', { items: [item] });
+    }
+    const headers = { Authorization: `Bearer ${tokens.get('checker')}` };
+    const taken = async (path: string): Promise<AlignAnswer> => {
+      const body = { items: [says, silent, odd], start: '', property: 'Revision' };
+      return (await (await store.call('POST', path, body, headers)).json()) as AlignAnswer;
+    };
+    const before = await taken('/api/align/preview');
+    expect(before.rows.map(({ number, from, to }) => [number, from, to])).toEqual([[says, 'A', 'D']]);
+    expect(before.unchanged).toEqual([silent]);
+    expect(before.disagrees).toEqual([
+      { number: odd, says: 'A says 1.2, which is no revision of the scheme' },
+    ]);
+    await taken('/api/align');
+    expect([(await view(says)).version, (await view(odd)).version]).toEqual(['D/2', 'A/2']);
+    expect((await taken('/api/align')).rows).toEqual([]);
+  });
+
   it('is refused to a code that is none, and to those who may not release', async () => {
     const item = await newItem();
     await expect(align('/api/align', [item], '?!')).rejects.toThrow(/no revision of the scheme/);

@@ -208,8 +208,9 @@ async function unknownIn(
 /** People who are named and cannot sign in. */
 function wrongPeople({ diagram }: LifecycleDraft, people: readonly Person[]): string[] {
   const known = new Set(people.map(({ login }) => login));
-  const named = diagram.steps.flatMap(({ who, signatures, then }) => [
+  const named = diagram.steps.flatMap(({ who, signatures, due, then }) => [
     ...who,
+    ...(due?.lead ?? []),
     ...(signatures?.of ?? []),
     ...then.flatMap((each) => (each.kind === 'tell' ? each.who : [])),
   ]);

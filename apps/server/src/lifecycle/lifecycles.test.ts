@@ -330,6 +330,30 @@ describe('a lifecycle that is changed', () => {
     ).toEqual(loom.states);
   });
 
+  it('is meant for recipes apart from other documents, wherever both could be meant', async () => {
+    await store.call('POST', '/api/places', { path: '/recipes' });
+    const papers = { ...KILN, name: 'Papers' };
+    await save({ diagram: papers, scopes: [{ kind: 'document', class: null, place: '/recipes' }] });
+    const kitchen: Diagram = {
+      ...KILN,
+      name: 'Kitchen',
+      first: 'raw',
+      states: [state('raw', 'open'), state('tasted', 'under check'), state('served', 'locked', true)],
+      steps: [
+        step('taste', ['raw'], 'tasted', ['engineer']),
+        step('serve', ['tasted'], 'served', ['checker']),
+      ],
+    };
+    await save({ diagram: kitchen, scopes: [{ kind: 'recipe', class: null, place: null }] });
+    const item = await newItem('/recipes', []);
+    const whole = await newItem('/recipes', [item]);
+    await as('engineer', 'POST', '/api/recipes', {
+      ...{ item: whole, number: 'SOUP', name: 'Soup', place: '/recipes' },
+    });
+    await store.intake(new Map([['note.txt', new TextEncoder().encode('Boil it')]]), { place: '/recipes' });
+    expect([await stateOf('SOUP'), await stateOf('note')]).toEqual(['raw', 'wet']);
+  });
+
   it('says how revisions are called that are opened under it, one after another and when they are aligned', async () => {
     await store.call('POST', '/api/places', { path: '/counted' });
     const counted: Diagram = { ...KILN, name: 'Counted', revisions: 'two digits' };

@@ -1,10 +1,11 @@
 import type { StepBy } from '@stem-trace/core';
-import { Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common';
+import type { OnApplicationBootstrap, OnModuleDestroy } from '@nestjs/common';
 import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import { Person } from '../database/entities/person.js';
 import { json, listOf, readRows, text, word } from '../database/read-rows.js';
 import { announce } from '../feed/feed.js';
+import { Recurring } from '../queue/recurring.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { decidesAt, standingsOf, takerAt } from '../store/standings.js';
 import { sheetAddress } from './open-sheet.js';
@@ -35,8 +36,7 @@ const SAYS: Readonly<Record<DueSheet['kind'], (due: DueSheet) => string>> = {
 
 /** Reminds of check sheets: those who are asked, the day before, on the day, and after it, then also whoever leads. */
 export class SheetReminders implements OnApplicationBootstrap, OnModuleDestroy {
-  private readonly logger = new Logger('check sheets');
-  private timer: NodeJS.Timeout | undefined;
+  private readonly looking = new Recurring('check sheets', LOOK_MS, () => this.remind(new Date()));
 
   constructor(
     private readonly inBackground: boolean,
@@ -46,15 +46,11 @@ export class SheetReminders implements OnApplicationBootstrap, OnModuleDestroy {
   ) {}
 
   onApplicationBootstrap(): void {
-    if (!this.inBackground) return;
-    const look = (): void =>
-      void this.remind(new Date()).catch((error: unknown) => this.logger.warn(String(error)));
-    this.timer = setInterval(look, LOOK_MS).unref();
-    look();
+    if (this.inBackground) this.looking.begin();
   }
 
   onModuleDestroy(): void {
-    clearInterval(this.timer);
+    this.looking.end();
   }
 
   /** Whichever server is first says it. @returns how many sheets somebody was reminded of */

@@ -1,4 +1,4 @@
-import { MANIFEST_NAME, type FetchManifest } from '@stem-trace/contract';
+import { isOfDesign, MANIFEST_NAME, type FetchManifest } from '@stem-trace/contract';
 import type { PickedFile } from './picked-files.js';
 
 export interface PickedWorkingCopy {
@@ -13,7 +13,7 @@ export async function readWorkingCopy(picked: readonly PickedFile[]): Promise<Pi
   const own = picked.find(({ path }) => path === MANIFEST_NAME);
   if (!own) return undefined;
   const manifest = JSON.parse(await own.file.text()) as FetchManifest;
-  const files = picked.filter((file) => file !== own);
+  const files = picked.filter((file) => file !== own && isOfDesign(file.path, manifest));
   const fetched = new Map(manifest.files.map(({ path, sha256 }) => [path, sha256]));
   const hashes = await hashAll(files.map(({ file }) => file));
   const changed = files.filter(({ path }, index) => fetched.get(path) !== hashes[index]);

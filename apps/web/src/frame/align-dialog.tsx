@@ -1,8 +1,10 @@
+import type { AlignAnswer } from '@stem-trace/contract';
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { send } from '../api/client.js';
-import { Button, Field, Mono, PrimaryButton, Soft, Trouble } from '../ui/controls.js';
+import { propertiesQuery } from '../api/properties.js';
+import { Button, Field, Mono, Pick, PrimaryButton, Soft, Trouble } from '../ui/controls.js';
 import { DialogButtons, DialogFrame } from '../ui/dialog-frame.js';
 import { colour } from '../ui/theme.js';
 
@@ -15,10 +17,12 @@ export interface AlignDialogProps {
 export function AlignDialog({ items, onClose }: AlignDialogProps): React.JSX.Element {
   const queries = useQueryClient();
   const [start, setStart] = useState('');
+  const [property, setProperty] = useState('');
+  const by = property === '' ? { start } : { start: '', property };
   const [trouble, setTrouble] = useState('');
   const preview = useQuery({
-    queryKey: ['align', items, start],
-    queryFn: () => send('POST', '/api/align/preview', { items, start }),
+    queryKey: ['align', items, start, property],
+    queryFn: () => send('POST', '/api/align/preview', { items, ...by }),
     placeholderData: keepPreviousData,
     retry: false,
     staleTime: 0,
@@ -26,7 +30,7 @@ export function AlignDialog({ items, onClose }: AlignDialogProps): React.JSX.Ele
   const rows = preview.data?.rows ?? [];
   const carryOut = async (): Promise<void> => {
     try {
-      await send('POST', '/api/align', { items, start });
+      await send('POST', '/api/align', { items, ...by });
       await queries.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== 'session' });
       onClose();
     } catch (error) {
@@ -39,13 +43,7 @@ export function AlignDialog({ items, onClose }: AlignDialogProps): React.JSX.Ele
       widthPx={460}
       onClose={onClose}
     >
-      <Field
-        label="First revision (empty: the first of the scheme)"
-        mono
-        value={start}
-        onChange={setStart}
-        width="300px"
-      />
+      <HowAligned {...{ start, setStart, property, setProperty }} />
       {preview.error ? <Trouble>{preview.error.message}</Trouble> : null}
       <List>
         {rows.map(({ id, number, from, to }) => (
@@ -54,6 +52,7 @@ export function AlignDialog({ items, onClose }: AlignDialogProps): React.JSX.Ele
           </li>
         ))}
       </List>
+      <Disagreeing rows={preview.data?.disagrees ?? []} />
       <Soft>
         {preview.data
           ? `${rows.length} to change; ${preview.data.unchanged.length} items are in line already.`
@@ -73,6 +72,65 @@ export function AlignDialog({ items, onClose }: AlignDialogProps): React.JSX.Ele
   );
 }
 
+interface HowAlignedProps {
+  readonly start: string;
+  readonly setStart: (start: string) => void;
+  /** Empty for one after another. */
+  readonly property: string;
+  readonly setProperty: (property: string) => void;
+}
+
+/** One after another from a code, or as a property of each says. */
+function HowAligned({ start, setStart, property, setProperty }: HowAlignedProps): React.JSX.Element {
+  const properties = useQuery(propertiesQuery).data?.definitions ?? [];
+  const names = new Set(['revision', ...properties.map(({ name }) => name)]);
+  return (
+    <Row>
+      <Pick
+        label="Codes"
+        options={[
+          { key: '', text: 'one after another' },
+          ...[...names].map((name) => ({ key: name, text: `as the property ${name} says` })),
+        ]}
+        value={property}
+        onChange={setProperty}
+      />
+      {property === '' ? (
+        <Field
+          label="First (empty: that of the scheme)"
+          mono
+          value={start}
+          onChange={setStart}
+          width="200px"
+        />
+      ) : null}
+    </Row>
+  );
+}
+
+/** What says of itself what cannot be stays as it is. */
+function Disagreeing({ rows }: { readonly rows: AlignAnswer['disagrees'] }): React.JSX.Element | null {
+  if (rows.length === 0) return null;
+  return (
+    <Trouble as="div">
+      Left as they are:
+      <List>
+        {rows.map(({ number, says }) => (
+          <li key={`${number} ${says}`}>
+            <Mono>{number}</Mono> {says}
+          </li>
+        ))}
+      </List>
+    </Trouble>
+  );
+}
+
+const Row = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px;
+  align-items: end;
+`;
 const List = styled.ul`
   margin: 0;
   padding: 0;

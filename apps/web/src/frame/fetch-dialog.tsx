@@ -1,4 +1,4 @@
-import { isDay, lensParts, lensText, type LensText } from '@stem-trace/contract';
+import { isDay, lensParts, lensText, type FetchPlanAnswer, type LensText } from '@stem-trace/contract';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import styled from 'styled-components';
@@ -27,6 +27,7 @@ export function FetchDialog({
 }: FetchDialogProps): React.JSX.Element {
   const [lens, setLens] = useState(first);
   const [drawings, takeDrawings] = useState(withDrawings);
+  const [issued, takeIssued] = useState(false);
   const parts = lensParts(lens);
   const isOnDay = isDay(parts.versions);
   const plan = useQuery({
@@ -54,12 +55,11 @@ export function FetchDialog({
       <Tick isSelected={drawings} onChange={takeDrawings}>
         Include the drawings of everything in it
       </Tick>
+      <Tick isSelected={issued} onChange={takeIssued}>
+        Include issued files, in a folder of their own
+      </Tick>
       {plan.error ? <Trouble>{plan.error.message}</Trouble> : null}
-      <Soft role="status">
-        {plan.data
-          ? `${plan.data.files.length === 1 ? 'One file' : `${plan.data.files.length.toLocaleString('en-GB')} files`} of ${plan.data.item} ${plan.data.version}`
-          : 'Working out what belongs to it …'}
-      </Soft>
+      <Soft role="status">{sayPlan(plan.data)}</Soft>
       <Hint>
         The files refer to one another under their present names. A manifest goes with them, so that what you
         change comes back as new versions.
@@ -67,7 +67,9 @@ export function FetchDialog({
       <DialogButtons>
         <Button onPress={onClose}>Cancel</Button>
         <Download
-          href={addressOf('/api/fetch', { item, lens, drawings: drawings || undefined })}
+          href={addressOf('/api/fetch', {
+            ...{ item, lens, drawings: drawings || undefined, issued: issued || undefined },
+          })}
           download
           onClick={onClose}
         >
@@ -76,6 +78,13 @@ export function FetchDialog({
       </DialogButtons>
     </DialogFrame>
   );
+}
+
+function sayPlan(plan: FetchPlanAnswer | undefined): string {
+  if (!plan) return 'Working out what belongs to it …';
+  const count = plan.files.length;
+  const files = count === 1 ? 'One file' : `${count.toLocaleString('en-GB')} files`;
+  return `${files} of ${plan.item} ${plan.version}`;
 }
 
 /** With what was frozen of the item. */

@@ -99,3 +99,35 @@ it('asks for the password where the step is signed, and keeps what was typed whe
   expect(bodyOf(shown)).toMatchObject({ password: 'not mine', zone: expect.stringMatching(/./) as string });
   expect(shown.close).not.toHaveBeenCalled();
 });
+
+it('asks by name and by a day where it hands on to a check, and nobody where it does not', async () => {
+  const people = [
+    { login: 'maren', name: 'Maren Oduya' },
+    { login: 'pavo', name: 'Pavo Lind' },
+  ];
+  const shown = show(
+    <StepDialog items={['FM-1']} step={{ ...RELEASE, isHandingOn: true }} onClose={() => undefined} />,
+    {
+      answers: {
+        '/api/steps/preview': PREVIEW,
+        '/api/steps': TAKEN,
+        '/api/find/words': {
+          ...{ properties: [], states: [], classes: [], places: [], me: 'ines', today: '2026-11-26' },
+          people,
+        },
+      },
+    },
+  );
+  const ask = await screen.findByLabelText('Ask somebody to decide');
+  await vi.waitFor(() => expect(ask.textContent).toContain('Pavo Lind'));
+  await shown.user.selectOptions(ask, 'Maren Oduya');
+  await shown.user.selectOptions(ask, 'Pavo Lind');
+  await shown.user.click(screen.getByRole('button', { name: 'Do not ask Maren Oduya' }));
+  await shown.user.click(screen.getByRole('button', { name: 'Release' }));
+  expect(bodyOf(shown)).toMatchObject({ items: ['FM-1'], for: ['pavo'] });
+  expect(bodyOf(shown)).not.toHaveProperty('until');
+  cleanup();
+  dialog({}, {});
+  await screen.findByRole('button', { name: 'Release' });
+  expect(screen.queryByLabelText('Ask somebody to decide')).toBeNull();
+});

@@ -37,7 +37,11 @@ export const stepSchema = Joi.object({
 
 export const offeredSchema = Joi.object({ items });
 
-export const alignSchema = Joi.object({ items, start: text(6).allow('').default('') });
+export const alignSchema = Joi.object({
+  items,
+  start: text(6).allow('').default(''),
+  property: text(80).trim().min(1),
+});
 
 export const bringBackSchema = Joi.object({ item: reference.required(), comment });
 

@@ -7,6 +7,7 @@ export const fetchSchema = Joi.object({
   item: reference.required(),
   lens,
   drawings: Joi.boolean().default(false),
+  issued: Joi.boolean().default(false),
 });
 
 export const joinSchema = Joi.object({ item: reference.required(), lens });
@@ -45,6 +46,9 @@ export const manifestSchema = Joi.object<FetchManifest>({
     )
     .max(100_000)
     .required(),
+  issued: Joi.array()
+    .items(Joi.object({ path: uploadPath.required(), sha256: sha256.required() }))
+    .max(100_000),
   left: Joi.array()
     .items(Joi.object({ file: text(1100), reason: Joi.string().max(2000) }))
     .required(),

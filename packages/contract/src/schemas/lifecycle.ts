@@ -1,8 +1,8 @@
 /** Diagrams of lifecycles, as an administrator changes or brings them in. */
 import { GLYPHS, LANES, LIFECYCLE_ROLES, REVISION_SCHEMES, RIGHTS, type Diagram } from '@stem-trace/core';
 import Joi from 'joi';
-import type { LifecycleDraft, MoveOnRequest } from '../lifecycle.js';
-import { ITEM_KINDS } from '../items.js';
+import { SCOPE_KINDS, type LifecycleDraft, type MoveOnRequest } from '../lifecycle.js';
+
 import { comment, login, placePath, text } from './common.js';
 
 /** Of a state or a step: what a search, a sentence and a button can hold. */
@@ -94,7 +94,7 @@ const scopes = Joi.array()
   .items(
     Joi.object({
       kind: Joi.string()
-        .valid(...ITEM_KINDS)
+        .valid(...SCOPE_KINDS)
         .allow(null)
         .required(),
       class: text(80).min(1).allow(null).required(),

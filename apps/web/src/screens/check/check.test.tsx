@@ -2,6 +2,7 @@
 import type { CheckPointRow, OfferedStep, SheetItem, SheetView } from '@stem-trace/contract';
 import { cleanup, screen, within } from '@testing-library/react';
 import { Route, Routes } from 'react-router';
+import type { QueryWords } from '@stem-trace/core';
 import { afterEach, describe, expect, it, vi } from 'vitest';
 import { show, type Shown } from '../../testing/show.js';
 import { CheckScreen } from './check-screen.js';
@@ -39,6 +40,14 @@ function item(number: string, more: Partial<SheetItem> = {}): SheetItem {
   };
 }
 
+const WORDS: QueryWords = {
+  ...{ properties: [], states: [], classes: [], places: [], me: 'maren', today: '2026-11-26' },
+  people: [
+    { login: 'maren', name: 'Maren Oduya' },
+    { login: 'pavo', name: 'Pavo Lind' },
+  ],
+};
+
 const SHEET: SheetView = {
   ...{ id: '4', title: 'FM-1 Rod and 2 more', sentBy: 'Ines Halvorsen', sentAt: '2026-11-24T08:00:00.000Z' },
   ...{ reason: 'New clamp', items: 3, undecided: 3, seen: 1, isMine: true, hidden: 1 },
@@ -63,6 +72,8 @@ function sheet(address = '/check/4', view: SheetView = SHEET): Shown {
         '/api/sheets/seen': new Response(null, { status: 204 }),
         '/api/sheets/points/answer': new Response(null, { status: 204 }),
         '/api/sheets/points/close': new Response(null, { status: 204 }),
+        '/api/sheets/pass': new Response(null, { status: 204 }),
+        '/api/find/words': WORDS,
         '/api/steps/preview': { items: [], refused: [], drafts: [], users: 0, signatures: 0 },
         '/api/item': new Promise(() => undefined),
       },
@@ -91,6 +102,52 @@ describe('a check sheet', () => {
     expect(shown.sentTo('/api/sheets/seen').map(({ body }) => body)).toEqual([{ sheet: '4', item: 'FM-2' }]);
     expect(shown.address()).toBe('/check/4?item=FM-2');
     expect(screen.getByText('It was never released')).toBeDefined();
+  });
+
+  it('says who is asked, who stands in, that it is late, and how far its files are', async () => {
+    sheet('/check/4', {
+      ...SHEET,
+      ...{ until: '2026-11-25', isLate: true },
+      asked: [
+        { login: 'maren', name: 'Maren Oduya', substitute: 'Pavo Lind' },
+        { login: 'admin', name: 'Odalys Brandt', substitute: null },
+      ],
+      rows: [
+        ...SHEET.rows,
+        item('FM-9', {
+          ...{ isUndecided: false, state: 'released', steps: [] },
+          issued: { wanted: 5, made: 3, leftOut: 0, problem: null },
+        }),
+      ],
+    });
+    expect(
+      await screen.findByText(/Asked: Maren Oduya \(away; Pavo Lind stands in\), Odalys Brandt\./),
+    ).toBeDefined();
+    expect(screen.getByText('To be decided by 2026-11-25, which has passed.')).toBeDefined();
+    expect(screen.getByText(/3 of 5 issued files\./)).toBeDefined();
+    const items = screen.getByRole('grid', { name: 'Items of the check sheet' });
+    expect(within(items).getByText('3 of 5 files')).toBeDefined();
+  });
+
+  it('is passed on to somebody who is chosen, with why', async () => {
+    const shown = sheet();
+    await shown.user.click(await screen.findByRole('button', { name: 'Pass on …' }));
+    await shown.user.click(screen.getByRole('button', { name: 'Pass on' }));
+    expect(await screen.findByText('Choose who is asked instead of you.')).toBeDefined();
+    await shown.user.selectOptions(screen.getByLabelText('To'), 'Maren Oduya');
+    await shown.user.type(screen.getByLabelText('Why (visible to everyone)'), 'Not my field');
+    await shown.user.click(screen.getByRole('button', { name: 'Pass on' }));
+    await vi.waitFor(() =>
+      expect(shown.sentTo('/api/sheets/pass')[0]?.body).toEqual({
+        ...{ sheet: '4', to: 'maren', reason: 'Not my field' },
+      }),
+    );
+  });
+
+  it('is nobody’s to pass on for whom it does not wait', async () => {
+    sheet('/check/4', { ...SHEET, isMine: false });
+    await screen.findByRole('grid', { name: 'Items of the check sheet' });
+    expect(screen.queryByRole('button', { name: 'Pass on …' })).toBeNull();
   });
 
   it('has points answered and closed where they stand', async () => {

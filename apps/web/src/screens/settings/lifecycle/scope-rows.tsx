@@ -1,5 +1,5 @@
 /** For what a lifecycle is meant. */
-import { ITEM_KINDS, type LifecycleScope } from '@stem-trace/contract';
+import { SCOPE_KINDS, type LifecycleScope } from '@stem-trace/contract';
 import { useQuery } from '@tanstack/react-query';
 import { Plus, Trash2 } from 'lucide-react';
 import styled from 'styled-components';
@@ -26,8 +26,8 @@ export function ScopeRows({ scopes, onChange }: ScopeRowsProps): React.JSX.Eleme
             label="Kind"
             none="every kind"
             value={scope.kind}
-            options={ITEM_KINDS}
-            onChange={(kind) => set(at, { kind: ITEM_KINDS.find((each) => each === kind) ?? null })}
+            options={SCOPE_KINDS}
+            onChange={(kind) => set(at, { kind: SCOPE_KINDS.find((each) => each === kind) ?? null })}
           />
           <Pick
             label="Class"
