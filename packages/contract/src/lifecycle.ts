@@ -1,10 +1,10 @@
 /** Lifecycles of the store: their diagrams, for what they are meant, and how revisions are moved on to a newer one. */
-import type { Diagram, DiagramState } from '@stem-trace/core';
+import type { Diagram, DiagramState, ItemKind } from '@stem-trace/core';
 import { ITEM_KINDS } from './items.js';
 
 /** A recipe is a document that may go by a lifecycle of its own. */
-export const SCOPE_KINDS = [...ITEM_KINDS, 'recipe'] as const;
-export type ScopeKind = (typeof SCOPE_KINDS)[number];
+export type ScopeKind = ItemKind | 'recipe';
+export const SCOPE_KINDS: readonly ScopeKind[] = [...ITEM_KINDS, 'recipe'];
 
 /** For what a lifecycle is meant; what is null does not matter. Class goes before kind, and kind before place. */
 export interface LifecycleScope {

@@ -237,13 +237,22 @@ it('is had without its sources by who may receive, and never with what one may n
 });
 
 it('comes along where that is wished, in a folder of its own, and is no design file of the working copy', async () => {
-  const plain = await store.fetch('BOX');
+  await store.intake(
+    new Map([
+      ['pack.stp', stepFile({ id: 'PACK', uses: [{ id: 'FOIL', locator: 'foil.stp' }] })],
+      ['foil.stp', stepFile({ id: 'FOIL' })],
+    ]),
+    { place: '/packs' },
+  );
+  await release(['PACK']);
+  await made('PACK');
+  const plain = await store.fetch('PACK');
   expect(plain.manifest.issued).toBeUndefined();
-  const { files, manifest } = await store.fetch('BOX', '&issued=true');
-  const names = (await made('BOX'))
+  const { files, manifest } = await store.fetch('PACK', '&issued=true');
+  const names = (await made('PACK'))
     .filter(({ state }) => state === 'made')
     .map(({ name }) => `issued files/${name}`);
-  const lid = (await made('LID'))
+  const lid = (await made('FOIL'))
     .filter(({ state }) => state === 'made')
     .map(({ name }) => `issued files/${name}`);
   expect(manifest.issued?.map(({ path }) => path).sort()).toEqual([...names, ...lid].sort());
@@ -254,8 +263,8 @@ it('comes along where that is wished, in a folder of its own, and is no design f
         .digest('hex'),
     ).toBe(sha256);
   expect(manifest.files.map(({ path }) => path)).toEqual(plain.manifest.files.map(({ path }) => path));
-  expect(isOfDesign('issued files/BOX A-1.stp', manifest)).toBe(false);
-  expect(isOfDesign('box.stp', manifest)).toBe(true);
+  expect(isOfDesign('issued files/PACK A-1.stp', manifest)).toBe(false);
+  expect(isOfDesign('pack.stp', manifest)).toBe(true);
   // The manifest comes back as it went.
   expect(manifestSchema.validate(manifest).error).toBeUndefined();
 });

@@ -40,12 +40,12 @@ describe('aligning revisions', () => {
 });
 
 describe('taking the codes that versions state', () => {
-  const stating = (...given: readonly (readonly [code: string, ...stated: string[]])[]): StatedRevision[] =>
+  type Stating = readonly [code: string, ...stated: string[]];
+  const stating = (...given: Stating[]): StatedRevision[] =>
     given.map(([code, ...stated], index) => ({ id: `r${index + 1}`, code, position: index + 1, stated }));
-  const taken = (...given: Parameters<typeof stating>): string[] =>
+  const taken = (...given: Stating[]): string[] =>
     takeStated(stating(...given)).changes.map(({ from, to }) => `${from} > ${to}`);
-  const wrong = (...given: Parameters<typeof stating>): readonly string[] =>
-    takeStated(stating(...given)).disagrees;
+  const wrong = (...given: Stating[]): readonly string[] => takeStated(stating(...given)).disagrees;
 
   it('gives each what it says, however that is written, and leaves alone what says nothing', () => {
     expect(taken(['A', ' c '], ['B'.repeat(1), 'D'])).toEqual(['A > C', 'B > D']);
