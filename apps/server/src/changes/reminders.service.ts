@@ -1,4 +1,3 @@
-import type { OnApplicationBootstrap, OnModuleDestroy } from '@nestjs/common';
 import { DataSource } from 'typeorm';
 import { countRows } from '../database/read-rows.js';
 import { announce } from '../feed/feed.js';
@@ -13,20 +12,16 @@ const LOOK_MS = 600_000;
  * Reminds whoever has a change or a task in hand: some days before its day, on it, and once when it has passed. Whichever server is first
  * says it; another day, or another person, is reminded of anew.
  */
-export class RemindersService implements OnApplicationBootstrap, OnModuleDestroy {
-  private readonly looking = new Recurring('reminders', LOOK_MS, () => this.remind(new Date()));
-
+export class RemindersService extends Recurring {
   constructor(
-    private readonly inBackground: boolean,
+    inBackground: boolean,
     private readonly database: DataSource,
-  ) {}
-
-  onApplicationBootstrap(): void {
-    if (this.inBackground) this.looking.begin();
+  ) {
+    super(inBackground, 'reminders', LOOK_MS);
   }
 
-  onModuleDestroy(): void {
-    this.looking.end();
+  protected work(): Promise<unknown> {
+    return this.remind(new Date());
   }
 
   /** @returns how many notices were written */

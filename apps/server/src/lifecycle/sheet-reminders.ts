@@ -1,5 +1,4 @@
 import type { StepBy } from '@stem-trace/core';
-import type { OnApplicationBootstrap, OnModuleDestroy } from '@nestjs/common';
 import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import { Person } from '../database/entities/person.js';
@@ -35,22 +34,18 @@ const SAYS: Readonly<Record<DueSheet['kind'], (due: DueSheet) => string>> = {
 };
 
 /** Reminds of check sheets: those who are asked, the day before, on the day, and after it, then also whoever leads. */
-export class SheetReminders implements OnApplicationBootstrap, OnModuleDestroy {
-  private readonly looking = new Recurring('check sheets', LOOK_MS, () => this.remind(new Date()));
-
+export class SheetReminders extends Recurring {
   constructor(
-    private readonly inBackground: boolean,
+    inBackground: boolean,
     private readonly database: DataSource,
     private readonly rights: RightsService,
     private readonly catalogue: CatalogueService,
-  ) {}
-
-  onApplicationBootstrap(): void {
-    if (this.inBackground) this.looking.begin();
+  ) {
+    super(inBackground, 'check sheets', LOOK_MS);
   }
 
-  onModuleDestroy(): void {
-    this.looking.end();
+  protected work(): Promise<unknown> {
+    return this.remind(new Date());
   }
 
   /** Whichever server is first says it. @returns how many sheets somebody was reminded of */

@@ -70,7 +70,10 @@ const hand = text(200_000)
 
 const otherLens = Joi.string()
   .custom((value: string, helpers) => (isLensText(value) ? value : helpers.error('any.invalid')))
-  .messages({ 'any.invalid': '{{#label}} must be recorded, newest, released or a day such as 2026-03-31' });
+  .messages({
+    'any.invalid':
+      '{{#label}} must be recorded, newest, released, a day such as 2026-03-31 or baseline and its id',
+  });
 
 export const compareSchema = Joi.object({
   from: reference.required(),
