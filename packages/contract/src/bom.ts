@@ -32,6 +32,11 @@ export interface BillRow {
   readonly way: string;
   /** Of its link in its user, for changing what the row says; null in a list of parts only. */
   readonly position: number | null;
+  /** From when until when it counts, as `parseSpans` reads it; empty where that is always. */
+  readonly planned: string;
+  readonly actual: string;
+  /** Version of what uses it; empty in a list of parts only. */
+  readonly userVersion: string;
   readonly isGap: boolean;
   readonly isHidden: boolean;
   readonly heldBy: HolderView | null;
@@ -39,6 +44,18 @@ export interface BillRow {
   readonly from: readonly { readonly number: string; readonly said: string }[];
   /** What may be used instead, the first choice first. */
   readonly alternates: readonly AlternateRow[];
+}
+
+/** From when until when rows of an assembly count. */
+export interface EffectivityRequest {
+  /** The assembly, with its version: `FM-2000@B/3`. */
+  readonly item: string;
+  readonly rows: readonly {
+    /** Of the row's link in that version. */
+    readonly position: number;
+    readonly planned: string;
+    readonly actual: string;
+  }[];
 }
 
 /** Another item that may be used instead of one. */

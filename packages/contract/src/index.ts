@@ -14,7 +14,6 @@ export {
 } from './manifest.js';
 export {
   formatReference,
-  isDay,
   isLensText,
   lensParts,
   lensText,
@@ -23,6 +22,8 @@ export {
   type LensParts,
   type LensText,
   baselineIn,
+  effectiveIn,
+  effectiveLens,
 } from './reference.js';
 export type * from './properties.js';
 export type * from './bom.js';

@@ -150,6 +150,7 @@ export interface RouteAnswers {
   'GET /api/stem': StemAnswer;
   'GET /api/family': FamilyAnswer;
   'PUT /api/alternates': undefined;
+  'PUT /api/effectivity': undefined;
   'POST /api/alternates/approve': undefined;
   'POST /api/alternates/remove': undefined;
   'GET /api/column-sets': ColumnSet[];

@@ -29,6 +29,8 @@ export interface StructureRow {
   readonly isInStore?: boolean;
   /** Names of the configurations that the link belongs to; absent where that is all of them. */
   readonly configurations?: readonly string[];
+  /** From when until when it counts, said in words; absent where that is always. */
+  readonly effectivity?: string;
   /** Whether there is a further level. */
   readonly more: boolean;
   /** Something is there that the asker may not see: the row says no more than its quantity. */

@@ -6,6 +6,22 @@ export {
   type Placement,
   type Relation,
 } from './model/link.js';
+export { isDay, shiftDay } from './model/day.js';
+export { NOT_RELEASED } from './model/version.js';
+export {
+  checkEffectivity,
+  effectivityFrom,
+  isInEffect,
+  MOST_SERIAL,
+  parseSpans,
+  productsIn,
+  renamed,
+  sayEffectivity,
+  saySpans,
+  type EffectiveAt,
+  type Effectivity,
+  type Spans,
+} from './model/effectivity.js';
 export {
   MAX_TEXT,
   type FileFormat,
@@ -312,7 +328,6 @@ export {
   CHANGE_RELATIONS,
   COST_KINDS,
   isChange,
-  isDay,
   NO_CHANGE,
   refuseContents,
   sumCosts,

@@ -86,6 +86,7 @@ const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
   'GET /api/bill/file': (item) => ({ query: `item=${item}&format=csv` }),
   'GET /api/bill/finds': about,
   'POST /api/bill/rows': (item) => ({ body: { item, version: 'A/1', rows: [{ position: 0, find: '1' }] } }),
+  'PUT /api/effectivity': (item) => ({ body: { item, rows: [{ position: 0, planned: 'from 2026-03-01' }] } }),
   'PUT /api/alternates': (item) => ({ body: { item, other: 'SEEN' } }),
   'POST /api/alternates/approve': (item) => ({ body: { item, other: 'SEEN' } }),
   'POST /api/alternates/remove': (item) => ({ body: { item, other: 'SEEN' } }),

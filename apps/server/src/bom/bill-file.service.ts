@@ -49,6 +49,8 @@ const COLUMNS: Readonly<Record<string, KnownColumn>> = {
   kind: { title: 'Kind', width: 10, cell: ({ kind }) => kind ?? '' },
   source: { title: 'Made or bought', width: 10, cell: ({ source }) => source },
   configurations: { title: 'Only in', width: 14, cell: ({ configurations }) => configurations },
+  planned: { title: 'Planned', width: 20, cell: ({ planned }) => planned },
+  actual: { title: 'Actual', width: 20, cell: ({ actual }) => actual },
   from: { title: 'Used in', width: 26, cell: ({ from }) => from.map(({ number, said }) => `${number} ×${said}`).join(', ') }, // prettier-ignore
   alternates: { title: 'Alternates', width: 18, cell: ({ alternates }) => alternates.map(({ number }) => number).join(', ') }, // prettier-ignore
   held: { title: 'Held by', width: 14, cell: ({ heldBy }) => heldBy?.name ?? '' },
@@ -179,7 +181,7 @@ function answer(name: string, media: string, content: string | Uint8Array): File
 
 export function sayLens(lens: string): string {
   if (lens === 'recorded') return 'as recorded';
-  return /^\d/.test(lens) ? `on ${lens}` : lens;
+  return /^\d/.test(lens) ? `on ${lens}` : lens.replace(/^effective (?=\d{4}-)/, 'effective on ');
 }
 
 function outLine(line: StoreLine, others: Awaited<ReturnType<AlternatesService['ofRows']>>): OutLine {

@@ -3,10 +3,12 @@ import type { AmountView, BillAnswer, BillFault, BillRow, LensText } from '@stem
 import {
   billRows,
   checkDesignators,
+  checkEffectivity,
   checkFinds,
   partRows,
   sayAmount,
   sayDesignators,
+  saySpans,
   waysOf,
   type Amount,
 } from '@stem-trace/core';
@@ -68,11 +70,14 @@ type Row = Omit<BillRow, 'alternates'> & { readonly line: StoreLine };
 
 function levelRows(tree: StoreLine): Row[] {
   const ways = waysOf(tree);
-  const users: string[] = [tree.number];
+  const users: StoreLine[] = [tree];
   return billRows(tree).map(({ line, level, total }) => {
-    const user = users[level - 1] ?? '';
-    users[level] = line.number;
-    return { ...rowOf(line), level, way: ways.get(line) ?? '', total: [amountView(total)], line, user };
+    const user = users[level - 1];
+    users[level] = line;
+    return {
+      ...{ ...rowOf(line), level, way: ways.get(line) ?? '', total: [amountView(total)], line },
+      ...{ user: user?.number ?? '', userVersion: user?.version ?? '' },
+    };
   });
 }
 
@@ -82,7 +87,7 @@ function flatRows(tree: StoreLine): Row[] {
     level: 1,
     way: line.number,
     // Each of these is said of one place alone.
-    ...{ find: '', configurations: '', position: null },
+    ...{ find: '', configurations: '', position: null, planned: '', actual: '', userVersion: '' },
     designators: from.length === 1 ? sayDesignators(line.designators) : '',
     total: amounts.map(amountView),
     from: from.map(({ number, amounts: needed }) => ({ number, said: needed.map(sayAmount).join(', ') })),
@@ -91,7 +96,9 @@ function flatRows(tree: StoreLine): Row[] {
   }));
 }
 
-function rowOf(line: StoreLine): Omit<BillRow, 'alternates' | 'level' | 'way' | 'total' | 'user'> {
+function rowOf(
+  line: StoreLine,
+): Omit<BillRow, 'alternates' | 'level' | 'way' | 'total' | 'user' | 'userVersion'> {
   const { find, number, name, version, kind, state, values, source, position, isGap, heldBy } = line;
   return {
     ...{ find, number, name, version, values, isGap, heldBy },
@@ -102,6 +109,8 @@ function rowOf(line: StoreLine): Omit<BillRow, 'alternates' | 'level' | 'way' | 
     designators: sayDesignators(line.designators),
     configurations: line.configurations.join(', '),
     position: position ?? null,
+    planned: saySpans(line.effectivity?.planned),
+    actual: saySpans(line.effectivity?.actual),
     isHidden: line.isHidden === true,
     from: [],
   };
@@ -111,7 +120,15 @@ export function amountView(amount: Amount): AmountView {
   return { ...amount, said: sayAmount(amount) };
 }
 
-/** What is wrong with find numbers and designators, once for each assembly however often it is met. */
+/** What follows one another in time under a find number has it once. */
+function findsToTell(rows: readonly StoreLine[]): string[] {
+  const inTurn = new Set(rows.flatMap(({ find, effectivity }) => (effectivity && find !== '' ? [find] : [])));
+  return rows.flatMap(({ find }, at) =>
+    inTurn.has(find) && rows.findIndex((each) => each.find === find) < at ? [] : [find],
+  );
+}
+
+/** What is wrong with find numbers, what shares them in time, and designators, once for each assembly however often it is met. */
 function faultsOf(tree: StoreLine): BillFault[] {
   const seen = new Set<string>();
   const faults: BillFault[] = [];
@@ -120,7 +137,13 @@ function faultsOf(tree: StoreLine): BillFault[] {
     seen.add(line.versionId ?? '');
     const rows = line.children.filter((child) => child.kind !== 'drawing' && child.kind !== 'document');
     const said = [
-      ...checkFinds(rows.map(({ find }) => find)),
+      ...checkFinds(findsToTell(rows)),
+      ...checkEffectivity(
+        rows.map(({ number: named, find: place, effectivity }) => ({
+          ...{ named, place },
+          ...(effectivity ? { effectivity } : {}),
+        })),
+      ).map(({ says }) => ({ kind: 'effectivity' as const, says, rows: [] })),
       ...checkDesignators(
         rows.map(({ designators, amount }) => ({
           designators,

@@ -10,6 +10,7 @@ import {
   sayValue,
   compareDesignators,
   type BomLine,
+  type Effectivity,
   type ExplodedRow,
   type LineFacts,
   type PropertyValue,
@@ -19,6 +20,7 @@ import type { Rights } from '../access/rights.service.js';
 import type { BillContents } from '../build/bill-contents.js';
 import { readRows, text } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
+import { effectivityTeller, type TellEffectivity } from '../store/effectivity.js';
 import { StructureLoader } from '../structure/structure-loader.js';
 
 /** A line of a BOM of the store. */
@@ -26,6 +28,8 @@ export interface StoreLine extends LineFacts {
   readonly children: readonly StoreLine[];
   /** Of its link, among those of its user's version; absent for the root. */
   readonly position?: number;
+  /** From when until when it counts, as far as the asker may be told; always where absent. */
+  readonly effectivity?: Effectivity;
   readonly isGap: boolean;
   readonly heldBy: HolderView | null;
 }
@@ -73,13 +77,18 @@ export class BomTreeService {
     root: DescribedVersion,
     { lens, rights, columns = [] }: BomTreeOptions,
   ): Promise<StoreLine> {
-    const under = await this.catalogue.lens(lens);
+    const under = await this.catalogue.lens(lens, rights);
     const graph = await this.loader.below(root.id, under);
     const rows = explode(graph, root.id, { lens: under });
     const ids = [...new Set(rows.flatMap((row) => row.version?.id ?? []))];
     const described = await this.catalogue.describe(ids);
     const origins = await this.originsOf([root.id, ...ids]);
-    const teller = new Teller(columns, origins);
+    const tell = await effectivityTeller(
+      this.database.manager,
+      rows.map(({ link }) => link),
+      rights,
+    );
+    const teller = new Teller(columns, origins, tell);
     const lines: { readonly children: StoreLine[]; readonly isClosed: boolean }[] = [];
     const top: StoreLine[] = [];
     for (const row of rows) {
@@ -121,6 +130,7 @@ class Teller {
   constructor(
     columns: readonly string[],
     private readonly origins: ReadonlyMap<string, string[]>,
+    private readonly tellEffectivity: TellEffectivity = (effectivity) => effectivity,
   ) {
     this.columns = new Map(columns.map((name) => [name.toLowerCase(), name]));
   }
@@ -130,6 +140,7 @@ class Teller {
     version: DescribedVersion | undefined,
     children: StoreLine[],
   ): StoreLine {
+    const effectivity = this.tellEffectivity(link.effectivity);
     const designators = link.occurrences.flatMap(({ designator }) => designator ?? []);
     return {
       ...(version ? this.tell(version) : gap(link.targetItem, link.targetText)),
@@ -139,6 +150,7 @@ class Teller {
       configurations: link.configurations ?? [],
       placements: link.occurrences.map(({ placement }) => placement),
       ...(link.position === undefined ? {} : { position: link.position }),
+      ...(effectivity ? { effectivity } : {}),
       children,
     };
   }

@@ -4,6 +4,7 @@ import type {
   BillEditRequest,
   ColumnSet,
   CustodyAnswer,
+  EffectivityRequest,
   FindProposal,
   ListView,
   MapListRequest,
@@ -22,6 +23,7 @@ import { AlternatesService } from './alternates.service.js';
 import { BillEditService } from './bill-edit.service.js';
 import type { BillFileRequest } from './bill-file.service.js';
 import type { BillRequest } from './bill.service.js';
+import { EffectivityService } from './effectivity.service.js';
 import { ColumnSetsService } from './column-sets.service.js';
 import { ListsService, MOST_LIST_BYTES } from './lists.service.js';
 
@@ -31,6 +33,7 @@ export class BomController {
     private readonly work: WorkHost,
     private readonly edits: BillEditService,
     private readonly alternates: AlternatesService,
+    private readonly effectivity: EffectivityService,
     private readonly sets: ColumnSetsService,
     private readonly lists: ListsService,
   ) {}
@@ -67,6 +70,11 @@ export class BomController {
   @Serve('GET /api/bill/finds')
   finds(@Input() request: { item: string }, @Caller() person: Person): Promise<FindProposal> {
     return this.work.ask('bill finds', request, person);
+  }
+
+  @Serve('PUT /api/effectivity')
+  async say(@Input() request: EffectivityRequest, @Caller() person: Person): Promise<void> {
+    await this.effectivity.put(request, person);
   }
 
   @Serve('PUT /api/alternates')

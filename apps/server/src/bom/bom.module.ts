@@ -9,6 +9,7 @@ import { AlternatesService } from './alternates.service.js';
 import { BillEditService } from './bill-edit.service.js';
 import { BomController } from './bom.controller.js';
 import { ColumnSetsService } from './column-sets.service.js';
+import { EffectivityService } from './effectivity.service.js';
 import { ListTreeService } from './list-tree.service.js';
 import { ListsService } from './lists.service.js';
 
@@ -16,6 +17,13 @@ import { ListsService } from './lists.service.js';
 @Module({
   imports: [AccessModule, BlobsModule, FeedModule, StoreModule, StructureModule, WorkModule],
   controllers: [BomController],
-  providers: [AlternatesService, BillEditService, ColumnSetsService, ListTreeService, ListsService],
+  providers: [
+    AlternatesService,
+    BillEditService,
+    ColumnSetsService,
+    EffectivityService,
+    ListTreeService,
+    ListsService,
+  ],
 })
 export class BomModule {}

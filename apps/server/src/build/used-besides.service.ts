@@ -1,4 +1,5 @@
 import type { LensText, UsedBesidesAnswer } from '@stem-trace/contract';
+import type { Lens } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import { isReleased } from '../database/conditions.js';
@@ -25,8 +26,9 @@ export class UsedBesidesService {
     person: Person,
   ): Promise<UsedBesidesAnswer> {
     const { itemId } = await this.catalogue.resolve(item, person);
-    const hidden = (await this.rights.of(person)).placesWithout('see');
-    const bills = await this.bills(itemId, lens, hidden);
+    const rights = await this.rights.of(person);
+    const hidden = rights.placesWithout('see');
+    const bills = await this.bills(itemId, await this.catalogue.lens(lens, rights), hidden);
     return {
       bills: bills.filter(({ isHidden }) => !isHidden).map(({ isHidden: _, ...bill }) => bill),
       insteadOf: await this.insteadOf(itemId, hidden),
@@ -36,10 +38,9 @@ export class UsedBesidesService {
 
   private async bills(
     itemId: string,
-    asked: LensText,
+    lens: Lens,
     hidden: readonly string[],
   ): Promise<(UsedBesidesAnswer['bills'][number] & { readonly isHidden: boolean })[]> {
-    const lens = await this.catalogue.lens(asked);
     return readRows(
       this.database,
       {

@@ -11,6 +11,14 @@ export function isReleased(alias = 'r'): string {
   return `${alias}.state IN (SELECT name FROM state WHERE is_released)`;
 }
 
+/** A time as milliseconds since 1970, UTC, as SQL. */
+export function timeOf(column: string): string {
+  return `(extract(epoch FROM ${column}) * 1000)::float8`;
+}
+
+/** When a version came to count as released, in milliseconds, as SQL on revisions `r`; later than any time where it does not. */
+export const RELEASED_AT = `CASE WHEN ${isReleased()} THEN ${timeOf('r.released_at')} ELSE 'Infinity' END`;
+
 /** Condition on what has a state (`alias`) that something is locked in, as SQL. */
 export function isInLane(lane: Lane, alias = 'r'): string {
   return `${alias}.state IN (SELECT name FROM state WHERE lane = '${lane}')`;

@@ -16,7 +16,7 @@ import {
   type TitleBlockRule,
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
-import { isReleased } from '../database/conditions.js';
+import { RELEASED_AT } from '../database/conditions.js';
 import { flag, json, listOf, number, orAbsent, readRows, text, word } from '../database/read-rows.js';
 import { SettingsService } from '../settings/settings.service.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
@@ -43,7 +43,7 @@ export interface FetchedReference {
   readonly version: string | null;
 }
 
-interface StoredLink extends Omit<LinkEdge, 'find' | 'amount' | 'position'>, Pick<LinkFacts, 'relation'> {
+interface StoredLink extends Omit<LinkEdge, 'find' | 'amount' | 'position' | 'effectivity'>, Pick<LinkFacts, 'relation'> {
   /** Whether every mention of the target in the file says the locator. */
   readonly saidAlike: boolean;
   readonly targetRef: number;
@@ -159,9 +159,9 @@ export class FetchTreeService {
   ): Promise<{ chosen: Map<string, ChosenTarget>; refused: string[] }> {
     const versions = await readRows(
       manager,
-      { id: text, itemId: text, ordinal: number, createdAtMs: number, released: flag, file: text },
+      { id: text, itemId: text, ordinal: number, createdAtMs: number, releasedAtMs: number, file: text },
       `SELECT v.id, v.item_id AS "itemId", v.ordinal, (extract(epoch FROM v.created_at) * 1000)::float8 AS "createdAtMs",
-              ${isReleased()} AS released, coalesce(v.carrier_version_id, v.id) AS file
+              ${RELEASED_AT} AS "releasedAtMs", coalesce(v.carrier_version_id, v.id) AS file
        FROM version v JOIN revision r ON r.id = v.revision_id WHERE v.item_id = ANY($1::bigint[])`,
       [[...new Set(links.flatMap((link) => link.targetItem ?? []))]],
     );

@@ -103,7 +103,7 @@ export class FetchService {
     });
     await this.catalogue.requireFile(version, person);
     const tree = await this.trees.collect(version, {
-      lens: await this.catalogue.lens(lens),
+      lens: await this.catalogue.lens(lens, await this.rights.of(person)),
       drawings,
       ...(await this.sightOf(person)),
     });

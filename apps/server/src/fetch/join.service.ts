@@ -66,7 +66,7 @@ export class JoinService {
   ): Promise<{ readonly bytes: Uint8Array; readonly files: number }> {
     const rights = await this.rights.of(person);
     const tree = await this.trees.collect(version, {
-      lens: await this.catalogue.lens(lens),
+      lens: await this.catalogue.lens(lens, rights),
       drawings: false,
       mayFetch: (placeId) => rights.may('fetch', placeId),
       maySee: (placeId) => rights.may('see', placeId),

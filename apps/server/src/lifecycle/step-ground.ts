@@ -53,6 +53,8 @@ export interface StepGround {
   readonly rights: Rights;
   readonly name: string;
   readonly reason: string;
+  /** What overlaps in time or leaves a hole, by version id. */
+  readonly inTime: ReadonlyMap<string, readonly string[]>;
   /** What is signed, by version id. */
   readonly contents: ReadonlyMap<string, Content>;
 }
@@ -64,7 +66,7 @@ export function releases({ to }: DiagramStep, book: StateBook): boolean {
 /** Judges each by itself; what each of them stands on below is judged by `overWhat`. */
 export function judge(
   target: StepTarget,
-  { book, classes, rights, name, reason, contents }: StepGround,
+  { book, classes, rights, name, reason, contents, inTime }: StepGround,
 ): Judged {
   const { item, at, step, by } = target;
   const no = (why: string): Judged => ({ kind: 'refused', target, why: `${item.number}: ${why}` });
@@ -74,6 +76,8 @@ export function judge(
     return no(`your access at its place does not allow you to ${right} it`);
   const missing = wantsComplete(step, book) ? lacking(item, classes.get(item.itemId)) : undefined;
   if (missing !== undefined) return no(missing);
+  const [fault] = wantsComplete(step, book) || releases(step, book) ? (inTime.get(item.id) ?? []) : [];
+  if (fault !== undefined) return no(fault);
   // Who signed something else than what is there now has not signed this.
   const content = contents.get(item.id)?.digest;
   const signatures = at.given.filter((each) => each.content === content);

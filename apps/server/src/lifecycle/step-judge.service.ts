@@ -9,6 +9,7 @@ import { DefinitionsService } from '../properties/definitions.service.js';
 import { SignaturesService, type Content } from '../signatures/signatures.service.js';
 import type { ReleasedBelow } from '../store/baseline.js';
 import { CatalogueService } from '../store/catalogue.service.js';
+import { effectivityFaults } from '../store/effectivity.js';
 import { standingsOf, takerAt } from '../store/standings.js';
 import { boundTo } from '../store/changes.js';
 import { draftsBelow } from './drafts-below.js';
@@ -117,12 +118,17 @@ export class StepJudgeService {
     const rights = await this.rights.of(person, manager);
     const ids = targets.map(({ item }) => item.itemId);
     const classes = await this.definitions.classesOf(ids, manager);
+    const inTime = await effectivityFaults(
+      manager,
+      targets.map(({ item }) => item.id),
+      rights,
+    );
     const out: Refused[] = [];
     for (let left = targets; ;) {
       const below = await belowOf(manager, left, book);
       const signing = left.filter(({ step }) => step?.signatures).map(({ item }) => item.id);
       const contents = await this.signatures.contentsOf(manager, signing, below, madeBy(left));
-      const ground: StepGround = { book, classes, rights, name, reason, contents };
+      const ground: StepGround = { book, classes, rights, name, reason, contents, inTime };
       const judged = left.map((target) => judge(target, ground));
       const taken = judged.flatMap((each) => (each.kind === 'taken' ? each.target : []));
       const firm = judged.some(({ kind }) => kind === 'signed') ? await belowOf(manager, taken, book) : below;

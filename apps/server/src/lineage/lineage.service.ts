@@ -199,7 +199,7 @@ class Trees {
     );
     const described = await catalogue.describe([...new Set(ids)]);
     const made = new Trees(trees, catalogue, described, scope);
-    if (picksNewest(await catalogue.lens(scope.lens)))
+    if (picksNewest(await catalogue.lens(scope.lens, scope.rights)))
       for (const { number: of, newestVersion } of members) {
         const version = described.get(newestVersion);
         if (version) made.versions.set(of, Promise.resolve(version));

@@ -1,11 +1,10 @@
 /** Fills the link index from the database, and brings it up to a position of the feed. Runs in the index's worker. */
-import { ItemOrder, LinkIndex, NONE } from '@stem-trace/core';
+import { addTo, ItemOrder, LinkIndex, NONE, NOT_RELEASED, type Effectivity } from '@stem-trace/core';
 import { Client } from 'pg';
 import { to as copyTo } from 'pg-copy-streams';
-import { isReleased, isStructure } from '../database/conditions.js';
+import { isStructure, RELEASED_AT, timeOf } from '../database/conditions.js';
 
-const RELEASED = isReleased();
-const VERSIONS = `SELECT v.id, v.item_id, (extract(epoch FROM v.created_at) * 1000)::float8, (${RELEASED})::int
+const VERSIONS = `SELECT v.id, v.item_id, ${timeOf('v.created_at')}, ${RELEASED_AT}
   FROM version v JOIN revision r ON r.id = v.revision_id`;
 const LINKS = `SELECT l.id, l.version_id, coalesce(l.target_item_id, -1), coalesce(l.target_version_id, -1), l.quantity::float8, l.carried::int
   FROM link l`;
@@ -83,6 +82,9 @@ export class IndexFeed {
     const moved = told.flatMap(({ kind, id }) => (kind === 'item' && id !== null ? [Number(id)] : []));
     if (moved.length > 0) await this.placeItems(moved.join(','));
     await this.setStates(told.flatMap(({ kind, id }) => (kind === 'state' && id !== null ? [id] : [])));
+    await this.setEffectivities(
+      told.flatMap(({ kind, id }) => (kind === 'effectivity' && id !== null ? [id] : [])),
+    );
     await this.fillGaps(told.flatMap(({ kind, id }) => (kind === 'gap' && id !== null ? [id] : [])));
     await this.client.query('COMMIT');
     this.at = told.at(-1)?.position ?? this.at;
@@ -92,8 +94,8 @@ export class IndexFeed {
   private async addVersions(where: string): Promise<void> {
     await this.stream(
       `${VERSIONS} ${where} ORDER BY v.id`,
-      ([id = 0, item = 0, createdAtMs = 0, released = 0]) => {
-        this.index.addVersion({ id, item, createdAtMs, released: released === 1 });
+      ([id = 0, item = 0, createdAtMs = 0, releasedAtMs = NOT_RELEASED]) => {
+        this.index.addVersion({ id, item, createdAtMs, releasedAtMs });
         this.lastVersion = id;
       },
     );
@@ -117,11 +119,20 @@ export class IndexFeed {
   }
 
   private async addLinks(and: string): Promise<void> {
-    const configured = await this.rows<{ id: number; names: string[] }>(
-      `SELECT l.id::float8, l.configurations AS names FROM link l
-       WHERE l.configurations <> '{}' AND ${isStructure()} ${and}`,
+    const limited = await this.rows<{
+      id: number;
+      configurations: string[];
+      effectivity: Effectivity | null;
+    }>(
+      `SELECT l.id::float8, l.configurations, e.spans AS effectivity FROM link l LEFT JOIN effectivity e ON e.link_id = l.id
+       WHERE (l.configurations <> '{}' OR e.link_id IS NOT NULL) AND ${isStructure()} ${and}`,
     );
-    const configurations = new Map(configured.map(({ id, names }) => [id, names]));
+    const limits = new Map(
+      limited.map(({ id, configurations, effectivity }) => [
+        id,
+        { configurations, ...(effectivity ? { effectivity } : {}) },
+      ]),
+    );
     await this.stream(
       `${LINKS} WHERE ${isStructure()} ${and} ORDER BY l.version_id, l.position`,
       ([id = 0, parent = 0, targetItem = -1, targetVersion = -1, quantity = 0, carried = 0]) =>
@@ -132,19 +143,31 @@ export class IndexFeed {
           targetVersion,
           quantity,
           carried: carried === 1,
-          configurations: configurations.get(id) ?? [],
+          ...limits.get(id),
         }),
     );
   }
 
   private async setStates(revisions: readonly string[]): Promise<void> {
     if (revisions.length === 0) return;
-    const versions = await this.rows<{ id: number; released: boolean }>(
-      `SELECT v.id::float8, ${RELEASED} AS released FROM version v JOIN revision r ON r.id = v.revision_id
+    const versions = await this.rows<{ id: number; releasedAtMs: number }>(
+      `SELECT v.id::float8, ${RELEASED_AT} AS "releasedAtMs" FROM version v JOIN revision r ON r.id = v.revision_id
        WHERE r.id = ANY($1::bigint[])`,
       [revisions],
     );
-    for (const { id, released } of versions) this.index.setReleased(id, released);
+    for (const { id, releasedAtMs } of versions) this.index.setReleased(id, releasedAtMs);
+  }
+
+  private async setEffectivities(versions: readonly string[]): Promise<void> {
+    if (versions.length === 0) return;
+    const links = await this.rows<{ version: number; effectivity: Effectivity | null }>(
+      `SELECT l.version_id::float8 AS version, e.spans AS effectivity FROM link l LEFT JOIN effectivity e ON e.link_id = l.id
+       WHERE l.version_id = ANY($1::bigint[]) AND ${isStructure()} ORDER BY l.version_id, l.position`,
+      [versions],
+    );
+    const byVersion = new Map<number, (Effectivity | undefined)[]>();
+    for (const { version, effectivity } of links) addTo(byVersion, version, effectivity ?? undefined);
+    for (const [version, own] of byVersion) this.index.setEffectivities(version, own);
   }
 
   private async fillGaps(links: readonly string[]): Promise<void> {

@@ -1,8 +1,9 @@
 /** The index follows the database, from whichever server it is written, and says what recursive SQL says. */
-import type { Lens, Totals } from '@stem-trace/core';
+import type { Effectivity, Lens, Totals } from '@stem-trace/core';
 import fc from 'fast-check';
 import type { DataSource } from 'typeorm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { effectivity } from '../../../../packages/core/src/testing/builders.js';
 import { TestStore } from '../testing/test-store.js';
 import { LinkIndexHost } from './link-index-host.js';
 import { whereUsedSql } from '../structure/reference-sql.js';
@@ -16,6 +17,9 @@ const LENSES: readonly Lens[] = [
   { kind: 'date', atMs: START_MS + 9000 },
   { kind: 'recorded', configuration: 'hot' },
   { kind: 'newest', configuration: 'cold' },
+  { kind: 'effective', at: { kind: 'day', day: '2026-01-02' }, untilMs: Number.MAX_VALUE },
+  { kind: 'effective', at: { kind: 'day', day: '2026-01-03' }, untilMs: START_MS, configuration: 'hot' },
+  { kind: 'effective', at: { kind: 'serial', product: 'p-1', serial: 2 }, untilMs: Number.MAX_VALUE },
 ];
 
 let store: TestStore;
@@ -53,6 +57,14 @@ const deed = fc.oneof(
     }),
   },
   { weight: 1, arbitrary: fc.record({ kind: fc.constant('release' as const), item: fc.nat(6) }) },
+  {
+    weight: 2,
+    arbitrary: fc.record({
+      kind: fc.constant('limit' as const),
+      item: fc.nat(6),
+      spans: fc.option(effectivity),
+    }),
+  },
   { weight: 1, arbitrary: fc.record({ kind: fc.constant('fill' as const), item: fc.nat(6) }) },
   { weight: 1, arbitrary: fc.record({ kind: fc.constant('move' as const), item: fc.nat(6) }) },
 );
@@ -104,12 +116,26 @@ class Writer {
       ));
     const newest = this.versions.get(item)?.at(-1);
     if (newest === undefined) return;
+    if (deed.kind === 'limit') return this.limit(newest, deed.spans);
     // A gap may only be filled where no circle comes of it: by the item that stands last.
     await store.database.query(
       `UPDATE link SET target_item_id = $1, target_version_id = $2 WHERE target_item_id IS NULL AND version_id IN (
          SELECT v.id FROM version v WHERE v.item_id = ANY($3::bigint[]))`,
       [item, newest, this.items.slice(0, deed.item)],
     );
+  }
+
+  /** Says from when until when the second use of a version counts, and all after it. */
+  private async limit(version: string, spans: Effectivity | null): Promise<void> {
+    if (spans === null)
+      await store.database.query('DELETE FROM effectivity WHERE version_id = $1', [version]);
+    else
+      await store.database.query(
+        `INSERT INTO effectivity (link_id, version_id, spans, person_id)
+         SELECT id, version_id, $2, (SELECT min(id) FROM person) FROM link WHERE version_id = $1 AND position > 0
+         ON CONFLICT (link_id) DO UPDATE SET spans = EXCLUDED.spans`,
+        [version, JSON.stringify(spans)],
+      );
   }
 
   private async checkIn(item: string, { uses }: Extract<Deed, { kind: 'check in' }>): Promise<void> {

@@ -60,7 +60,7 @@ export class SceneService {
   async placed({ item, lens }: SceneRequest, person: Person): Promise<PlacedScene> {
     const root = await this.catalogue.resolveUnder(item, lens, { person, orNewest: true });
     const rights = await this.rights.of(person);
-    const under = await this.catalogue.lens(lens);
+    const under = await this.catalogue.lens(lens, rights);
     const graph = await this.loader.below(root.id, under);
     const versions = await this.catalogue.describe([...graph.versions()].map(({ id }) => id));
     const { files, nodes } = sceneOf(graph, root.id, {

@@ -35,7 +35,7 @@ export class TraitsService {
     const seen = new Map(versions.flatMap((version) => (version ? [[version.id, version]] : [])));
     const known = await this.known([...seen.keys()], (await this.rights.of(person)).placesWithout('see'));
     const origin = await this.originOf(root, person);
-    const shared = origin ? await this.itemsBelow(origin.id, request) : new Set<string>();
+    const shared = origin ? await this.itemsBelow(origin.id, request, person) : new Set<string>();
     const places = new Map([...seen.keys()].map((id, at) => [id, at]));
     return {
       rows: [...seen.values()].map((version) => rowOf(version, known.get(version.id), shared)),
@@ -78,8 +78,8 @@ export class TraitsService {
     return newest && (await this.rights.of(person)).may('see', newest.placeId) ? newest : undefined;
   }
 
-  private async itemsBelow(version: string, { lens }: SceneRequest): Promise<ReadonlySet<string>> {
-    const graph = await this.loader.below(version, await this.catalogue.lens(lens));
+  private async itemsBelow(version: string, { lens }: SceneRequest, person: Person): Promise<ReadonlySet<string>> {
+    const graph = await this.loader.below(version, await this.catalogue.lens(lens, await this.rights.of(person)));
     const described = await this.catalogue.describe([...graph.versions()].map(({ id }) => id));
     return new Set([...described.values()].map(({ itemId }) => itemId));
   }

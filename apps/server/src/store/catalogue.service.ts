@@ -16,8 +16,8 @@ import {
   type LensFacts,
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
-import { RightsService } from '../access/rights.service.js';
-import { isAmong, isReleased } from '../database/conditions.js';
+import { RightsService, type Rights } from '../access/rights.service.js';
+import { isAmong, RELEASED_AT, timeOf } from '../database/conditions.js';
 import {
   flag,
   json,
@@ -165,8 +165,8 @@ export class CatalogueService {
   }
 
   /** As `lensOf` says. */
-  async lens(text: LensText): Promise<Lens> {
-    return lensOf(this.database.manager, text);
+  async lens(text: LensText, rights: Rights): Promise<Lens> {
+    return lensOf(this.database.manager, text, rights);
   }
 
   /**
@@ -181,17 +181,17 @@ export class CatalogueService {
     { person, right = 'see', orNewest = false }: { person: Person; right?: Right; orNewest?: boolean },
   ): Promise<DescribedVersion> {
     const newest = await this.resolve(reference, person, right);
-    const lens = await this.lens(lensText);
+    const lens = await this.lens(lensText, await this.rights.of(person));
     if (parseReference(reference).version !== undefined || picksNewest(lens)) return newest;
     const history = await readRows<LensFacts & { id: string }>(
       this.database,
-      { createdAtMs: number, released: flag, id: text },
-      `SELECT v.id, (extract(epoch FROM v.created_at) * 1000)::float8 AS "createdAtMs", ${isReleased()} AS released
+      { createdAtMs: number, releasedAtMs: number, id: text },
+      `SELECT v.id, ${timeOf('v.created_at')} AS "createdAtMs", ${RELEASED_AT} AS "releasedAtMs"
        FROM version v JOIN revision r ON r.id = v.revision_id WHERE v.item_id = $1 ORDER BY v.ordinal DESC`,
       [newest.itemId],
     );
     const picked = history.find(
-      ({ id, released, createdAtMs }) => !passesOver(lens, released, createdAtMs, id),
+      ({ id, releasedAtMs, createdAtMs }) => !passesOver(lens, releasedAtMs, createdAtMs, id),
     );
     const found = picked && (await this.describe([picked.id])).get(picked.id);
     if (found) return found;
@@ -331,6 +331,8 @@ async function olderNamed(
 /** Why somebody may not do something to an item that they see. */
 function sayPicksNone({ kind }: Lens, { number, label }: DescribedVersion): string {
   switch (kind) {
+    case 'effective':
+      return `${number} had no released version then. Choose another day or lens, or name a version: ${number}@${label}.`;
     case 'released':
       return `${number} has no released version. Choose another lens, or name a version: ${number}@${label}.`;
     case 'baseline':

@@ -1,15 +1,21 @@
-import { baselineIn, lensParts, type LensText } from '@stem-trace/contract';
-import type { Lens } from '@stem-trace/core';
+import { baselineIn, effectiveIn, lensParts, type LensText } from '@stem-trace/contract';
+import { numberKey, type EffectiveAt, type Lens } from '@stem-trace/core';
+import type { EntityManager } from 'typeorm';
+import type { Rights } from '../access/rights.service.js';
 import { readRows, text as asText } from '../database/read-rows.js';
 import { ProblemError } from '../problems/problem.js';
-import type { EntityManager } from 'typeorm';
 
 /**
  * A lens from its text; a day means its end, UTC.
  *
- * @throws ProblemError INPUT_INVALID for a baseline that is not there
+ * @param rights of whoever looks: a product that they may not see is none
+ * @throws ProblemError INPUT_INVALID for a baseline that is not there, ITEM_UNKNOWN for a product
  */
-export async function lensOf(manager: Pick<EntityManager, 'query'>, text: LensText): Promise<Lens> {
+export async function lensOf(
+  manager: Pick<EntityManager, 'query'>,
+  text: LensText,
+  rights: Rights,
+): Promise<Lens> {
   const { versions, configuration } = lensParts(text);
   const within = configuration === undefined ? {} : { configuration };
   if (versions === 'recorded' || versions === 'newest' || versions === 'released')
@@ -17,7 +23,34 @@ export async function lensOf(manager: Pick<EntityManager, 'query'>, text: LensTe
   const id = baselineIn(text);
   if (id !== undefined)
     return { kind: 'baseline', id, versions: await versionsOfBaseline(manager, id), ...within };
-  return { kind: 'date', atMs: Date.parse(`${versions}T23:59:59.999Z`), ...within };
+  const at = effectiveIn(text);
+  if (at) return { ...(await effective(manager, at, rights)), ...within };
+  return { kind: 'date', atMs: endOf(versions), ...within };
+}
+
+function endOf(day: string): number {
+  return Date.parse(`${day}T23:59:59.999Z`);
+}
+
+/** Of a piece of a product, what is released by now; of a day, what was by its end. */
+async function effective(
+  manager: Pick<EntityManager, 'query'>,
+  at: EffectiveAt,
+  rights: Rights,
+): Promise<Lens> {
+  if (at.kind === 'day') return { kind: 'effective', at, untilMs: endOf(at.day) };
+  const [found] = await readRows(
+    manager,
+    { number: asText, placeId: asText },
+    'SELECT number, place_id AS "placeId" FROM item WHERE number_key = $1',
+    [numberKey(at.product)],
+  );
+  if (!found || !rights.may('see', found.placeId))
+    throw new ProblemError(
+      'ITEM_UNKNOWN',
+      `There is no item ${at.product} in the store whose serial numbers could be looked at. Check the number, or look at a day.`,
+    );
+  return { kind: 'effective', at: { ...at, product: found.number }, untilMs: Number.MAX_VALUE };
 }
 
 async function versionsOfBaseline(

@@ -1,5 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import type { EffectAnswer, EffectPart, EffectRequest, EffectRow, LensText } from '@stem-trace/contract';
+import type { Lens } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import { RightsService, type Rights } from '../access/rights.service.js';
 import { isStructure } from '../database/conditions.js';
@@ -19,6 +20,12 @@ interface Touched {
   readonly origin?: EffectRow['origin'];
 }
 
+/** What is looked at, and how many levels of it. */
+interface Under {
+  readonly lens: Lens;
+  readonly levels: number;
+}
+
 /** What a change of some items would touch. */
 @Injectable()
 export class EffectService {
@@ -33,17 +40,18 @@ export class EffectService {
   async effect({ items, lens, levels }: EffectRequest, person: Person): Promise<EffectAnswer> {
     const changed = await this.catalogue.resolveAll(items, person);
     const touched = new Map<string, Touched>();
-    for (const item of changed) await this.users(item, { lens, levels }, touched);
+    const rights = await this.rights.of(person);
+    const under = await this.catalogue.lens(lens, rights);
+    for (const item of changed) await this.users(item, { lens: under, levels }, touched);
     const users = await this.catalogue.describe([...touched.keys()]);
     await this.tellProducts(users, touched);
-    const rights = await this.rights.of(person);
     const seen = new Map([...users].filter(([, { placeId }]) => rights.may('see', placeId)));
-    for (const item of changed) await this.nameThrough(item, { lens, levels }, seen, touched);
+    for (const item of changed) await this.nameThrough(item, { lens: under, levels }, seen, touched);
     const about = [...changed, ...users.values()];
     await this.papers(about, touched);
     await this.copies(changed, rights, touched);
     await this.sameStem(changed, touched);
-    for (const item of changed) await this.unused(item, lens, touched);
+    for (const item of changed) await this.unused(item, under, touched);
     for (const { id } of changed) touched.delete(id);
     return this.answer(changed, touched, person);
   }
@@ -72,13 +80,13 @@ export class EffectService {
 
   private async users(
     item: DescribedVersion,
-    { lens, levels }: Omit<EffectRequest, 'items'>,
+    { lens, levels }: Under,
     touched: Map<string, Touched>,
   ): Promise<void> {
     const answer = await this.index.ask({
       what: 'used',
       of: Number(item.itemId),
-      lens: await this.catalogue.lens(lens),
+      lens,
       levels: levels === 0 ? Infinity : levels,
     });
     for (const [slot, id] of answer.versions.entries()) {
@@ -122,14 +130,14 @@ export class EffectService {
   /** What lies further up is reached through the assemblies right below it. @param users those that the asker sees */
   private async nameThrough(
     item: DescribedVersion,
-    { lens, levels }: Omit<EffectRequest, 'items'>,
+    { lens, levels }: Under,
     users: ReadonlyMap<string, DescribedVersion>,
     touched: ReadonlyMap<string, Touched>,
   ): Promise<void> {
     const { versions, from, to } = await this.index.ask({
       what: 'above',
       of: Number(item.id),
-      lens: await this.catalogue.lens(lens),
+      lens,
       levels: levels === 0 ? Infinity : levels,
     });
     for (const [link, user] of from.entries()) {
@@ -168,11 +176,11 @@ export class EffectService {
   }
 
   /** What is used through the item alone: without it nobody needs these. */
-  private async unused(item: DescribedVersion, lens: LensText, touched: Map<string, Touched>): Promise<void> {
+  private async unused(item: DescribedVersion, lens: Lens, touched: Map<string, Touched>): Promise<void> {
     const { versions } = await this.index.ask({
       what: 'unused',
       of: Number(item.id),
-      lens: await this.catalogue.lens(lens),
+      lens,
       levels: Infinity,
     });
     for (const id of versions) {
@@ -196,7 +204,7 @@ export class EffectService {
       what: 'common',
       of: first ?? 0,
       and: others,
-      lens: await this.catalogue.lens(lens),
+      lens: await this.catalogue.lens(lens, await this.rights.of(person)),
       levels: Infinity,
     });
     const numbers = asked.map(({ number }) => number);

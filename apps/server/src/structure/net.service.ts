@@ -42,7 +42,7 @@ export class NetService {
     const dag = await this.index.ask({
       what: side === 'made' ? 'below' : 'above',
       of: Number(root.id),
-      lens: await this.catalogue.lens(lens),
+      lens: await this.catalogue.lens(lens, await this.rights.of(person)),
       levels: Infinity,
     });
     const within = levels === 0 ? Infinity : levels;

@@ -4,7 +4,7 @@ import { isStructure } from '../database/conditions.js';
 
 const NEWEST = 'SELECT newest_version_id AS id, id AS item_id FROM item WHERE newest_version_id IS NOT NULL';
 
-/** Which version of each item counts as a user. `$2` is the time of the lens *On date*, or the id of a baseline. */
+/** Which version of each item counts as a user. `$2` is the time of the lenses *On date* and *Effective on*, or the id of a baseline. */
 const COUNTED: Readonly<Record<Lens['kind'], string>> = {
   recorded: `SELECT live.id, v.item_id FROM live JOIN version v ON v.id = live.id`,
   newest: NEWEST,
@@ -12,6 +12,9 @@ const COUNTED: Readonly<Record<Lens['kind'], string>> = {
     WHERE r.state IN ('released', 'superseded') ORDER BY v.item_id, v.ordinal DESC`,
   date: `SELECT DISTINCT ON (item_id) id, item_id FROM version
     WHERE created_at <= to_timestamp($2::float8 / 1000) ORDER BY item_id, ordinal DESC`,
+  effective: `SELECT DISTINCT ON (v.item_id) v.id, v.item_id FROM version v JOIN revision r ON r.id = v.revision_id
+    WHERE r.state IN ('released', 'superseded') AND r.released_at <= to_timestamp(least($2::float8, 1e13) / 1000)
+    ORDER BY v.item_id, v.ordinal DESC`,
   baseline: `SELECT v.id, v.item_id FROM version v WHERE v.id IN (
     SELECT version_id FROM baseline WHERE id = $2 UNION ALL SELECT version_id FROM baseline_item WHERE baseline_id = $2)`,
 };
@@ -23,17 +26,39 @@ const live = (isIn: string): string => `
     UNION SELECT l.target_version_id FROM live JOIN link l ON l.version_id = live.id
       WHERE ${isStructure()} AND l.target_version_id IS NOT NULL ${isIn}),`;
 
+function firstOf(lens: Lens): unknown[] {
+  switch (lens.kind) {
+    case 'date':
+      return [lens.atMs];
+    case 'baseline':
+      return [lens.id];
+    case 'effective':
+      return [lens.untilMs];
+    default:
+      return [];
+  }
+}
+
+function inEffect(lens: Lens, values: unknown[]): string {
+  if (lens.kind !== 'effective') return '';
+  const spans = '(SELECT spans FROM effectivity WHERE link_id = l.id)';
+  if (lens.at.kind === 'day') return `AND in_effect(${spans}, $${values.push(lens.at.day) + 1}, NULL, NULL)`;
+  const product = values.push(lens.at.product) + 1;
+  return `AND in_effect(${spans}, NULL, $${product}, $${values.push(lens.at.serial) + 1})`;
+}
+
 /**
  * Every version that uses item `$1`, with the shortest way to it and the quantity over all ways. For structures without
  * carried parts: those follow their carrier under every lens.
  */
 export function whereUsedSql(lens: Lens): { readonly sql: string; readonly values: readonly unknown[] } {
   const fixed = lens.kind === 'recorded' ? 'AND l.target_version_id = up.id' : '';
-  const values: unknown[] = lens.kind === 'date' ? [lens.atMs] : lens.kind === 'baseline' ? [lens.id] : [];
-  const isIn =
+  const values: unknown[] = firstOf(lens);
+  const inConfiguration =
     lens.configuration === undefined
       ? ''
       : `AND (l.configurations = '{}' OR $${values.push(lens.configuration) + 1} = ANY(l.configurations))`;
+  const isIn = `${inConfiguration} ${inEffect(lens, values)}`;
   return {
     sql: `WITH RECURSIVE ${lens.kind === 'recorded' ? live(isIn) : ''}
       counted AS MATERIALIZED (${COUNTED[lens.kind]}),

@@ -6,20 +6,21 @@ import {
   STRUCTURE_RELATIONS,
   StructureGraph,
   type Amount,
+  type Effectivity,
   type Lens,
   type LinkEdge,
   type Relation,
   type VersionNode,
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
-import { isReleased, isStructure } from '../database/conditions.js';
+import { isStructure, RELEASED_AT, timeOf } from '../database/conditions.js';
 import { flag, json, listOf, number, orAbsent, readRows, text } from '../database/read-rows.js';
 
 const LINK = `
-  SELECT l.id, l.version_id AS "parentVersion", l.target_item_id AS "targetItem", l.target_version_id AS "targetVersion",
+  SELECT l.id, e.spans AS effectivity, l.version_id AS "parentVersion", l.target_item_id AS "targetItem", l.target_version_id AS "targetVersion",
          l.quantity::float8 AS quantity, l.carried, coalesce(nullif(l.target_id_in_file, ''), l.target_name_in_file) AS "targetText",
          l.locator, l.configurations, l.occurrences, l.find, l.amount, l.position
-  FROM link l`;
+  FROM link l LEFT JOIN effectivity e ON e.link_id = l.id`;
 
 /** Where a link leads; the database says null where the core leaves a member out. */
 export const LINK_ENDS = {
@@ -79,16 +80,17 @@ export class StructureLoader {
   /** Those of some versions that are made of something under a lens. */
   async withLinks(
     versionIds: readonly string[],
-    { configuration }: Lens,
+    lens: Lens,
     manager: EntityManager = this.database.manager,
   ): Promise<ReadonlySet<string>> {
     const rows = await readRows(
       manager,
       { id: text },
       `SELECT v.id FROM unnest($1::bigint[]) AS v(id) WHERE EXISTS (
-         SELECT FROM link l WHERE l.version_id = v.id AND ${isStructure()}
-           AND ($2::text IS NULL OR l.configurations = '{}' OR $2 = ANY(l.configurations)))`,
-      [versionIds, configuration ?? null],
+         SELECT FROM link l LEFT JOIN effectivity e ON e.link_id = l.id WHERE l.version_id = v.id AND ${isStructure()}
+           AND ($2::text IS NULL OR l.configurations = '{}' OR $2 = ANY(l.configurations))
+           AND (($3::text IS NULL AND $4::text IS NULL) OR in_effect(e.spans, $3, $4, $5::bigint)))`,
+      [versionIds, lens.configuration ?? null, ...effectiveParameters(lens)],
     );
     return new Set(rows.map(({ id }) => id));
   }
@@ -146,6 +148,13 @@ export class StructureLoader {
   }
 }
 
+/** Day, product and serial number that a lens looks at, as `in_effect` of the database takes them. */
+function effectiveParameters(lens: Lens): [string | null, string | null, number | null] {
+  if (lens.kind !== 'effective') return [null, null, null];
+  const { at } = lens;
+  return at.kind === 'day' ? [at.day, null, null] : [null, at.product, at.serial];
+}
+
 async function loadVersions(
   manager: EntityManager,
   column: 'v.id' | 'v.item_id',
@@ -154,9 +163,9 @@ async function loadVersions(
   if (ids.length === 0) return [];
   return readRows<VersionNode>(
     manager,
-    { id: text, itemId: text, ordinal: number, createdAtMs: number, released: flag },
-    `SELECT v.id, v.item_id AS "itemId", v.ordinal, (extract(epoch FROM v.created_at) * 1000)::float8 AS "createdAtMs",
-            ${isReleased()} AS released
+    { id: text, itemId: text, ordinal: number, createdAtMs: number, releasedAtMs: number },
+    `SELECT v.id, v.item_id AS "itemId", v.ordinal, ${timeOf('v.created_at')} AS "createdAtMs",
+            ${RELEASED_AT} AS "releasedAtMs"
      FROM version v JOIN revision r ON r.id = v.revision_id WHERE ${column} = ANY($1::bigint[])`,
     [ids],
   );
@@ -176,6 +185,7 @@ export async function loadLinks(
       carried: flag,
       targetText: text,
       configurations: listOf(text),
+      effectivity: orAbsent(json<Effectivity>()),
       occurrences: json(),
       find: text,
       amount: orAbsent(json<Amount>()),

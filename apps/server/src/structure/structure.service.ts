@@ -2,6 +2,7 @@ import { Injectable } from '@nestjs/common';
 import type { LensText, StructureAnswer, StructureRow } from '@stem-trace/contract';
 import {
   explode,
+  sayEffectivity,
   whereUsed,
   type Lens,
   type LinkEdge,
@@ -13,6 +14,7 @@ import { isStructure } from '../database/conditions.js';
 import type { Person } from '../database/entities/person.js';
 import { number, readRow, readRows, text } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
+import { effectivityTeller, type TellEffectivity } from '../store/effectivity.js';
 import { DataSource } from 'typeorm';
 import { StructureIndex } from './structure-index.js';
 import { StructureLoader } from './structure-loader.js';
@@ -42,9 +44,10 @@ export class StructureService {
 
   async made({ item, lens, all }: StructureRequest, person: Person): Promise<StructureAnswer> {
     const root = await this.catalogue.resolveUnder(item, lens, { person });
+    const rights = await this.rights.of(person);
     const levels = all ? Infinity : 1;
     // One level needs its own links alone, and of the next only whether there is any.
-    const under = await this.catalogue.lens(lens);
+    const under = await this.catalogue.lens(lens, rights);
     const graph = await this.loader.below(root.id, under, { levels: all ? Infinity : 0 });
     const rows = explode(graph, root.id, { lens: under, levels });
     const reached = [...new Set(rows.flatMap(({ version }) => version?.id ?? []))];
@@ -52,7 +55,8 @@ export class StructureService {
       this.catalogue.describe(versionsToDescribe(rows)),
       this.loader.withLinks(reached, under),
     ]);
-    const seen = new Sight(await this.rights.of(person), described);
+    const tell = await effectivityTeller(this.database.manager, linksOf(rows), rights);
+    const seen = new Sight(rights, described);
     const shown = rows.flatMap((row): StructureRow[] => {
       const isHidden = seen.isHidden(row, row.parentRow);
       if (isHidden === 'behind') return [];
@@ -64,7 +68,7 @@ export class StructureService {
           total: row.total,
           parent: numberAt(rows[row.parentRow]?.version, described) ?? root.number,
           behind: isHidden ? 0 : row.behind,
-          ...configurationsOf(row),
+          ...limitsOf(row, tell),
           more: !isHidden && row.version !== undefined && opening.has(row.version.id),
         },
       ];
@@ -78,10 +82,12 @@ export class StructureService {
     const root = await this.catalogue.resolve(item, person);
     // One level and the products need no tree: the index answers them at once, however widely an item is used.
     if (tops || !all) return this.indexed(root, { lens, tops, page: request }, person);
+    const rights = await this.rights.of(person);
     const graph = await this.loader.above(root.itemId);
-    const rows = whereUsed(graph, root.itemId, { lens: await this.catalogue.lens(lens) });
+    const rows = whereUsed(graph, root.itemId, { lens: await this.catalogue.lens(lens, rights) });
     const described = await this.catalogue.describe(versionsToDescribe(rows));
-    const seen = new Sight(await this.rights.of(person), described);
+    const tell = await effectivityTeller(this.database.manager, linksOf(rows), rights);
+    const seen = new Sight(rights, described);
     const visible = new Set(rows.filter((row) => !seen.isHidden(row, row.childRow)));
     return {
       item: head(root),
@@ -96,7 +102,7 @@ export class StructureService {
                 total: row.total,
                 parent: numberAt(rows[row.childRow]?.version, described) ?? root.number,
                 behind: row.behind,
-                ...configurationsOf(row),
+                ...limitsOf(row, tell),
                 more: !row.top,
               },
             ]
@@ -117,11 +123,12 @@ export class StructureService {
     }: { lens: LensText; tops: boolean; page: Pick<StructureRequest, 'limit' | 'offset' | 'filter'> },
     person: Person,
   ): Promise<StructureAnswer> {
-    const hiddenPlaces = (await this.rights.of(person)).placesWithout('see');
+    const rights = await this.rights.of(person);
+    const hiddenPlaces = rights.placesWithout('see');
     const { limit, offset, filter } = page;
     const ask: UsedAsk = {
       root,
-      lens: await this.catalogue.lens(lens),
+      lens: await this.catalogue.lens(lens, rights),
       tops,
       hiddenPlaces,
       limit,
@@ -330,9 +337,21 @@ function common(row: Row, described: ReadonlyMap<string, DescribedVersion>): Des
   };
 }
 
-function configurationsOf({ link }: Row): Pick<StructureRow, 'configurations'> {
+/** In which configurations and from when until when a row counts. */
+function limitsOf(
+  { link }: Row,
+  tell: TellEffectivity,
+): Pick<StructureRow, 'configurations' | 'effectivity'> {
   const { configurations = [] } = link;
-  return configurations.length === 0 ? {} : { configurations };
+  const effectivity = sayEffectivity(tell(link.effectivity));
+  return {
+    ...(configurations.length === 0 ? {} : { configurations }),
+    ...(effectivity === '' ? {} : { effectivity }),
+  };
+}
+
+function linksOf(rows: readonly Row[]): LinkEdge[] {
+  return rows.map(({ link }) => link);
 }
 
 function numberAt(

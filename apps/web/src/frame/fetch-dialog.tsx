@@ -1,4 +1,5 @@
-import { isDay, lensParts, lensText, type FetchPlanAnswer, type LensText } from '@stem-trace/contract';
+import { lensParts, lensText, type FetchPlanAnswer, type LensText } from '@stem-trace/contract';
+import { isDay } from '@stem-trace/core';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import styled from 'styled-components';

@@ -1,4 +1,5 @@
-import { baselineIn, isDay, lensParts, lensText, type BaselineRow } from '@stem-trace/contract';
+import { baselineIn, lensParts, lensText, type BaselineRow } from '@stem-trace/contract';
+import { isDay } from '@stem-trace/core';
 import { queryOptions, useQuery } from '@tanstack/react-query';
 import { useLocation, useSearchParams } from 'react-router';
 import styled from 'styled-components';

@@ -112,6 +112,13 @@ export const STRUCTURE_ROUTES = {
     answer: 'FamilyAnswer',
     isRemembered: true,
   },
+  'PUT /api/effectivity': {
+    does: 'Say from when until when rows of an assembly count',
+    room: 'structure',
+    status: 204,
+    wants: 'change',
+    answer: null,
+  },
   'PUT /api/alternates': {
     does: 'Say that an item may be used instead of another',
     room: 'structure',

@@ -1,7 +1,13 @@
 /** Changing what BOMs say. */
 import Joi from 'joi';
 import { LEVEL_KINDS, LIST_FIELDS, type TableMapping } from '@stem-trace/core';
-import type { AlternateRequest, BillEditRequest, ColumnSet, MapListRequest } from '../bom.js';
+import type {
+  AlternateRequest,
+  BillEditRequest,
+  ColumnSet,
+  EffectivityRequest,
+  MapListRequest,
+} from '../bom.js';
 import { comment, day, reference, text } from './common.js';
 
 const MOST_ROWS = 10_000;
@@ -33,6 +39,24 @@ export const alternateSchema = Joi.object<AlternateRequest>({
   note: text(500).allow('').default(''),
   from: day.allow(null).default(null),
   to: day.allow(null).default(null),
+});
+
+const spans = text(500).allow('').default('');
+
+export const effectivitySchema = Joi.object<EffectivityRequest>({
+  item: reference.required(),
+  rows: Joi.array()
+    .items(
+      Joi.object({
+        position: Joi.number().integer().min(0).max(10_000_000).required(),
+        planned: spans,
+        actual: spans,
+      }),
+    )
+    .unique('position')
+    .min(1)
+    .max(200)
+    .required(),
 });
 
 const setName = text(80).trim().min(1);

@@ -1,7 +1,7 @@
 /** What several requests are made of. */
-import { MAX_NUMBER_LENGTH } from '@stem-trace/core';
+import { isDay, MAX_NUMBER_LENGTH } from '@stem-trace/core';
 import Joi from 'joi';
-import { isDay, isLensText } from '../reference.js';
+import { isLensText } from '../reference.js';
 
 // Patterns say what is taken, never what is refused: so they mean the same as JSON Schema.
 // eslint-disable-next-line no-control-regex -- control characters are what is refused
@@ -20,7 +20,7 @@ export const lens = Joi.string()
   .custom((value: string, helpers) => (isLensText(value) ? value : helpers.error('any.invalid')))
   .messages({
     'any.invalid':
-      '{{#label}} must be recorded, newest, released, a day such as 2026-03-31 or baseline and its id, and may end in the name of a configuration: newest in NAME',
+      '{{#label}} must be recorded, newest, released, a day such as 2026-03-31, baseline and its id, effective and a day, or effective 120 of NUMBER, and may end in the name of a configuration: newest in NAME',
   });
 
 export const placePath = text(1000)

@@ -127,6 +127,7 @@ import {
 import { jobSchema, proofFileSchema, proofSchema } from './jobs.js';
 import {
   alternateSchema,
+  effectivitySchema,
   billEditSchema,
   columnSetNameSchema,
   columnSetSchema,
@@ -184,6 +185,7 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'GET /api/stem': { query: itemUnderLensSchema },
   'GET /api/family': { query: itemUnderLensSchema },
   'PUT /api/alternates': { body: alternateSchema },
+  'PUT /api/effectivity': { body: effectivitySchema },
   'POST /api/alternates/approve': { body: alternateSchema },
   'POST /api/alternates/remove': { body: alternateSchema },
   'PUT /api/column-sets': { body: columnSetSchema },

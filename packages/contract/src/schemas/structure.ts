@@ -72,7 +72,7 @@ const otherLens = Joi.string()
   .custom((value: string, helpers) => (isLensText(value) ? value : helpers.error('any.invalid')))
   .messages({
     'any.invalid':
-      '{{#label}} must be recorded, newest, released, a day such as 2026-03-31 or baseline and its id',
+      '{{#label}} must be recorded, newest, released, a day such as 2026-03-31, baseline and its id, effective and a day, or effective 120 of NUMBER',
   });
 
 export const compareSchema = Joi.object({

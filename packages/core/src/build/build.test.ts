@@ -15,6 +15,7 @@ import {
   removeRows,
   replaceText,
   setCell,
+  setCells,
   takeWhole,
   wrap,
   type Edited,
@@ -412,6 +413,47 @@ it('is ready where nothing is wrong, and says what is at its cell', () => {
   });
   expect(wrong.map(({ rule }) => rule)).toEqual(['base released', 'behind', 'withdrawn', 'account']);
   expect(checkReadiness(bill, { ...facts, behind: 1 }, ['account'])).toEqual([]);
+});
+
+it('is not ready while rows of one place overlap in time, or leave a hole', () => {
+  const facts = { baseState: 'released', behind: 0, states: new Map<string, string>(), book: SHIPPED_STATES };
+  const column = (id: string, type: BuildColumn['type']): BuildColumn => ({
+    ...{ id, name: id, type, unit: '', choices: [], isRequired: false },
+  });
+  const columns = [column('plan', 'planned effectivity'), column('was', 'actual effectivity')];
+  const rows = billOf(
+    engineering([
+      { key: 'A', level: 1, count: 2 },
+      { key: 'B', level: 1, count: 4 },
+    ]),
+  ).rows.map((row) => ({ ...row, find: '10' }));
+  const write = (...cells: readonly [string, string, string][]): string[] => {
+    const texts = new Map<string, Map<string, string>>();
+    for (const [id, field, text] of cells)
+      texts.set(id, (texts.get(id) ?? new Map<string, string>()).set(field, text));
+    const set = setCells(rows, texts, columns);
+    if (set.problems.length > 0) return set.problems.map(({ says }) => says);
+    return checkReadiness({ ...withRows(billOf(PUMP), set.rows), columns }, facts, ['effectivity']).map(
+      ({ says, id }) => `${id} ${says}`,
+    );
+  };
+  expect(write()).toEqual([]);
+  expect(write(['A', 'plan', 'to 2026-05-31'], ['B', 'plan', 'from 2026-06-01'])).toEqual([]);
+  const late = [
+    ['A', 'plan', 'to 2026-05-31'],
+    ['B', 'plan', 'from 2026-06-01'],
+    ['B', 'was', 'from 2026-06-09'],
+  ] as const;
+  expect(write(...late.map((each) => [...each] as [string, string, string]))).toEqual([
+    'B find number 10: neither A nor B counts from 2026-06-01 to 2026-06-08',
+  ]);
+  expect(write(['A', 'plan', 'P-1 to 9'], ['B', 'plan', 'P-1  from  9'])).toEqual([
+    'B find number 10: A and B both count for P-1 9',
+  ]);
+  expect(write(['A', 'plan', 'to 2026-01-31'], ['A', 'was', 'from 2026-02-01'])).toEqual([
+    expect.stringMatching(/^A A: With what became of it, it ends/),
+  ]);
+  expect(write(['A', 'plan', 'some day'])).toEqual([expect.stringMatching(/plan: “some day” is no range/)]);
 });
 
 it('reads as a BOM, and engineering keeps its keys', () => {

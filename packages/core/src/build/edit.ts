@@ -7,8 +7,9 @@ import { AmountSum, countInside, parseAmount, sayAmount, timesAmount } from '../
 import { parseDesignators, sayDesignators } from '../bom/designators.js';
 import { itemKeyOf } from '../bom/line.js';
 import type { Amount } from '../model/amount.js';
+import { parseSpans, saySpans } from '../model/effectivity.js';
 import { areCompatible } from '../quantity/quantity.js';
-import { endOf, parentsOf, type BuildColumn, type BuildRow } from './model.js';
+import { endOf, isEffectivity, parentsOf, type BuildColumn, type BuildRow } from './model.js';
 
 /** Rows that were changed, or a sentence that says why they could not be. */
 export type Edited =
@@ -280,9 +281,15 @@ export function setCell(
       const column = columns.find(({ id }) => id === field);
       if (!column) return 'There is no such column.';
       const refusal = value === '' ? undefined : refuseValue(column, value);
-      return refusal ?? { ...row, values: { ...row.values, [field]: value } };
+      return refusal ?? { ...row, values: { ...row.values, [field]: written(column, value) } };
     }
   }
+}
+
+/** As a column keeps it. */
+function written({ type }: BuildColumn, value: string): string {
+  const read = isEffectivity(type) ? parseSpans(value) : undefined;
+  return read?.kind === 'spans' ? saySpans(read.spans) : value;
 }
 
 const BARE = /^\d+(\.\d+)?$/;
@@ -306,6 +313,11 @@ export function refuseValue({ name, type, unit, choices }: BuildColumn, value: s
       return DAY.test(value) && !Number.isNaN(Date.parse(value))
         ? undefined
         : `${name} takes a day such as 2026-03-31, not “${value}”.`;
+    case 'planned effectivity':
+    case 'actual effectivity': {
+      const read = parseSpans(value);
+      return read.kind === 'problem' ? `${name}: ${read.says}` : undefined;
+    }
     case 'link':
       return LINK.test(value) ? undefined : `${name} takes an address that begins with http:// or https://.`;
     default:

@@ -49,8 +49,22 @@ export interface EngineeringRow {
   readonly kind?: ItemKind;
 }
 
-export const COLUMN_TYPES = ['text', 'number', 'choice', 'person', 'day', 'link'] as const;
+/** `planned effectivity`, `actual effectivity`: from when until when a row counts, as `parseSpans` reads it. */
+export const COLUMN_TYPES = [
+  'text',
+  'number',
+  'choice',
+  'person',
+  'day',
+  'link',
+  'planned effectivity',
+  'actual effectivity',
+] as const;
 export type ColumnType = (typeof COLUMN_TYPES)[number];
+
+export function isEffectivity(type: ColumnType): boolean {
+  return type === 'planned effectivity' || type === 'actual effectivity';
+}
 
 export interface BuildColumn {
   readonly id: string;

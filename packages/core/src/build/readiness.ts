@@ -1,11 +1,12 @@
 /** What must be right before a bill is released. */
 import { isSameAmount, pieces } from '../bom/amount.js';
 import { parseDesignators } from '../bom/designators.js';
+import { checkEffectivity, effectivityFrom } from '../model/effectivity.js';
 import type { StateBook } from '../lifecycle/diagram.js';
 import { countsAsReleased } from '../lifecycle/states.js';
 import { toSi } from '../quantity/quantity.js';
 import { accountOf, countAccount, isClosed } from './account.js';
-import { endOf, type BuildBill, type BuildRow } from './model.js';
+import { endOf, parentsOf, type BuildBill, type BuildColumn, type BuildRow } from './model.js';
 
 /** Rules, each of which an administrator can turn off. */
 export const READINESS_RULES = {
@@ -16,6 +17,7 @@ export const READINESS_RULES = {
   gaps: 'Everything that it names is in the store',
   designators: 'Each row has as many designators as pieces, or none',
   columns: 'Required columns are filled in',
+  effectivity: 'Rows that follow one another under a find number neither overlap nor leave a hole',
   account: 'Every engineering part is accounted for',
 } as const;
 
@@ -66,6 +68,7 @@ export function checkReadiness(
     ...bill.rows.flatMap((row, at) =>
       rowFailures(row, endOf(bill.rows, at) > at + 1, bill, facts).filter(({ rule }) => wanted.has(rule)),
     ),
+    ...effectivityFailures(bill).filter(({ rule }) => wanted.has(rule)),
     ...accountFailures(bill).filter(({ rule }) => wanted.has(rule)),
   ];
 }
@@ -106,6 +109,38 @@ function rowFailures(
 
 function bare({ scrap: _, step: __, ...amount }: BuildRow['amount']): BuildRow['amount'] {
   return amount;
+}
+
+/** Of the columns that say from when until when a row counts, the first that is planned and the first of what became of it. */
+function effectivityFailures({ rows, columns }: BuildBill): ReadinessFailure[] {
+  const [planned, actual] = (['planned effectivity', 'actual effectivity'] as const).map((type) =>
+    columns.find((column) => column.type === type),
+  );
+  const first = planned ?? actual;
+  if (!first) return [];
+  const says = ({ values }: BuildRow, column: BuildColumn | undefined): string =>
+    column ? (values[column.id] ?? '') : '';
+  const parents = parentsOf(rows);
+  const placed = rows.map((row, at) => {
+    const read = effectivityFrom(says(row, planned), says(row, actual));
+    const place = row.find === '' ? '' : `${parents[at]} ${row.find}`;
+    return { row, read, place, named: nameOf(row) };
+  });
+  const fail = ({ id }: BuildRow, text: string): ReadinessFailure => ({
+    ...{ rule: 'effectivity', id, field: first.id, says: text },
+  });
+  const unreadable = placed.flatMap(({ row, read, named }) =>
+    'says' in read ? fail(row, `${named}: ${read.says}`) : [],
+  );
+  const readable = placed.flatMap(({ read, ...each }) =>
+    'says' in read ? [] : { ...each, ...(read.effectivity ? { effectivity: read.effectivity } : {}) },
+  );
+  return [
+    ...unreadable,
+    ...checkEffectivity(readable).map(({ at, says: text }) =>
+      fail(at.row, `find number ${at.row.find}: ${text}`),
+    ),
+  ];
 }
 
 function accountFailures(bill: BuildBill): ReadinessFailure[] {

@@ -7,7 +7,8 @@ import { bookOf, LANES, type Diagram, type DiagramStep } from '../lifecycle/diag
 import { checkDiagram } from '../lifecycle/diagram-check.js';
 import { SHIPPED, SHIPPED_ORDERS, SHIPPED_REQUESTS, SHIPPED_STATES } from '../lifecycle/shipped.js';
 import { ageDays, countWeeks, DAY_MS, lateDays, sharesBy, timePerState, type BoardChange } from './board.js';
-import { COST_KINDS, isDay, NO_CHANGE, refuseContents, sumCosts, type ChangeContents } from './contents.js';
+import { isDay } from '../model/day.js';
+import { COST_KINDS, NO_CHANGE, refuseContents, sumCosts, type ChangeContents } from './contents.js';
 import { sayChanges, sayTakesEffect } from './say-change.js';
 import { stepsAlong } from './together.js';
 

@@ -1,4 +1,5 @@
 /** What a change request or a change order says. It is written into the file of each of its versions. */
+import { isDay } from '../model/day.js';
 import type { ItemKind } from '../model/reading.js';
 
 /** Items that are changes themselves. */
@@ -128,13 +129,6 @@ function firstTwice(keys: readonly string[]): string | undefined {
     seen.add(key);
   }
   return undefined;
-}
-
-/** Whether a text is a day of the calendar, as ISO 8601 writes it (4.1.2.2, extended format). */
-export function isDay(text: string): boolean {
-  if (!/^\d{4}-\d{2}-\d{2}$/.test(text)) return false;
-  const at = new Date(`${text}T00:00:00Z`);
-  return !Number.isNaN(at.getTime()) && at.toISOString().startsWith(text);
 }
 
 /** A path here, and nothing that a browser would take for another site or a script. */

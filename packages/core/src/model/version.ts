@@ -1,8 +1,12 @@
+/** Later than any time. */
+export const NOT_RELEASED = Infinity;
+
 /** What the lenses look at in a version. */
 export interface LensFacts {
   /** Milliseconds since 1970, UTC. */
   readonly createdAtMs: number;
-  readonly released: boolean;
+  /** When its revision came to count as released, in the same unit; `NOT_RELEASED` where it does not. */
+  readonly releasedAtMs: number;
 }
 
 export interface VersionNode extends LensFacts {

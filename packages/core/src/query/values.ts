@@ -1,4 +1,5 @@
 /** What stands after a sign: one of several, people, days, numbers with units. */
+import { shiftDay } from '../model/day.js';
 import type { PropertyDefinition } from '../properties/properties.js';
 import { areCompatible, parseQuantity, toSi } from '../quantity/quantity.js';
 import { readDays } from './days.js';
@@ -71,11 +72,11 @@ export class ValueReader {
     const first = this.day(name);
     switch (sign.text) {
       case '<':
-        return { to: dayBefore(first.from) };
+        return { to: shiftDay(first.from, -1) };
       case '≤':
         return { to: first.to };
       case '>':
-        return { from: dayAfter(first.to) };
+        return { from: shiftDay(first.to, 1) };
       case '≥':
         return { from: first.from };
       case '=':
@@ -192,16 +193,4 @@ export class ValueReader {
 
 export function example(unit: string): string {
   return unit === '' ? '8..12' : `8 ${unit}..12 ${unit}`;
-}
-
-function dayBefore(day: string): string {
-  return shifted(day, -1);
-}
-
-function dayAfter(day: string): string {
-  return shifted(day, 1);
-}
-
-function shifted(day: string, by: number): string {
-  return new Date(Date.parse(`${day}T00:00:00Z`) + by * 86_400_000).toISOString().slice(0, 10);
 }

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { expect, it } from 'vitest';
 import { StructureGraph, type LinkEdge } from '../structure/graph.js';
-import type { VersionNode } from '../model/version.js';
+import { NOT_RELEASED, type VersionNode } from '../model/version.js';
 import { invertRigid, multiply } from './placement.js';
 import { sceneOf, type SceneNode } from './scene.js';
 
@@ -11,7 +11,7 @@ const version = (id: string): VersionNode => ({
   itemId: `item ${id}`,
   ordinal: 1,
   createdAtMs: 0,
-  released: false,
+  releasedAtMs: NOT_RELEASED,
 });
 const link = (parent: string, child: string, at: readonly number[][], carried = false): LinkEdge => ({
   id: `${parent}>${child}`,

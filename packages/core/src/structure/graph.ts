@@ -2,11 +2,12 @@
  * Links between versions, for asking both ways. Holds whatever part of the store a question needs; who fills it
  * decides how much that is. Cost of every accessor: `O(answer)`.
  */
+import type { LinkLimits } from '../model/lens.js';
 import type { LinkFacts } from '../model/link.js';
 import type { VersionNode } from '../model/version.js';
 
 /** A link between versions and items of the store, by their ids. */
-export interface LinkEdge extends Omit<LinkFacts, 'relation'> {
+export interface LinkEdge extends Omit<LinkFacts, 'relation'>, LinkLimits {
   readonly id: string;
   readonly parentVersion: string;
   /** Absent where the reference is a gap. */

@@ -1,19 +1,19 @@
 /** How a graph is followed under a lens. */
-import { isIn, keepsRecorded, passesOver, type Lens } from '../model/lens.js';
+import { isIn, keepsRecorded, leavesOut, passesOver, type Lens } from '../model/lens.js';
 import type { VersionNode } from '../model/version.js';
 import type { LinkEdge, StructureGraph } from './graph.js';
 
 /** Links of a version that count under a lens. */
 export function linksUnder(graph: StructureGraph, versionId: string, lens: Lens): readonly LinkEdge[] {
   const links = graph.linksOf(versionId);
-  return lens.configuration === undefined ? links : links.filter((link) => isIn(link, lens));
+  return leavesOut(lens) ? links.filter((link) => isIn(link, lens)) : links;
 }
 
 /** The version of an item that a lens picks without looking at a link; `recorded` picks the newest. */
 export function pickVersion(graph: StructureGraph, itemId: string, lens: Lens): VersionNode | undefined {
   return graph
     .versionsOf(itemId)
-    .findLast(({ id, released, createdAtMs }) => !passesOver(lens, released, createdAtMs, id));
+    .findLast(({ id, releasedAtMs, createdAtMs }) => !passesOver(lens, releasedAtMs, createdAtMs, id));
 }
 
 /** The version that a link leads to under a lens; undefined is a gap. */

@@ -1,17 +1,18 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { randomHistory } from '../testing/builders.js';
+import { effectiveLens, randomHistory } from '../testing/builders.js';
 import { StructureTooLarge } from './errors.js';
 import { explode } from './explode.js';
 import { StructureGraph, type LinkEdge } from './graph.js';
-import type { VersionNode } from '../model/version.js';
+import { NOT_RELEASED, type VersionNode } from '../model/version.js';
 import { behindBy, follow, pickVersion } from './lens.js';
-import type { Lens } from '../model/lens.js';
+import { isIn, type Lens } from '../model/lens.js';
 import { topsOf, whereUsed } from './where-used.js';
 
 const lens: fc.Arbitrary<Lens> = fc.oneof(
   fc.constantFrom<Lens>({ kind: 'recorded' }, { kind: 'newest' }, { kind: 'released' }),
   fc.nat(18).map((seconds): Lens => ({ kind: 'date', atMs: seconds * 1000 })),
+  effectiveLens,
 );
 
 const version = (id: string, ordinal = 1, released = false): VersionNode => ({
@@ -19,7 +20,7 @@ const version = (id: string, ordinal = 1, released = false): VersionNode => ({
   itemId: id.split('.')[0] ?? '',
   ordinal,
   createdAtMs: ordinal,
-  released,
+  releasedAtMs: released ? ordinal : NOT_RELEASED,
 });
 const link = (parent: string, child: string, quantity: number, carried = false): LinkEdge => ({
   id: `${parent}>${child}`,
@@ -42,18 +43,21 @@ function chainsDown(
   chosen: Lens,
   quantity = 1,
 ): { path: string; total: number }[] {
-  return graph.linksOf(from.id).flatMap((edge) => {
-    const child = follow(graph, edge, chosen);
-    const total = quantity * edge.quantity;
-    if (!child) return [{ path: `${from.itemId}>${edge.targetItem}`, total }];
-    return [
-      { path: `${from.itemId}>${child.itemId}`, total },
-      ...chainsDown(graph, child, chosen, total).map((rest) => ({
-        path: `${from.itemId}>${rest.path}`,
-        total: rest.total,
-      })),
-    ];
-  });
+  return graph
+    .linksOf(from.id)
+    .filter((edge) => isIn(edge, chosen))
+    .flatMap((edge) => {
+      const child = follow(graph, edge, chosen);
+      const total = quantity * edge.quantity;
+      if (!child) return [{ path: `${from.itemId}>${edge.targetItem}`, total }];
+      return [
+        { path: `${from.itemId}>${child.itemId}`, total },
+        ...chainsDown(graph, child, chosen, total).map((rest) => ({
+          path: `${from.itemId}>${rest.path}`,
+          total: rest.total,
+        })),
+      ];
+    });
 }
 
 describe('a graph', () => {

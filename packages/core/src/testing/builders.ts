@@ -7,7 +7,9 @@ import type { IntakeFile, IntakeStore, KnownItem } from '../intake/plan-types.js
 import { nameFold } from '../names/portable.js';
 import { numberKey } from '../numbering/number.js';
 import { StructureGraph, type LinkEdge } from '../structure/graph.js';
-import type { VersionNode } from '../model/version.js';
+import type { Effectivity, Spans } from '../model/effectivity.js';
+import type { Lens } from '../model/lens.js';
+import { NOT_RELEASED, type VersionNode } from '../model/version.js';
 
 /** A product as `id`, or as `id -> locator` where another file defines it. */
 export function product(text: string, ref: number, kind: 'assembly' | 'part' = 'part'): ProductReading {
@@ -131,6 +133,49 @@ export function store(items: readonly StoredItem[] = []): IntakeStore {
   };
 }
 
+const DAYS = ['2026-01-01', '2026-01-02', '2026-01-03', '2026-01-04'] as const;
+const PRODUCTS = ['P-1', 'P-2'] as const;
+
+function spanOf<B>(bound: fc.Arbitrary<B>): fc.Arbitrary<{ from?: B; to?: B }> {
+  return fc.record({ from: bound, to: bound }, { requiredKeys: [] });
+}
+
+const spans: fc.Arbitrary<Spans> = fc.record(
+  {
+    days: spanOf(fc.constantFrom(...DAYS)),
+    serials: fc
+      .subarray([...PRODUCTS])
+      .chain((products) =>
+        fc.tuple(...products.map((product) => spanOf(fc.nat(3)).map((span) => ({ product, ...span })))),
+      ),
+  },
+  { requiredKeys: [] },
+);
+
+/** Limits of days and of serial numbers, planned and known; some hold for nothing. */
+export const effectivity: fc.Arbitrary<Effectivity> = fc.record(
+  { planned: spans, actual: spans },
+  { requiredKeys: [] },
+);
+
+/** What is in effect on one of those days, or in one of those pieces. */
+export const effectiveLens: fc.Arbitrary<Lens> = fc.oneof(
+  fc.record({
+    kind: fc.constant('effective' as const),
+    at: fc.record({ kind: fc.constant('day' as const), day: fc.constantFrom(...DAYS) }),
+    untilMs: fc.nat(25_000),
+  }),
+  fc.record({
+    kind: fc.constant('effective' as const),
+    at: fc.record({
+      kind: fc.constant('serial' as const),
+      product: fc.constantFrom(...PRODUCTS),
+      serial: fc.nat(3),
+    }),
+    untilMs: fc.nat(25_000),
+  }),
+);
+
 /** A history as links between versions `item.ordinal`; items may only use items with a lower name. */
 export interface RandomHistory {
   readonly graph: StructureGraph;
@@ -149,7 +194,8 @@ export const randomHistory: fc.Arbitrary<RandomHistory> = fc
   .array(
     fc.record({
       item: fc.nat(6),
-      released: fc.boolean(),
+      // How long after the check-in.
+      released: fc.option(fc.nat(9), { nil: undefined }),
       uses: fc.array(
         fc.record({
           item: fc.nat(6),
@@ -157,6 +203,7 @@ export const randomHistory: fc.Arbitrary<RandomHistory> = fc
           old: fc.nat(2),
           carried: fc.nat(5).map((at) => at === 0),
           configurations: fc.oneof({ weight: 2, arbitrary: fc.constant([]) }, fc.subarray(['hot', 'cold'])),
+          effectivity: fc.option(effectivity, { nil: undefined, freq: 1 }),
         }),
         { maxLength: 4 },
       ),
@@ -167,17 +214,18 @@ export const randomHistory: fc.Arbitrary<RandomHistory> = fc
     const versions: VersionNode[] = [];
     const links: LinkEdge[] = [];
     const byItem = new Map<number, VersionNode[]>();
-    const addVersion = (item: number, createdAtMs: number, released: boolean): VersionNode => {
+    const addVersion = (item: number, createdAtMs: number, releasedAfter?: number): VersionNode => {
       const own = byItem.get(item) ?? [];
       const ordinal = own.length + 1;
-      const version = { id: `i${item}.${ordinal}`, itemId: `i${item}`, ordinal, createdAtMs, released };
+      const releasedAtMs = releasedAfter === undefined ? NOT_RELEASED : createdAtMs + 1000 * releasedAfter;
+      const version = { id: `i${item}.${ordinal}`, itemId: `i${item}`, ordinal, createdAtMs, releasedAtMs };
       byItem.set(item, [...own, version]);
       versions.push(version);
       return version;
     };
     checkIns.forEach(({ item, released, uses }, at) => {
       const inFile = new Set(uses.flatMap((use) => (use.carried && use.item < item ? [use.item] : [])));
-      for (const carried of inFile) addVersion(carried, at * 1000, false);
+      for (const carried of inFile) addVersion(carried, at * 1000);
       const version = addVersion(item, at * 1000, released);
       for (const [position, use] of uses.entries()) {
         const targets = use.item < item ? byItem.get(use.item) : undefined;
@@ -192,6 +240,7 @@ export const randomHistory: fc.Arbitrary<RandomHistory> = fc
           quantity: use.quantity,
           carried,
           configurations: use.configurations,
+          ...(use.effectivity ? { effectivity: use.effectivity } : {}),
           targetText: `i${use.item}`,
           occurrences: [],
         });

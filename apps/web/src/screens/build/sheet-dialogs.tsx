@@ -166,6 +166,8 @@ const TYPE_NAMES: Readonly<Record<ColumnType, string>> = {
   person: 'person',
   day: 'day',
   link: 'link',
+  'planned effectivity': 'from when until when it counts, as planned',
+  'actual effectivity': 'from when until when it counts, as it came',
 };
 
 function ColumnDialog({ draft, onClose }: AskedProps): React.JSX.Element {

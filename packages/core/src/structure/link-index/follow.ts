@@ -1,13 +1,13 @@
 /** How links are followed under a lens, downwards and upwards, on dense numbers. */
-import { keepsRecorded, passesOver, type Lens } from '../../model/lens.js';
-import { HOLDS_CARRIED, HOLDS_CONFIGURED, IS_CARRIED, NEWEST, NONE, type LinkIndex } from './link-index.js';
+import { keepsRecorded, leavesOut, passesOver, type Lens } from '../../model/lens.js';
+import { HOLDS_CARRIED, HOLDS_LIMITED, IS_CARRIED, NEWEST, NONE, type LinkIndex } from './link-index.js';
 
 /** The version of an item that a lens picks without looking at a link; `NONE` where there is none. */
 function pick(index: LinkIndex, item: number, lens: Lens): number {
   let version = index.newestOf(item);
   while (
     version !== NONE &&
-    passesOver(lens, index.isReleased(version), index.createdAt(version), index.versionIds.at(version))
+    passesOver(lens, index.releasedAt(version), index.createdAt(version), index.versionIds.at(version))
   )
     version = index.previousOf(version);
   return version;
@@ -31,7 +31,7 @@ export function eachLinkBelow(
 ): void {
   const end = index.endOfLinks(version);
   for (let link = index.firstLink(version); link < end; link++)
-    if (index.isIn(link, lens.configuration)) call(followLink(index, link, lens), link);
+    if (index.isIn(link, lens)) call(followLink(index, link, lens), link);
 }
 
 /** Versions in the order in which they were reached, each once. */
@@ -67,7 +67,7 @@ export class Upward {
     private readonly lens: Lens,
   ) {
     this.live = lens.kind === 'recorded' ? index.live(lens.configuration) : undefined;
-    this.special = HOLDS_CARRIED | IS_CARRIED | (lens.configuration === undefined ? 0 : HOLDS_CONFIGURED);
+    this.special = HOLDS_CARRIED | IS_CARRIED | (leavesOut(lens) ? HOLDS_LIMITED : 0);
   }
 
   /** Of one version of an item, or of any where it is `NONE`. */
@@ -122,7 +122,7 @@ export class Upward {
   }
 
   private take(link: number, parent: number, version: number, call: EachParent): void {
-    if (!this.index.isIn(link, this.lens.configuration)) return;
+    if (!this.index.isIn(link, this.lens)) return;
     const isFixed = keepsRecorded(this.lens, this.index.isCarried(link));
     if (version !== NONE && isFixed && this.index.targetVersionOf(link) !== version) return;
     if (this.counts(parent)) call(parent, this.index.quantityOf(link), link);
@@ -143,7 +143,7 @@ export class Upward {
     let answer = false;
     this.index.eachUse(item, (link, parent) => {
       if (answer || !this.index.isCarried(link) || this.index.targetVersionOf(link) !== version) return;
-      if (!this.index.isIn(link, this.lens.configuration)) return;
+      if (!this.index.isIn(link, this.lens)) return;
       answer = this.index.itemOfVersion(parent) !== item && this.counts(parent);
     });
     this.carried.set(version, answer);

@@ -9,8 +9,10 @@
  *   together must lie together once the store is larger than a processor's cache. What came since lies in `recentUses`
  *   until there is enough of it to build the ranges anew. So a check-in costs its own links, not the store's.
  *
- * 41 bytes a link, 34 a version, 12 an item, and the maps of ids and of the few links that belong to configurations.
+ * 41 bytes a link, 42 a version, 12 an item, and the maps of ids and of the few links that do not count always.
  */
+import { isIn, RECORDED, type Lens, type LinkLimits } from '../../model/lens.js';
+import type { Effectivity } from '../../model/effectivity.js';
 import type { LinkFacts } from '../../model/link.js';
 import type { LensFacts } from '../../model/version.js';
 import { Column } from './columns.js';
@@ -21,7 +23,7 @@ export interface IndexVersion extends LensFacts {
 }
 
 /** A link by the numbers of the database; occurrences are asked for where they are shown. */
-export interface IndexLink extends Pick<LinkFacts, 'quantity' | 'carried' | 'configurations'> {
+export interface IndexLink extends Pick<LinkFacts, 'quantity' | 'carried'>, LinkLimits {
   readonly id: number;
   /** Version that holds it. */
   readonly parent: number;
@@ -34,17 +36,16 @@ export const NONE = -1;
 
 /** What is known of a version, as bits. */
 export const NEWEST = 1;
-const RELEASED = 2;
 /** Some of its links lead to parts that live in its own file. */
 export const HOLDS_CARRIED = 4;
 /** It lives in the file of another. */
 export const IS_CARRIED = 8;
-/** Some of its links belong to some configurations only. */
-export const HOLDS_CONFIGURED = 16;
+/** Some of its links do not count under every lens: in some configurations only, or for some time. */
+export const HOLDS_LIMITED = 16;
 
 /** What is known of a link, as bits. */
 const CARRIED = 1;
-const CONFIGURED = 2;
+const LIMITED = 2;
 
 /** New uses beyond which the ranges are built anew. */
 const MERGE_AT = 20_000;
@@ -76,6 +77,7 @@ export class LinkIndex {
   private readonly versionItem: Column<Int32Array>;
   private readonly previous: Column<Int32Array>;
   private readonly createdAtMs: Column<Float64Array>;
+  private readonly releasedAtMs: Column<Float64Array>;
   private readonly flags: Column<Uint8Array>;
   private readonly downStart: Column<Int32Array>;
   private readonly downEnd: Column<Int32Array>;
@@ -85,8 +87,8 @@ export class LinkIndex {
   private readonly linkVersion: Column<Int32Array>;
   private readonly linkQuantity: Column<Float64Array>;
   private readonly linkFlags: Column<Uint8Array>;
-  /** Of configured links. */
-  private readonly configurations = new Map<number, readonly string[]>();
+  /** Of links that do not count always. */
+  private readonly limits = new Map<number, LinkLimits>();
 
   /** By configuration; empty for all. Only the last that was asked for, besides all. */
   private readonly liveness = new Map<string, Uint8Array>();
@@ -99,6 +101,7 @@ export class LinkIndex {
     this.versionItem = Column.ints(expected.versions);
     this.previous = Column.ints(expected.versions);
     this.createdAtMs = Column.floats(expected.versions);
+    this.releasedAtMs = Column.floats(expected.versions);
     this.flags = Column.bytes(expected.versions);
     this.downStart = Column.ints(expected.versions);
     this.downEnd = Column.ints(expected.versions);
@@ -117,6 +120,7 @@ export class LinkIndex {
       this.versionItem,
       this.previous,
       this.createdAtMs,
+      this.releasedAtMs,
       this.flags,
       this.downStart,
       this.downEnd,
@@ -147,7 +151,7 @@ export class LinkIndex {
   }
 
   /** Adds a version after those that its item has. Versions of an item come oldest first. */
-  addVersion({ id, item, createdAtMs, released }: IndexVersion): void {
+  addVersion({ id, item, createdAtMs, releasedAtMs }: IndexVersion): void {
     let dense = this.itemOf.get(item);
     if (dense === undefined) {
       dense = this.itemIds.push(item);
@@ -160,7 +164,8 @@ export class LinkIndex {
     const before = this.newest.at(dense);
     this.previous.push(before);
     this.createdAtMs.push(createdAtMs);
-    this.flags.push(NEWEST | (released ? RELEASED : 0));
+    this.releasedAtMs.push(releasedAtMs);
+    this.flags.push(NEWEST);
     if (before !== NONE) this.setFlag(before, NEWEST, false);
     this.downStart.push(this.linkParent.length);
     this.downEnd.push(this.linkParent.length);
@@ -174,7 +179,7 @@ export class LinkIndex {
    * @throws RangeError where they do not
    */
   addLink(added: IndexLink): void {
-    const { id, parent, targetItem, targetVersion, quantity, carried, configurations = [] } = added;
+    const { id, parent, targetItem, targetVersion, quantity, carried } = added;
     const from = this.version(parent);
     if (from === NONE) throw new RangeError(`link ${id} belongs to version ${parent}, which is not known`);
     const link = this.linkParent.push(from);
@@ -186,12 +191,8 @@ export class LinkIndex {
     this.linkItem.push(item);
     this.linkVersion.push(targetVersion < 0 ? NONE : this.version(targetVersion));
     this.linkQuantity.push(quantity);
-    const isConfigured = configurations.length > 0;
-    this.linkFlags.push((carried ? CARRIED : 0) | (isConfigured ? CONFIGURED : 0));
-    if (isConfigured) {
-      this.configurations.set(link, configurations);
-      this.setFlag(from, HOLDS_CONFIGURED, true);
-    }
+    this.linkFlags.push(carried ? CARRIED : 0);
+    this.limit(link, added);
     if (carried) {
       this.setFlag(from, HOLDS_CARRIED, true);
       const target = this.linkVersion.at(link);
@@ -214,9 +215,37 @@ export class LinkIndex {
     this.liveness.clear();
   }
 
-  setReleased(versionId: number, released: boolean): void {
+  setReleased(versionId: number, releasedAtMs: number): void {
     const version = this.version(versionId);
-    if (version !== NONE) this.setFlag(version, RELEASED, released);
+    if (version !== NONE) this.releasedAtMs.data[version] = releasedAtMs;
+  }
+
+  /**
+   * From when until when the links of a version count from now on.
+   *
+   * @param effectivities of its links, in their order; undefined for those that count always
+   */
+  setEffectivities(versionId: number, effectivities: readonly (Effectivity | undefined)[]): void {
+    const version = this.version(versionId);
+    if (version === NONE) return;
+    const start = this.downStart.at(version);
+    for (const [at, effectivity] of effectivities.entries()) {
+      if (start + at >= this.downEnd.at(version)) break;
+      this.limit(start + at, {
+        configurations: this.configurationsOf(start + at),
+        ...(effectivity ? { effectivity } : {}),
+      });
+    }
+  }
+
+  private limit(link: number, { configurations = [], effectivity }: LinkLimits): void {
+    const isLimited = configurations.length > 0 || effectivity !== undefined;
+    const flags = this.linkFlags.at(link);
+    this.linkFlags.data[link] = isLimited ? flags | LIMITED : flags & ~LIMITED;
+    if (isLimited) {
+      this.limits.set(link, { configurations, ...(effectivity ? { effectivity } : {}) });
+      this.setFlag(this.linkParent.at(link), HOLDS_LIMITED, true);
+    } else this.limits.delete(link);
   }
 
   private setFlag(version: number, flag: number, isSet: boolean): void {
@@ -273,8 +302,8 @@ export class LinkIndex {
     return this.previous.at(version);
   }
 
-  isReleased(version: number): boolean {
-    return (this.flags.at(version) & RELEASED) !== 0;
+  releasedAt(version: number): number {
+    return this.releasedAtMs.at(version);
   }
 
   createdAt(version: number): number {
@@ -330,16 +359,12 @@ export class LinkIndex {
 
   /** Names of the configurations that a link belongs to; empty where that is all of them. */
   configurationsOf(link: number): readonly string[] {
-    return this.configurations.get(link) ?? [];
+    return this.limits.get(link)?.configurations ?? [];
   }
 
-  /** Whether a link counts in a configuration, or in all of them together where it is undefined. */
-  isIn(link: number, configuration: string | undefined): boolean {
-    return (
-      configuration === undefined ||
-      (this.linkFlags.at(link) & CONFIGURED) === 0 ||
-      this.configurationsOf(link).includes(configuration)
-    );
+  /** Whether a link counts under a lens. */
+  isIn(link: number, lens: Lens): boolean {
+    return (this.linkFlags.at(link) & LIMITED) === 0 || isIn(this.limits.get(link) ?? {}, lens);
   }
 
   /** Versions that a link's recorded one is behind the newest; 0 for gaps and carried ones. `O(versions between)` */
@@ -369,6 +394,7 @@ export class LinkIndex {
     const known = this.liveness.get(configuration ?? '');
     if (known) return known;
     const live = new Uint8Array(this.versionIds.length);
+    const lens: Lens = { ...RECORDED, ...(configuration === undefined ? {} : { configuration }) };
     const stack: number[] = [];
     for (let item = 0; item < this.itemIds.length; item++) {
       const version = this.newest.at(item);
@@ -378,7 +404,7 @@ export class LinkIndex {
     for (let version = stack.pop(); version !== undefined; version = stack.pop()) {
       for (let link = this.downStart.at(version); link < this.downEnd.at(version); link++) {
         const target = this.linkVersion.at(link);
-        if (target === NONE || live[target] === 1 || !this.isIn(link, configuration)) continue;
+        if (target === NONE || live[target] === 1 || !this.isIn(link, lens)) continue;
         live[target] = 1;
         stack.push(target);
       }

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { NOT_RELEASED } from '../../model/version.js';
 import { LinkIndex } from './link-index.js';
 import { ItemOrder, usedPage, type PageAsk } from './order.js';
 import { whereUsedTotals } from './totals.js';
@@ -31,7 +32,7 @@ function make(parts: Assemblies): Made {
   const about = new Map<number, { key: string; place: number }>();
   let id = 0;
   const add = (item: number): number => {
-    index.addVersion({ id: ++id, item, createdAtMs: id, released: false });
+    index.addVersion({ id: ++id, item, createdAtMs: id, releasedAtMs: NOT_RELEASED });
     return id;
   };
   const part = add(1);

@@ -4,9 +4,9 @@ import { describe, expect, it } from 'vitest';
 import { randomHistory, type RandomHistory } from '../../testing/builders.js';
 import { explode } from '../explode.js';
 import type { StructureGraph, LinkEdge } from '../graph.js';
-import type { VersionNode } from '../../model/version.js';
 import { follow } from '../lens.js';
 import type { Lens } from '../../model/lens.js';
+import { NOT_RELEASED, type VersionNode } from '../../model/version.js';
 import { topsOf, whereUsed } from '../where-used.js';
 import { explodeTotals, topTotals, whereUsedSet, whereUsedTotals, type Totals } from './totals.js';
 import { dagAbove, dagBelow, type LinkDag } from './dag.js';
@@ -33,6 +33,9 @@ const LENSES: readonly Lens[] = [
   { kind: 'date', atMs: 12_000, configuration: 'hot' },
   { kind: 'baseline', id: '1', versions: FROZEN },
   { kind: 'baseline', id: '1', versions: FROZEN, configuration: 'hot' },
+  { kind: 'effective', at: { kind: 'day', day: '2026-01-02' }, untilMs: 20_000 },
+  { kind: 'effective', at: { kind: 'day', day: '2026-01-03' }, untilMs: 12_000, configuration: 'hot' },
+  { kind: 'effective', at: { kind: 'serial', product: 'P-1', serial: 2 }, untilMs: 1e9 },
 ];
 
 const itemNumber = (id: string): number => Number(id.slice(1));
@@ -49,7 +52,7 @@ function fill(index: LinkIndex, versions: readonly VersionNode[], links: readonl
       id: versionNumber(version.id),
       item: itemNumber(version.itemId),
       createdAtMs: version.createdAtMs,
-      released: version.released,
+      releasedAtMs: version.releasedAtMs,
     });
     for (const link of links.filter(({ parentVersion }) => parentVersion === version.id))
       index.addLink({
@@ -58,6 +61,7 @@ function fill(index: LinkIndex, versions: readonly VersionNode[], links: readonl
         targetItem: link.targetItem === undefined ? -1 : itemNumber(link.targetItem),
         targetVersion: link.targetVersion === undefined ? -1 : versionNumber(link.targetVersion),
         quantity: link.quantity,
+        ...(link.effectivity ? { effectivity: link.effectivity } : {}),
         carried: link.carried,
         configurations: link.configurations ?? [],
       });
@@ -224,7 +228,7 @@ describe('the link index', () => {
   it('follows releases and filled gaps', () => {
     const index = new LinkIndex({ items: 1, versions: 1, links: 1 });
     const version = (id: number, item: number): void =>
-      index.addVersion({ id, item, createdAtMs: id, released: false });
+      index.addVersion({ id, item, createdAtMs: id, releasedAtMs: NOT_RELEASED });
     version(10, 1);
     index.addLink({ id: 1, parent: 10, targetItem: -1, targetVersion: -1, quantity: 3, carried: false });
     version(20, 2);
@@ -232,13 +236,35 @@ describe('the link index', () => {
     index.fillGap(1, 2, 20);
     expect([...whereUsedTotals(index, 2, { kind: 'recorded' }).totals]).toEqual([3]);
     expect(whereUsedTotals(index, 2, { kind: 'released' }).versions).toHaveLength(0);
-    index.setReleased(10, true);
+    index.setReleased(10, 7);
     expect([...whereUsedTotals(index, 2, { kind: 'released' }).versions]).toEqual([10]);
+  });
+
+  it('follows what is said of uses later', () => {
+    const index = new LinkIndex({ items: 1, versions: 1, links: 1 });
+    for (const id of [1, 2, 3]) index.addVersion({ id, item: id, createdAtMs: 0, releasedAtMs: 0 });
+    for (const target of [2, 3])
+      index.addLink({
+        ...{ id: target, parent: 1, targetItem: target, targetVersion: target, quantity: 1, carried: false },
+        ...(target === 3 ? { configurations: ['hot'] } : {}),
+      });
+    const below = (configuration?: string): number[] => [
+      ...explodeTotals(index, 1, {
+        ...{ kind: 'effective', at: { kind: 'day', day: '2026-03-01' }, untilMs: 1 },
+        ...(configuration === undefined ? {} : { configuration }),
+      }).versions,
+    ];
+    index.setEffectivities(1, [{ planned: { days: { from: '2026-03-02' } } }, undefined]);
+    expect([below(), below('cold')]).toEqual([[3], []]);
+    index.setEffectivities(1, [undefined, { planned: { days: { to: '2026-02-02' } } }]);
+    expect([below(), below('hot')]).toEqual([[2], [2]]);
+    index.setEffectivities(1, [undefined, undefined]);
+    expect([below(), below('cold')]).toEqual([[2, 3], [2]]);
   });
 
   it('leaves out the edge that closes a circle, and ends', () => {
     const index = new LinkIndex({ items: 2, versions: 2, links: 2 });
-    for (const id of [1, 2]) index.addVersion({ id, item: id, createdAtMs: 0, released: false });
+    for (const id of [1, 2]) index.addVersion({ id, item: id, createdAtMs: 0, releasedAtMs: NOT_RELEASED });
     for (const [id, parent, target] of [
       [1, 1, 2],
       [2, 2, 1],
@@ -252,7 +278,8 @@ describe('the link index', () => {
     const link = (id: number, parent: number): void =>
       index.addLink({ id, parent, targetItem: 1, targetVersion: 1, quantity: 1, carried: false });
     expect(() => link(1, 5)).toThrow(/not known/);
-    for (const id of [1, 2, 3]) index.addVersion({ id, item: id, createdAtMs: 0, released: false });
+    for (const id of [1, 2, 3])
+      index.addVersion({ id, item: id, createdAtMs: 0, releasedAtMs: NOT_RELEASED });
     link(1, 2);
     link(2, 3);
     expect(() => link(3, 2)).toThrow(/do not come together/);
