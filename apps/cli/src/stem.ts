@@ -7,6 +7,7 @@ import { bill } from './verbs/bill.js';
 import { change } from './verbs/change.js';
 import { compare } from './verbs/compare.js';
 import { check, agree, sendBack, sheet, waits } from './verbs/check.js';
+import { effective } from './verbs/effective.js';
 import { baselines, issued } from './verbs/issued.js';
 import { bringBack, catchUp, checkOut, history, holds, inbox, letGo, revise, step } from './verbs/custody.js';
 import { join, split } from './verbs/files.js';
@@ -66,6 +67,7 @@ const VERBS = new Map<string, Verb>([
   ['step', step],
   ['issued', issued],
   ['baselines', baselines],
+  ['effective', effective],
   ['check', check],
   ['waits', waits],
   ['sheet', sheet],

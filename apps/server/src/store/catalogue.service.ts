@@ -19,7 +19,6 @@ import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService, type Rights } from '../access/rights.service.js';
 import { isAmong, RELEASED_AT, timeOf } from '../database/conditions.js';
 import {
-  flag,
   json,
   listOf,
   number,

@@ -41,7 +41,7 @@ export function FetchDialog({
       <Row>
         <Pick
           label="Lens: which versions below it"
-          options={useLenses(item)}
+          options={useLenses(item, parts.versions)}
           value={isOnDay ? 'day' : parts.versions}
           onChange={(key) => setLens(lensText({ ...parts, versions: key === 'day' ? today() : key }))}
         />
@@ -88,13 +88,16 @@ function sayPlan(plan: FetchPlanAnswer | undefined): string {
   return `${files} of ${plan.item} ${plan.version}`;
 }
 
-/** With what was frozen of the item. */
-function useLenses(item: string): readonly { readonly key: string; readonly text: string }[] {
+/** With what was frozen of the item, and what is chosen though nothing offers it. */
+function useLenses(item: string, chosen: string): readonly { readonly key: string; readonly text: string }[] {
   const baselines = useQuery(baselinesQuery(item)).data ?? [];
-  return [
+  const offered = [
     ...LENSES,
     ...baselines.map((each) => ({ key: baselineLens(each), text: `Baseline of ${sayBaseline(each)}` })),
   ];
+  return isDay(chosen) || offered.some(({ key }) => key === chosen)
+    ? offered
+    : [...offered, { key: chosen, text: chosen.replace(/^e/, 'E') }];
 }
 
 const Row = styled.div`

@@ -84,3 +84,18 @@ it('shows a baseline that is of another item, so that it can be left', async () 
   });
   expect((await screen.findByLabelText<HTMLSelectElement>('Baseline')).value).toBe('baseline 99');
 });
+
+it('looks at what is in effect on a day, or in one piece of the product that is looked at', async () => {
+  const shown = choice('/trace?item=FM-1%40A%2F2&lens=newest+in+Hot', ['Hot']);
+  await shown.user.click(screen.getByText('Effective on'));
+  expect(lensOf(shown)).toMatch(/^effective \d{4}-\d\d-\d\d in Hot$/);
+  await shown.user.selectOptions(screen.getByLabelText('Effective on'), 'serial no.');
+  expect(lensOf(shown)).toBe('effective 1 of FM-1 in Hot');
+  const serial = screen.getByLabelText('Serial number');
+  await shown.user.clear(serial);
+  await shown.user.type(serial, '120{Enter}');
+  expect(lensOf(shown)).toBe('effective 120 of FM-1 in Hot');
+  // What is no number is not looked at.
+  await shown.user.type(screen.getByLabelText('Serial number'), 'x{Enter}');
+  expect(lensOf(shown)).toBe('effective 120 of FM-1 in Hot');
+});

@@ -1,4 +1,13 @@
-import { baselineIn, lensParts, lensText, type BaselineRow } from '@stem-trace/contract';
+import {
+  baselineIn,
+  effectiveIn,
+  effectiveLens,
+  lensParts,
+  lensText,
+  parseReference,
+  type BaselineRow,
+  type LensText,
+} from '@stem-trace/contract';
 import { isDay } from '@stem-trace/core';
 import { queryOptions, useQuery } from '@tanstack/react-query';
 import { useLocation, useSearchParams } from 'react-router';
@@ -9,6 +18,7 @@ import { Choice, Select } from '../ui/controls.js';
 import { DayField } from '../ui/day-field.js';
 import { useIsNarrow } from '../ui/use-narrow.js';
 import { useLens } from './addresses.js';
+import { EffectiveChoice } from './effective-choice.js';
 
 /** How a lens is chosen; a day is picked further. */
 export const LENSES = [
@@ -18,10 +28,13 @@ export const LENSES = [
   { key: 'day', text: 'On date' },
 ] as const;
 
+/** What is built on a day, or in one piece of a product. */
+const EFFECTIVE = { key: 'effective', text: 'Effective on' } as const;
+
 /** Where something was frozen. */
 const BASELINE = { key: 'baseline', text: 'Baseline' } as const;
 
-type LensKey = (typeof LENSES)[number]['key'] | 'baseline';
+type LensKey = (typeof LENSES)[number]['key'] | 'effective' | 'baseline';
 
 /** Screens on which the lens changes what is seen; the configuration where one item is looked at. */
 const WITH_LENS = ['/trace', '/compare', '/look', '/find'] as const;
@@ -42,69 +55,93 @@ const configurationsQuery = (item: string) =>
 export function LensChoice(): React.JSX.Element | null {
   const { pathname } = useLocation();
   const [lens, setLens] = useLens();
-  const isNarrow = useIsNarrow();
   const baselines = useBaselines();
+  const item = useItem();
   if (!usesLens(pathname)) return null;
   const isOfOne = WITH_CONFIGURATION.some((path) => path === pathname);
   const parts = lensParts(lens);
   const isFind = pathname === '/find';
-  const isFrozen = !isFind && baselineIn(lens) !== undefined;
+  const shown = isFind ? plainKey(lens) : keyOf(lens);
   // Find knows of the newest and of what was released; what there was on a day, or in a baseline, it does not.
   const lenses = [
     ...LENSES.filter(({ key }) => !isFind || key !== 'day'),
-    ...(isFrozen || baselines.length > 0 ? [BASELINE] : []),
+    ...(isFind ? [] : [EFFECTIVE]),
+    ...(shown === 'baseline' || baselines.length > 0 ? [BASELINE] : []),
   ];
-  const isOnDay = !isFind && isDay(parts.versions);
-  const plain = LENSES.find(({ key }) => key === parts.versions)?.key ?? 'recorded';
-  const shown: LensKey = isFrozen ? 'baseline' : isOnDay ? 'day' : plain;
+  const at = effectiveIn(lens);
+  const look = (versions: string): void => setLens(lensText({ ...parts, versions }));
   const choose = (key: LensKey): void => {
     const [newest] = baselines;
-    if (key === 'baseline' && newest) setLens(lensText({ ...parts, versions: baselineLens(newest) }));
-    else if (key !== 'baseline') setLens(lensText({ ...parts, versions: key === 'day' ? today() : key }));
+    if (key === 'effective') look(effectiveLens({ kind: 'day', day: today() }));
+    else if (key === 'day') look(today());
+    else if (key !== 'baseline') look(key);
+    else if (newest) look(baselineLens(newest));
   };
   return (
     <>
-      {isNarrow ? (
-        <Select
-          aria-label="Lens"
-          value={shown}
-          onChange={(event) =>
-            choose(lenses.find(({ key }) => key === event.target.value)?.key ?? 'recorded')
-          }
-        >
-          {lenses.map(({ key, text }) => (
-            <option key={key} value={key}>
-              {text}
-            </option>
-          ))}
-        </Select>
-      ) : (
-        <>
-          <span>Lens</span>
-          <Choice<LensKey> label="Lens" options={lenses} value={shown} onChange={choose} />
-        </>
-      )}
-      {isOnDay ? (
-        <DayField
-          label="Day"
-          isBare
-          value={parts.versions}
-          onChange={(day) => day !== '' && setLens(lensText({ ...parts, versions: day }))}
-        />
+      <Keys {...{ lenses, shown }} onChoose={choose} />
+      {shown === 'day' ? (
+        <DayField label="Day" isBare value={parts.versions} onChange={(day) => day !== '' && look(day)} />
       ) : null}
-      {isFrozen ? <BaselineChoice rows={baselines} /> : null}
+      {shown === 'effective' && at ? (
+        <EffectiveChoice {...{ at, product: parseReference(item).number }} today={today()} onChange={look} />
+      ) : null}
+      {shown === 'baseline' ? <BaselineChoice rows={baselines} /> : null}
       {isOfOne ? <ConfigurationChoice /> : null}
     </>
   );
 }
 
-/** Baselines of the item that is looked at, and of whatever holds it; none where no single item is. */
-function useBaselines(): readonly BaselineRow[] {
+function keyOf(lens: LensText): LensKey {
+  if (baselineIn(lens) !== undefined) return 'baseline';
+  if (effectiveIn(lens)) return 'effective';
+  return isDay(lensParts(lens).versions) ? 'day' : plainKey(lens);
+}
+
+function plainKey(lens: LensText): LensKey {
+  return LENSES.find(({ key }) => key === lensParts(lens).versions)?.key ?? 'recorded';
+}
+
+interface KeysProps {
+  readonly lenses: readonly { readonly key: LensKey; readonly text: string }[];
+  readonly shown: LensKey;
+  readonly onChoose: (key: LensKey) => void;
+}
+
+function Keys({ lenses, shown, onChoose }: KeysProps): React.JSX.Element {
+  if (!useIsNarrow())
+    return (
+      <>
+        <span>Lens</span>
+        <Choice<LensKey> label="Lens" options={lenses} value={shown} onChange={onChoose} />
+      </>
+    );
+  return (
+    <Select
+      aria-label="Lens"
+      value={shown}
+      onChange={(event) => onChoose(lenses.find(({ key }) => key === event.target.value)?.key ?? 'recorded')}
+    >
+      {lenses.map(({ key, text }) => (
+        <option key={key} value={key}>
+          {text}
+        </option>
+      ))}
+    </Select>
+  );
+}
+
+/** The item that is looked at; empty where no single one is. */
+function useItem(): string {
   const { pathname } = useLocation();
   const [search] = useSearchParams();
   const isOfOne = WITH_CONFIGURATION.some((path) => path === pathname);
-  const item = isOfOne ? (search.get('item') ?? search.get('from') ?? '') : '';
-  return useQuery(baselinesQuery(item)).data ?? [];
+  return isOfOne ? (search.get('item') ?? search.get('from') ?? '') : '';
+}
+
+/** Baselines of the item that is looked at, and of whatever holds it; none where no single item is. */
+function useBaselines(): readonly BaselineRow[] {
+  return useQuery(baselinesQuery(useItem())).data ?? [];
 }
 
 function BaselineChoice({ rows }: { readonly rows: readonly BaselineRow[] }): React.JSX.Element {

@@ -28,6 +28,20 @@ export function sayOnlyIn(configurations: readonly string[] | undefined): string
   return configurations.length === 0 ? 'in no configuration' : `only ${configurations.join(', ')}`;
 }
 
+/** That a use counts for some time or some pieces only; nothing where it counts always. */
+export function AtTimes({
+  effectivity,
+}: {
+  readonly effectivity: string | undefined;
+}): React.JSX.Element | null {
+  if (effectivity === undefined) return null;
+  return (
+    <Tag title={`Counts ${effectivity}`} aria-label={`counts ${effectivity}`}>
+      {effectivity.replace(/^.* · actual |^planned |^actual /, '')}
+    </Tag>
+  );
+}
+
 const Tag = styled.span`
   padding: 0 5px;
   border: 1px dashed ${colour.lineStrong};

@@ -9,7 +9,7 @@ import { Mono, Soft } from '../../ui/controls.js';
 import { AttentionMark, StateGlyph } from '../../ui/glyphs.js';
 import { HolderTag } from '../../ui/holder-tag.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
-import { OnlyIn } from '../../ui/only-in.js';
+import { AtTimes, OnlyIn } from '../../ui/only-in.js';
 import { colour } from '../../ui/theme.js';
 import { rowKey, type Trace, type TraceColumn } from './use-trace.js';
 import { sayGap } from './gap.js';
@@ -23,7 +23,7 @@ export const ROW_FACTS = [
   { key: 'version', title: 'Version' },
   { key: 'recorded', title: 'Version as recorded, where another' },
   { key: 'behind', title: 'Behind' },
-  { key: 'configurations', title: 'Configurations' },
+  { key: 'configurations', title: 'Configurations, and when it counts' },
   { key: 'held', title: 'Held' },
   { key: 'picture', title: 'Picture' },
 ] as const;
@@ -164,6 +164,7 @@ function Row({ row, column, trace, shown, start, isChosen, isUnderCursor }: RowP
             {shown.has('configurations') ? (
               <Brief>
                 <OnlyIn configurations={row.configurations} isBrief />
+                <AtTimes effectivity={row.effectivity} />
               </Brief>
             ) : null}
             {shown.has('behind') && row.behind > 0 ? (

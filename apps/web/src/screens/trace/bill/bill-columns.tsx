@@ -65,6 +65,8 @@ const BUILT_IN: readonly BillColumn[] = [
   plain('kind', 'Kind', '84px', ({ kind }) => kind ?? ''),
   plain('source', 'Made or bought', '104px', ({ source }) => source),
   plain('configurations', 'Configurations', '110px', ({ configurations }) => configurations),
+  plain('planned', 'Counts, as planned', 'minmax(150px, 0.9fr)', ({ planned }) => planned),
+  plain('actual', 'Counts, actually', 'minmax(150px, 0.9fr)', ({ actual }) => actual),
   plain('from', 'Used in', 'minmax(140px, 1fr)', ({ from }) => from.map(({ number, said }) => `${number} ×${said}`).join(', ')), // prettier-ignore
   plain('alternates', 'Alternates', 'minmax(110px, 0.7fr)', ({ alternates }) =>
     alternates.map(({ number, onlyIn }) => (onlyIn === null ? number : `${number} (only here)`)).join(', '),
@@ -83,6 +85,15 @@ export const FIRST_COLUMNS: readonly string[] = [
   'version',
   'source',
 ];
+
+/** With what is said of any row, though nobody chose it: what counts at times only must not be taken for what counts always. */
+export function withLimits(
+  shown: ReadonlySet<string>,
+  rows: readonly Pick<BillRow, 'planned' | 'actual'>[],
+): ReadonlySet<string> {
+  const said = (['planned', 'actual'] as const).filter((key) => rows.some((row) => row[key] !== ''));
+  return said.every((key) => shown.has(key)) ? shown : new Set([...shown, ...said]);
+}
 
 /** All that can be chosen, by key. */
 export function choosable(properties: readonly string[]): readonly { key: string; title: string }[] {

@@ -1,5 +1,5 @@
 import type { BillAnswer, BillRow, LensText } from '@stem-trace/contract';
-import { ClipboardCopy, Download, ListOrdered, Pencil, Replace } from 'lucide-react';
+import { CalendarRange, ClipboardCopy, Download, ListOrdered, Pencil, Replace } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import { Menu, MenuItem, MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
@@ -9,6 +9,7 @@ import { Button, MenuDrop, PrimaryButton, QuietButton, Soft, Trouble } from '../
 import { AlternatesDialog } from './alternates-dialog.js';
 import type { BillColumn } from './bill-columns.js';
 import type { BillLine } from './bill-lines.js';
+import { EffectivityDialog } from './effectivity-dialog.js';
 import { isEditable, type BillEdit } from './use-bill-edit.js';
 
 export interface BillToolsProps {
@@ -47,6 +48,7 @@ export function BillTools({
       </Soft>
       <Gap />
       {children}
+      <Effectivity under={under} />
       <Alternates bill={bill} under={under} />
       {edit.mayOpen ? (
         <Button onPress={edit.open}>
@@ -58,6 +60,20 @@ export function BillTools({
       </Button>
       <Export bill={bill} columns={columns} lens={lens} />
     </Line>
+  );
+}
+
+function Effectivity({ under }: Pick<BillToolsProps, 'under'>): React.JSX.Element {
+  const [of, open] = useState<BillRow>();
+  // A use by a bill, or what may not be seen, has none that could be said.
+  const isUse = under !== undefined && under.position !== null && !under.isHidden;
+  return (
+    <>
+      <Button isDisabled={!isUse} onPress={() => open(under)}>
+        <CalendarRange size={15} aria-hidden /> When it counts …
+      </Button>
+      {of ? <EffectivityDialog row={of} onClose={() => open(undefined)} /> : null}
+    </>
   );
 }
 
