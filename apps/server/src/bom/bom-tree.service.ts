@@ -20,6 +20,7 @@ import type { Rights } from '../access/rights.service.js';
 import type { BillContents } from '../build/bill-contents.js';
 import { readRows, text } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
+import { propertiesOf } from '../store/facts.js';
 import { effectivityTeller, type TellEffectivity } from '../store/effectivity.js';
 import { StructureLoader } from '../structure/structure-loader.js';
 
@@ -187,7 +188,7 @@ class Teller {
       kind: version.kind,
       state: version.state,
       source: facts.source,
-      values: this.valuesOf(facts.properties),
+      values: this.valuesOf(propertiesOf(version)),
       heldBy: version.heldBy,
       isGap: false,
       ...PLAIN,

@@ -5,6 +5,7 @@ import { DataSource } from 'typeorm';
 import type { Rights } from '../access/rights.service.js';
 import { readRows, text } from '../database/read-rows.js';
 import type { DescribedVersion } from '../store/catalogue.service.js';
+import { propertiesOf } from '../store/facts.js';
 
 /** Validation properties of a file's geometry (ISO 10303-59, CAx-IF): what a shape is known by. */
 const GEOMETRY = ['volume', 'surface', 'centroid'];
@@ -28,7 +29,7 @@ export class WholesService {
       note('version text in the file', from.facts.versionText, to.facts.versionText);
     }
     note('description', from.facts.description, to.facts.description);
-    const [before, after] = [byName(from.facts.properties), byName(to.facts.properties)];
+    const [before, after] = [byName(propertiesOf(from)), byName(propertiesOf(to))];
     const names = [...new Set([...before.keys(), ...after.keys()])].sort();
     for (const name of names) note(name, sayOf(before.get(name)), sayOf(after.get(name)));
     if (from.sha256 !== to.sha256) differences.push(fileDifference(from, to, before, after));

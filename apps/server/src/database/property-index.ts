@@ -35,13 +35,13 @@ export function propertyRows(properties: readonly PropertyValue[]): PropertyRow[
   return [...rows.values()];
 }
 
-/** Writes the properties of versions as those of their items, where they are the newest. */
+/** Writes the properties of versions, and what steps set of their revisions, as those of their items, where they are the newest. */
 export async function indexProperties(manager: EntityManager, versionIds: readonly string[]): Promise<void> {
   const versions = await readRows(
     manager,
     { itemId: text, properties: orNull(json<PropertyValue[]>()) },
-    `SELECT v.item_id AS "itemId", v.facts->'properties' AS properties
-     FROM version v JOIN item i ON i.newest_version_id = v.id WHERE v.id = ANY($1::bigint[])`,
+    `SELECT v.item_id AS "itemId", coalesce(v.facts->'properties', '[]') || r.set_values AS properties
+     FROM version v JOIN item i ON i.newest_version_id = v.id JOIN revision r ON r.id = v.revision_id WHERE v.id = ANY($1::bigint[])`,
     [versionIds],
   );
   const rows = versions.flatMap(({ itemId, properties }) =>

@@ -43,7 +43,8 @@ export interface FetchedReference {
   readonly version: string | null;
 }
 
-interface StoredLink extends Omit<LinkEdge, 'find' | 'amount' | 'position' | 'effectivity'>, Pick<LinkFacts, 'relation'> {
+interface StoredLink
+  extends Omit<LinkEdge, 'find' | 'amount' | 'position' | 'effectivity'>, Pick<LinkFacts, 'relation'> {
   /** Whether every mention of the target in the file says the locator. */
   readonly saidAlike: boolean;
   readonly targetRef: number;

@@ -6,7 +6,7 @@ import { isStructure, mayBeTold } from '../database/conditions.js';
 import type { Person } from '../database/entities/person.js';
 import { flag, json, number, orNull, readRows, text, timeText, word } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
-import { formatOf } from '../store/facts.js';
+import { formatOf, propertiesOf } from '../store/facts.js';
 import { LABEL, ROW } from '../store/item-row.js';
 import { offeredAt, standingsOf, takerAt } from '../store/standings.js';
 
@@ -50,7 +50,7 @@ export class ItemViewService {
       ...(seenHolder ? { carrier: seenHolder.number } : {}),
       description: shown.facts.description,
       format: formatOf(shown.facts),
-      properties: shown.facts.properties,
+      properties: propertiesOf(shown),
       versions,
       ...(derivedFrom[0] ? { derivedFrom: derivedFrom[0] } : {}),
       derivatives,

@@ -1,5 +1,5 @@
 /** What the trail and the notices say of steps. */
-import { sayDone } from '@stem-trace/core';
+import { sayDone, valuesSet, webhooksOf, type PropertyValue } from '@stem-trace/core';
 import type { Person } from '../database/entities/person.js';
 import type { Happening } from '../trail/record.js';
 import { sheetAddress } from './open-sheet.js';
@@ -7,7 +7,7 @@ import type { Going } from './step-ground.js';
 import type { ToldOfSteps } from './told.js';
 
 export async function happening(
-  { kind, target, step, wanted }: Going,
+  each: Going,
   {
     person,
     reason,
@@ -24,6 +24,7 @@ export async function happening(
     at: Date;
   },
 ): Promise<Happening> {
+  const { kind, target, step, wanted } = each;
   const { item } = target;
   const what = `${item.number} ${item.label}`;
   const why = reason === '' ? '' : `: ${reason}`;
@@ -31,6 +32,7 @@ export async function happening(
   const detail = {
     ...{ step: step.name, from: item.state, to: step.to, version: item.label, reason },
     ...(statement === undefined ? {} : { statement }),
+    ...consequencesOf(each, { person: person.name, reason, at }),
   };
   const common = { personId: person.id, itemId: item.itemId, detail, at };
   if (kind === 'taken')
@@ -48,6 +50,29 @@ export async function happening(
     kind: 'signature',
     says: `${person.name} signed ${what} (${step.name})${why}; ${sayWanted(wanted)}`,
   };
+}
+
+/** What the trail keeps of what a step set, and who is told of it. */
+function consequencesOf(
+  { kind, step }: Going,
+  by: { readonly person: string; readonly reason: string; readonly at: Date },
+): { readonly set?: PropertyValue[]; readonly webhooks?: string[] } {
+  if (kind !== 'taken') return {};
+  const [set, webhooks] = [valuesSet(step, setBy(by)), webhooksOf(step)];
+  return { ...(set.length === 0 ? {} : { set }), ...(webhooks.length === 0 ? {} : { webhooks }) };
+}
+
+/** What the values that a step sets are made of. */
+export function setBy({
+  person,
+  reason,
+  at,
+}: {
+  readonly person: string;
+  readonly reason: string;
+  readonly at: Date;
+}): Parameters<typeof valuesSet>[1] {
+  return { person, reason, day: at.toISOString().slice(0, 10) };
 }
 
 function sayWanted(wanted: number): string {

@@ -14,6 +14,7 @@ import { SheetReminders } from './sheet-reminders.js';
 import { AlignService } from './align.service.js';
 import { LifecycleController } from './lifecycle.controller.js';
 import { LifecycleService } from './lifecycle.service.js';
+import { ConsequencesService } from './consequences.service.js';
 import { LifecyclesService } from './lifecycles.service.js';
 import { MoveOnService } from './move-on.service.js';
 import { SheetsService } from './sheets.service.js';
@@ -35,6 +36,7 @@ import { SignaturesModule } from '../signatures/signatures.module.js';
   controllers: [LifecycleController],
   providers: [
     LifecycleService,
+    ConsequencesService,
     StepJudgeService,
     StepQuestionsService,
     LifecyclesService,

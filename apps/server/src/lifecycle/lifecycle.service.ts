@@ -18,6 +18,7 @@ import { lockItems, StoreTurn } from '../store/turn.js';
 import { ReleasesService } from '../build/releases.service.js';
 import { IssuedService } from '../issued/issued.service.js';
 import { WorkHost } from '../work/work-host.js';
+import { ConsequencesService, revises } from './consequences.service.js';
 import { happening, toldOnce } from './happenings.js';
 import { askable } from './asked.js';
 import { openSheet } from './open-sheet.js';
@@ -40,6 +41,7 @@ export class LifecycleService {
     private readonly issued: IssuedService,
     private readonly signatures: SignaturesService,
     private readonly access: AccessService,
+    private readonly consequences: ConsequencesService,
   ) {}
 
   /**
@@ -53,7 +55,8 @@ export class LifecycleService {
     if (first.some(({ step }) => step && releases(step, book))) await this.refuseUnready(first, person);
     // The password is looked at before anybody waits for the turn.
     if (first.some(({ step }) => step?.signatures)) await this.confirm(request, person, isInBrowser);
-    return this.turn.takeForStep((manager) => this.takeWithin(manager, first, request, person));
+    const turn = first.some(({ step }) => step && revises(step)) ? 'takeForStepAndWriting' : 'takeForStep';
+    return this.turn[turn]((manager) => this.takeWithin(manager, first, request, person));
   }
 
   /** Takes a step in the caller's turn for steps. @param first what was looked at before the turn came */
@@ -231,6 +234,7 @@ export class LifecycleService {
         'As released',
         'released',
       );
+    await this.consequences.carryOut(manager, taken, { person, reason, at });
     const happened: Happening[] = [];
     const told = new ToldOfSteps(
       manager,

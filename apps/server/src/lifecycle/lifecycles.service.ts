@@ -70,6 +70,7 @@ export class LifecyclesService {
     const { lifecycles } = await this.all(manager);
     const wrong = checkDiagram(draft.diagram, {
       people: people.map(({ login, role }) => ({ id: login, role: role as LifecycleRole })),
+      webhooks: await webhookNames(manager),
       book: await stateBook(manager),
     });
     return {
@@ -206,6 +207,11 @@ async function unknownIn(
 }
 
 /** People who are named and cannot sign in. */
+async function webhookNames(manager: EntityManager): Promise<string[]> {
+  const rows = await readRows(manager, { name: text }, 'SELECT name FROM webhook WHERE ended_at IS NULL');
+  return rows.map(({ name }) => name);
+}
+
 function wrongPeople({ diagram }: LifecycleDraft, people: readonly Person[]): string[] {
   const known = new Set(people.map(({ login }) => login));
   const named = diagram.steps.flatMap(({ who, signatures, due, then }) => [

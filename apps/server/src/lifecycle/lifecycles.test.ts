@@ -9,9 +9,12 @@ import type {
   Role,
   StepAnswer,
   StructureAnswer,
+  DeliveryRow,
+  WebhookMade,
 } from '@stem-trace/contract';
 import {
   LIFECYCLE_ROLES,
+  sayValue,
   SHIPPED,
   type Diagram,
   type DiagramState,
@@ -135,6 +138,71 @@ describe('a lifecycle with names of its own', () => {
     ]);
     await take('administrator', part, 'smash');
     expect((await view(part)).steps).toEqual([]);
+  });
+
+  it('sets properties of the revision, opens the next one, and tells a program by its name', async () => {
+    const { rows } = await as<WebhookMade>('administrator', 'POST', '/api/webhooks', {
+      ...{ name: 'Stock', address: 'http://127.0.0.1:9/', kinds: [] },
+    });
+    const firing = (then: DiagramStep['then']): Diagram => ({
+      ...{ ...KILN, name: 'Raku' },
+      steps: KILN.steps.map((each) =>
+        each.name === 'fire' ? { ...each, then: [...each.then, ...then] } : each,
+      ),
+    });
+    await expect(save({ diagram: firing([{ kind: 'webhook', name: 'Nobody' }]) })).rejects.toThrow(
+      /fire: there is no program called Nobody/,
+    );
+    const diagram = firing([
+      { kind: 'set', property: 'Fired by', to: 'person', text: '' },
+      { kind: 'set', property: 'Fired on', to: 'day', text: '' },
+      { kind: 'set', property: 'Glaze', to: 'text', text: 'Celadon' },
+      { kind: 'revise' },
+      { kind: 'webhook', name: 'Stock' },
+    ]);
+    await as('administrator', 'POST', '/api/places', { path: '/raku' });
+    await save({ diagram, scopes: [{ kind: null, class: null, place: '/raku' }] });
+    const part = await newItem('/raku');
+    await take('engineer', part, 'rack');
+    await take('checker', part, 'fire');
+    const now = await view(part);
+    expect(now.versions.map(({ version, state: own, author }) => [version, own, author])).toEqual([
+      ['B/1', 'wet', 'ada'],
+      ['A/1', 'fired', 'ada'],
+    ]);
+    expect(now.properties.map(({ name }) => name)).not.toContain('Glaze');
+    const fired = await view(`${part}@A/1`);
+    expect(Object.fromEntries(fired.properties.map((each) => [each.name, sayValue(each)]))).toMatchObject({
+      ...{ 'Fired by': 'k-checker', 'Fired on': new Date().toISOString().slice(0, 10) },
+      Glaze: 'Celadon',
+    });
+    // Nobody holds it, and whoever checked it has made nothing of the new revision.
+    expect(now.heldBy).toBeNull();
+    const told = await as<DeliveryRow[]>('administrator', 'GET', `/api/webhooks/${rows[0]?.id}/log`);
+    expect(told).toHaveLength(1);
+  });
+
+  it('is found by what a step set of it', async () => {
+    const diagram = {
+      ...{ ...KILN, name: 'Stoneware' },
+      steps: KILN.steps.map((each) =>
+        each.name === 'fire'
+          ? {
+              ...each,
+              then: [...each.then, { kind: 'set', property: 'Cone', to: 'text', text: '10' } as const],
+            }
+          : each,
+      ),
+    };
+    await as('administrator', 'POST', '/api/places', { path: '/stoneware' });
+    await save({ diagram, scopes: [{ kind: null, class: null, place: '/stoneware' }] });
+    const part = await newItem('/stoneware');
+    await take('engineer', part, 'rack');
+    await take('checker', part, 'fire');
+    const words = encodeURIComponent('Cone = 10');
+    const { rows } = await store.json<{ rows: { number: string }[] }>('GET', `/api/items?words=${words}`);
+    expect(rows.map(({ number }) => number)).toEqual([part]);
+    expect((await store.made(part)).item).toMatchObject({ number: part, state: 'fired' });
   });
 
   it('offers, and takes, exactly the steps that its diagram gives to a role', async () => {

@@ -15,6 +15,7 @@ import type { Rights } from '../access/rights.service.js';
 import type { Content } from '../signatures/signatures.service.js';
 import { releasedBelow, type Missing, type ReleasedBelow } from '../store/baseline.js';
 import type { DescribedVersion } from '../store/catalogue.service.js';
+import { propertiesOf } from '../store/facts.js';
 import type { RevisionStanding } from '../store/standings.js';
 
 /** One of the items that are to take a step. */
@@ -102,7 +103,7 @@ function wantsComplete({ from, to }: DiagramStep, book: StateBook): boolean {
 
 /** What an item's class requires of it and is not there, as the end of a sentence. */
 function lacking(item: DescribedVersion, of: ItemClass | undefined): string | undefined {
-  const missing = of ? missingProperties(of, item.facts.properties) : [];
+  const missing = of ? missingProperties(of, propertiesOf(item)) : [];
   return missing.length === 0
     ? undefined
     : `as a ${of?.name} it needs ${missing.join(', ')}; check it out and enter that first`;

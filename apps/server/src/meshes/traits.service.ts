@@ -78,8 +78,15 @@ export class TraitsService {
     return newest && (await this.rights.of(person)).may('see', newest.placeId) ? newest : undefined;
   }
 
-  private async itemsBelow(version: string, { lens }: SceneRequest, person: Person): Promise<ReadonlySet<string>> {
-    const graph = await this.loader.below(version, await this.catalogue.lens(lens, await this.rights.of(person)));
+  private async itemsBelow(
+    version: string,
+    { lens }: SceneRequest,
+    person: Person,
+  ): Promise<ReadonlySet<string>> {
+    const graph = await this.loader.below(
+      version,
+      await this.catalogue.lens(lens, await this.rights.of(person)),
+    );
     const described = await this.catalogue.describe([...graph.versions()].map(({ id }) => id));
     return new Set([...described.values()].map(({ itemId }) => itemId));
   }

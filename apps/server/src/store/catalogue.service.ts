@@ -12,22 +12,14 @@ import {
   picksNewest,
   type ItemKind,
   type Lens,
+  type PropertyValue,
   type Right,
   type LensFacts,
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService, type Rights } from '../access/rights.service.js';
 import { isAmong, RELEASED_AT, timeOf } from '../database/conditions.js';
-import {
-  json,
-  listOf,
-  number,
-  orNull,
-  readRows,
-  text,
-  word,
-  type Columns,
-} from '../database/read-rows.js';
+import { json, listOf, number, orNull, readRows, text, word, type Columns } from '../database/read-rows.js';
 import { HELD_BY } from './holds.js';
 import type { Person } from '../database/entities/person.js';
 import { ProblemError } from '../problems/problem.js';
@@ -61,6 +53,8 @@ export interface DescribedVersion {
   readonly carrierVersion: string | null;
   readonly originVersion: string | null;
   readonly facts: VersionFacts;
+  /** What steps set of its revision. */
+  readonly setValues: readonly PropertyValue[];
   readonly heldBy: HolderView | null;
 }
 
@@ -86,6 +80,7 @@ const DESCRIBED_COLUMNS: Columns<DescribedVersion> = {
   carrierVersion: orNull(text),
   originVersion: orNull(text),
   facts: json<DescribedVersion['facts']>(),
+  setValues: json<PropertyValue[]>(),
   heldBy: orNull(json<NonNullable<DescribedVersion['heldBy']>>()),
 };
 
@@ -93,7 +88,7 @@ const DESCRIBED = `
   SELECT v.id, v.item_id AS "itemId", coalesce(i.stem_id, i.id) AS "stemId", i.number, i.name, i.kind, p.path AS place, i.place_id AS "placeId",
          i.file_name AS "fileName", v.file_name AS "storedFileName", v.stored_place AS "storedPlace", ${LABEL} AS label, r.state, v.sha256,
          v.product_ref::float8 AS "productRef", v.id_in_file AS "idInFile", v.name_in_file AS "nameInFile",
-         v.carrier_version_id AS "carrierVersion", v.origin_version_id AS "originVersion", v.facts, ${HELD_BY}
+         v.carrier_version_id AS "carrierVersion", v.origin_version_id AS "originVersion", v.facts, r.set_values AS "setValues", ${HELD_BY}
   FROM version v JOIN item i ON i.id = v.item_id JOIN revision r ON r.id = v.revision_id JOIN place p ON p.id = i.place_id`;
 
 /** Versions by what people call them and by id, with access respected where a person asks. */

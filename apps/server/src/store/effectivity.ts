@@ -72,6 +72,7 @@ export async function effectivityFaults(
     };
   });
   const faults = new Map<string, string[]>();
-  for (const { at, says } of checkEffectivity(placed)) addTo(faults, at.version, `find number ${at.find}: ${says}`);
+  for (const { at, says } of checkEffectivity(placed))
+    addTo(faults, at.version, `find number ${at.find}: ${says}`);
   return faults;
 }

@@ -24,6 +24,19 @@ export function withValues(facts: VersionFacts, properties: readonly PropertyVal
   return { ...others, ...knownProperties(properties, stated) };
 }
 
+/** What a version says of itself, with what steps set of its revision: that counts where both say something. */
+export function propertiesOf({
+  facts,
+  setValues,
+}: {
+  readonly facts: VersionFacts;
+  readonly setValues: readonly PropertyValue[];
+}): readonly PropertyValue[] {
+  if (setValues.length === 0) return facts.properties;
+  const set = new Set(setValues.map(({ name }) => name.toLowerCase()));
+  return [...facts.properties.filter(({ name }) => !set.has(name.toLowerCase())), ...setValues];
+}
+
 /** Versions from before other kinds of file were taken in do not say: they are STEP. */
 export function formatOf(facts: VersionFacts): FileFormat {
   return facts.format ?? 'step';

@@ -25,7 +25,7 @@ export class StoreTurn {
    * @throws ProblemError BUSY where it was not one's turn within two minutes
    */
   async take<T>(work: (manager: EntityManager) => Promise<T>): Promise<T> {
-    return this.inLine(this.writers, 'stem-trace store', work);
+    return this.inLine(this.writers, ['stem-trace store'], work);
   }
 
   /**
@@ -34,17 +34,24 @@ export class StoreTurn {
    * filled closes no circle through versions of any state.
    */
   async takeForStep<T>(work: (manager: EntityManager) => Promise<T>): Promise<T> {
-    return this.inLine(this.steps, 'stem-trace steps', work);
+    return this.inLine(this.steps, ['stem-trace steps'], work);
+  }
+
+  /** For steps that also make versions. Nobody who waits for a turn for steps has a writer's already, so that this order is safe. */
+  async takeForStepAndWriting<T>(work: (manager: EntityManager) => Promise<T>): Promise<T> {
+    return this.steps.runExclusive(() =>
+      this.inLine(this.writers, ['stem-trace steps', 'stem-trace store'], work),
+    );
   }
 
   private async inLine<T>(
     line: MutexInterface,
-    lock: string,
+    locks: readonly string[],
     work: (manager: EntityManager) => Promise<T>,
   ): Promise<T> {
     return line.runExclusive(() =>
       this.database.transaction(async (manager) => {
-        await awaitTurn(manager, lock);
+        for (const lock of locks) await awaitTurn(manager, lock);
         return work(manager);
       }),
     );

@@ -90,8 +90,9 @@ const RULES: readonly Rule[] = [
   {
     says: 'properties are looked up as its newest version has them',
     sql: `SELECT i.number AS what FROM item i JOIN version v ON v.id = i.newest_version_id
+          JOIN revision r ON r.id = v.revision_id
           LEFT JOIN LATERAL (SELECT array_agg(DISTINCT lower(p->>'name') ORDER BY lower(p->>'name')) AS keys
-            FROM jsonb_array_elements(v.facts->'properties') p
+            FROM jsonb_array_elements(coalesce(v.facts->'properties', '[]') || r.set_values) p
             WHERE coalesce(p->>'text', p->>'value', p->>'choice', p->>'date', p->>'yes') <> '' AND lower(p->>'name') <> ALL(${ADDED_UP})) said ON true
           LEFT JOIN LATERAL (SELECT array_agg(key ORDER BY key) AS keys FROM item_property WHERE item_id = i.id AND key <> ALL(${ADDED_UP})) kept ON true
           WHERE said.keys IS DISTINCT FROM kept.keys`,

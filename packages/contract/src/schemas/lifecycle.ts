@@ -1,5 +1,13 @@
 /** Diagrams of lifecycles, as an administrator changes or brings them in. */
-import { GLYPHS, LANES, LIFECYCLE_ROLES, REVISION_SCHEMES, RIGHTS, type Diagram } from '@stem-trace/core';
+import {
+  GLYPHS,
+  LANES,
+  LIFECYCLE_ROLES,
+  REVISION_SCHEMES,
+  RIGHTS,
+  SET_TO,
+  type Diagram,
+} from '@stem-trace/core';
 import Joi from 'joi';
 import { SCOPE_KINDS, type LifecycleDraft, type MoveOnRequest } from '../lifecycle.js';
 
@@ -51,6 +59,11 @@ const state = Joi.object({
     .required(),
 });
 
+/** A member that one kind of consequence has, and the others have not. */
+function forKind(kind: string, schema: Joi.StringSchema): Joi.AlternativesSchema {
+  return Joi.when('kind', { is: kind, then: schema.required(), otherwise: Joi.forbidden() });
+}
+
 const step = Joi.object({
   name: name.required(),
   done: text(60).required(),
@@ -69,12 +82,26 @@ const step = Joi.object({
   then: Joi.array()
     .items(
       Joi.object({
-        kind: Joi.string().valid('supersede', 'tell', 'issue').required(),
-        to: name.when('kind', { is: 'supersede', then: Joi.required(), otherwise: Joi.forbidden() }),
+        kind: Joi.string().valid('supersede', 'tell', 'issue', 'revise', 'set', 'webhook').required(),
+        property: forKind('set', text(120).min(1)),
+        text: forKind('set', text(200).allow('')),
+        name: forKind('webhook', text(80).min(1)),
+        to: Joi.when('kind', {
+          switch: [
+            { is: 'supersede', then: name.required() },
+            {
+              is: 'set',
+              then: Joi.string()
+                .valid(...SET_TO)
+                .required(),
+            },
+          ],
+          otherwise: Joi.forbidden(),
+        }),
         who: Joi.when('kind', { is: 'tell', then: who, otherwise: Joi.forbidden() }),
       }),
     )
-    .max(10)
+    .max(20)
     .required(),
 });
 

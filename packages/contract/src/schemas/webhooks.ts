@@ -12,7 +12,6 @@ export const webhookSchema = Joi.object<WebhookDraft>({
     .required(),
   kinds: Joi.array()
     .items(Joi.string().valid(...AUDIT_KINDS))
-    .min(1)
     .max(AUDIT_KINDS.length)
     .unique()
     .required(),

@@ -13,6 +13,8 @@ import {
 export interface CheckContext {
   /** Everybody who can sign in. */
   readonly people: readonly { readonly id: string; readonly role: LifecycleRole }[];
+  /** Names of the programs that can be told of steps; not looked at where absent. */
+  readonly webhooks?: readonly string[];
   /** States that other lifecycles, or versions of this one, know. */
   readonly book?: StateBook;
   /** How many revisions stand in each state now. */
@@ -52,7 +54,8 @@ function twice(names: readonly string[]): string[] {
   return names.filter((_, at) => folded.indexOf(folded[at] ?? '') < at);
 }
 
-function wrongStep(step: DiagramStep, diagram: Diagram, { people }: CheckContext): string[] {
+function wrongStep(step: DiagramStep, diagram: Diagram, context: CheckContext): string[] {
+  const { people } = context;
   const { name, from, who, signatures } = step;
   const says = step.done.split('…').length === 2 ? [] : [saysNotWhat(step)];
   const unknown = [...from, ...leadsTo(step)].filter((state) => !stateNamed(diagram, state));
@@ -65,11 +68,41 @@ function wrongStep(step: DiagramStep, diagram: Diagram, { people }: CheckContext
   const isIssuing = step.then.some(({ kind }) => kind === 'issue');
   if (isIssuing && stateNamed(diagram, step.to)?.isReleased === false)
     says.push(`${name}: issued files are made of what is released, and ${step.to} does not count as that.`);
+  says.push(...wrongConsequences(step, diagram, context));
   const may = people.filter((person) => isAmong(who, person));
   if (signatures === undefined && may.length === 0 && !who.some(dependsOnItem))
     says.push(`${name}: there is nobody who may take it.`);
   if (signatures) says.push(...wrongSignatures(step, { people }));
   return says;
+}
+
+function wrongConsequences(
+  { name, to, then, asksReason }: DiagramStep,
+  diagram: Diagram,
+  { webhooks }: CheckContext,
+): string[] {
+  const revises = then.filter(({ kind }) => kind === 'revise').length;
+  const lane = stateNamed(diagram, to)?.lane;
+  const set = then.flatMap((each) => (each.kind === 'set' ? each : []));
+  const wrongSet = set.flatMap(({ property, to: what, text }) => {
+    if (property.trim() === '') return `${name}: it sets a property that has no name.`;
+    if (what === 'text' && text.trim() === '') return `${name}: it sets ${property} to nothing.`;
+    return what === 'reason' && !asksReason
+      ? `${name}: it sets ${property} to the reason, and asks for none.`
+      : [];
+  });
+  return [
+    ...(revises > 0 && lane !== undefined && lane !== 'locked'
+      ? [`${name}: the next revision is opened of what is locked, and in ${to} nothing is.`]
+      : []),
+    ...wrongSet,
+    ...twice(set.map(({ property }) => property)).map((property) => `${name}: it sets ${property} twice.`),
+    ...then.flatMap((each) =>
+      each.kind === 'webhook' && webhooks !== undefined && !webhooks.includes(each.name)
+        ? `${name}: there is no program called ${each.name} that could be told.`
+        : [],
+    ),
+  ];
 }
 
 function saysNotWhat({ name, done }: DiagramStep): string {

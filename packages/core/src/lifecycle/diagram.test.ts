@@ -1,7 +1,15 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { checkDiagram, reachedFrom, type CheckContext } from './diagram-check.js';
-import { bookOf, LANES, LIFECYCLE_ROLES, type Diagram, type DiagramStep, type StepBy } from './diagram.js';
+import {
+  bookOf,
+  LANES,
+  LIFECYCLE_ROLES,
+  type Diagram,
+  type DiagramStep,
+  type SetConsequence,
+  type StepBy,
+} from './diagram.js';
 import { SHIPPED } from './shipped.js';
 import { refuseChange } from './states.js';
 import { sayStep } from './say-step.js';
@@ -14,7 +22,11 @@ const PEOPLE: readonly StepTaker[] = LIFECYCLE_ROLES.flatMap((role) =>
     rights: new Set(role === 'viewer' ? [] : (['change'] as const)),
   })),
 );
-const CONTEXT: CheckContext = { people: PEOPLE };
+const CONTEXT: CheckContext = { people: PEOPLE, webhooks: [] };
+
+const setsTo = (property: string, to: SetConsequence['to'], text = ''): SetConsequence => ({
+  ...{ kind: 'set', property, to, text },
+});
 const STATES = ['one', 'two', 'three', 'four'] as const;
 
 const who: fc.Arbitrary<StepBy> = fc.oneof(
@@ -103,6 +115,36 @@ describe('a diagram', () => {
       'issued files of what is not released',
       (plain) => changed(plain, 'send back', { then: [{ kind: 'issue' }] }),
       /send back: issued files are made of what is released, and draft does not count as that/,
+    ],
+    [
+      'a revision that is opened of what is open',
+      (plain) => changed(plain, 'send back', { then: [{ kind: 'revise' }] }),
+      /send back: the next revision is opened of what is locked, and in draft nothing is/,
+    ],
+    [
+      'a property without a name',
+      (plain) => changed(plain, 'release', { then: [setsTo(' ', 'person')] }),
+      /release: it sets a property that has no name/,
+    ],
+    [
+      'a property set to nothing',
+      (plain) => changed(plain, 'release', { then: [setsTo('Seal', 'text')] }),
+      /release: it sets Seal to nothing/,
+    ],
+    [
+      'a reason that nobody gives',
+      (plain) => changed(plain, 'release', { then: [setsTo('Why', 'reason')] }),
+      /release: it sets Why to the reason, and asks for none/,
+    ],
+    [
+      'a property set twice',
+      (plain) => changed(plain, 'release', { then: [setsTo('Day', 'day'), setsTo('day', 'person')] }),
+      /release: it sets day twice/,
+    ],
+    [
+      'a program that there is not',
+      (plain) => changed(plain, 'release', { then: [{ kind: 'webhook', name: 'Stock' }] }),
+      /release: there is no program called Stock/,
     ],
     [
       'what is superseded into nowhere',
@@ -287,6 +329,13 @@ it('a step is said as a sentence', () => {
   ]);
   const [, , release] = SHIPPED.steps;
   const signed = { count: 2, of: [{ kind: 'role', role: 'checker' }], isInOrder: true } as const;
+  const then = [setsTo('Seal', 'text', 'blue'), setsTo('By', 'person')] as const;
+  expect(
+    release &&
+      sayStep({ ...release, then: [...then, { kind: 'revise' }, { kind: 'webhook', name: 'Stock' }] }),
+  ).toBe(
+    'A checker or administrator may release: from in check to released; Seal is set to “blue”; By is set to who took it; the next revision is opened; Stock is told.',
+  );
   expect(release && sayStep({ ...release, then: [], notByAuthors: true, signatures: signed })).toBe(
     'A checker, not the author, may release: from in check to released, with 2 signatures in this order.',
   );

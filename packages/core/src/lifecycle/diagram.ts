@@ -2,6 +2,7 @@
  * A lifecycle as data: states in lanes by what is locked in them, and steps between them. No name of a state or of a step decides
  * anything; lanes, asks and consequences do.
  */
+import type { PropertyValue } from '../model/reading.js';
 import type { Right } from '../access/rights.js';
 import type { RevisionScheme } from './revision-scheme.js';
 
@@ -58,7 +59,24 @@ export type Consequence =
   | { readonly kind: 'supersede'; readonly to: string }
   | { readonly kind: 'tell'; readonly who: readonly StepBy[] }
   /** Issued files are made of what is released. */
-  | { readonly kind: 'issue' };
+  | { readonly kind: 'issue' }
+  /** The next revision is opened, beginning with what is locked now. */
+  | { readonly kind: 'revise' }
+  | SetConsequence
+  /** A program that is told of steps is told of this one, whichever kinds it is told of else. */
+  | { readonly kind: 'webhook'; readonly name: string };
+
+/** What a property can be set to. `text`: words that are always the same. */
+export const SET_TO = ['text', 'person', 'day', 'reason'] as const;
+
+/** A property of the revision is set; its versions stay as they are. */
+export interface SetConsequence {
+  readonly kind: 'set';
+  readonly property: string;
+  readonly to: (typeof SET_TO)[number];
+  /** Empty where it is not a text that is set. */
+  readonly text: string;
+}
 
 export interface DiagramStep {
   readonly name: string;
@@ -102,6 +120,24 @@ export function stateNamed({ states }: Diagram, name: string): DiagramState | un
 
 export function stepNamed({ steps }: Diagram, name: string): DiagramStep | undefined {
   return steps.find((step) => step.name === name);
+}
+
+/** What a step sets of the revisions that take it. @param day as ISO 8601 writes it */
+export function valuesSet(
+  { then }: DiagramStep,
+  { person, day, reason }: { readonly person: string; readonly day: string; readonly reason: string },
+): PropertyValue[] {
+  return then.flatMap((each): PropertyValue[] => {
+    if (each.kind !== 'set') return [];
+    const { property: name, to, text } = each;
+    if (to === 'day') return [{ name, kind: 'date', date: day }];
+    return [{ name, kind: 'text', text: to === 'person' ? person : to === 'reason' ? reason : text }];
+  });
+}
+
+/** Names of the programs that are told of a step. */
+export function webhooksOf({ then }: DiagramStep): string[] {
+  return then.flatMap((each) => (each.kind === 'webhook' ? each.name : []));
 }
 
 /** States to which a step leads, by itself or by what it brings about. */

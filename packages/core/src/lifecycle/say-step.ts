@@ -56,6 +56,8 @@ export function sayDone({ done }: DiagramStep, what: string): string {
   return done.replace('…', what);
 }
 
+const SET_WORDS = { person: 'who took it', day: 'the day', reason: 'the reason' } as const;
+
 function sayThen(then: Consequence): string {
   switch (then.kind) {
     case 'supersede':
@@ -64,6 +66,12 @@ function sayThen(then: Consequence): string {
       return `told to ${both(then.who.map(sayMany))}`;
     case 'issue':
       return 'issued files are made';
+    case 'revise':
+      return 'the next revision is opened';
+    case 'set':
+      return `${then.property} is set to ${then.to === 'text' ? `“${then.text}”` : SET_WORDS[then.to]}`;
+    case 'webhook':
+      return `${then.name} is told`;
   }
 }
 

@@ -1,21 +1,17 @@
 /** Other programs that are told what happens: where, of what, and what came of it. */
 import { AUDIT_KINDS, type AuditKind, type DeliveryRow, type WebhookRow } from '@stem-trace/contract';
-import { queryOptions, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Plus, Trash2, Zap } from 'lucide-react';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { get, send } from '../../api/client.js';
+import { webhooksQuery } from '../../api/webhooks.js';
 import { Button, Field, Hint, Mono, PrimaryButton, Soft, Trouble } from '../../ui/controls.js';
 import { DialogButtons, DialogFrame } from '../../ui/dialog-frame.js';
 import { AttentionMark } from '../../ui/glyphs.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { Tick } from '../../ui/tick.js';
 import { When } from '../../ui/when.js';
-
-const webhooksQuery = queryOptions({
-  queryKey: ['webhooks'],
-  queryFn: ({ signal }) => get('/api/webhooks', {}, signal),
-});
 
 const COLUMNS: readonly GridColumn<WebhookRow>[] = [
   { key: 'name', title: 'Name', width: 'minmax(120px, 1fr)', cell: ({ name }) => name },
@@ -167,11 +163,12 @@ function NewWebhook({ onClose }: { readonly onClose: () => void }): React.JSX.El
           </Tick>
         ))}
       </Kinds>
+      {kinds.size === 0 ? <Soft>Told only of steps that name it in their lifecycle.</Soft> : null}
       {make.error ? <Trouble>{make.error.message}</Trouble> : null}
       <DialogButtons>
         <Button slot="close">Cancel</Button>
         <PrimaryButton
-          isDisabled={name.trim() === '' || address === '' || kinds.size === 0 || make.isPending}
+          isDisabled={name.trim() === '' || address === '' || make.isPending}
           onPress={() => make.mutate()}
         >
           Make it

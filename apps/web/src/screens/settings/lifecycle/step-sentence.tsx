@@ -1,20 +1,19 @@
 /** A step of a lifecycle: read as a sentence, and changed as one. */
-import { sayStep, type Diagram, type DiagramStep } from '@stem-trace/core';
+import { sayStep, type Diagram } from '@stem-trace/core';
 import { PencilLine, Trash2 } from 'lucide-react';
-import type { ReactNode } from 'react';
 import styled from 'styled-components';
-import { Box, QuietButton, Select } from '../../../ui/controls.js';
+import { QuietButton, Select } from '../../../ui/controls.js';
 import { colour } from '../../../ui/theme.js';
 import { Tick } from '../../../ui/tick.js';
+import { SetsAndSends } from './sets-and-sends.js';
+import { Part, Word, type PartProps } from './step-parts.js';
+import { consequences, withThen } from './step-then.js';
 import { WhoPick } from './who-pick.js';
 
-export interface StepSentenceProps {
-  readonly step: DiagramStep;
-  readonly diagram: Diagram;
+export interface StepSentenceProps extends PartProps {
   readonly isOpen: boolean;
   /** Absent for those who may only read it. */
   readonly onOpen?: (isOpen: boolean) => void;
-  readonly onChange: (step: DiagramStep) => void;
   readonly onRemove: () => void;
 }
 
@@ -41,6 +40,7 @@ export function StepSentence({ onOpen, ...props }: StepSentenceProps): React.JSX
           <Asks {...props} />
           <Due {...props} />
           <Then {...props} />
+          <SetsAndSends {...props} />
           <QuietButton onPress={onRemove}>
             <Trash2 size={14} aria-hidden /> Take the step away
           </QuietButton>
@@ -49,8 +49,6 @@ export function StepSentence({ onOpen, ...props }: StepSentenceProps): React.JSX
     </Row>
   );
 }
-
-type PartProps = Pick<StepSentenceProps, 'step' | 'diagram' | 'onChange'>;
 
 function WhoMay({ step, onChange }: PartProps): React.JSX.Element {
   const { name, who, done, notByAuthors, signatures } = step;
@@ -146,39 +144,44 @@ function Asks({ step, onChange }: PartProps): React.JSX.Element {
   );
 }
 
-function Then({ step, diagram, onChange }: PartProps): React.JSX.Element {
-  const told = step.then.flatMap((each) => (each.kind === 'tell' ? each.who : []));
-  const older = step.then.flatMap((each) => (each.kind === 'supersede' ? each.to : []))[0] ?? '';
-  const issues = step.then.some(({ kind }) => kind === 'issue');
-  const set = (next: { told?: DiagramStep['who']; older?: string; issues?: boolean }): void => {
-    const all = { told, older, issues, ...next };
-    onChange({
-      ...step,
-      then: [
-        ...(all.older === '' ? [] : [{ kind: 'supersede', to: all.older } as const]),
-        ...(all.issues ? [{ kind: 'issue' } as const] : []),
-        ...(all.told.length === 0 ? [] : [{ kind: 'tell', who: all.told } as const]),
-      ],
-    });
-  };
-  const leadsToReleased = diagram.states.some(({ name, isReleased }) => name === step.to && isReleased);
+function Then(props: PartProps): React.JSX.Element {
+  const { step, diagram, onChange } = props;
+  const told = consequences(step, 'tell').flatMap(({ who }) => who);
+  const older = consequences(step, 'supersede')[0]?.to ?? '';
+  const lands = diagram.states.find(({ name }) => name === step.to);
+  const has = (kind: 'issue' | 'revise'): boolean => consequences(step, kind).length > 0;
   return (
     <Part says="Then">
-      <WhoPick label="Who is told" value={told} onChange={(next) => set({ told: next })} />
+      <WhoPick
+        label="Who is told"
+        value={told}
+        onChange={(who) => onChange(withThen(step, 'tell', who.length === 0 ? [] : [{ kind: 'tell', who }]))}
+      />
       <span>told; older released ones</span>
       <StatePick
         label="Older ones become"
         none="stay"
         value={older}
         diagram={diagram}
-        onChange={(next) => set({ older: next })}
+        onChange={(to) => onChange(withThen(step, 'supersede', to === '' ? [] : [{ kind: 'supersede', to }]))}
       />
-      {leadsToReleased || issues ? (
-        <Tick isSelected={issues} onChange={(isOn) => set({ issues: isOn })}>
+      {lands?.isReleased || has('issue') ? (
+        <Tick
+          isSelected={has('issue')}
+          onChange={(isOn) => onChange(withThen(step, 'issue', isOn ? [{ kind: 'issue' }] : []))}
+        >
           issued files are made
         </Tick>
       ) : null}
-      {leadsToReleased ? (
+      {lands?.lane === 'locked' || has('revise') ? (
+        <Tick
+          isSelected={has('revise')}
+          onChange={(isOn) => onChange(withThen(step, 'revise', isOn ? [{ kind: 'revise' }] : []))}
+        >
+          the next revision is opened
+        </Tick>
+      ) : null}
+      {lands?.isReleased ? (
         <Tick
           isSelected={step.isOverUnreleased}
           onChange={(isOverUnreleased) => onChange({ ...step, isOverUnreleased })}
@@ -264,41 +267,6 @@ function StatePick({
   );
 }
 
-function Word({
-  label,
-  value,
-  onChange,
-}: {
-  readonly label: string;
-  readonly value: string;
-  readonly onChange: (value: string) => void;
-}): React.JSX.Element {
-  return (
-    <Box
-      aria-label={label}
-      title={label}
-      style={{ width: `${Math.max(10, value.length + 3)}ch` }}
-      value={value}
-      onChange={({ target }: React.ChangeEvent<HTMLInputElement>) => onChange(target.value)}
-    />
-  );
-}
-
-function Part({
-  says,
-  children,
-}: {
-  readonly says: string;
-  readonly children: ReactNode;
-}): React.JSX.Element {
-  return (
-    <PartLine>
-      <b>{says}</b>
-      {children}
-    </PartLine>
-  );
-}
-
 const Row = styled.li`
   border-bottom: 1px solid ${colour.line};
   padding: 2px 0 2px 4px;
@@ -320,18 +288,4 @@ const Sentence = styled.div`
   gap: 8px;
   padding: 4px 0 10px;
   justify-items: start;
-`;
-const PartLine = styled.div`
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 4px 10px;
-  b {
-    width: 74px;
-    font-weight: 500;
-    color: ${colour.inkSoft};
-  }
-  input {
-    height: 26px;
-  }
 `;
