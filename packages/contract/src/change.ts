@@ -165,6 +165,8 @@ export interface ChangeRow {
   /** Name of whoever sees to it; empty for nobody. */
   readonly owner: string;
   readonly until: string;
+  /** When that day ends at the site; null where there is none. */
+  readonly dueAt: string | null;
   readonly openedAt: string;
   readonly openedBy: string;
   readonly closedAt: string | null;

@@ -60,6 +60,7 @@ export type {
   Health,
   NumbersReserved,
   RevisionSetting,
+  ZoneSetting,
   Route,
   RouteAnswers,
   TitleBlockSetting,

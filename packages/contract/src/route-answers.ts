@@ -104,6 +104,11 @@ export interface TitleBlockSetting {
   readonly rules: readonly TitleBlockRule[];
 }
 
+/** A name of the IANA time zone database: `Europe/Berlin`. */
+export interface ZoneSetting {
+  readonly zone: string;
+}
+
 export interface RevisionSetting {
   readonly scheme: RevisionScheme;
 }
@@ -325,6 +330,8 @@ export interface RouteAnswers {
   'POST /api/numbers/reserve': NumbersReserved;
   'GET /api/settings/title-block': TitleBlockSetting;
   'PUT /api/settings/title-block': TitleBlockSetting;
+  'GET /api/settings/zone': ZoneSetting;
+  'PUT /api/settings/zone': ZoneSetting;
   'GET /api/settings/revisions': RevisionSetting;
   'PUT /api/settings/revisions': RevisionSetting;
   'GET /api/net': NetAnswer;

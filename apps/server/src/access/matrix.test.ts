@@ -271,6 +271,8 @@ const OTHERS: Readonly<Partial<Record<Route, ReturnType<Sample>>>> = {
   'POST /api/numbers/reserve': { body: { scheme: 'parts' } },
   'GET /api/settings/title-block': {},
   'PUT /api/settings/title-block': { body: { rules: [] } },
+  'GET /api/settings/zone': {},
+  'PUT /api/settings/zone': { body: { zone: 'UTC' } },
   'GET /api/settings/revisions': {},
   'PUT /api/settings/revisions': { body: { scheme: 'letters' } },
   'GET /api/verify': {},

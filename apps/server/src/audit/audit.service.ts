@@ -40,8 +40,8 @@ export class AuditService {
          AND ($2::text IS NULL OR lower(i.number) = lower($2))
          AND ($3::text IS NULL OR p.login = $3)
          AND ($4::text IS NULL OR e.kind = $4)
-         AND ($5::date IS NULL OR e.at >= $5::date::timestamp AT TIME ZONE 'UTC')
-         AND ($6::date IS NULL OR e.at < ($6::date + 1)::timestamp AT TIME ZONE 'UTC')
+         AND ($5::date IS NULL OR e.at >= site_midnight($5::date))
+         AND ($6::date IS NULL OR e.at < site_midnight($6::date + 1))
        ORDER BY e.id DESC LIMIT $7`,
       [before, item, person, kind, since, until, limit + 1].map((value) => value ?? null),
     );

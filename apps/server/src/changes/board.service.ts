@@ -38,6 +38,7 @@ interface Stored {
   readonly urgency: Urgency;
   readonly owner: string;
   readonly until: string;
+  readonly dueAt: string | null;
   readonly openedAt: string;
   readonly openedBy: string;
   readonly moves: readonly { readonly from: string; readonly to: string; readonly at: string }[];
@@ -82,12 +83,19 @@ export class BoardService {
       this.database,
       {
         ...{ id: text, number: text, name: text, kind: word<ChangeKind>(), version: text, state: text },
-        ...{ lane: word<Lane>(), urgency: word<Urgency>(), owner: text, until: text, openedAt: timeText },
+        ...{
+          lane: word<Lane>(),
+          urgency: word<Urgency>(),
+          owner: text,
+          until: text,
+          dueAt: orNull(timeText),
+          openedAt: timeText,
+        },
         ...{ openedBy: text, moves: json<Stored['moves']>(), items: json<string[]>() },
         ...{ affects: number, makes: number, tasksOpen: number },
       },
       `SELECT i.id, i.number, i.name, i.kind, ${LABEL} AS version, i.state, s.lane, c.urgency, coalesce(o.name, '') AS owner,
-              coalesce(c.until::text, '') AS until, f.created_at AS "openedAt", a.name AS "openedBy",
+              coalesce(c.until::text, '') AS until, site_midnight(c.until + 1) AS "dueAt", f.created_at AS "openedAt", a.name AS "openedBy",
               (SELECT coalesce(jsonb_agg(jsonb_build_object('from', e.detail->>'from', 'to', e.detail->>'to', 'at', ${iso('e.at')})
                  ORDER BY e.id), '[]') FROM event e WHERE e.item_id = i.id AND e.kind = 'step') AS moves,
               (SELECT coalesce(jsonb_agg(DISTINCT l.item_id::text), '[]') FROM change_line l JOIN item li ON li.id = l.item_id

@@ -2,6 +2,7 @@ import { DataSource } from 'typeorm';
 import { countRows } from '../database/read-rows.js';
 import { announce } from '../feed/feed.js';
 import { Recurring } from '../queue/recurring.js';
+import { siteDay } from '../database/site-day.js';
 import { isUnderWay } from '../store/changes.js';
 
 /** Days before the day that was set. */
@@ -27,7 +28,7 @@ export class RemindersService extends Recurring {
   /** @returns how many notices were written */
   async remind(now: Date): Promise<number> {
     return this.database.transaction(async (manager) => {
-      const told = await countRows(manager, REMIND, [now.toISOString().slice(0, 10), SOON_DAYS]);
+      const told = await countRows(manager, REMIND, [await siteDay(manager, now), SOON_DAYS]);
       if (told > 0) await announce(manager, 'notices');
       return told;
     });

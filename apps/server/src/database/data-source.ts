@@ -37,6 +37,7 @@ import { Reminders1764000000033 } from './migrations/33-reminders.js';
 import { RecipeLifecycles1764000000036 } from './migrations/36-recipe-lifecycles.js';
 import { Effectivity1764000000037 } from './migrations/37-effectivity.js';
 import { StepConsequences1764000000038 } from './migrations/38-step-consequences.js';
+import { SiteZone1764000000039 } from './migrations/39-site-zone.js';
 import { CheckPeople1764000000035 } from './migrations/35-check-people.js';
 import { IssuedFiles1764000000034 } from './migrations/34-issued-files.js';
 import { Properties1764000000006 } from './migrations/6-properties.js';
@@ -86,6 +87,7 @@ export const MIGRATIONS = [
   RecipeLifecycles1764000000036,
   Effectivity1764000000037,
   StepConsequences1764000000038,
+  SiteZone1764000000039,
 ];
 
 /** Connections of one process. Work threads have one or two each of their own. */

@@ -169,10 +169,8 @@ class Compiler {
   private time({ field, range }: Extract<Query, { kind: 'time' }>): string {
     const column = field === 'changed' ? 'i.changed_at' : 'v.created_at';
     const parts: string[] = [];
-    if (range.from !== undefined)
-      parts.push(`${column} >= ${this.put(range.from)}::date::timestamp AT TIME ZONE 'UTC'`);
-    if (range.to !== undefined)
-      parts.push(`${column} < (${this.put(range.to)}::date + 1)::timestamp AT TIME ZONE 'UTC'`);
+    if (range.from !== undefined) parts.push(`${column} >= site_midnight(${this.put(range.from)}::date)`);
+    if (range.to !== undefined) parts.push(`${column} < site_midnight(${this.put(range.to)}::date + 1)`);
     const condition = parts.join(' AND ') || 'true';
     return field === 'changed'
       ? `(${condition})`

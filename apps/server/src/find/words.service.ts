@@ -7,6 +7,7 @@ import { Marks } from '../feed/freshness.js';
 import { Kept } from '../feed/kept.js';
 import { DefinitionsService } from '../properties/definitions.service.js';
 import { stateBook } from '../database/state-book.js';
+import { siteDay } from '../database/site-day.js';
 
 /** What names a search may use, for one who asks. */
 @Injectable()
@@ -24,7 +25,7 @@ export class FindWordsService {
 
   async of(person: Person): Promise<QueryWords> {
     const words = await this.kept.get(`${person.login} ${person.role}`, () => this.load(person));
-    return { ...words, today: new Date().toISOString().slice(0, 10) };
+    return { ...words, today: await siteDay(this.database, new Date()) };
   }
 
   private async load(person: Person): Promise<QueryWords> {
@@ -60,7 +61,7 @@ export class FindWordsService {
       people,
       places: places.filter(({ id }) => !hidden.has(id)).map(({ path }) => path),
       me: person.login,
-      today: new Date().toISOString().slice(0, 10),
+      today: await siteDay(this.database, new Date()),
     };
   }
 }

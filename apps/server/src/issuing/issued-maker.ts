@@ -18,6 +18,7 @@ import { geometryOf, keyOf, meshPath } from '../meshes/geometry-source.js';
 import type { SceneService } from '../meshes/scene.service.js';
 import { ProblemError } from '../problems/problem.js';
 import type { CatalogueService, DescribedVersion } from '../store/catalogue.service.js';
+import { siteDay } from '../database/site-day.js';
 
 interface Wanted {
   readonly id: string;
@@ -112,8 +113,8 @@ export class IssuedMaker {
     }
   }
 
-  private page({ state, at }: Wanted, version: DescribedVersion): ReturnType<PrintService['stamped']> {
-    const day = at.toISOString().slice(0, 10);
+  private async page({ state, at }: Wanted, version: DescribedVersion): ReturnType<PrintService['stamped']> {
+    const day = await siteDay(this.database, at);
     const revision = version.label.slice(0, version.label.lastIndexOf('/'));
     const stamp = `${version.number} · revision ${revision} (${version.label}) · ${state} ${day}`;
     return this.makers.prints.stamped(version, { stamp, made: day });

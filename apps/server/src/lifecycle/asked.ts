@@ -5,7 +5,7 @@ import { Person } from '../database/entities/person.js';
 import { ProblemError } from '../problems/problem.js';
 import type { DescribedVersion } from '../store/catalogue.service.js';
 
-const TODAY = `(now() AT TIME ZONE 'UTC')::date`;
+const TODAY = 'site_day(now())';
 
 /** Rows of `substitute` (`alias`) that hold today, as SQL. */
 export function holdsToday(alias: string): string {

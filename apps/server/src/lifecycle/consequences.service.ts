@@ -8,7 +8,6 @@ import { ProblemError } from '../problems/problem.js';
 import type { DescribedVersion } from '../store/catalogue.service.js';
 import { VersionCopier } from '../store/version-copier.js';
 import { recordQuietly } from '../trail/record.js';
-import { setBy } from './happenings.js';
 import type { StepTarget } from './step-ground.js';
 
 /** A step that was taken. */
@@ -21,6 +20,8 @@ interface By {
   readonly person: Person;
   readonly reason: string;
   readonly at: Date;
+  /** At the site. */
+  readonly day: string;
 }
 
 export function revises({ then }: DiagramStep): boolean {
@@ -75,10 +76,10 @@ export class ConsequencesService {
 async function setValues(
   manager: EntityManager,
   taken: readonly Taken[],
-  { person, reason, at }: By,
+  { person, reason, day }: By,
 ): Promise<void> {
   const set = taken.flatMap(({ target, step }) => {
-    const values = valuesSet(step, setBy({ person: person.name, reason, at }));
+    const values = valuesSet(step, { person: person.name, reason, day });
     return values.length === 0 ? [] : [{ target, values }];
   });
   if (set.length === 0) return;

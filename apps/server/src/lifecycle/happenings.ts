@@ -15,9 +15,12 @@ export async function happening(
     told,
     sheet,
     at,
+    day,
   }: {
     person: Person;
     reason: string;
+    /** At the site. */
+    day: string;
     stated: ReadonlyMap<string, string>;
     told: ToldOfSteps;
     sheet: string | null;
@@ -32,7 +35,7 @@ export async function happening(
   const detail = {
     ...{ step: step.name, from: item.state, to: step.to, version: item.label, reason },
     ...(statement === undefined ? {} : { statement }),
-    ...consequencesOf(each, { person: person.name, reason, at }),
+    ...consequencesOf(each, { person: person.name, reason, day }),
   };
   const common = { personId: person.id, itemId: item.itemId, detail, at };
   if (kind === 'taken')
@@ -55,24 +58,11 @@ export async function happening(
 /** What the trail keeps of what a step set, and who is told of it. */
 function consequencesOf(
   { kind, step }: Going,
-  by: { readonly person: string; readonly reason: string; readonly at: Date },
+  by: Parameters<typeof valuesSet>[1],
 ): { readonly set?: PropertyValue[]; readonly webhooks?: string[] } {
   if (kind !== 'taken') return {};
-  const [set, webhooks] = [valuesSet(step, setBy(by)), webhooksOf(step)];
+  const [set, webhooks] = [valuesSet(step, by), webhooksOf(step)];
   return { ...(set.length === 0 ? {} : { set }), ...(webhooks.length === 0 ? {} : { webhooks }) };
-}
-
-/** What the values that a step sets are made of. */
-export function setBy({
-  person,
-  reason,
-  at,
-}: {
-  readonly person: string;
-  readonly reason: string;
-  readonly at: Date;
-}): Parameters<typeof valuesSet>[1] {
-  return { person, reason, day: at.toISOString().slice(0, 10) };
 }
 
 function sayWanted(wanted: number): string {

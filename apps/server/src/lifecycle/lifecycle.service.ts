@@ -10,6 +10,7 @@ import type { Person } from '../database/entities/person.js';
 import { announce } from '../feed/feed.js';
 import { SignaturesService } from '../signatures/signatures.service.js';
 import { notAllowed, type DescribedVersion } from '../store/catalogue.service.js';
+import { siteDay } from '../database/site-day.js';
 import { standingsOf } from '../store/standings.js';
 import { record, type Happening } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
@@ -234,7 +235,8 @@ export class LifecycleService {
         'As released',
         'released',
       );
-    await this.consequences.carryOut(manager, taken, { person, reason, at });
+    const day = await siteDay(manager, at);
+    await this.consequences.carryOut(manager, taken, { person, reason, at, day });
     const happened: Happening[] = [];
     const told = new ToldOfSteps(
       manager,
@@ -242,7 +244,7 @@ export class LifecycleService {
       asked.map(({ id }) => id),
     );
     for (const each of going.filter(({ kind, step }) => kind !== 'waits' || step.signatures))
-      happened.push(await happening(each, { person, reason, stated, told, sheet, at }));
+      happened.push(await happening(each, { person, reason, stated, told, sheet, at, day }));
     await record(manager, sheet === null ? happened : toldOnce(happened));
     return sheet;
   }

@@ -1,8 +1,9 @@
-import type { StateBook } from '@stem-trace/core';
+import { shiftDay, type StateBook } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { readRow, text } from '../database/read-rows.js';
 import type { Going } from './step-ground.js';
+import { siteDay } from '../database/site-day.js';
 
 /** Where a check sheet is looked at. */
 export function sheetAddress(id: string): string {
@@ -53,7 +54,7 @@ export async function openSheet(
       reason,
       sent.map(({ target }) => target.item.itemId),
       sent.map(({ target }) => target.item.id),
-      until ?? dayAfter(at, Math.min(...due.map(({ days }) => days))),
+      until ?? (await dueDay(manager, at, Math.min(...due.map(({ days }) => days)))),
       JSON.stringify(due.flatMap(({ lead }) => lead)),
       asked.map((each) => each.id),
     ],
@@ -61,6 +62,7 @@ export async function openSheet(
   return id;
 }
 
-function dayAfter(at: Date, days: number): string | null {
-  return Number.isFinite(days) ? new Date(at.getTime() + days * 86_400_000).toISOString().slice(0, 10) : null;
+/** The day so many days later at the site; null where no step says how many. */
+async function dueDay(manager: EntityManager, at: Date, days: number): Promise<string | null> {
+  return Number.isFinite(days) ? shiftDay(await siteDay(manager, at), days) : null;
 }

@@ -10,6 +10,7 @@ import { decidesAt, standingsOf, takerAt } from '../store/standings.js';
 import { sheetAddress } from './open-sheet.js';
 import { UNDECIDED } from './sheets.service.js';
 import { ToldOfSteps } from './told.js';
+import { siteDay } from '../database/site-day.js';
 
 /** Days before the day that was set. */
 const SOON_DAYS = 1;
@@ -58,7 +59,7 @@ export class SheetReminders extends Recurring {
           ...{ items: listOf(text), asked: listOf(text), lead: json<DueSheet['lead']>() },
         },
         DUE,
-        [now.toISOString().slice(0, 10), SOON_DAYS],
+        [await siteDay(manager, now), SOON_DAYS],
       );
       for (const each of due) await this.tell(manager, each, now);
       if (due.length > 0) await announce(manager, 'notices');

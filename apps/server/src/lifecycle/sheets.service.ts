@@ -231,7 +231,7 @@ export class SheetsService {
         ...{ waits: json<string[]>(), asked: json<AskedPerson[]>(), until: orNull(text), isLate: flag },
       },
       `SELECT c.id, '' AS title, ${isAsked('c.id', '$3')} AS "isMine", c.until::text,
-              coalesce(c.until < (now() AT TIME ZONE 'UTC')::date AND bool_or(${UNDECIDED}), false) AS "isLate",
+              coalesce(c.until < site_day(now()) AND bool_or(${UNDECIDED}), false) AS "isLate",
               (SELECT coalesce(jsonb_agg(jsonb_build_object('login', a.login, 'name', a.name, 'substitute', n.name) ORDER BY k.at, a.login), '[]')
                 FROM check_asked k JOIN person a ON a.id = k.person_id
                 LEFT JOIN substitute b ON b.person_id = a.id AND ${holdsToday('b')} LEFT JOIN person n ON n.id = b.substitute_id

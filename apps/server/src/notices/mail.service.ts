@@ -27,7 +27,7 @@ const LOOK_MS = 60_000;
 const SMTP_MS = 15_000;
 /** Of one mail; more go with the next. */
 const MOST = 1000;
-/** When daily mails go out, UTC. */
+/** When daily mails go out, at the site. */
 const DAILY_HOUR = 6;
 
 interface Pending {
@@ -164,6 +164,6 @@ export class MailService implements OnApplicationBootstrap, OnModuleDestroy {
 const DUE_ROWS = `
   SELECT n.id, n.person_id FROM notice n JOIN person p ON p.id = n.person_id
   WHERE n.way <> 'desk' AND n.mailed_at IS NULL AND n.mail_next <= now() AND p.is_active AND p.mail <> ''
-    AND (n.way = 'at once' OR n.at < (date_trunc('day', now() AT TIME ZONE 'UTC' - interval '${DAILY_HOUR} hours')
-      + interval '${DAILY_HOUR} hours') AT TIME ZONE 'UTC')`;
+    AND (n.way = 'at once' OR n.at < (date_trunc('day', now() AT TIME ZONE site_zone() - interval '${DAILY_HOUR} hours')
+      + interval '${DAILY_HOUR} hours') AT TIME ZONE site_zone())`;
 const DUE = `SELECT n.person_id::text AS person FROM (${DUE_ROWS}) n`;

@@ -1,4 +1,5 @@
 import { Controller } from '@nestjs/common';
+import type { ZoneSetting } from '@stem-trace/contract';
 import type { RevisionScheme, TitleBlockRule } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import { Caller } from '../serve/access.guard.js';
@@ -33,6 +34,16 @@ export class SettingsController {
     @Caller() by: Person,
   ): Promise<{ scheme: RevisionScheme }> {
     return { scheme: await this.settings.setRevisionScheme(scheme, by) };
+  }
+
+  @Serve('GET /api/settings/zone')
+  async zone(): Promise<ZoneSetting> {
+    return { zone: await this.settings.zone() };
+  }
+
+  @Serve('PUT /api/settings/zone')
+  async setZone(@Input() { zone }: ZoneSetting, @Caller() by: Person): Promise<ZoneSetting> {
+    return { zone: await this.settings.setZone(zone, by) };
   }
 
   @Serve('PUT /api/settings/title-block')

@@ -10,7 +10,7 @@ import {
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
-import { json, readRows } from '../database/read-rows.js';
+import { json, readRows, text } from '../database/read-rows.js';
 import { record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
 
@@ -18,6 +18,7 @@ const TITLE_BLOCK = 'title block';
 const REVISIONS = 'revision scheme';
 const READINESS = 'readiness of bills';
 const ISSUED = 'issued files';
+const ZONE = 'site zone';
 
 /** What is set for the whole store. */
 @Injectable()
@@ -60,6 +61,25 @@ export class SettingsService {
   async setIssued(setting: IssuedSetting, by: Person): Promise<IssuedSetting> {
     await this.set(ISSUED, setting, by);
     return setting;
+  }
+
+  /** The zone in which days begin and end here. */
+  async zone(): Promise<string> {
+    return (await read<string>(this.database.manager, ZONE)) ?? 'UTC';
+  }
+
+  /** Holds for days from now on; moments stay what they are. @throws ProblemError INPUT_INVALID for a zone that nobody knows */
+  async setZone(zone: string, by: Person): Promise<string> {
+    const known = await readRows(
+      this.database,
+      { name: text },
+      'SELECT name FROM pg_timezone_names WHERE name = $1',
+      [zone],
+    );
+    if (known.length === 0)
+      throw new ProblemError('INPUT_INVALID', `${zone} is no time zone. Choose one such as Europe/Berlin.`);
+    await this.set(ZONE, zone, by);
+    return zone;
   }
 
   private async set(name: string, value: unknown, by: Person): Promise<void> {

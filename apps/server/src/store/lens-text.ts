@@ -3,10 +3,11 @@ import { numberKey, type EffectiveAt, type Lens } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import type { Rights } from '../access/rights.service.js';
 import { readRows, text as asText } from '../database/read-rows.js';
+import { endOfSiteDay } from '../database/site-day.js';
 import { ProblemError } from '../problems/problem.js';
 
 /**
- * A lens from its text; a day means its end, UTC.
+ * A lens from its text; a day means its end at the site.
  *
  * @param rights of whoever looks: a product that they may not see is none
  * @throws ProblemError INPUT_INVALID for a baseline that is not there, ITEM_UNKNOWN for a product
@@ -25,11 +26,7 @@ export async function lensOf(
     return { kind: 'baseline', id, versions: await versionsOfBaseline(manager, id), ...within };
   const at = effectiveIn(text);
   if (at) return { ...(await effective(manager, at, rights)), ...within };
-  return { kind: 'date', atMs: endOf(versions), ...within };
-}
-
-function endOf(day: string): number {
-  return Date.parse(`${day}T23:59:59.999Z`);
+  return { kind: 'date', atMs: await endOfSiteDay(manager, versions), ...within };
 }
 
 /** Of a piece of a product, what is released by now; of a day, what was by its end. */
@@ -38,7 +35,7 @@ async function effective(
   at: EffectiveAt,
   rights: Rights,
 ): Promise<Lens> {
-  if (at.kind === 'day') return { kind: 'effective', at, untilMs: endOf(at.day) };
+  if (at.kind === 'day') return { kind: 'effective', at, untilMs: await endOfSiteDay(manager, at.day) };
   const [found] = await readRows(
     manager,
     { number: asText, placeId: asText },

@@ -29,4 +29,18 @@ export const SETTINGS_ROUTES = {
     wants: 'administrator',
     answer: 'RevisionSetting',
   },
+  'GET /api/settings/zone': {
+    does: 'The zone in which days begin and end at the site',
+    room: 'settings',
+    status: 200,
+    wants: 'signed in',
+    answer: 'ZoneSetting',
+  },
+  'PUT /api/settings/zone': {
+    does: 'Say in which zone days begin and end at the site',
+    room: 'settings',
+    status: 200,
+    wants: 'administrator',
+    answer: 'ZoneSetting',
+  },
 } as const satisfies RoomRoutes;

@@ -16,6 +16,8 @@ export const revisionSchemeSchema = Joi.object({
     .required(),
 });
 
+export const zoneSchema = Joi.object({ zone: text(60).min(1).required() });
+
 export const titleBlockSchema = Joi.object({
   rules: Joi.array()
     .items(

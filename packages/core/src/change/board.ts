@@ -8,8 +8,8 @@ export interface BoardChange {
   readonly openedAt: number;
   /** Null while it is open. */
   readonly closedAt: number | null;
-  /** `2026-03-31`, or empty. */
-  readonly until: string;
+  /** When the day ends by which it is to be done; null for none. */
+  readonly dueAt: number | null;
   /** States it has been in, one after another; the last one has no end while it is there. */
   readonly stays: readonly { readonly state: string; readonly from: number; readonly to: number | null }[];
   /** Names of top-level products that what it affects stands in. */
@@ -26,10 +26,8 @@ export function isFinished(lane: Lane): boolean {
 }
 
 /** Days by which something is or was late, 0 where it is not. */
-export function lateDays({ until, closedAt }: Pick<BoardChange, 'until' | 'closedAt'>, now: number): number {
-  if (until === '') return 0;
-  const end = Date.parse(`${until}T00:00:00Z`) + DAY_MS;
-  return Math.max(0, Math.ceil(((closedAt ?? now) - end) / DAY_MS));
+export function lateDays({ dueAt, closedAt }: Pick<BoardChange, 'dueAt' | 'closedAt'>, now: number): number {
+  return dueAt === null ? 0 : Math.max(0, Math.ceil(((closedAt ?? now) - dueAt) / DAY_MS));
 }
 
 /** Whole days that it has been where it is; how old it is, where `of` says opened. */

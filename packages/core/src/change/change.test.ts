@@ -116,18 +116,16 @@ describe('what a change says', () => {
 
 const NOW = Date.parse('2026-11-25T12:00:00Z');
 const board = (changes: Partial<BoardChange>): BoardChange => ({
-  ...{ number: 'CO-1', lane: 'open', openedAt: NOW, closedAt: null, until: '' },
+  ...{ number: 'CO-1', lane: 'open', openedAt: NOW, closedAt: null, dueAt: null },
   ...{ stays: [], products: [], waitsFor: [] },
   ...changes,
 });
 
 describe('figures of changes', () => {
   it('count the days that something is late from the day after it was due', () => {
-    expect(lateDays(board({ until: '2026-11-25' }), NOW)).toBe(0);
-    expect(lateDays(board({ until: '2026-11-24' }), NOW)).toBe(1);
-    expect(lateDays(board({ until: '2026-11-20', closedAt: Date.parse('2026-11-20T23:00:00Z') }), NOW)).toBe(
-      0,
-    );
+    expect(lateDays(board({ dueAt: NOW + 1 }), NOW)).toBe(0);
+    expect(lateDays(board({ dueAt: NOW - 1 }), NOW)).toBe(1);
+    expect(lateDays(board({ dueAt: NOW - 5 * DAY_MS, closedAt: NOW - 6 * DAY_MS }), NOW)).toBe(0);
     expect(lateDays(board({}), NOW)).toBe(0);
     expect(ageDays(NOW - 3 * DAY_MS + 1, NOW)).toBe(2);
   });

@@ -31,7 +31,14 @@ function row(number: string, more: Partial<ChangeRow> = {}): ChangeRow {
       lane: 'open',
       urgency: 'soon',
     },
-    ...{ owner: '', until: '', openedAt: daysAgo(9), openedBy: 'Ines Halvorsen', closedAt: null },
+    ...{
+      owner: '',
+      until: '',
+      dueAt: null,
+      openedAt: daysAgo(9),
+      openedBy: 'Ines Halvorsen',
+      closedAt: null,
+    },
     ...{
       stays: [{ state, from: daysAgo(9), to: null }],
       products: [],
@@ -115,7 +122,7 @@ describe('the board', () => {
       address: '/change',
       answers: {
         '/api/changes': [
-          row('CO-1', { until: '2020-01-01', waitsFor: ['Teodor Wick'] }),
+          row('CO-1', { until: '2020-01-01', dueAt: '2020-01-02T00:00:00.000Z', waitsFor: ['Teodor Wick'] }),
           row('CO-2', { products: ['Tide station'] }),
           row('CR-3', { kind: 'request', state: 'raised' }),
           row('CO-4', { state: 'carried out', lane: 'locked', closedAt: daysAgo(1) }),

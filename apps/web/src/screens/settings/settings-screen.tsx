@@ -11,6 +11,7 @@ import { LifecycleSection } from './lifecycle/lifecycle-section.js';
 import { NumbersSection } from './numbers-section.js';
 import { PeopleSection } from './people-section.js';
 import { PropertiesSection } from './properties-section.js';
+import { SiteSection } from './site-section.js';
 import { TitleBlockSection } from './title-block-section.js';
 import { WebhooksSection } from './webhooks-section.js';
 import { YouSection } from './you-section.js';
@@ -32,6 +33,7 @@ const SECTIONS: readonly Section[] = [
   },
   { key: 'jobs', title: 'Background work', isForAdministrators: false, show: () => <JobsSection /> },
   { key: 'lifecycle', title: 'Lifecycles', isForAdministrators: false, show: () => <LifecycleSection /> },
+  { key: 'site', title: 'Site', isForAdministrators: true, show: () => <SiteSection /> },
   { key: 'people', title: 'People', isForAdministrators: true, show: () => <PeopleSection /> },
   {
     key: 'properties',

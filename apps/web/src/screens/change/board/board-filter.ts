@@ -49,9 +49,10 @@ export function isShown(row: ChangeRow, filter: BoardFilter, now: number): boole
 }
 
 export function forFigures(row: ChangeRow): BoardChange {
-  const { number, lane, openedAt, closedAt, until, stays, products, waitsFor } = row;
+  const { number, lane, openedAt, closedAt, dueAt, stays, products, waitsFor } = row;
   return {
-    ...{ number, lane, until, products, waitsFor, openedAt: Date.parse(openedAt) },
+    ...{ number, lane, products, waitsFor, openedAt: Date.parse(openedAt) },
+    dueAt: dueAt === null ? null : Date.parse(dueAt),
     closedAt: closedAt === null ? null : Date.parse(closedAt),
     stays: stays.map(({ state, from, to }) => ({
       ...{ state, from: Date.parse(from), to: to === null ? null : Date.parse(to) },
