@@ -111,6 +111,8 @@ export interface ZoneSetting {
 
 export interface RevisionSetting {
   readonly scheme: RevisionScheme;
+  /** Into which the code is written when a revision is opened after another; empty for none. */
+  readonly property: string;
 }
 
 export interface Health {

@@ -20,7 +20,7 @@ import { RELEASED_AT } from '../database/conditions.js';
 import { flag, json, listOf, number, orAbsent, readRows, text, word } from '../database/read-rows.js';
 import { SettingsService } from '../settings/settings.service.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
-import { formatOf } from '../store/facts.js';
+import { formatOf, propertiesOf } from '../store/facts.js';
 import { mentionsIn } from '../structure/mentions.js';
 import { LINK_ENDS, StructureLoader } from '../structure/structure-loader.js';
 
@@ -341,7 +341,7 @@ function fetchFiles(contents: Contents, linked: LinkTargets): FetchFile[] {
         })),
         names: [...names, ...versions.flatMap(({ id }) => mentions.get(id) ?? [])],
         references: [...references.values()],
-        ...(formatOf(own.facts) === 'dxf' ? { titleBlock: { rules, properties: own.facts.properties } } : {}),
+        ...(formatOf(own.facts) === 'dxf' ? { titleBlock: { rules, properties: propertiesOf(own) } } : {}),
       },
     ];
   });

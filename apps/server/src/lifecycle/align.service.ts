@@ -16,6 +16,8 @@ import { announce } from '../feed/feed.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { record } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
+import { indexProperties } from '../database/property-index.js';
+import { revisionProperty } from '../settings/settings.service.js';
 import { revisionSchemes } from '../store/revision-schemes.js';
 import { lockItems, StoreTurn } from '../store/turn.js';
 
@@ -45,6 +47,7 @@ export class AlignService {
            WHERE revision.id = r.id`,
           [JSON.stringify(answer.rows.map(({ id, to }) => ({ id, code: to }))), suffix],
         );
+      await writeCodes(manager, answer.rows);
       await record(
         manager,
         answer.rows.map(({ itemId, number, from, to }) => ({
@@ -88,6 +91,29 @@ export class AlignService {
   }
 }
 
+/** Where a property was set to the code of a revision, it says the new one. */
+async function writeCodes(manager: EntityManager, rows: AlignAnswer['rows']): Promise<void> {
+  const property = await revisionProperty(manager);
+  if (property === '' || rows.length === 0) return;
+  await manager.query(
+    `UPDATE revision r SET set_values = (
+       SELECT jsonb_agg(CASE WHEN lower(p->>'name') = lower($2) THEN p || jsonb_build_object('text', r.code) ELSE p END ORDER BY at)
+       FROM jsonb_array_elements(r.set_values) WITH ORDINALITY AS n(p, at))
+     WHERE r.id = ANY($1::bigint[]) AND r.set_values <> '[]'`,
+    [rows.map(({ id }) => id), property],
+  );
+  const newest = await readRows(
+    manager,
+    { id: text },
+    'SELECT newest_version_id AS id FROM item WHERE id = ANY($1::bigint[]) AND newest_version_id IS NOT NULL',
+    [[...new Set(rows.map(({ itemId }) => itemId))]],
+  );
+  await indexProperties(
+    manager,
+    newest.map(({ id }) => id),
+  );
+}
+
 /** Revisions of items, with what their versions say in a property; nothing where none is asked for. */
 async function statedRevisions(
   manager: EntityManager,
@@ -98,7 +124,10 @@ async function statedRevisions(
     manager,
     { id: text, code: text, position: number, itemId: text, stated: listOf(text) },
     `SELECT r.id, r.item_id AS "itemId", r.code, r.position,
-            ARRAY(SELECT DISTINCT coalesce(p->>'text', p->>'choice', p->>'value') FROM version v, jsonb_array_elements(v.facts->'properties') p
+            ARRAY(SELECT DISTINCT coalesce(p->>'text', p->>'choice', p->>'value') FROM version v, jsonb_array_elements(
+                -- What was set of the revision counts, not what a file of before goes on saying.
+                CASE WHEN EXISTS (SELECT FROM jsonb_array_elements(r.set_values) q WHERE lower(q->>'name') = lower($2))
+                  THEN r.set_values ELSE v.facts->'properties' END) p
               WHERE v.revision_id = r.id AND lower(p->>'name') = lower($2) AND coalesce(p->>'text', p->>'choice', p->>'value') <> '') AS stated
      FROM revision r WHERE r.item_id = ANY($1::bigint[]) ORDER BY r.position`,
     [itemIds, property ?? ''],

@@ -9,6 +9,7 @@ import type {
   Role,
   StepAnswer,
   StructureAnswer,
+  AlignAnswer,
   DeliveryRow,
   WebhookMade,
 } from '@stem-trace/contract';
@@ -441,6 +442,34 @@ describe('a lifecycle that is changed', () => {
     await expect(as('checker', 'POST', '/api/align/preview', { items: [item], start: 'C' })).rejects.toThrow(
       /begins with 01, 02/,
     );
+  });
+
+  it('writes the code of what is opened into the property that says it, and of what is aligned', async () => {
+    await as('administrator', 'PUT', '/api/settings/revisions', { scheme: 'letters', property: 'Issue' });
+    const part = await newItem('/kiln');
+    const says = async (version: string): Promise<string[]> =>
+      (await view(`${part}@${version}`)).properties.flatMap((each) =>
+        each.name === 'Issue' ? sayValue(each) : [],
+      );
+    expect(await says('A/1')).toEqual([]);
+    await take('engineer', part, 'rack');
+    await take('checker', part, 'fire');
+    await as('engineer', 'POST', '/api/revise', { items: [part], reason: 'again' });
+    expect([await says('A/1'), await says('B/1')]).toEqual([[], ['B']]);
+    const issueB = encodeURIComponent('Issue = B');
+    const found = await store.json<{ rows: { number: string }[] }>('GET', `/api/items?words=${issueB}`);
+    expect(found.rows.map(({ number }) => number)).toContain(part);
+    // What the file of before goes on saying does not disagree with what was written.
+    await as('checker', 'POST', '/api/align', { items: [part], start: 'C' });
+    expect(await says('D/1')).toEqual(['D']);
+    const answer = await as<AlignAnswer>('checker', 'POST', '/api/align', {
+      items: [part],
+      start: '',
+      property: 'Issue',
+    });
+    expect(answer).toMatchObject({ rows: [], disagrees: [] });
+    await as('engineer', 'POST', '/api/holds/let-go', { items: [part] });
+    await as('administrator', 'PUT', '/api/settings/revisions', { scheme: 'letters', property: '' });
   });
 
   it('of two who save at once, both are kept, one after the other', async () => {

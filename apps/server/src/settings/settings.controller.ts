@@ -1,11 +1,17 @@
 import { Controller } from '@nestjs/common';
-import type { ZoneSetting } from '@stem-trace/contract';
+import type { RevisionSetting, ZoneSetting } from '@stem-trace/contract';
 import type { RevisionScheme, TitleBlockRule } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
-import { revisionScheme, SettingsService } from './settings.service.js';
+import { revisionProperty, revisionScheme, SettingsService } from './settings.service.js';
 import { Input, Serve } from '../serve/serve.js';
+
+/** The property stays what it is where none is given. */
+interface RevisionRequest {
+  readonly scheme: RevisionScheme;
+  readonly property?: string;
+}
 
 interface Rules {
   readonly rules: readonly TitleBlockRule[];
@@ -24,16 +30,19 @@ export class SettingsController {
   }
 
   @Serve('GET /api/settings/revisions')
-  async revisions(): Promise<{ scheme: RevisionScheme }> {
-    return { scheme: await revisionScheme(this.database.manager) };
+  async revisions(): Promise<RevisionSetting> {
+    const { manager } = this.database;
+    return { scheme: await revisionScheme(manager), property: await revisionProperty(manager) };
   }
 
   @Serve('PUT /api/settings/revisions')
   async setRevisions(
-    @Input() { scheme }: { scheme: RevisionScheme },
+    @Input() { scheme, property }: RevisionRequest,
     @Caller() by: Person,
-  ): Promise<{ scheme: RevisionScheme }> {
-    return { scheme: await this.settings.setRevisionScheme(scheme, by) };
+  ): Promise<RevisionSetting> {
+    await this.settings.setRevisionScheme(scheme, by);
+    if (property !== undefined) await this.settings.setRevisionProperty(property, by);
+    return this.revisions();
   }
 
   @Serve('GET /api/settings/zone')

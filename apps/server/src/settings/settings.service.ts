@@ -16,6 +16,7 @@ import { ProblemError } from '../problems/problem.js';
 
 const TITLE_BLOCK = 'title block';
 const REVISIONS = 'revision scheme';
+const REVISION_PROPERTY = 'revision property';
 const READINESS = 'readiness of bills';
 const ISSUED = 'issued files';
 const ZONE = 'site zone';
@@ -40,6 +41,12 @@ export class SettingsService {
   async setRevisionScheme(scheme: RevisionScheme, by: Person): Promise<RevisionScheme> {
     await this.set(REVISIONS, scheme, by);
     return scheme;
+  }
+
+  /** The property into which the code of a revision is written when one is opened after another; none where it is empty. */
+  async setRevisionProperty(property: string, by: Person): Promise<string> {
+    await this.set(REVISION_PROPERTY, property, by);
+    return property;
   }
 
   /** What bills are checked for before their release; everything where nobody said otherwise. */
@@ -106,6 +113,11 @@ export class SettingsService {
 /** How revisions are called in this store. */
 export async function revisionScheme(manager: EntityManager): Promise<RevisionScheme> {
   return (await read<RevisionScheme>(manager, REVISIONS)) ?? 'letters';
+}
+
+/** Name of the property that says the revision; empty where none does. */
+export async function revisionProperty(manager: EntityManager): Promise<string> {
+  return (await read<string>(manager, REVISION_PROPERTY)) ?? '';
 }
 
 async function read<T>(manager: EntityManager, name: string): Promise<T | undefined> {

@@ -6,11 +6,13 @@ import {
   type RevisionScheme,
   type Amount,
   type LinkFacts,
+  type PropertyValue,
   isUnfinished,
 } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import { isStructure } from '../database/conditions.js';
 import { flag, json, listOf, number, orAbsent, orNull, readRows, text, word } from '../database/read-rows.js';
+import { revisionProperty } from '../settings/settings.service.js';
 import { revisionSchemes } from './revision-schemes.js';
 import { copyProperties, indexProperties } from '../database/property-index.js';
 import { insertRows } from '../database/rows.js';
@@ -240,14 +242,19 @@ async function openRevisions(
     return state === undefined || !isUnfinished(book, state);
   });
   const schemeOf = await revisionSchemes(manager, missing);
+  const property = await revisionProperty(manager);
   const created = await insertRows(
     manager,
     'revision',
-    { item_id: 'bigint', code: 'text', position: 'int' },
+    { item_id: 'bigint', code: 'text', position: 'int', set_values: 'jsonb' },
     missing.map((id) => {
       const before = known.get(id);
       const position = (before?.position ?? 0) + 1;
-      return { item_id: id, code: nextCode(before?.code, position, schemeOf(id)), position };
+      const code = nextCode(before?.code, position, schemeOf(id));
+      // A first one is what its file says; what follows is what the store says.
+      const isSaid = property !== '' && before !== undefined;
+      const set: PropertyValue[] = isSaid ? [{ name: property, kind: 'text', text: code }] : [];
+      return { item_id: id, code, position, set_values: set };
     }),
   );
   const open = new Map<string, OpenRevision>(

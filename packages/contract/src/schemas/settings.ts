@@ -14,6 +14,7 @@ export const revisionSchemeSchema = Joi.object({
   scheme: Joi.string()
     .valid(...REVISION_SCHEMES)
     .required(),
+  property: text(120).trim().allow(''),
 });
 
 export const zoneSchema = Joi.object({ zone: text(60).min(1).required() });

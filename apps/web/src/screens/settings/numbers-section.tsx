@@ -1,12 +1,12 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query';
-import type { NumberSchemeRow } from '@stem-trace/contract';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import type { NumberSchemeRow, RevisionSetting } from '@stem-trace/contract';
 import { revisionCode, REVISION_SCHEMES } from '@stem-trace/core';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { send } from '../../api/client.js';
 import { propertiesQuery, revisionsQuery, schemesQuery } from '../../api/properties.js';
 import { AskDialog } from '../../ui/ask-dialog.js';
-import { Button, Hint, Mono, Pick, Soft, Trouble } from '../../ui/controls.js';
+import { Button, Field, Hint, Mono, Pick, Soft, Trouble } from '../../ui/controls.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 
 const COLUMNS: readonly GridColumn<NumberSchemeRow>[] = [
@@ -77,19 +77,48 @@ function RevisionPick(): React.JSX.Element | null {
   const revisions = useQuery(revisionsQuery);
   if (!revisions.data) return null;
   return (
-    <Pick
-      label="Revisions that are opened from now on"
-      options={REVISION_SCHEMES.map((scheme) => ({
-        key: scheme,
-        text: `${scheme}: ${[1, 2, 3, 9].map((position) => revisionCode(position, scheme)).join(', ')} …`,
-      }))}
-      value={revisions.data.scheme}
-      onChange={(scheme) =>
-        void send('PUT', '/api/settings/revisions', { scheme }).then(() =>
-          queries.invalidateQueries({ queryKey: ['revisions'] }),
-        )
-      }
-    />
+    <>
+      <Pick
+        label="Revisions that are opened from now on"
+        options={REVISION_SCHEMES.map((scheme) => ({
+          key: scheme,
+          text: `${scheme}: ${[1, 2, 3, 9].map((position) => revisionCode(position, scheme)).join(', ')} …`,
+        }))}
+        value={revisions.data.scheme}
+        onChange={(scheme) =>
+          void send('PUT', '/api/settings/revisions', { scheme }).then(() =>
+            queries.invalidateQueries({ queryKey: ['revisions'] }),
+          )
+        }
+      />
+      <RevisionProperty key={revisions.data.property} setting={revisions.data} />
+    </>
+  );
+}
+
+/** The property that a new revision's code is written into. */
+function RevisionProperty({ setting }: { readonly setting: RevisionSetting }): React.JSX.Element {
+  const queries = useQueryClient();
+  const [name, setName] = useState(setting.property);
+  const keep = useMutation({
+    mutationFn: () =>
+      send('PUT', '/api/settings/revisions', { scheme: setting.scheme, property: name.trim() }),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['revisions'] }),
+  });
+  return (
+    <>
+      <Line>
+        <Field
+          label="Property that says the revision: written when one is opened after another; empty for none"
+          value={name}
+          onChange={setName}
+        />
+        <Button isDisabled={name.trim() === setting.property} onPress={() => keep.mutate()}>
+          Save
+        </Button>
+      </Line>
+      {keep.error ? <Trouble>{keep.error.message}</Trouble> : null}
+    </>
   );
 }
 
