@@ -81,6 +81,8 @@ export interface DeriveRequest {
   readonly titleBlocks: readonly TitleBlockChoice[];
   /** Only what belongs to this configuration of the origin goes into the variant; everything where empty. */
   readonly configuration: string;
+  /** Id of the baseline whose versions are meant of what the origin is made of; those that were recorded where empty. */
+  readonly baseline: string;
   /** Applied before the rules, in numbers and names: for programs; a person gives rules. */
   readonly replace: readonly { readonly from: string; readonly to: string }[];
   readonly prefix: string;
@@ -108,6 +110,7 @@ export const PLAIN_DERIVATION: Omit<DeriveRequest, 'item'> = {
   values: [],
   titleBlocks: [],
   configuration: '',
+  baseline: '',
   replace: [],
   prefix: '',
   rules: [],

@@ -22,6 +22,7 @@ export {
   type LensParts,
   type LensText,
   baselineIn,
+  baselineLens,
   effectiveIn,
   effectiveLens,
 } from './reference.js';

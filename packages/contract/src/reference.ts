@@ -50,6 +50,11 @@ export function baselineIn(text: LensText): string | undefined {
   return /^baseline ([1-9]\d{0,17})$/.exec(lensParts(text).versions)?.[1];
 }
 
+/** The lens that looks at a baseline. */
+export function baselineLens(id: string): string {
+  return `baseline ${id}`;
+}
+
 /** What a lens of what is in effect looks at; undefined for any other. */
 export function effectiveIn(text: LensText): EffectiveAt | undefined {
   const said = /^effective (.*)$/su.exec(lensParts(text).versions)?.[1];

@@ -18,6 +18,7 @@ const OPTIONS = {
   swap: { type: 'string', multiple: true },
   use: { type: 'string', multiple: true },
   configuration: { type: 'string' },
+  baseline: { type: 'string' },
   replace: { type: 'string', multiple: true },
   prefix: { type: 'string' },
   scheme: { type: 'string' },
@@ -25,7 +26,7 @@ const OPTIONS = {
 } as const;
 
 const WISHES =
-  '[--copy all|N1,N2,…] [--share N1,…] [--omit N1,…] [--swap A=B …] [--use "A > B=DECISION" …] [--configuration NAME] ' +
+  '[--copy all|N1,N2,…] [--share N1,…] [--omit N1,…] [--swap A=B …] [--use "A > B=DECISION" …] [--configuration NAME] [--baseline ID] ' +
   '[--replace FROM=TO …] [--prefix P] [--scheme NAME] [--place PATH]';
 
 export const derive: Verb = {
@@ -138,6 +139,7 @@ function requestOf(parsed: Parsed, usage: string): DeriveRequest {
     swap: parsed.texts('swap').map((text) => pair('--swap', text)),
     uses: parsed.texts('use').map(useChoice),
     configuration: parsed.text('configuration') ?? '',
+    baseline: parsed.text('baseline') ?? '',
     replace: parsed.texts('replace').map((text) => pair('--replace', text)),
     prefix: parsed.text('prefix') ?? '',
     scheme: parsed.text('scheme') ?? '',

@@ -1,4 +1,4 @@
-import type { DeriveRequest, PlanGround } from '@stem-trace/contract';
+import { baselineLens, type DeriveRequest, type PlanGround } from '@stem-trace/contract';
 import {
   isChange,
   addTo,
@@ -58,6 +58,8 @@ export interface Prepared {
   readonly nodes: readonly OriginNode[];
   /** Ids of the links that the places in a node's `children` mean, by version. */
   readonly linkIds: ReadonlyMap<string, readonly string[]>;
+  /** Versions that links lead to, by their ids, where a lens chose others than they record. */
+  readonly meant: ReadonlyMap<string, string>;
   /** Links of what lives in the files of versions that change, by version. */
   readonly links: ReadonlyMap<string, readonly WrittenLink[]>;
   /** Properties that copies get, by the key of their line. */
@@ -105,7 +107,7 @@ export class DerivationPlanner {
   ): Promise<Prepared> {
     return asProblems(async () => {
       const ground = await this.ground(request, person, manager, options);
-      const { origin, place, versions, nodes, linkIds, words, others } = ground;
+      const { origin, place, versions, nodes, linkIds, meant, words, others } = ground;
       const asked = decisionsAsked(request, words, others.of);
       const { plan, spots } = planWithSpots({ ...ground, ...asked });
       const links = await linksAround(manager, plan.changed, { made: plan.made, versions, nodes, linkIds });
@@ -120,6 +122,7 @@ export class DerivationPlanner {
         versions,
         nodes,
         linkIds,
+        meant,
         links,
         book: ground.book,
         values,
@@ -155,13 +158,17 @@ export class DerivationPlanner {
     request: DeriveRequest,
     person: Person,
     manager: EntityManager,
-    { lens = RECORDED, own = new Set() }: PrepareOptions,
+    { lens: given, own = new Set() }: PrepareOptions,
   ) {
-    const origin = await this.catalogue.resolve(request.item, person, 'fetch', manager);
     const rights = await this.rights.of(person, manager);
+    const { origin, lens } = await this.originOf(request, person, manager);
     await this.refuseWithoutFile(origin, rights, manager);
-    const { graph, versions: tree, drawings } = await this.treeOf(origin, rights, { manager, lens });
-    const { nodes, linkIds } = originNodes(graph, { origin, versions: tree, drawings, lens, ...request });
+    const under = given ?? lens;
+    const { graph, versions: tree, drawings } = await this.treeOf(origin, rights, { manager, lens: under });
+    const { nodes, linkIds, meant } = originNodes(graph, {
+      ...{ origin, versions: tree, drawings, lens: under },
+      configuration: request.configuration,
+    });
     const others = await this.otherItems(request, person, manager);
     const words = treeWords(nodes, `${origin.number} ${origin.label}`);
     const added = request.added.flatMap((add): AddedUse[] =>
@@ -178,11 +185,30 @@ export class DerivationPlanner {
     const spare = request.scheme === '' ? [] : await nextNumbers(manager, request.scheme, nodes.length);
     const numbers = numbersToGive({ nodes, rules, spare, renamed: new Map(Object.entries(request.renamed)) });
     return {
-      ...{ origin, place, nodes, linkIds, words, others, added, rules, spare },
+      ...{ origin, place, nodes, linkIds, meant, words, others, added, rules, spare },
       versions: new Map([...tree, ...others.versions]),
       ...(await namesInUse(manager, numbers, { place, own })),
       book: await stateBook(manager),
     };
+  }
+
+  /** What is derived, and which versions of what it is made of: those that were recorded, or those of a baseline that holds it. */
+  private async originOf(
+    { item, baseline }: DeriveRequest,
+    person: Person,
+    manager: EntityManager,
+  ): Promise<{ readonly origin: DescribedVersion; readonly lens: Lens }> {
+    if (baseline === '')
+      return { origin: await this.catalogue.resolve(item, person, 'fetch', manager), lens: RECORDED };
+    const text = baselineLens(baseline);
+    const lens = await this.catalogue.lens(text, await this.rights.of(person, manager), manager);
+    const origin = await this.catalogue.resolveUnder(item, text, { person, right: 'fetch' }, manager);
+    if (lens.kind === 'baseline' && !lens.versions.has(origin.id))
+      throw new ProblemError(
+        'INPUT_INVALID',
+        `${origin.number} ${origin.label} is not in baseline ${baseline}. Leave the version away, or choose a baseline that holds it.`,
+      );
+    return { origin, lens };
   }
 
   private async valuesOf(
@@ -481,9 +507,10 @@ function originNodes(
     configuration: string;
     lens: Lens;
   },
-): { nodes: OriginNode[]; linkIds: Map<string, string[]> } {
+): { nodes: OriginNode[]; linkIds: Map<string, string[]>; meant: Map<string, string> } {
   const ordered = [origin, ...[...versions.values()].filter((version) => version.id !== origin.id)];
   const linkIds = new Map<string, string[]>();
+  const meant = new Map<string, string>();
   const lens: Lens = { ...RECORDED, configuration };
   const nodes = ordered.map((version): OriginNode => {
     const all = graph.linksOf(version.id);
@@ -493,6 +520,10 @@ function originNodes(
       version.id,
       links.map(({ id }) => id),
     );
+    for (const link of links) {
+      const led = ledTo(graph, link, shown);
+      if (led !== undefined && led !== link.targetVersion) meant.set(link.id, led);
+    }
     const leftOut = configuration === '' ? [] : links.flatMap((link, at) => (isIn(link, lens) ? [] : at));
     return {
       versionId: version.id,
@@ -516,7 +547,7 @@ function originNodes(
       ...(drawings.has(version.id) ? { depicts: drawings.get(version.id) ?? [] } : {}),
     };
   });
-  return { nodes, linkIds };
+  return { nodes, linkIds, meant };
 }
 
 /** The version that a link leads to; a carried one lives in the file and is the one that was recorded. */

@@ -43,6 +43,8 @@ export interface VariantContext {
   readonly links: ReadonlyMap<string, readonly WrittenLink[]>;
   /** Ids of the links that the plan decides about, by version. */
   readonly linkIds: ReadonlyMap<string, readonly string[]>;
+  /** Versions that links lead to, by their ids, where a lens chose others than they record. */
+  readonly meant: ReadonlyMap<string, string>;
   /** Files that say something else than the origin's, by `sayVersion` of the copy whose file it is. */
   readonly changed: ReadonlyMap<string, ChangedFile>;
   /** Properties that copies get, by the key of their line. */
@@ -93,7 +95,7 @@ export async function writeVariant(
   const plain = made.flatMap(({ key, versionId }) =>
     key.includes('#') ? [] : [[versionId, known(copies, sayVersion({ key, versionId }))] as const],
   );
-  await copyLinks(manager, new Map(plain), { except: changed });
+  await copyLinks(manager, new Map(plain), { except: changed, meant: context.meant });
   await insertLinks(manager, linksOf(context, { copies, items }));
   return items;
 }

@@ -159,8 +159,12 @@ export class CatalogueService {
   }
 
   /** As `lensOf` says. */
-  async lens(text: LensText, rights: Rights): Promise<Lens> {
-    return lensOf(this.database.manager, text, rights);
+  async lens(
+    text: LensText,
+    rights: Rights,
+    manager: EntityManager = this.database.manager,
+  ): Promise<Lens> {
+    return lensOf(manager, text, rights);
   }
 
   /**
@@ -173,12 +177,13 @@ export class CatalogueService {
     reference: string,
     lensText: LensText,
     { person, right = 'see', orNewest = false }: { person: Person; right?: Right; orNewest?: boolean },
+    manager: EntityManager = this.database.manager,
   ): Promise<DescribedVersion> {
-    const newest = await this.resolve(reference, person, right);
-    const lens = await this.lens(lensText, await this.rights.of(person));
+    const newest = await this.resolve(reference, person, right, manager);
+    const lens = await this.lens(lensText, await this.rights.of(person, manager), manager);
     if (parseReference(reference).version !== undefined || picksNewest(lens)) return newest;
     const history = await readRows<LensFacts & { id: string }>(
-      this.database,
+      manager,
       { createdAtMs: number, releasedAtMs: number, id: text },
       `SELECT v.id, ${timeOf('v.created_at')} AS "createdAtMs", ${RELEASED_AT} AS "releasedAtMs"
        FROM version v JOIN revision r ON r.id = v.revision_id WHERE v.item_id = $1 ORDER BY v.ordinal DESC`,
@@ -187,7 +192,7 @@ export class CatalogueService {
     const picked = history.find(
       ({ id, releasedAtMs, createdAtMs }) => !passesOver(lens, releasedAtMs, createdAtMs, id),
     );
-    const found = picked && (await this.describe([picked.id])).get(picked.id);
+    const found = picked && (await this.describe([picked.id], manager)).get(picked.id);
     if (found) return found;
     if (orNewest && lens.kind !== 'baseline') return newest;
     throw new ProblemError('VERSION_UNKNOWN', sayPicksNone(lens, newest));

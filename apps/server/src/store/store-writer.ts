@@ -359,6 +359,8 @@ export interface CopyLinksOptions {
   readonly rows?: readonly RowEdit[];
   /** Copies whose links are written in another way. */
   readonly except?: ReadonlySet<string>;
+  /** Versions that links lead to, by their ids, where those are not what they record. */
+  readonly meant?: ReadonlyMap<string, string>;
 }
 
 /** What a BOM says of a use from now on. */
@@ -378,7 +380,7 @@ export interface RowEdit extends Required<Pick<LinkFacts, 'find' | 'occurrences'
 export async function copyLinks(
   manager: EntityManager,
   copies: ReadonlyMap<string, string>,
-  { others = 'recorded', withBelonging = true, rows = [], except = new Set() }: CopyLinksOptions = {},
+  { others = 'recorded', withBelonging = true, rows = [], except = new Set(), meant = new Map() }: CopyLinksOptions = {},
 ): Promise<void> {
   await manager.query(
     `WITH copy AS (
@@ -389,14 +391,15 @@ export async function copyLinks(
      INSERT INTO link (version_id, position, relation, target_item_id, target_version_id, quantity, carried, target_ref,
                        target_id_in_file, target_name_in_file, locator, said_alike, configurations, occurrences, find, amount)
      SELECT parent.made, l.position, l.relation, coalesce(child.item, drawn.item, l.target_item_id),
-            coalesce(child.made, drawn.made, CASE WHEN $2 AND NOT l.carried THEN t.newest_version_id ELSE l.target_version_id END),
+            coalesce(child.made, drawn.made, meant.version, CASE WHEN $2 AND NOT l.carried THEN t.newest_version_id ELSE l.target_version_id END),
             l.quantity, l.carried, l.target_ref, l.target_id_in_file, l.target_name_in_file, l.locator, l.said_alike, l.configurations,
             coalesce(edit.occurrences, l.occurrences), coalesce(edit.find, l.find),
             CASE WHEN edit.version IS NULL THEN l.amount ELSE nullif(edit.amount, 'null'::jsonb) END
      FROM copy parent JOIN link l ON l.version_id = parent.origin
      LEFT JOIN jsonb_to_recordset($4::jsonb) AS edit(version bigint, position int, find text, amount jsonb, occurrences jsonb)
        ON edit.version = l.version_id AND edit.position = l.position
-     LEFT JOIN copy child ON child.origin = l.target_version_id
+     LEFT JOIN jsonb_to_recordset($6::jsonb) AS meant(link bigint, version bigint) ON meant.link = l.id
+     LEFT JOIN copy child ON child.origin = coalesce(meant.version, l.target_version_id)
      -- A drawing may have been drawn of an older version than the one that was copied; it goes with the copy all the same.
      LEFT JOIN (SELECT DISTINCT ON (origin_item) * FROM copy WHERE item <> origin_item ORDER BY origin_item, origin DESC) drawn
        ON l.relation <> 'component' AND drawn.origin_item = l.target_item_id
@@ -408,6 +411,7 @@ export async function copyLinks(
       withBelonging,
       JSON.stringify(rows.map(({ versionId, ...row }) => ({ version: versionId, ...row }))),
       [...except],
+      JSON.stringify([...meant].map(([link, version]) => ({ link, version }))),
     ],
   );
 }

@@ -1,5 +1,5 @@
 /** Issued files, and the structures that releases froze. */
-import type { BaselineRow, IssuedFileRow } from '@stem-trace/contract';
+import { baselineLens, type BaselineRow, type IssuedFileRow } from '@stem-trace/contract';
 import { queryOptions, useMutation, useQueryClient, type UseMutationResult } from '@tanstack/react-query';
 import { addressOf, get, send } from './client.js';
 
@@ -23,10 +23,6 @@ export const baselinesQuery = (item: string) =>
     enabled: item !== '',
   });
 
-export function baselineLens({ id }: Pick<BaselineRow, 'id'>): string {
-  return `baseline ${id}`;
-}
-
 /** `FM-2300 B/2, 2026-03-31` */
 export function sayBaseline({ number, version, at }: BaselineRow): string {
   return `${number} ${version}, ${at.slice(0, 10)}`;
@@ -43,4 +39,11 @@ export function useIssueAgain(item: string): UseMutationResult<unknown, Error, s
     mutationFn: (file: string) => send('POST', '/api/issued/again', { item, file }),
     onSettled: () => queries.invalidateQueries({ queryKey: ['items', 'issued'] }),
   });
+}
+
+/** What choices of a lens offer of baselines, the newest first. */
+export function baselineChoices(
+  rows: readonly BaselineRow[],
+): readonly { readonly key: string; readonly text: string }[] {
+  return rows.map((each) => ({ key: baselineLens(each.id), text: `Baseline of ${sayBaseline(each)}` }));
 }

@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { addressOf, get } from '../api/client.js';
-import { baselineLens, baselinesQuery, sayBaseline } from '../api/issued.js';
+import { baselineChoices, baselinesQuery } from '../api/issued.js';
 import { Button, Hint, Pick, Soft, Trouble } from '../ui/controls.js';
 import { DayField } from '../ui/day-field.js';
 import { DialogButtons, DialogFrame } from '../ui/dialog-frame.js';
@@ -91,10 +91,7 @@ function sayPlan(plan: FetchPlanAnswer | undefined): string {
 /** With what was frozen of the item, and what is chosen though nothing offers it. */
 function useLenses(item: string, chosen: string): readonly { readonly key: string; readonly text: string }[] {
   const baselines = useQuery(baselinesQuery(item)).data ?? [];
-  const offered = [
-    ...LENSES,
-    ...baselines.map((each) => ({ key: baselineLens(each), text: `Baseline of ${sayBaseline(each)}` })),
-  ];
+  const offered = [...LENSES, ...baselineChoices(baselines)];
   return isDay(chosen) || offered.some(({ key }) => key === chosen)
     ? offered
     : [...offered, { key: chosen, text: chosen.replace(/^e/, 'E') }];

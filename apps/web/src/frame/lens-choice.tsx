@@ -1,5 +1,6 @@
 import {
   baselineIn,
+  baselineLens,
   effectiveIn,
   effectiveLens,
   lensParts,
@@ -13,7 +14,7 @@ import { queryOptions, useQuery } from '@tanstack/react-query';
 import { useLocation, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { get } from '../api/client.js';
-import { baselineLens, baselinesQuery, sayBaseline } from '../api/issued.js';
+import { baselinesQuery, sayBaseline } from '../api/issued.js';
 import { Choice, Select } from '../ui/controls.js';
 import { DayField } from '../ui/day-field.js';
 import { useIsNarrow } from '../ui/use-narrow.js';
@@ -75,7 +76,7 @@ export function LensChoice(): React.JSX.Element | null {
     if (key === 'effective') look(effectiveLens({ kind: 'day', day: today() }));
     else if (key === 'day') look(today());
     else if (key !== 'baseline') look(key);
-    else if (newest) look(baselineLens(newest));
+    else if (newest) look(baselineLens(newest.id));
   };
   return (
     <>
@@ -154,11 +155,11 @@ function BaselineChoice({ rows }: { readonly rows: readonly BaselineRow[] }): Re
       onChange={({ target }) => setLens(lensText({ ...parts, versions: target.value }))}
     >
       {/* One of another item can be seen, and left. */}
-      {rows.some((each) => baselineLens(each) === parts.versions) ? null : (
+      {rows.some((each) => baselineLens(each.id) === parts.versions) ? null : (
         <option value={parts.versions}>{parts.versions}</option>
       )}
       {rows.map((each) => (
-        <option key={each.id} value={baselineLens(each)}>
+        <option key={each.id} value={baselineLens(each.id)}>
           {sayBaseline(each)}
         </option>
       ))}

@@ -11,7 +11,11 @@ export interface AskedField {
   readonly value: string;
   readonly type?: 'text' | 'password';
   /** A field of another kind, such as a picker. */
-  readonly render?: (value: string, onChange: (value: string) => void) => ReactNode;
+  readonly render?: (
+    value: string,
+    onChange: (value: string) => void,
+    answers: Readonly<Record<string, string>>,
+  ) => ReactNode;
   /** One of these, instead of any text. */
   readonly options?: readonly { readonly key: string; readonly text: string }[];
 }
@@ -68,7 +72,7 @@ export function AskDialog({
             value: answers[key] ?? '',
             onChange: (value: string) => draft.set({ ...answers, [key]: value }),
           };
-          if (render) return <div key={key}>{render(answer.value, answer.onChange)}</div>;
+          if (render) return <div key={key}>{render(answer.value, answer.onChange, answers)}</div>;
           return options ? (
             <Pick key={key} label={label} options={options} {...answer} />
           ) : (

@@ -145,6 +145,11 @@ export const deriveSchema = Joi.object<DeriveRequest>({
     .max(1000)
     .default([]),
   configuration: text(120).allow('').default(''),
+  baseline: Joi.string()
+    .pattern(/^[1-9]\d{0,17}$/)
+    .allow('')
+    .default('')
+    .messages({ 'string.pattern.base': '{{#label}} must be the id of a baseline' }),
   replace: Joi.array()
     .items(Joi.object({ from: number.required(), to: number.allow('').required() }))
     .max(100)

@@ -1,4 +1,4 @@
-import type { BillSummary } from '@stem-trace/contract';
+import { effectiveLens, type BillSummary } from '@stem-trace/contract';
 import { useQuery } from '@tanstack/react-query';
 import { Plus } from 'lucide-react';
 import { useEffect, useState } from 'react';
@@ -6,13 +6,15 @@ import { useNavigate } from 'react-router';
 import styled from 'styled-components';
 import { billsQuery } from '../../api/build.js';
 import { send } from '../../api/client.js';
+import { baselineChoices, baselinesQuery } from '../../api/issued.js';
 import { buildAddress } from '../../frame/addresses.js';
 import { useDesk } from '../../frame/desk.js';
 import { nameColumn, numberColumn, versionColumn } from '../../frame/item-columns.js';
 import { itemField } from '../../frame/item-field.js';
+import { today } from '../../frame/lens-choice.js';
 import { PlacePicker } from '../../frame/place-picker.js';
 import { AskDialog } from '../../ui/ask-dialog.js';
-import { Hint, Mono, PrimaryButton, Soft, Trouble } from '../../ui/controls.js';
+import { Hint, Mono, Pick, PrimaryButton, Soft, Trouble } from '../../ui/controls.js';
 import { Grid, useGridCursor, type GridColumn } from '../../ui/grid.js';
 import { HolderTag } from '../../ui/holder-tag.js';
 import { MiddleCut } from '../../ui/middle-cut.js';
@@ -113,11 +115,7 @@ function NewBillDialog({ onClose }: { readonly onClose: () => void }): React.JSX
           key: 'lens',
           label: 'Versions taken',
           value: 'newest',
-          options: [
-            { key: 'newest', text: 'the newest of each part' },
-            { key: 'released', text: 'the newest released of each part' },
-            { key: 'recorded', text: 'as recorded' },
-          ],
+          render: (value, onChange, { item = '' }) => <TakenVersions {...{ item, value, onChange }} />,
         },
         { key: 'number', label: 'Number of the bill', value: '' },
         { key: 'name', label: 'Name', value: '' },
@@ -135,6 +133,32 @@ function NewBillDialog({ onClose }: { readonly onClose: () => void }): React.JSX
         void navigate(buildAddress(made.number));
       }}
       onClose={onClose}
+    />
+  );
+}
+
+const TAKEN = [
+  { key: 'newest', text: 'the newest of each part' },
+  { key: 'released', text: 'the newest released of each part' },
+  { key: 'recorded', text: 'as recorded' },
+] as const;
+
+interface TakenVersionsProps {
+  readonly item: string;
+  readonly value: string;
+  readonly onChange: (lens: string) => void;
+}
+
+/** Which versions a bill is taken with: by a lens, what is in effect today, or what a release of the assembly froze. */
+function TakenVersions({ item, value, onChange }: TakenVersionsProps): React.JSX.Element {
+  const baselines = useQuery(baselinesQuery(item)).data ?? [];
+  const inEffect = effectiveLens({ kind: 'day', day: today() });
+  return (
+    <Pick
+      label="Versions taken"
+      value={value}
+      options={[...TAKEN, { key: inEffect, text: 'what is in effect today' }, ...baselineChoices(baselines)]}
+      onChange={onChange}
     />
   );
 }

@@ -2,7 +2,7 @@ import { parseReference, type LensText } from '@stem-trace/contract';
 import { useQuery } from '@tanstack/react-query';
 import type { ReactNode } from 'react';
 import styled from 'styled-components';
-import { baselineLens, baselinesQuery, sayBaseline } from '../../api/issued.js';
+import { baselineChoices, baselinesQuery } from '../../api/issued.js';
 import { itemQuery } from '../../api/queries.js';
 import { useLooked } from '../../frame/desk.js';
 import { DocumentButton, isTable, ListButton, ListChosen } from './list-side.js';
@@ -87,10 +87,7 @@ function SideLens({
   onLens,
 }: Pick<SidePickerProps, 'label' | 'lens' | 'onLens'> & { readonly number: string }): React.JSX.Element {
   const baselines = useQuery(baselinesQuery(number)).data ?? [];
-  const offered = [
-    ...LENSES,
-    ...baselines.map((each) => ({ key: baselineLens(each), text: `baseline of ${sayBaseline(each)}` })),
-  ];
+  const offered = [...LENSES, ...baselineChoices(baselines)];
   // One that is looked at, and not offered, can be seen, and left.
   const all = offered.some(({ key }) => key === lens) ? offered : [...offered, { key: lens, text: lens }];
   return (

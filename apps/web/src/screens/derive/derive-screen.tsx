@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { DerivePreview, DeriveRequest } from '@stem-trace/contract';
 import type { Decision } from '@stem-trace/core';
 import { Redo2, Undo2 } from 'lucide-react';
@@ -6,6 +6,7 @@ import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import { send } from '../../api/client.js';
+import { baselinesQuery, sayBaseline } from '../../api/issued.js';
 import { useChangeSearch } from '../../frame/addresses.js';
 import { BeginWith } from '../../frame/begin-with.js';
 import { useLooked } from '../../frame/desk.js';
@@ -277,6 +278,25 @@ function Plan({
 
 type PlanPart = Pick<PlanningProps, 'kept' | 'draft' | 'preview'>;
 
+/** Which versions of what the origin is made of are meant, where something was frozen that holds it. */
+function BaselinePick({ kept, draft, preview }: PlanPart): React.JSX.Element | null {
+  const rows = useQuery(baselinesQuery(preview.origin.number)).data ?? [];
+  const known = rows.some(({ id }) => id === draft.baseline) || draft.baseline === '';
+  if (rows.length === 0 && known) return null;
+  return (
+    <Pick
+      label="Versions of what is in it"
+      value={draft.baseline}
+      options={[
+        { key: '', text: 'as recorded' },
+        ...rows.map((each) => ({ key: each.id, text: `baseline of ${sayBaseline(each)}` })),
+        ...(known ? [] : [{ key: draft.baseline, text: `baseline ${draft.baseline}` }]),
+      ]}
+      onChange={(baseline) => kept.change({ baseline })}
+    />
+  );
+}
+
 /** What is decided about the plan as a whole. */
 function PlanTools({
   kept,
@@ -299,6 +319,7 @@ function PlanTools({
           onChange={(configuration) => kept.change({ configuration })}
         />
       )}
+      <BaselinePick {...{ kept, draft, preview }} />
       <PlacePicker
         label="Place of the copies"
         value={draft.place}

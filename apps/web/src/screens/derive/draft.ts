@@ -30,6 +30,8 @@ export interface DeriveDraft {
   readonly titleBlocks: readonly TitleBlockChoice[];
   /** Only what belongs to it goes into the variant; everything where empty. */
   readonly configuration: string;
+  /** Id of the baseline whose versions are meant; empty for those that were recorded. */
+  readonly baseline: string;
   readonly rules: readonly NameRule[];
   /** Number scheme for copies that no rule gives another number; empty for none. */
   readonly scheme: string;
@@ -51,6 +53,7 @@ export const EMPTY_DRAFT: DeriveDraft = {
   values: [],
   titleBlocks: [],
   configuration: '',
+  baseline: '',
   rules: [],
   scheme: '',
   says: '',
@@ -117,7 +120,7 @@ export function draftFrom(request: DeriveRequest): DeriveDraft {
   const decided = (numbers: readonly string[], decision: Decision): (readonly [string, Decision])[] =>
     numbers.map((number) => [number, decision] as const);
   const { alsoCopy, share, omit, swap, uses, added, values, titleBlocks } = request;
-  const { configuration, rules, scheme, renamed, place } = request;
+  const { configuration, baseline, rules, scheme, renamed, place } = request;
   return {
     ...EMPTY_DRAFT,
     copyAll: request.copy === 'all',
@@ -131,7 +134,7 @@ export function draftFrom(request: DeriveRequest): DeriveDraft {
       ),
     ]),
     swaps: Object.fromEntries(swap.map(({ from, to }) => [from, to])),
-    ...{ uses, added, values, titleBlocks, configuration, rules, scheme, renamed, place },
+    ...{ uses, added, values, titleBlocks, configuration, baseline, rules, scheme, renamed, place },
     key: crypto.randomUUID(),
   };
 }
@@ -153,6 +156,7 @@ export function requestOf(item: string, draft: DeriveDraft): DeriveRequest {
     values: draft.values,
     titleBlocks: draft.titleBlocks,
     configuration: draft.configuration,
+    baseline: draft.baseline,
     rules: draft.rules,
     scheme: draft.scheme,
     renamed: draft.renamed,

@@ -28,10 +28,11 @@ type Change<T> = { readonly all: readonly T[] } | { readonly at: readonly (reado
 
 /** Everything of a request that a ground is made for; requests that have it in common are planned from the same. */
 export function groundKey(request: DeriveRequest): string {
-  const { item, configuration, rules, replace, prefix, scheme, renamed, place, added, swap, uses } = request;
+  const { item, configuration, baseline, rules, replace, prefix, scheme, renamed, place, added, swap, uses } =
+    request;
   const others = [...swap.map(({ to }) => to), ...uses.flatMap(({ to }) => to ?? [])];
   const names = { rules, replace, prefix, scheme, renamed, place };
-  return JSON.stringify([item, configuration, names, added, [...new Set(others)].sort()]);
+  return JSON.stringify([item, configuration, baseline, names, added, [...new Set(others)].sort()]);
 }
 
 /** Plans from one ground, again and again. */
