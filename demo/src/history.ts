@@ -134,7 +134,6 @@ export interface Shut extends Happening {
   }[];
 }
 
-/** A bill is made of an item, or carried over; gets rows of its own; and is released. */
 /** Files that are issued of what was released then. */
 export interface Issue extends Happening {
   readonly kind: 'issue';
@@ -142,6 +141,16 @@ export interface Issue extends Happening {
   readonly notes: string;
 }
 
+/** From when until when a row of an assembly counts. */
+export interface Counts extends Happening {
+  readonly kind: 'counts';
+  readonly item: string;
+  readonly row: string;
+  readonly planned: string;
+  readonly actual: string;
+}
+
+/** A bill is made of an item, or carried over; gets rows of its own; and is released. */
 export interface Bill extends Happening {
   readonly kind: 'bill';
   readonly item: string;
@@ -207,6 +216,7 @@ export type HistoryStep =
   | Shut
   | Bill
   | Issue
+  | Counts
   | Wishes
   | CarryOver
   | SetProperties
@@ -381,6 +391,10 @@ export const HISTORY: readonly HistoryStep[] = [
     by: 'maren',
     items: ['FM-3304', 'FM-3304-D', 'FM-2900', 'FM-2900-D'],
     notes: 'The sun roof and the clamp that it shares the mast with',
+  },
+  {
+    ...{ kind: 'counts', at: '2025-02-18T09:20:00Z', by: 'maren', item: 'FM-2300', row: 'FM-3304' },
+    ...{ planned: 'from 2025-02-10; FM-1000 from 41', actual: 'from 2025-02-17' },
   },
   {
     ...RIVER_BILL,

@@ -41,7 +41,7 @@ export class EffectivityService {
    * @throws ProblemError ITEM_UNKNOWN, also for products; VERSION_UNKNOWN; INPUT_INVALID for what is no range; NOT_ALLOWED: what is
    *   locked is for those who release
    */
-  async put({ item, rows }: EffectivityRequest, person: Person): Promise<void> {
+  async put({ item, rows }: EffectivityRequest, person: Person, at = new Date()): Promise<void> {
     const version = await this.catalogue.resolve(item, person, 'change');
     const lane = (await stateBook(this.database)).get(version.state)?.lane;
     const rights = await this.rights.of(person);
@@ -56,11 +56,15 @@ export class EffectivityService {
         ({ position, effectivity }) => sayEffectivity(effectivity) !== sayEffectivity(wanted.get(position)),
       );
       for (const { id, position } of changed)
-        await write(manager, { link: id, version: version.id, effectivity: wanted.get(position) }, person);
+        await write(
+          manager,
+          { link: id, version: version.id, effectivity: wanted.get(position), at },
+          person,
+        );
       if (changed.length === 0) return;
       await record(manager, [
         {
-          ...{ personId: person.id, kind: 'properties', itemId: version.itemId },
+          ...{ personId: person.id, kind: 'properties', itemId: version.itemId, at },
           says: `${person.name} changed from when until when ${sayUses(changed)} of ${version.number} ${version.label} ${changed.length === 1 ? 'counts' : 'count'}`,
           detail: {
             version: version.label,
@@ -115,15 +119,20 @@ async function usesOf(
 
 async function write(
   manager: EntityManager,
-  { link, version, effectivity }: { link: string; version: string; effectivity: Effectivity | undefined },
+  {
+    link,
+    version,
+    effectivity,
+    at,
+  }: { link: string; version: string; effectivity: Effectivity | undefined; at: Date },
   person: Person,
 ): Promise<void> {
   if (!effectivity) await manager.query('DELETE FROM effectivity WHERE link_id = $1', [link]);
   else
     await manager.query(
-      `INSERT INTO effectivity (link_id, version_id, spans, person_id) VALUES ($1, $2, $3, $4)
-       ON CONFLICT (link_id) DO UPDATE SET spans = EXCLUDED.spans, person_id = EXCLUDED.person_id, at = now()`,
-      [link, version, JSON.stringify(effectivity), person.id],
+      `INSERT INTO effectivity (link_id, version_id, spans, person_id, at) VALUES ($1, $2, $3, $4, $5)
+       ON CONFLICT (link_id) DO UPDATE SET spans = EXCLUDED.spans, person_id = EXCLUDED.person_id, at = EXCLUDED.at`,
+      [link, version, JSON.stringify(effectivity), person.id, at],
     );
 }
 

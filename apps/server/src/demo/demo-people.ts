@@ -131,7 +131,6 @@ export interface DemoMarks extends Happened {
   })[];
 }
 
-/** A bill is made, or carried over where it is there; what was added is added once. */
 /** Files that were issued of what was released at that time. */
 export interface DemoIssue extends Happened {
   readonly kind: 'issue';
@@ -139,6 +138,17 @@ export interface DemoIssue extends Happened {
   readonly notes: string;
 }
 
+/** From when until when a row of an assembly counts. */
+export interface DemoEffectivity extends Happened {
+  readonly kind: 'counts';
+  readonly item: string;
+  /** Number of what the row uses. */
+  readonly row: string;
+  readonly planned: string;
+  readonly actual: string;
+}
+
+/** A bill is made, or carried over where it is there; what was added is added once. */
 export interface DemoBill extends Happened {
   readonly kind: 'bill';
   readonly item: string;
@@ -195,6 +205,7 @@ export type DemoStep =
   | DemoCheck
   | DemoShutPlace
   | DemoBill
+  | DemoEffectivity
   | DemoIssue;
 
 const IS_DEMO = 'demo store';

@@ -7,7 +7,7 @@ import { PLAIN_DERIVATION } from '@stem-trace/contract';
 import { DataSource, type EntityManager } from 'typeorm';
 import { AccessService } from '../access/access.service.js';
 import type { Person } from '../database/entities/person.js';
-import { countRows, readRows, text } from '../database/read-rows.js';
+import { countRows, number, readRow, readRows, text } from '../database/read-rows.js';
 import { PropertiesService } from '../properties/properties.service.js';
 import { DefinitionsService } from '../properties/definitions.service.js';
 import { NumbersService } from '../properties/numbers.service.js';
@@ -16,6 +16,7 @@ import { PlacesService } from '../places/places.service.js';
 import { IntakeService } from '../intake/intake.service.js';
 import { WorkHost } from '../work/work-host.js';
 import { recordQuietly } from '../trail/record.js';
+import { EffectivityService } from '../bom/effectivity.service.js';
 import { makeBill } from './demo-bill.js';
 import { issue } from './demo-issue.js';
 import { RemindersService } from '../changes/reminders.service.js';
@@ -32,6 +33,7 @@ import {
   type DemoHold,
   type DemoStep,
   type DemoWithdrawal,
+  type DemoEffectivity,
 } from './demo-people.js';
 
 /** Files that are read side by side. */
@@ -167,6 +169,9 @@ async function takeStep(app: INestApplication, context: StepContext): Promise<vo
     case 'issue':
       await issue(app, step.items, { person, notes: step.notes, at: new Date(step.at) });
       return;
+    case 'counts':
+      await sayWhenItCounts(app, step, person);
+      return;
     case 'bill':
       await makeBill(app, step, person);
       return;
@@ -269,6 +274,24 @@ async function withdraw(
       at: new Date(at),
     },
   ]);
+}
+
+/** As whoever did it said it of the newest version then. */
+async function sayWhenItCounts(
+  app: INestApplication,
+  { item, row, planned, actual, at }: DemoEffectivity,
+  person: Person,
+): Promise<void> {
+  const { version, position } = await readRow(
+    app.get(DataSource),
+    { version: text, position: number },
+    `SELECT r.code || '/' || v.seq AS version, l.position FROM item i JOIN version v ON v.id = i.newest_version_id
+     JOIN revision r ON r.id = v.revision_id JOIN link l ON l.version_id = v.id JOIN item t ON t.id = l.target_item_id
+     WHERE i.number = $1 AND t.number = $2 ORDER BY l.position LIMIT 1`,
+    [item, row],
+  );
+  const rows = [{ position, planned, actual }];
+  await app.get(EffectivityService).put({ item: `${item}@${version}`, rows }, person, new Date(at));
 }
 
 async function release(database: DataSource, which: DemoFolder['release']): Promise<void> {

@@ -41,7 +41,7 @@ export function EffectiveChoice({ at, product, onChange, today }: EffectiveChoic
           <Typed
             key={`serial ${at.serial}`}
             label="Serial number"
-            width={72}
+            width={60}
             value={String(at.serial)}
             onKeep={(text) => {
               if (/^\d+$/.test(text) && Number(text) <= MOST_SERIAL) look({ ...at, serial: Number(text) });
@@ -51,7 +51,7 @@ export function EffectiveChoice({ at, product, onChange, today }: EffectiveChoic
           <Typed
             key={`product ${at.product}`}
             label="Product of the serial number"
-            width={110}
+            width={98}
             value={at.product}
             onKeep={(text) => text !== '' && look({ ...at, product: text })}
           />
@@ -87,5 +87,6 @@ function Typed({ label, width, value, onKeep }: TypedProps): React.JSX.Element {
 }
 
 const Narrow = styled(Box)`
+  flex: none;
   font-variant-numeric: tabular-nums;
 `;

@@ -278,22 +278,31 @@ function Plan({
 
 type PlanPart = Pick<PlanningProps, 'kept' | 'draft' | 'preview'>;
 
+/** Numbers of baselines are long; what does not fit is read in the list. */
+const Narrow = styled.div`
+  select {
+    width: 150px;
+  }
+`;
+
 /** Which versions of what the origin is made of are meant, where something was frozen that holds it. */
 function BaselinePick({ kept, draft, preview }: PlanPart): React.JSX.Element | null {
   const rows = useQuery(baselinesQuery(preview.origin.number)).data ?? [];
   const known = rows.some(({ id }) => id === draft.baseline) || draft.baseline === '';
   if (rows.length === 0 && known) return null;
   return (
-    <Pick
-      label="Versions of what is in it"
-      value={draft.baseline}
-      options={[
-        { key: '', text: 'as recorded' },
-        ...rows.map((each) => ({ key: each.id, text: `baseline of ${sayBaseline(each)}` })),
-        ...(known ? [] : [{ key: draft.baseline, text: `baseline ${draft.baseline}` }]),
-      ]}
-      onChange={(baseline) => kept.change({ baseline })}
-    />
+    <Narrow>
+      <Pick
+        label="Versions of what is in it"
+        value={draft.baseline}
+        options={[
+          { key: '', text: 'as recorded' },
+          ...rows.map((each) => ({ key: each.id, text: `baseline of ${sayBaseline(each)}` })),
+          ...(known ? [] : [{ key: draft.baseline, text: `baseline ${draft.baseline}` }]),
+        ]}
+        onChange={(baseline) => kept.change({ baseline })}
+      />
+    </Narrow>
   );
 }
 

@@ -47,6 +47,13 @@ const BUILT_IN: readonly BillColumn[] = [
     sortBy: ({ amount }) => Number(amount.value),
     cell: ({ amount }) => <Mono>{amount.said}</Mono>,
   }),
+  plain('counts', 'Counts', '148px', ({ planned, actual }) => actual || planned, {
+    cell: (row) => (
+      <span title={`Planned: ${row.planned || 'always'}; actual: ${row.actual || 'not known yet'}`}>
+        {row.actual || row.planned}
+      </span>
+    ),
+  }),
   plain('total', 'Total', '96px', ({ total }) => sayTotal(total), {
     align: 'right',
     sortBy: ({ total }) => Number(total[0]?.value ?? 0),
@@ -65,8 +72,8 @@ const BUILT_IN: readonly BillColumn[] = [
   plain('kind', 'Kind', '84px', ({ kind }) => kind ?? ''),
   plain('source', 'Made or bought', '104px', ({ source }) => source),
   plain('configurations', 'Configurations', '110px', ({ configurations }) => configurations),
-  plain('planned', 'Counts, as planned', 'minmax(150px, 0.9fr)', ({ planned }) => planned),
-  plain('actual', 'Counts, actually', 'minmax(150px, 0.9fr)', ({ actual }) => actual),
+  plain('planned', 'Counts, as planned', '148px', ({ planned }) => planned),
+  plain('actual', 'Counts, actually', '148px', ({ actual }) => actual),
   plain('from', 'Used in', 'minmax(140px, 1fr)', ({ from }) => from.map(({ number, said }) => `${number} ×${said}`).join(', ')), // prettier-ignore
   plain('alternates', 'Alternates', 'minmax(110px, 0.7fr)', ({ alternates }) =>
     alternates.map(({ number, onlyIn }) => (onlyIn === null ? number : `${number} (only here)`)).join(', '),
@@ -86,13 +93,14 @@ export const FIRST_COLUMNS: readonly string[] = [
   'source',
 ];
 
-/** With what is said of any row, though nobody chose it: what counts at times only must not be taken for what counts always. */
+/** With when rows count, where any does not always: what counts at times only must not be taken for what counts always. */
 export function withLimits(
   shown: ReadonlySet<string>,
   rows: readonly Pick<BillRow, 'planned' | 'actual'>[],
 ): ReadonlySet<string> {
-  const said = (['planned', 'actual'] as const).filter((key) => rows.some((row) => row[key] !== ''));
-  return said.every((key) => shown.has(key)) ? shown : new Set([...shown, ...said]);
+  const isSaid = rows.some(({ planned, actual }) => planned !== '' || actual !== '');
+  const isShown = ['counts', 'planned', 'actual'].some((key) => shown.has(key));
+  return isSaid && !isShown ? new Set([...shown, 'counts']) : shown;
 }
 
 /** All that can be chosen, by key. */

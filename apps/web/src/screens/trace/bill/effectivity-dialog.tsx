@@ -1,4 +1,5 @@
 import type { BillRow } from '@stem-trace/contract';
+import styled from 'styled-components';
 import { send } from '../../../api/client.js';
 import { AskDialog } from '../../../ui/ask-dialog.js';
 import { Hint, Mono } from '../../../ui/controls.js';
@@ -17,8 +18,8 @@ export function EffectivityDialog({ row, onClose }: EffectivityDialogProps): Rea
       action="Save"
       says={
         <Hint>
-          Days such as <Mono>from 2026-03-01</Mono> or <Mono>2026-03-01 to 2026-05-31</Mono>, or serial
-          numbers of a product such as <Mono>FM-1000 from 100</Mono>; several with semicolons between. Empty
+          Days such as <Whole>from 2026-03-01</Whole> or <Whole>2026-03-01 to 2026-05-31</Whole>, or serial
+          numbers of a product such as <Whole>FM-1000 from 100</Whole>; several with semicolons between. Empty
           means always. What became of it counts where it is known. It is said beside {user} {userVersion}: no
           version is made, and later ones keep it.
         </Hint>
@@ -43,3 +44,8 @@ export function EffectivityDialog({ row, onClose }: EffectivityDialogProps): Rea
     />
   );
 }
+
+/** What is typed as it stands, in one line. */
+const Whole = styled(Mono)`
+  white-space: nowrap;
+`;
