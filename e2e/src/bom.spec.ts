@@ -70,6 +70,34 @@ test('the BOM of an assembly is listed, numbered, saved, and taken away', async 
   expect(await readFile(await download.path(), 'utf8')).toContain('FM-3302');
 });
 
+test('from when on a row counts is said beside the version, and looked at by a lens of its own', async ({
+  page,
+}) => {
+  // What is released is said of by who may release.
+  await signIn(page, 'maren');
+  const bill = page.getByRole('treegrid', { name: 'Bill of materials' });
+  await page.goto(address('/trace?item=FM-2310&view=bill'));
+  await bill.getByRole('row', { name: /FM-9621/ }).click();
+  await page.getByRole('button', { name: 'When it counts …' }).click();
+  const counts = page.getByRole('dialog', { name: 'When FM-9621 counts in FM-2310' });
+  await counts.getByLabel('Planned').fill('soon');
+  await counts.getByRole('button', { name: 'Save' }).click();
+  await expect(counts).toContainText('“soon” is no range');
+  await expectAccessible(page);
+  await counts.getByLabel('Planned').fill('FM-2310 from 100');
+  await counts.getByRole('button', { name: 'Save' }).click();
+  await expect(counts).toBeHidden();
+  await expect(bill.getByRole('row', { name: /FM-9621/ })).toContainText('FM-2310 from 100');
+  await page.getByText('Effective on').click();
+  await page.getByLabel('Effective on', { exact: true }).selectOption('serial no.');
+  await expect(bill.getByRole('row', { name: /FM-9620/ })).toBeVisible();
+  await expect(bill.getByRole('row', { name: /FM-9621/ })).toBeHidden();
+  await page.getByLabel('Serial number', { exact: true }).fill('100');
+  await page.getByLabel('Serial number', { exact: true }).press('Enter');
+  await expect(bill.getByRole('row', { name: /FM-9621/ })).toBeVisible();
+  await expectAccessible(page);
+});
+
 test('a supplier’s list is compared with the store, its columns mapped, and two rows paired by hand', async ({
   page,
 }) => {

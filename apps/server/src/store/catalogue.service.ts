@@ -159,11 +159,7 @@ export class CatalogueService {
   }
 
   /** As `lensOf` says. */
-  async lens(
-    text: LensText,
-    rights: Rights,
-    manager: EntityManager = this.database.manager,
-  ): Promise<Lens> {
+  async lens(text: LensText, rights: Rights, manager: EntityManager = this.database.manager): Promise<Lens> {
     return lensOf(manager, text, rights);
   }
 

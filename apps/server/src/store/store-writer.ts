@@ -380,7 +380,13 @@ export interface RowEdit extends Required<Pick<LinkFacts, 'find' | 'occurrences'
 export async function copyLinks(
   manager: EntityManager,
   copies: ReadonlyMap<string, string>,
-  { others = 'recorded', withBelonging = true, rows = [], except = new Set(), meant = new Map() }: CopyLinksOptions = {},
+  {
+    others = 'recorded',
+    withBelonging = true,
+    rows = [],
+    except = new Set(),
+    meant = new Map(),
+  }: CopyLinksOptions = {},
 ): Promise<void> {
   await manager.query(
     `WITH copy AS (

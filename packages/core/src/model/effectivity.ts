@@ -53,12 +53,12 @@ function serialsOf(spans: Spans | undefined, product: string): SerialSpan | unde
 }
 
 /** The days that count, whether planned or known. */
-export function daysOf({ planned, actual }: Effectivity): Span<string> {
+function daysOf({ planned, actual }: Effectivity): Span<string> {
   return settled(planned?.days, actual?.days);
 }
 
 /** The serial numbers of a product that count; all where nothing is said of it. */
-export function serialsThatCount({ planned, actual }: Effectivity, product: string): Span<number> {
+function serialsThatCount({ planned, actual }: Effectivity, product: string): Span<number> {
   return settled<number>(serialsOf(planned, product), serialsOf(actual, product));
 }
 
