@@ -24,6 +24,20 @@ export interface IssuedFileRow {
   readonly mayReceive: boolean;
 }
 
+/** What a file was issued of that somebody holds in hands. */
+export interface IssuedFromRow {
+  readonly number: string;
+  readonly name: string;
+  readonly version: string;
+  /** That its revision is in now. */
+  readonly state: string;
+  readonly kind: IssuedKind;
+  readonly file: string;
+  readonly madeAt: string;
+  /** The newest version that counts as released; null where none does any more. */
+  readonly released: string | null;
+}
+
 /** `3 of 4` on a check sheet; all zero where none are made. */
 export interface IssuedCount {
   readonly wanted: number;

@@ -76,7 +76,7 @@ import type {
 import type { IntakeSheetRow, IntakeView } from './intake.js';
 import type { JobView, ProofAnswer } from './jobs.js';
 import type { FetchPlanAnswer } from './manifest.js';
-import type { IssuedFileRow, IssuedFilesSetting } from './issued.js';
+import type { IssuedFileRow, IssuedFilesSetting, IssuedFromRow } from './issued.js';
 import type { DeliveryRow, WebhookMade, WebhookRow } from './webhooks.js';
 import type { NoticeSettingAnswer } from './notices.js';
 import type { FileTextAnswer, ItemView, PersonView } from './items.js';
@@ -268,6 +268,7 @@ export interface RouteAnswers {
   'GET /api/record/sheet': Uint8Array;
   'GET /api/record': Uint8Array;
   'GET /api/issued': readonly IssuedFileRow[];
+  'GET /api/issued/from': readonly IssuedFromRow[];
   'GET /api/issued/file': Uint8Array;
   'POST /api/issued/again': null;
   'GET /api/settings/issued': IssuedFilesSetting;

@@ -1,15 +1,21 @@
 /** Issued files, and the structures that releases froze. */
-import { mkdir, writeFile } from 'node:fs/promises';
+import { createHash } from 'node:crypto';
+import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { portableName } from '@stem-trace/core';
 import { parseVerb } from '../arguments.js';
+import { CliError, type Client } from '../client.js';
 import { table, type Answer, type Verb } from './verb.js';
 
 export const issued: Verb = {
-  usage: 'issued NUMBER[@VERSION] [--out FOLDER]',
-  about: 'Files that were issued when something was released, listed or saved',
+  usage: 'issued NUMBER[@VERSION] [--out FOLDER]\n       stem issued --of FILE',
+  about: 'Files that were issued when something was released, listed or saved; or what a file was issued of',
   async run(args, { connect, fromHere }): Promise<Answer> {
-    const parsed = parseVerb(args, { out: { type: 'string' } }, { min: 1, max: 1 }, issued.usage);
+    const options = { out: { type: 'string' }, of: { type: 'string' } } as const;
+    const parsed = parseVerb(args, options, { min: 0, max: 1 }, issued.usage);
+    const file = parsed.text('of');
+    if (file !== undefined) return whatOf(await connect(), fromHere(file));
+    if (parsed.positionals.length === 0) throw new CliError(`Which item? Usage: stem ${issued.usage}`);
     const item = parsed.positionals[0] ?? '';
     const client = await connect();
     const rows = await client.get('/api/issued', { item });
@@ -39,6 +45,25 @@ export const issued: Verb = {
     };
   },
 };
+
+async function whatOf(client: Client, path: string): Promise<Answer> {
+  const sha256 = createHash('sha256')
+    .update(await readFile(path))
+    .digest('hex');
+  const rows = await client.get('/api/issued/from', { sha256 });
+  return {
+    json: { rows },
+    lines:
+      rows.length === 0
+        ? ['It was not issued here, or was changed since.']
+        : table(
+            rows.map(({ number, version, state, kind, madeAt, released }) => [
+              ...[number, version, state, kind, madeAt.slice(0, 16)],
+              released === version ? 'is what is released' : `released is ${released ?? 'nothing'}`,
+            ]),
+          ),
+  };
+}
 
 export const baselines: Verb = {
   usage: 'baselines NUMBER',

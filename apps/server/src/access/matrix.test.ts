@@ -280,6 +280,7 @@ const OTHERS: Readonly<Partial<Record<Route, ReturnType<Sample>>>> = {
   'POST /api/sheets/pass': { body: { sheet: '999999', to: 'nobody', reason: '' } },
   'GET /api/substitute': {},
   'PUT /api/substitute': { body: { substitute: '', from: '', to: '' } },
+  'GET /api/issued/from': { query: `sha256=${'0'.repeat(64)}` },
   'GET /api/settings/issued': {},
   'PUT /api/settings/issued': { body: { issued: { part: [], assembly: [], drawing: [], document: [] } } },
   'GET /api/webhooks': {},

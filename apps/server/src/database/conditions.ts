@@ -17,7 +17,7 @@ export function timeOf(column: string): string {
 }
 
 /** When a version came to count as released, in milliseconds, as SQL on revisions `r`; later than any time where it does not. */
-export const RELEASED_AT = `CASE WHEN ${isReleased()} THEN ${timeOf('r.released_at')} ELSE 'Infinity' END`;
+export const RELEASED_AT = `CASE WHEN ${isReleased()} THEN coalesce(${timeOf('r.released_at')}, 0) ELSE 'Infinity' END`;
 
 /** Condition on what has a state (`alias`) that something is locked in, as SQL. */
 export function isInLane(lane: Lane, alias = 'r'): string {

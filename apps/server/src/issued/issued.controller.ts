@@ -1,5 +1,10 @@
 import { Controller, Res, type StreamableFile } from '@nestjs/common';
-import type { IssuedFileRequest, IssuedFileRow, IssuedFilesSetting } from '@stem-trace/contract';
+import type {
+  IssuedFileRequest,
+  IssuedFileRow,
+  IssuedFilesSetting,
+  IssuedFromRow,
+} from '@stem-trace/contract';
 import type { Response } from 'express';
 import type { Person } from '../database/entities/person.js';
 import { showFile } from '../files/shown-file.js';
@@ -18,6 +23,11 @@ export class IssuedController {
   @Serve('GET /api/issued')
   list(@Input() { item }: { readonly item: string }, @Caller() person: Person): Promise<IssuedFileRow[]> {
     return this.issued.of(item, person);
+  }
+
+  @Serve('GET /api/issued/from')
+  from(@Input() { sha256 }: { readonly sha256: string }, @Caller() person: Person): Promise<IssuedFromRow[]> {
+    return this.issued.from(sha256, person);
   }
 
   @Serve('GET /api/issued/file')

@@ -1,9 +1,10 @@
-import { parseReference, type IssuedFileRow } from '@stem-trace/contract';
+import { parseReference, type IssuedFileRow, type IssuedFromRow } from '@stem-trace/contract';
 import { countsAsReleased, issuedFor, type DiagramStep, type IssuedKind, type Right } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService, type Rights } from '../access/rights.service.js';
 import type { BlobStore } from '../blobs/blob-store.js';
 import type { BillContents } from '../build/bill-contents.js';
+import { isReleased } from '../database/conditions.js';
 import type { Person } from '../database/entities/person.js';
 import { listOf, number, orNull, readRows, text, timeText, word } from '../database/read-rows.js';
 import { stateBook } from '../database/state-book.js';
@@ -124,6 +125,24 @@ export class IssuedService {
       },
     ]);
     return openBlob(this.blobs, found.sha256, found.name);
+  }
+
+  /** What a file with these bytes was issued of, the newest first; what somebody may not see is left out, as if it were not there. */
+  async from(sha256: string, person: Person): Promise<IssuedFromRow[]> {
+    const hidden = (await this.rights.of(person)).placesWithout('see');
+    return readRows<IssuedFromRow>(
+      this.database,
+      {
+        ...{ number: text, name: text, version: text, state: text, kind: word<IssuedKind>() },
+        ...{ file: text, madeAt: timeText, released: orNull(text) },
+      },
+      `SELECT i.number, i.name, ${LABEL} AS version, r.state, f.kind, f.name AS file, f.made_at AS "madeAt",
+              (SELECT w.code || '/' || n.seq FROM version n JOIN revision w ON w.id = n.revision_id
+               WHERE n.item_id = i.id AND ${isReleased('w')} ORDER BY n.ordinal DESC LIMIT 1) AS released
+       FROM issued_file f JOIN item i ON i.id = f.item_id JOIN version v ON v.id = f.version_id
+       JOIN revision r ON r.id = v.revision_id WHERE f.sha256 = $1 AND i.place_id <> ALL($2::bigint[]) ORDER BY f.id DESC LIMIT 20`,
+      [sha256, hidden],
+    );
   }
 
   /** Those that are made of versions, as far as somebody may have them, by name. */

@@ -7,6 +7,7 @@ import type {
   BaselineRow,
   FindAnswer,
   IssuedFileRow,
+  IssuedFromRow,
   IssuedFilesSetting,
   SceneAnswer,
   SheetView,
@@ -30,7 +31,7 @@ beforeAll(async () => {
   checker = { Authorization: `Bearer ${await store.tokenFor('iss-checker', 'checker')}` };
   await store.intake(readExchangeSet('s1-tu-203'), { prefix: 'T-', place: '/whale' });
   await store.intake(
-    new Map([['T-s1 sheet.dxf', dxf({ notes: ['Water 水'], fields: { DRAWING_NO: 'T-s1-D' } })]]),
+    new Map([['T-s1 sheet.dxf', dxf({ notes: ['Water 水 𝛼'], fields: { DRAWING_NO: 'T-s1-D' } })]]),
     {
       place: '/whale',
     },
@@ -136,7 +137,7 @@ it('a release leaves what others build from, each once, shown as so many of so m
   // The page says what was released, and which character no font has.
   const page = of(await made(drawing?.number ?? ''), 'PDF');
   const pdf = await getDocument({ data: await file(drawing?.number ?? '', page), verbosity: 0 }).promise;
-  expect(page.remarks.join()).toContain('水 (U+6C34)');
+  expect(page.remarks.join()).toContain('𝛼 (U+1D6FC)');
   const texts = (await (await pdf.getPage(1)).getTextContent()).items.flatMap((item) =>
     'str' in item ? item.str : [],
   );
@@ -175,6 +176,20 @@ it('the joined STEP is the assembly by the kernel of others, and the glTF stands
   const names = glb.listNodes().map((node) => node.getName());
   for (const { number } of nodes) expect(names.some((name) => name.startsWith(number))).toBe(true);
 }, 120_000);
+
+it('leads back to what it was made of, and says what is released now', async () => {
+  const [file] = (await issued('T-s1')).filter(({ state }) => state === 'made');
+  const from = (sha256: string, headers = {}): Promise<IssuedFromRow[]> =>
+    store.call('GET', `/api/issued/from?sha256=${sha256}`, undefined, headers).then((answer) => answer.json() as Promise<IssuedFromRow[]>); // prettier-ignore
+  expect(await from(file?.sha256 ?? '')).toEqual([
+    expect.objectContaining({
+      ...{ number: 'T-s1', version: 'A/1', kind: file?.kind, file: file?.name, released: 'A/1' },
+      state: 'released',
+    }),
+  ]);
+  expect(await from('0'.repeat(64))).toEqual([]);
+  expect(await refused(from('x'))).toMatch(/must be the SHA-256 of a file/);
+});
 
 it('a baseline stays what it was, whatever is released later', async () => {
   const [baseline] = await store.json<BaselineRow[]>('GET', '/api/baselines?item=T-s1');

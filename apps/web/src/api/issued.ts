@@ -2,6 +2,7 @@
 import { baselineLens, type BaselineRow, type IssuedFileRow } from '@stem-trace/contract';
 import { queryOptions, useMutation, useQueryClient, type UseMutationResult } from '@tanstack/react-query';
 import { addressOf, get, send } from './client.js';
+import { hashAll } from './picked-working-copy.js';
 
 /** @param item `NUMBER` for all that there is, or `NUMBER@B/3` */
 export const issuedQuery = (item: string) =>
@@ -40,6 +41,19 @@ export function useIssueAgain(item: string): UseMutationResult<unknown, Error, s
     onSettled: () => queries.invalidateQueries({ queryKey: ['items', 'issued'] }),
   });
 }
+
+/** What a file was issued of, as far as one may see it; files that are too large to be read whole are not asked about. */
+export const issuedFromQuery = (file: File) =>
+  queryOptions({
+    queryKey: ['items', 'issued from', file.name, file.size, file.lastModified],
+    queryFn: async ({ signal }) => {
+      const [sha256 = ''] = await hashAll([file]);
+      return get('/api/issued/from', { sha256 }, signal);
+    },
+    enabled: file.size <= MOST_HASHED_BYTES,
+  });
+
+const MOST_HASHED_BYTES = 300_000_000;
 
 /** What choices of a lens offer of baselines, the newest first. */
 export function baselineChoices(

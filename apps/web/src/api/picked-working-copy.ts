@@ -21,7 +21,7 @@ export async function readWorkingCopy(picked: readonly PickedFile[]): Promise<Pi
 }
 
 /** SHA-256 of each file, in hexadecimal, worked out by a web worker. */
-async function hashAll(files: readonly File[]): Promise<string[]> {
+export async function hashAll(files: readonly File[]): Promise<string[]> {
   if (files.length === 0) return [];
   const worker = new Worker(new URL('../workers/hash.worker.ts', import.meta.url), { type: 'module' });
   try {

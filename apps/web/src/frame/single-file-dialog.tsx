@@ -10,6 +10,7 @@ import { propertiesQuery, itemSchemesQuery } from '../api/properties.js';
 import { Button, Field, Hint, Pick, PrimaryButton, Trouble } from '../ui/controls.js';
 import { DialogButtons, DialogFrame } from '../ui/dialog-frame.js';
 import { traceAddress } from './addresses.js';
+import { IssuedFrom } from './issued-from.js';
 import { PlacePicker } from './place-picker.js';
 
 export interface SingleFileDialogProps {
@@ -56,6 +57,7 @@ export function SingleFileDialog({ picked, place, onClose }: SingleFileDialogPro
   };
   return (
     <DialogFrame title={`Bring in ${picked.path}`} widthPx={520} onClose={onClose}>
+      <IssuedFrom file={picked.file} onGo={onClose} />
       <Questions answers={answers} onChange={(changes) => setAnswers({ ...answers, ...changes })} />
       {trouble === '' ? null : <Trouble>{trouble}</Trouble>}
       <DialogButtons>

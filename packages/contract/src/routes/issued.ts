@@ -9,6 +9,14 @@ export const ISSUED_ROUTES = {
     answer: 'IssuedFileRow',
     isList: true,
   },
+  'GET /api/issued/from': {
+    does: 'What a file was issued of, by its SHA-256, and what is released now',
+    room: 'issued',
+    status: 200,
+    wants: 'signed in',
+    answer: 'IssuedFromRow',
+    isList: true,
+  },
   'GET /api/issued/file': {
     does: 'An issued file',
     room: 'issued',

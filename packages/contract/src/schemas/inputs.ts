@@ -63,7 +63,7 @@ import {
   saveChangeSchema,
   tickTaskSchema,
 } from './change.js';
-import { issuedFileSchema, issuedSchema, issuedSettingSchema } from './issued.js';
+import { issuedFileSchema, issuedFromSchema, issuedSchema, issuedSettingSchema } from './issued.js';
 import { webhookIdSchema, webhookSchema } from './webhooks.js';
 import { noticeSettingSchema } from './notices.js';
 import { fetchSchema, joinSchema } from './fetch.js';
@@ -282,6 +282,7 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'GET /api/change/map': { query: changeSchema },
   'GET /api/tasks': {},
   'GET /api/issued': { query: issuedSchema },
+  'GET /api/issued/from': { query: issuedFromSchema },
   'GET /api/issued/file': { query: issuedFileSchema },
   'POST /api/issued/again': { body: issuedFileSchema },
   'PUT /api/settings/issued': { body: issuedSettingSchema },

@@ -6,6 +6,13 @@ import { reference } from './common.js';
 
 export const issuedSchema = Joi.object({ item: reference.required() });
 
+export const issuedFromSchema = Joi.object({
+  sha256: Joi.string()
+    .pattern(/^[0-9a-f]{64}$/)
+    .messages({ 'string.pattern.base': '{{#label}} must be the SHA-256 of a file, in 64 hexadecimal digits' })
+    .required(),
+});
+
 export const issuedFileSchema = Joi.object<IssuedFileRequest>({
   item: reference.required(),
   file: Joi.string()

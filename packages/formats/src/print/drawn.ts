@@ -1,6 +1,7 @@
 /** What people drew on a sheet, as it is printed: a line with the number under which the list says more. */
 import type { Spot } from '@stem-trace/core/sheet';
-import { rgb, type PDFFont, type PDFPage } from 'pdf-lib';
+import { rgb, type PDFPage } from 'pdf-lib';
+import type { Faces } from './faces.js';
 import type { Pen } from './pen.js';
 
 export interface PrintedMark {
@@ -25,13 +26,12 @@ const BULGE_PT = 12;
 export interface DrawnOptions {
   readonly pen: Pen;
   readonly page: PDFPage;
-  readonly font: PDFFont;
+  readonly faces: Faces;
   /** Points for a unit. */
   readonly scale: number;
-  readonly plain: (text: string) => string;
 }
 
-export function printMark(mark: PrintedMark, { pen, page, font, scale, plain }: DrawnOptions): void {
+export function printMark(mark: PrintedMark, { pen, page, faces, scale }: DrawnOptions): void {
   const colour = TONES[mark.tone];
   const ink = rgb(colour[0], colour[1], colour[2]);
   const dashes = mark.isSettled ? [3, 3] : [];
@@ -39,17 +39,15 @@ export function printMark(mark: PrintedMark, { pen, page, font, scale, plain }: 
   const [x, y] = pen.at(signSpot(mark));
   page.drawCircle({ x, y, size: SIGN_PT, color: ink });
   const says = String(mark.number);
-  page.drawText(says, {
-    ...{ x: x - font.widthOfTextAtSize(says, 8) / 2, y: y - 3, size: 8, font, color: rgb(1, 1, 1) },
-  });
-  const words = plain(mark.words.replace(/\s+/g, ' '));
-  const write = (left: number, bottom: number): void =>
-    page.drawText(words, { ...{ x: left, y: bottom, size: 9, font, color: ink } });
+  faces.draw(page, says, { x: x - faces.widthOf(says, 8) / 2, y: y - 3, size: 8, color: rgb(1, 1, 1) });
+  const words = mark.words.replace(/\s+/g, ' ');
+  const write = (left: number, bottom: number): unknown =>
+    faces.draw(page, words, { x: left, y: bottom, size: 9, color: ink });
   if (mark.kind === 'text') write(x + SIGN_PT + 3, y - 3);
   if (mark.kind === 'measure') {
     // Above the middle of what was measured.
     const [from, to] = [pen.at(mark.spots[0] ?? [0, 0]), pen.at(mark.spots[1] ?? [0, 0])];
-    write((from[0] + to[0]) / 2 - font.widthOfTextAtSize(words, 9) / 2, (from[1] + to[1]) / 2 + 4);
+    write((from[0] + to[0]) / 2 - faces.widthOf(words, 9) / 2, (from[1] + to[1]) / 2 + 4);
   }
 }
 

@@ -14,7 +14,6 @@ import {
   PDFOperatorNames,
   popGraphicsState,
   pushGraphicsState,
-  radians,
   rectangle,
   rgb,
   setCharacterSqueeze,
@@ -24,9 +23,9 @@ import {
   setLineWidth,
   setStrokingRgbColor,
   stroke,
-  type PDFFont,
   type PDFPage,
 } from 'pdf-lib';
+import type { Faces } from './faces.js';
 
 const POINTS_PER_MM = 72 / 25.4;
 /** Height of capitals by the size of the font (DejaVu Sans). */
@@ -36,13 +35,11 @@ const INK: Rgb = [0, 0, 0];
 
 export interface PenOptions {
   readonly page: PDFPage;
-  readonly font: PDFFont;
+  readonly faces: Faces;
   /** Points for a unit of what is drawn. */
   readonly scale: number;
   /** Where spot 0, 0 lies on the page, in points. */
   readonly origin: Spot;
-  /** Text with only what the font has. */
-  readonly plain: (text: string) => string;
 }
 
 export class Pen {
@@ -168,22 +165,21 @@ export class Pen {
   }
 
   private letters({ at, height, turn, stretch, lines, lineStep, across, up, look }: Lettering): void {
-    const { scale, font, page, plain } = this.options;
+    const { scale, faces, page } = this.options;
     const size = (height * scale) / CAPITALS;
     if (!(size > 0.2) || !(stretch > 0.01)) return;
     const [x, y] = this.at(at);
     const below = (lines.length - 1) * lineStep * scale;
     const first = { base: 0, top: -height * scale, middle: (below - height * scale) / 2, bottom: below }[up];
     lines.forEach((line, number) => {
-      const said = plain(line);
-      const width = font.widthOfTextAtSize(said, size) * stretch;
+      const width = faces.widthOf(line, size) * stretch;
       const right = across === 'left' ? 0 : across === 'middle' ? -width / 2 : -width;
       const rise = first - number * lineStep * scale;
       page.pushOperators(pushGraphicsState(), setCharacterSqueeze(stretch * 100));
-      page.drawText(said, {
+      faces.draw(page, line, {
         x: x + right * Math.cos(turn) - rise * Math.sin(turn),
         y: y + right * Math.sin(turn) + rise * Math.cos(turn),
-        ...{ size, font, rotate: radians(turn), color: rgb(...colourOf(look.colour)) },
+        ...{ size, turn, stretch, color: rgb(...colourOf(look.colour)) },
       });
       page.pushOperators(popGraphicsState());
     });

@@ -110,7 +110,7 @@ describe('a drawing on paper', () => {
       layers: [{ name: '0', isOn: true, isPrinted: false }],
     };
     expect((await read((await printDrawing(off, OPTIONS)).bytes))[0]?.texts).toEqual([]);
-    const strange = await printDrawing(drawing([letters('a\u4E2D\u4E2D', [0, 0])]), OPTIONS);
+    const strange = await printDrawing(drawing([letters('a\u{20000}\u{20000}', [0, 0])]), OPTIONS);
     expect((await read(strange.bytes))[0]?.texts.map(({ text }) => text)).toEqual(['a\u25A1\u25A1']);
   });
 
@@ -238,12 +238,30 @@ describe('a stamp', () => {
     expect(item.width).toBeLessThan(page.getViewport({ scale: 1 }).width);
   });
 
+  it('writes every script, whatever stands beside it, and it reads as it was written', async () => {
+    const said = 'Water 水 かハ 한국어 हिन्दी ไทย ქართული Ж';
+    const { bytes, missing } = await printSheets(drawing([letters(said, [0, 0])]), OPTIONS);
+    expect(missing).toEqual([]);
+    const [page] = await read(bytes);
+    const together = page?.texts.map(({ text }) => text).join('') ?? '';
+    expect(together.replace(/\s+/g, '')).toBe(said.replace(/\s+/g, ''));
+    // A document that needs no more has no more in it.
+    const plain = await printSheets(drawing([letters('Water Ж', [0, 0])]), OPTIONS);
+    const fontsIn = (file: Uint8Array): number =>
+      [
+        ...Buffer.from(file)
+          .toString('latin1')
+          .matchAll(/\/FontFile2/g),
+      ].length;
+    expect(fontsIn(plain.bytes)).toBeLessThanOrEqual(fontsIn(bytes));
+  });
+
   it('says which characters no font has, each once', async () => {
-    const { missing } = await printSheets(drawing([letters('水 a 水', [0, 0])]), {
+    const { missing } = await printSheets(drawing([letters('𝛼 水 a 𝛼', [0, 0])]), {
       ...OPTIONS,
-      stamp: 'B 火',
+      stamp: 'B 火 𠀀',
     });
-    expect(missing).toEqual(['水', '火']);
+    expect(missing).toEqual(['𝛼', '𠀀']);
   });
 });
 

@@ -1,14 +1,12 @@
 /** Drawings, pages and pictures on paper, with what people drew on them and the list of what they wrote. */
-import { readFile } from 'node:fs/promises';
-import { createRequire } from 'node:module';
-import fontkit from '@pdf-lib/fontkit';
 import { extentOf, type Drawing, type Sheet, type Spot } from '@stem-trace/core/sheet';
-import { degrees, PDFDocument, rgb, type PDFFont, type PDFImage, type PDFPage } from 'pdf-lib';
+import { degrees, PDFDocument, rgb, type PDFImage, type PDFPage } from 'pdf-lib';
 import { FormatError } from '../errors.js';
 import { writePdf } from '../tables/write-pdf.js';
 import type { OutTable } from '../tables/table.js';
 import { printMark, type PrintedMark } from './drawn.js';
 import { paperFor, type Paper } from './paper.js';
+import { Faces } from './faces.js';
 import { Pen } from './pen.js';
 
 export interface ListedMark extends PrintedMark {
@@ -49,7 +47,7 @@ export async function printDrawing(
   { sheet, scale, ...options }: PrintOptions & { readonly sheet: string; readonly scale?: number },
 ): Promise<Printed & { readonly paper: Paper }> {
   const shown = drawing.sheets.find(({ name }) => name === sheet) ?? drawing.sheets[0];
-  const printer = await Printer.begin(options);
+  const printer = await Printer.begin(options, { texts: shown ? textsIn(shown) : [] });
   const paper = shown && printSheet(printer, drawing, { shown, ...(scale === undefined ? {} : { scale }) });
   if (!paper) throw new FormatError('there is nothing on this sheet', 0);
   return { ...(await printer.end()), paper };
@@ -68,7 +66,7 @@ export async function printSheets(
 ): Promise<Printed & { readonly fitted: readonly string[] }> {
   const papers = drawing.sheets.filter(({ paperMm }) => paperMm !== null);
   const sheets = papers.length > 0 ? papers : drawing.sheets;
-  const printer = await Printer.begin(options);
+  const printer = await Printer.begin(options, { texts: sheets.flatMap(textsIn) });
   const pages = sheets.flatMap((shown) => {
     const paper = printSheet(printer, drawing, { shown });
     return paper ? { name: shown.name, paper } : [];
@@ -107,7 +105,7 @@ function printSheet(
 /** All pages of a PDF with what was drawn on them. @throws FormatError where it cannot be read */
 export async function printPages(bytes: Uint8Array, options: PrintOptions): Promise<Printed> {
   const { source, pages } = await opened(bytes);
-  const printer = await Printer.begin(options, source);
+  const printer = await Printer.begin(options, { document: source });
   pages.forEach((page, at) => {
     const { x, y, width, height } = page.getCropBox();
     const turn = ((page.getRotation().angle % 360) + 360) % 360;
@@ -155,16 +153,19 @@ const STAMP_EDGE_PT = 5;
 class Printer {
   private constructor(
     private readonly document: PDFDocument,
-    private readonly font: PDFFont,
+    private readonly faces: Faces,
     private readonly options: PrintOptions,
   ) {}
 
-  static async begin(options: PrintOptions, document?: PDFDocument): Promise<Printer> {
+  /** @param texts what is written besides what people drew, and the stamp */
+  static async begin(
+    options: PrintOptions,
+    { document, texts = [] }: { readonly document?: PDFDocument; readonly texts?: readonly string[] } = {},
+  ): Promise<Printer> {
     const own = document ?? (await PDFDocument.create());
     own.setTitle(options.title);
-    own.registerFontkit(fontkit);
-    const path = createRequire(import.meta.url).resolve('dejavu-fonts-ttf/ttf/DejaVuSans.ttf');
-    return new Printer(own, await own.embedFont(await readFile(path), { subset: true }), options);
+    const all = [...texts, ...options.marks.map(({ words }) => words), options.stamp ?? ''];
+    return new Printer(own, await Faces.open(own, all), options);
   }
 
   addPage(width: number, height: number): PDFPage {
@@ -172,7 +173,7 @@ class Printer {
   }
 
   pen(page: PDFPage, { scale, origin }: { readonly scale: number; readonly origin: Spot }): Pen {
-    return new Pen({ page, font: this.font, scale, origin, plain: this.plain });
+    return new Pen({ page, faces: this.faces, scale, origin });
   }
 
   async image(bytes: Uint8Array): Promise<PDFImage> {
@@ -193,10 +194,7 @@ class Printer {
   ): void {
     for (const mark of this.options.marks)
       if (mark.sheet === sheet)
-        printMark(
-          { ...mark, spots: mark.spots.map(place) },
-          { pen, page, font: this.font, scale, plain: this.plain },
-        );
+        printMark({ ...mark, spots: mark.spots.map(place) }, { pen, page, faces: this.faces, scale });
   }
 
   /**
@@ -210,13 +208,13 @@ class Printer {
   ): void {
     const { stamp } = this.options;
     if (stamp === undefined) return;
-    const text = this.plain(stamp);
+    const text = stamp;
     const isAside = turn === 90 || turn === 270;
     const [across, up] = isAside ? [height, width] : [width, height];
-    const full = this.font.widthOfTextAtSize(text, STAMP_PT);
+    const full = this.faces.widthOf(text, STAMP_PT);
     const size = STAMP_PT * Math.min(1, (across - 4 * STAMP_EDGE_PT) / full);
     if (!(size > 0)) return;
-    const long = this.font.widthOfTextAtSize(text, size);
+    const long = this.faces.widthOf(text, size);
     // From a spot of the page as it is looked at to one of the page as it is stored.
     const place = ([right, above]: Spot): { x: number; y: number } => {
       if (turn === 90) return { x: x + width - above, y: y + right };
@@ -229,9 +227,9 @@ class Printer {
       ...{ width: long + size, height: size * 1.4, color: rgb(1, 1, 1), rotate: degrees(turn) },
       ...{ borderColor: rgb(0, 0, 0), borderWidth: 0.4 },
     });
-    page.drawText(text, {
+    this.faces.draw(page, text, {
       ...place([STAMP_EDGE_PT + size / 2, bottom + size * 0.38]),
-      ...{ size, font: this.font, rotate: degrees(turn), color: rgb(0, 0, 0) },
+      ...{ size, turn: (turn * Math.PI) / 180, color: rgb(0, 0, 0) },
     });
   }
 
@@ -241,24 +239,8 @@ class Printer {
       for (const page of await this.document.copyPages(list, list.getPageIndices()))
         this.document.addPage(page);
     }
-    return { bytes: await this.document.save(), missing: [...this.missing] };
+    return { bytes: await this.document.save(), missing: [...this.faces.missing] };
   }
-
-  /** What the font lacks is a box, so that nobody takes a text for whole that is not. */
-  private readonly plain = (text: string): string => {
-    this.characters ??= new Set(this.font.getCharacterSet());
-    const known = this.characters;
-    return [...text]
-      .map((each) => {
-        if (known.has(each.codePointAt(0) ?? 0)) return each;
-        this.missing.add(each);
-        return '\u25A1';
-      })
-      .join('');
-  };
-
-  private readonly missing = new Set<string>();
-  private characters: Set<number> | undefined;
 }
 
 function listOf({ title, marks }: PrintOptions): OutTable {
@@ -283,6 +265,13 @@ function listOf({ title, marks }: PrintOptions): OutTable {
       ...mark.remarks.flatMap(({ words, by, at }) => told(`– ${words}`, [by, at, ''], [null, '', ''])),
     ]),
   };
+}
+
+/** All that is lettered on a sheet, and seen through openings in it. */
+function textsIn({ marks }: Pick<Sheet, 'marks'>): string[] {
+  return marks.flatMap((mark) =>
+    mark.kind === 'lettering' ? mark.lines : mark.kind === 'opening' ? textsIn(mark) : [],
+  );
 }
 
 /** Letters in a row of the list. */

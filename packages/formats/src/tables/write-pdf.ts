@@ -1,7 +1,5 @@
-import { readFile } from 'node:fs/promises';
-import { createRequire } from 'node:module';
-import fontkit from '@pdf-lib/fontkit';
-import { PDFDocument, rgb, type PDFFont, type PDFPage, type RGB } from 'pdf-lib';
+import { PDFDocument, rgb, type PDFPage, type RGB } from 'pdf-lib';
+import { Faces, type DrawnText } from '../print/faces.js';
 import { GROUNDS, marksOf, SIGNS, type OutColumn, type OutRow, type OutTable } from './table.js';
 
 /** A4 across, in points (ISO 216; 1/72 in). */
@@ -20,7 +18,11 @@ interface Fonts {
 class Face {
   private readonly widths = new Map<string, number>();
 
-  constructor(readonly font: PDFFont) {}
+  constructor(private readonly faces: Faces) {}
+
+  draw(page: PDFPage, text: string, how: DrawnText): void {
+    this.faces.draw(page, text, how);
+  }
 
   /** In points, at the size of the rows; without kerning, so never narrower than what is drawn by more than that. */
   widthOf(text: string): number {
@@ -28,7 +30,7 @@ class Face {
     for (const character of text) {
       let width = this.widths.get(character);
       if (width === undefined) {
-        width = this.font.widthOfTextAtSize(character, SIZE.text);
+        width = this.faces.widthOf(character, SIZE.text);
         this.widths.set(character, width);
       }
       sum += width;
@@ -42,20 +44,17 @@ export async function writePdf(table: OutTable, made: string): Promise<Uint8Arra
   const document = await PDFDocument.create();
   document.setTitle(table.title);
   document.setLanguage('en');
-  document.registerFontkit(fontkit);
+  const says = [made, table.title, ...table.says];
+  const cells = table.rows.flatMap((row) => row.cells.map((cell) => String(cell ?? '')));
+  const titles = [table.title, ...table.columns.map(({ title }) => title)];
   const fonts = {
-    plain: await faceOf(document, 'DejaVuSans.ttf'),
-    bold: await faceOf(document, 'DejaVuSans-Bold.ttf'),
+    plain: new Face(await Faces.open(document, [...says, ...cells])),
+    bold: new Face(await Faces.open(document, titles, 'DejaVuSans-Bold.ttf')),
   };
   const printer = new Printer(document, fonts, table);
   for (const row of table.rows) printer.row(row);
   printer.foot(made);
   return document.save();
-}
-
-async function faceOf(document: PDFDocument, file: string): Promise<Face> {
-  const path = createRequire(import.meta.url).resolve(`dejavu-fonts-ttf/ttf/${file}`);
-  return new Face(await document.embedFont(await readFile(path), { subset: true }));
 }
 
 class Printer {
@@ -114,13 +113,7 @@ class Printer {
     const pages = this.document.getPages();
     pages.forEach((page, at) => {
       const says = `${this.table.title} · ${made} · page ${at + 1} of ${pages.length}`;
-      page.drawText(this.plain(says), {
-        x: PAGE.margin,
-        y: 18,
-        size: 7,
-        font: this.fonts.plain.font,
-        color: SOFT,
-      });
+      this.fonts.plain.draw(page, this.plain(says), { x: PAGE.margin, y: 18, size: 7, color: SOFT });
     });
   }
 
@@ -159,7 +152,7 @@ class Printer {
         this.y = PAGE.height - PAGE.margin;
       }
       this.y -= size + 4;
-      this.page.drawText(line, { x: PAGE.margin, y: this.y, size, font: own.font, color });
+      own.draw(this.page, line, { x: PAGE.margin, y: this.y, size, color });
     }
   }
 
@@ -173,7 +166,7 @@ class Printer {
     const room = place.width - 6 - indent;
     const says = fitted(this.plain(value), room, own);
     const x = align === 'right' ? place.x + place.width - 4 - own.widthOf(says) : place.x + 2 + indent;
-    this.page.drawText(says, { x, y: this.y + 3.5, size: SIZE.text, font: own.font, color: INK });
+    own.draw(this.page, says, { x, y: this.y + 3.5, size: SIZE.text, color: INK });
   }
 
   private ground(hex: string): void {
