@@ -1,11 +1,13 @@
 /** What a BOM can show of a row. */
 import type { AmountView, BillRow } from '@stem-trace/contract';
 import { grossAmount, sayAmount } from '@stem-trace/core';
+import styled from 'styled-components';
 import { Mono, Soft } from '../../../ui/controls.js';
 import { AttentionMark, StateGlyph } from '../../../ui/glyphs.js';
 import type { GridColumn } from '../../../ui/grid.js';
 import { HolderTag } from '../../../ui/holder-tag.js';
 import { MiddleCut } from '../../../ui/middle-cut.js';
+import { AtTimes } from '../../../ui/only-in.js';
 import { Thumb } from '../../../pictures/thumb.js';
 
 const PROPERTY = 'property:';
@@ -47,13 +49,6 @@ const BUILT_IN: readonly BillColumn[] = [
     sortBy: ({ amount }) => Number(amount.value),
     cell: ({ amount }) => <Mono>{amount.said}</Mono>,
   }),
-  plain('counts', 'Counts', '148px', ({ planned, actual }) => actual || planned, {
-    cell: (row) => (
-      <span title={`Planned: ${row.planned || 'always'}; actual: ${row.actual || 'not known yet'}`}>
-        {row.actual || row.planned}
-      </span>
-    ),
-  }),
   plain('total', 'Total', '96px', ({ total }) => sayTotal(total), {
     align: 'right',
     sortBy: ({ total }) => Number(total[0]?.value ?? 0),
@@ -92,16 +87,6 @@ export const FIRST_COLUMNS: readonly string[] = [
   'version',
   'source',
 ];
-
-/** With when rows count, where any does not always: what counts at times only must not be taken for what counts always. */
-export function withLimits(
-  shown: ReadonlySet<string>,
-  rows: readonly Pick<BillRow, 'planned' | 'actual'>[],
-): ReadonlySet<string> {
-  const isSaid = rows.some(({ planned, actual }) => planned !== '' || actual !== '');
-  const isShown = ['counts', 'planned', 'actual'].some((key) => shown.has(key));
-  return isSaid && !isShown ? new Set([...shown, 'counts']) : shown;
-}
 
 /** All that can be chosen, by key. */
 export function choosable(properties: readonly string[]): readonly { key: string; title: string }[] {
@@ -149,5 +134,30 @@ const NUMBER: BillColumn = plain('number', 'Number', 'minmax(170px, 1fr)', ({ nu
   ),
 });
 const NAME: BillColumn = plain('name', 'Name', 'minmax(120px, 1.2fr)', ({ name }) => name, {
-  cell: ({ name }) => <MiddleCut text={name} />,
+  // What counts at times only must not be taken for what counts always, whichever columns are chosen.
+  cell: ({ name, planned, actual }) =>
+    planned === '' && actual === '' ? (
+      <MiddleCut text={name} />
+    ) : (
+      <WithTag>
+        <MiddleCut text={name} />
+        <AtTimes effectivity={sayWhen({ planned, actual })} />
+      </WithTag>
+    ),
 });
+
+function sayWhen({ planned, actual }: Pick<BillRow, 'planned' | 'actual'>): string {
+  const parts = [planned === '' ? '' : `planned ${planned}`, actual === '' ? '' : `actual ${actual}`];
+  return parts.filter((part) => part !== '').join(' · ');
+}
+
+const WithTag = styled.span`
+  display: flex;
+  gap: 6px;
+  align-items: center;
+  min-width: 0;
+  > :last-child {
+    flex: 0 1 auto;
+    min-width: 40px;
+  }
+`;

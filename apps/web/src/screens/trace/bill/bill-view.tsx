@@ -13,7 +13,7 @@ import { EditCell } from '../../../ui/edit-cell.js';
 import { AttentionMark } from '../../../ui/glyphs.js';
 import { Grid, useGridCursor, type GridColumn } from '../../../ui/grid.js';
 import { sortedBy, useHeadings } from '../../../ui/use-table.js';
-import { billColumns, choosable, FIRST_COLUMNS, propertiesOf, withLimits } from './bill-columns.js';
+import { billColumns, choosable, FIRST_COLUMNS, propertiesOf } from './bill-columns.js';
 import { linesOf, type BillLine } from './bill-lines.js';
 import { BillTools } from './bill-tools.js';
 import { ColumnSets } from './column-sets.js';
@@ -52,7 +52,7 @@ function BillTable({ bill, lens, shown, onShow }: BillTableProps): React.JSX.Ele
   const [levels, showLevels] = useState<(typeof LEVELS)[number]>('all');
   const [group, groupBy] = useState('');
   const [under, setUnder] = useState<BillRow>();
-  const values = useMemo(() => billColumns(withLimits(shown, bill.rows)), [shown, bill.rows]);
+  const values = useMemo(() => billColumns(shown), [shown]);
   const headings = useHeadings('bill', values);
   const { sort } = headings;
   const lines = useMemo(
