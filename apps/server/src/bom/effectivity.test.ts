@@ -147,9 +147,14 @@ it('refuses a row that is not there, and the same row twice', async () => {
 });
 
 it('tells nothing of a product that one may not see', async () => {
+  await say({ PIN: ['RACK 1 to 9; SLOT from 5'] }, root);
   await store.call('PUT', '/api/places/access', { place: '/racks', inherits: false, grants: [] }, root);
   expect(await rowOf('NEW')).toMatchObject({
     planned: 'from 2026-06-01; a product that you may not see from 100',
+  });
+  // Two that are hidden are two, so that what limits one is no fault of the other.
+  expect(await rowOf('PIN')).toMatchObject({
+    planned: 'a product that you may not see 1 to 9; a product that you may not see (2) from 5',
   });
   const hidden = await numbersIn('effective 99 of RACK').catch(String);
   const unknown = await numbersIn('effective 99 of RICK').catch(String);

@@ -27,8 +27,13 @@ export async function effectivityTeller(
     [[...keys], rights.placesWithout('see')],
   );
   const seen = new Set(rows.map(({ key }) => key));
+  // Each by a name of its own: limits of different products must not be taken for limits of one.
+  const hidden = [...keys].filter((key) => !seen.has(key)).sort();
+  const nameOf = new Map(
+    hidden.map((key, at) => [key, at === 0 ? NOT_VISIBLE : `${NOT_VISIBLE} (${at + 1})`]),
+  );
   return (effectivity) =>
-    effectivity && renamed(effectivity, (product) => (seen.has(numberKey(product)) ? product : NOT_VISIBLE));
+    effectivity && renamed(effectivity, (product) => nameOf.get(numberKey(product)) ?? product);
 }
 
 /** What is called in place of the number of what may not be seen. */
