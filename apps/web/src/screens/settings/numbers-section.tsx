@@ -124,5 +124,6 @@ function RevisionProperty({ setting }: { readonly setting: RevisionSetting }): R
 
 const Line = styled.div`
   display: flex;
+  align-items: end;
   gap: 10px;
 `;
