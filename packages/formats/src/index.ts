@@ -20,8 +20,16 @@ export { flowOf, tablesOf, type LookTable, type LookText } from './documents/loo
 export { recognise } from './documents/recognise.js';
 export { readPartsList } from './dxf/parts-list.js';
 export { readDxf } from './dxf/read.js';
-export { printDrawing, printImage, printPages, printSheets } from './print/lazy.js';
-export type { ListedMark, Printed, PrintOptions } from './print/print.js';
+export {
+  blendPages,
+  printDrawing,
+  printImage,
+  printOverlaid,
+  printPages,
+  printSheets,
+} from './print/lazy.js';
+export type { ListedMark, Printed, PrintOptions } from './print/printer.js';
+export type { OverlaidPart } from './print/overlaid.js';
 export { rewriteDxf, type DxfRenaming } from './dxf/rewrite.js';
 export { takeCensus, type Census, type CensusInput } from './census/census.js';
 export { textsOf, type CensusText } from './census/texts.js';

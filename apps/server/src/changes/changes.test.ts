@@ -15,7 +15,9 @@ import type {
   VerifyAnswer,
 } from '@stem-trace/contract';
 import { XMLParser } from 'fast-xml-parser';
+import { getDocument } from 'pdfjs-dist/legacy/build/pdf.mjs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { dxf } from '../../../../packages/formats/src/testing/dxf.js';
 import { stepFile } from '../../../../packages/formats/src/testing/step-sets.js';
 import { Refused, TestStore } from '../testing/test-store.js';
 import { VerifyService } from '../verify/verify.service.js';
@@ -430,6 +432,34 @@ describe('what changes say of items', () => {
       [cr.number, 'taken on', [expect.stringContaining('checker')], [top]],
     ]);
     expect(board[1]?.stays.map(({ state: at }) => at)).toEqual(['raised', 'taken on']);
+  });
+
+  it('prints the versions of its drawings over each other, and says which it cannot', async () => {
+    const drawn = (item: string, note: string): Promise<unknown> =>
+      store.intake(new Map([[`${item}.dxf`, dxf({ notes: [note] })]]), { place: '/parts' });
+    await drawn('HD-1', 'Deburr');
+    await drawn('HD-2', 'Paint');
+    await released(['HD-1', 'HD-2']);
+    const { number: co } = await order('eva', { lines: [line('affects', 'HD-1'), line('affects', 'HD-2')] });
+    await store.call('POST', '/api/revise', { items: ['HD-1', 'HD-2'], reason: '', change: co });
+    await drawn('HD-1', 'Deburr all edges');
+    const file = await store.call(
+      ...(['GET', `/api/change/redline/file?change=${co}&format=pdf`, undefined] as const),
+      people.get('eva'),
+    );
+    const pdf = await getDocument({ data: new Uint8Array(await file.arrayBuffer()), verbosity: 0 }).promise;
+    const pages = await Promise.all(
+      Array.from({ length: pdf.numPages }, async (_, at) => {
+        const { items } = await (await pdf.getPage(at + 1)).getTextContent();
+        return items.map((item) => ('str' in item ? item.str : '')).join(' ');
+      }),
+    );
+    expect(pages).toHaveLength(2);
+    expect(pages[0]).toContain('Both laid over each other');
+    expect(pages[0]).toMatch(/differs on Model at 1 place; see the pages/);
+    expect(pages[0]).toContain('nothing that is drawn differs');
+    expect(pages[1]).toContain('HD-1 A/1 → B/2, Model: differs at 1 place');
+    expect(pages[1]).toContain('Deburr all edges');
   });
 
   it('is not told to who may not see the item, nor lost when they save', async () => {

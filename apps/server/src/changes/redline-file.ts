@@ -1,23 +1,43 @@
 /** The redline of an order as files: a change notice to be printed, and XML to be read by programs. */
 import type { ChangeView, FileAnswer, RedlineAnswer } from '@stem-trace/contract';
 import { sayTakesEffect } from '@stem-trace/core';
-import { writeChangeXml, writePdf, type OutTable } from '@stem-trace/formats';
+import { printOverlaid, writeChangeXml, type OutTable, type OverlaidPart } from '@stem-trace/formats';
 
-export async function redlineFile(
+/** What a drawing's versions laid over each other show, or why they cannot be. */
+export type DrawnOver = OverlaidPart['shows'] | { readonly says: string };
+
+/** @param drawings by number */
+export async function changeNotice(
   view: ChangeView,
   redline: RedlineAnswer,
-  format: 'pdf' | 'xml',
+  drawings: ReadonlyMap<string, DrawnOver>,
 ): Promise<FileAnswer> {
-  const name = `Change notice ${view.number} ${view.version.replace('/', '-')}.${format}`;
-  const bytes =
-    format === 'pdf'
-      ? await writePdf(noticeOf(view, redline), new Date().toISOString().slice(0, 10))
-      : new TextEncoder().encode(xmlOf(view, redline));
-  const media = format === 'pdf' ? 'application/pdf' : 'application/xml';
-  return { name, media, base64: Buffer.from(bytes).toString('base64') };
+  const parts = redline.rows.flatMap(({ number, from, to }): OverlaidPart[] => {
+    const shows = drawings.get(number);
+    return !shows || 'says' in shows ? [] : [{ title: `${number} ${from ?? ''} → ${to}`, shows }];
+  });
+  const made = new Date().toISOString().slice(0, 10);
+  const { bytes } = await printOverlaid(noticeOf(view, redline, drawings), made, parts);
+  return fileOf(view, bytes, 'pdf');
 }
 
-function noticeOf(view: ChangeView, { rows, massKg, cost }: RedlineAnswer): OutTable {
+export function redlineXml(view: ChangeView, redline: RedlineAnswer): FileAnswer {
+  return fileOf(view, new TextEncoder().encode(xmlOf(view, redline)), 'xml');
+}
+
+function fileOf({ number, version }: ChangeView, bytes: Uint8Array, format: 'pdf' | 'xml'): FileAnswer {
+  return {
+    name: `Change notice ${number} ${version.replace('/', '-')}.${format}`,
+    media: `application/${format}`,
+    base64: Buffer.from(bytes).toString('base64'),
+  };
+}
+
+function noticeOf(
+  view: ChangeView,
+  { rows, massKg, cost }: RedlineAnswer,
+  drawings: ReadonlyMap<string, DrawnOver>,
+): OutTable {
   const { number, name, version, state, contents, lines, tasks, sums } = view;
   const listed = (relation: string): string[] => {
     const named = lines
@@ -58,12 +78,26 @@ function noticeOf(view: ChangeView, { rows, massKg, cost }: RedlineAnswer): OutT
         level: 2,
         cells: ['≠', what, '', before, after, ''],
       })),
+      ...drawnRows(drawings.get(made.number)),
       ...made.rows.map((row) => ({
         level: 2,
         cells: [row.sign, row.number, row.name, row.before, row.after, row.what],
       })),
     ]),
   };
+}
+
+function drawnRows(shows: DrawnOver | undefined): OutTable['rows'] {
+  return shows ? [{ level: 2, cells: ['', 'Both laid over each other', '', '', '', sayDrawn(shows)] }] : [];
+}
+
+function sayDrawn(shows: DrawnOver): string {
+  if ('says' in shows) return shows.says;
+  if (shows.kind === 'pages') return 'on the pages at the end';
+  const differing = shows.sheets.filter(({ overlay }) => overlay.places.length > 0);
+  if (differing.length === 0) return 'nothing that is drawn differs';
+  const said = differing.map(({ name, overlay: { places } }) => `${name} at ${places.length}`);
+  return `differs on ${said.join(', ')} ${said.length === 1 && differing[0]?.overlay.places.length === 1 ? 'place' : 'places'}; see the pages at the end`;
 }
 
 function signed(value: number): string {

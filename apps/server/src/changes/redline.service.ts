@@ -2,9 +2,10 @@ import type { FileAnswer, RedlineAnswer, RedlineFileRequest, RedlineRow } from '
 import { isChange, sayWhat, type BomSum } from '@stem-trace/core';
 import type { CompareService } from '../compare/compare.service.js';
 import type { Person } from '../database/entities/person.js';
+import type { PrintService } from '../mark-up/print.service.js';
 import { ProblemError } from '../problems/problem.js';
 import type { ChangeViewService } from './change-view.service.js';
-import { redlineFile } from './redline-file.js';
+import { changeNotice, redlineXml, type DrawnOver } from './redline-file.js';
 
 const SIGNS = { added: '+', removed: '−', changed: '≠', replaced: '⇄', moved: '↕', same: '=' } as const;
 
@@ -13,6 +14,7 @@ export class RedlineService {
   constructor(
     private readonly views: ChangeViewService,
     private readonly comparisons: CompareService,
+    private readonly prints: PrintService,
   ) {}
 
   /** `O(rows of all that it makes)`, first levels alone. @throws ProblemError INPUT_INVALID where it is no order */
@@ -47,10 +49,16 @@ export class RedlineService {
     };
   }
 
-  /** As a change notice, to be printed or read by programs. */
+  /** As a change notice, to be printed with its drawings laid over each other, or read by programs. */
   async file({ change, format }: RedlineFileRequest, person: Person): Promise<FileAnswer> {
     const view = await this.views.view(change, person);
-    return redlineFile(view, await this.of(change, person), format);
+    const redline = await this.of(change, person);
+    if (format === 'xml') return redlineXml(view, redline);
+    const drawings = new Map<string, DrawnOver>();
+    for (const { number, kind, from, to } of redline.rows)
+      if (kind === 'drawing' && from !== null)
+        drawings.set(number, await this.prints.laidOver(`${number}@${from}`, `${number}@${to}`, person));
+    return changeNotice(view, redline, drawings);
   }
 
   private async compared(

@@ -1,5 +1,6 @@
 import type { FileAnswer, PrintRequest } from '@stem-trace/contract';
 import {
+  blendPages,
   FormatError,
   printDrawing,
   printImage,
@@ -7,9 +8,11 @@ import {
   recognise,
   printSheets,
   type ListedMark,
+  type OverlaidPart,
   type Printed,
   type PrintOptions,
 } from '@stem-trace/formats';
+import { overlayDrawings, type Drawing } from '@stem-trace/core/sheet';
 import { drawingOf, type OtherDrawing } from '@stem-trace/formats/drawing';
 import type { DataSource } from 'typeorm';
 import type { RightsService } from '../access/rights.service.js';
@@ -132,6 +135,46 @@ export class PrintService {
     }
   }
 
+  /**
+   * Two versions of a drawing, page or picture laid over each other.
+   *
+   * @returns as it can be printed, or why it cannot
+   */
+  async laidOver(
+    before: string,
+    after: string,
+    person: Person,
+  ): Promise<OverlaidPart['shows'] | { readonly says: string }> {
+    try {
+      const [first, second] = [await this.sideOf(before, person), await this.sideOf(after, person)];
+      if (first.kind === 'drawing' && second.kind === 'drawing')
+        return {
+          ...{ kind: 'drawing', unitMm: second.drawing.unitMm },
+          sheets: overlayDrawings(first.drawing, second.drawing),
+        };
+      return { kind: 'pages', blended: await blendPages(await pagesOf(first), await pagesOf(second)) };
+    } catch (error) {
+      if (error instanceof ProblemError) return { says: error.message };
+      if (error instanceof FormatError) return { says: `It cannot be drawn: ${error.reason}.` };
+      throw error;
+    }
+  }
+
+  private async sideOf(reference: string, person: Person): Promise<Side> {
+    const version = await this.catalogue.resolve(reference, person, 'fetch');
+    await this.catalogue.requireFile(version, person);
+    const title = `${version.number} ${version.label}`;
+    const bytes = await this.blobs.read(version.sha256);
+    const kind = recognise(version.storedFileName, bytes);
+    if (kind === 'dxf') {
+      const hidden = (await this.rights.of(person)).placesWithout('fetch');
+      return { kind: 'drawing', title, drawing: drawingOf(bytes, await this.drawnOn(version, hidden)) };
+    }
+    if (kind === 'pdf') return { kind, title, bytes };
+    if (kind === 'image') return { kind, title, bytes };
+    throw new ProblemError('NO_TEXT', `The file of ${title} is no drawing, page or picture.`);
+  }
+
   /** Drawings that it is drawn on, as far as the asker may see them. */
   private async drawnOn({ id }: DescribedVersion, hidden: readonly string[]): Promise<OtherDrawing[]> {
     const rows = await readRows(
@@ -156,6 +199,19 @@ export class PrintService {
       remarks: row.remarks.map(({ by, at: when, words }) => ({ by, at: when.slice(0, 10), words })),
     }));
   }
+}
+
+type Side =
+  | { readonly kind: 'drawing'; readonly title: string; readonly drawing: Drawing }
+  | { readonly kind: 'pdf'; readonly title: string; readonly bytes: Uint8Array }
+  | { readonly kind: 'image'; readonly title: string; readonly bytes: Uint8Array };
+
+/** As PDF, whatever it is. @throws FormatError where it cannot be printed */
+async function pagesOf(side: Side): Promise<Uint8Array> {
+  const options = { title: side.title, made: '', marks: [] };
+  if (side.kind === 'pdf') return side.bytes;
+  if (side.kind === 'image') return (await printImage(side.bytes, options)).bytes;
+  return (await printSheets(side.drawing, options)).bytes;
 }
 
 function sayMissing(characters: readonly string[]): string[] {

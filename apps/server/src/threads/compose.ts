@@ -157,9 +157,11 @@ export async function composeWork(
     new ListTreeService(database),
   );
   const lineage = new LineageService(database, catalogue, boms, rights);
+  const prints = new PrintService(database, catalogue, blobs, rights, new MarkUpService(database, catalogue));
   const redlines = new RedlineService(
     new ChangeViewService(database, catalogue, rights, new ChangeFiles(blobs)),
     comparisons,
+    prints,
   );
   const records = new RecordService(
     database,
@@ -172,7 +174,6 @@ export async function composeWork(
   const nears = new NearService(scenes, blobs, database);
   const traits = new TraitsService(database, catalogue, loader, rights, scenes);
   const documents = new DocumentsService(catalogue, blobs);
-  const prints = new PrintService(database, catalogue, blobs, rights, new MarkUpService(database, catalogue));
   const derivations = new DeriveService(
     database,
     turn,

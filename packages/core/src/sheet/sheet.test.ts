@@ -4,10 +4,12 @@ import {
   extentOf,
   findWords,
   gathered,
+  overlayDrawings,
   overlayOf,
   overlayPixels,
   scaleOf,
   snapAt,
+  type Drawing,
   type Extent,
   type Lettering,
   type LineLook,
@@ -142,6 +144,78 @@ function shifted(mark: Mark, by: number): Mark {
   if (mark.kind !== 'stroke') return mark;
   return { ...mark, spots: mark.spots.map(([x, y]): Spot => [x + by, y]) };
 }
+
+describe('whole drawings laid over each other', () => {
+  const drawing = (
+    sheets: Readonly<Record<string, readonly Mark[]>>,
+    papers: readonly string[] = [],
+  ): Drawing => ({
+    ...{ unitMm: 1, undrawn: [] },
+    layers: [
+      { name: '0', isOn: true, isPrinted: true },
+      { name: 'off', isOn: false, isPrinted: true },
+    ],
+    sheets: Object.entries(sheets).map(([name, marks]) => ({
+      ...{ name, marks },
+      paperMm: papers.includes(name) ? [420, 297] : null,
+    })),
+  });
+  const said = (first: Drawing, second: Drawing): unknown[] =>
+    overlayDrawings(first, second).map(({ name, onlyIn, overlay }) => [name, onlyIn, overlay.places.length]);
+
+  it('pair sheets by name, single ones whatever their names, and name what only one has', () => {
+    const here = line([0, 0], [10, 0]);
+    expect(said(drawing({ Model: [here] }), drawing({ Sheet: [here] }))).toEqual([['Sheet', null, 0]]);
+    const before = drawing({ Model: [here], One: [here], Two: [here] }, ['One', 'Two']);
+    const after = drawing({ Model: [], Three: [here], Two: [] }, ['Two', 'Three']);
+    expect(said(before, after)).toEqual([
+      ['Three', 'second', 1],
+      ['Two', null, 1],
+      ['One', 'first', 1],
+    ]);
+  });
+
+  it('leave out what lies on layers that are off, also what is seen through an opening', () => {
+    const shut: Mark = {
+      kind: 'stroke',
+      look: { ...LOOK, layer: 1 },
+      spots: [
+        [0, 5],
+        [10, 5],
+      ],
+    };
+    const through: Mark = {
+      ...{ kind: 'opening', low: [-50, -50], high: [50, 50], scale: 1 },
+      marks: [shut, line([0, 0], [10, 0])],
+    };
+    expect(said(drawing({ Model: [line([0, 0], [10, 0])] }), drawing({ Model: [through, shut] }))).toEqual([
+      ['Model', null, 0],
+    ]);
+  });
+
+  it('are the other way round what they are this way', () => {
+    const turned = { first: 'second', second: 'first' } as const;
+    const sheets = fc.dictionary(fc.constantFrom('One', 'Two', 'Three'), anyMarks);
+    fc.assert(
+      fc.property(sheets, sheets, (first, second) => {
+        const there = overlayDrawings(drawing(first), drawing(second));
+        const back = overlayDrawings(drawing(second), drawing(first));
+        const isOneEach = Object.keys(first).length === 1 && Object.keys(second).length === 1;
+        const key = (name: string): string => (isOneEach ? '' : name);
+        expect(
+          new Map(back.map(({ name, onlyIn, overlay }) => [key(name), [onlyIn, overlay.places.length]])),
+        ).toEqual(
+          new Map(
+            there.map(({ name, onlyIn, overlay }) => [
+              key(name),
+              [onlyIn && turned[onlyIn], overlay.places.length],
+            ]),
+          ),
+        );
+      }),
+    );
+  });
+});
 
 describe('places', () => {
   it('hold all that differs, and lie apart by more than the gap', () => {

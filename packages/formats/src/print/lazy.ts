@@ -1,5 +1,7 @@
 /** Printing brings large libraries, which are loaded when something is to be printed first. */
 type Print = typeof import('./print.js');
+type Overlaid = typeof import('./overlaid.js');
+type Blend = typeof import('./blend-pages.js');
 
 /** As `print.ts` says. */
 export async function printDrawing(
@@ -23,4 +25,16 @@ export async function printSheets(
   ...given: Parameters<Print['printSheets']>
 ): ReturnType<Print['printSheets']> {
   return (await import('./print.js')).printSheets(...given);
+}
+
+/** As `overlaid.ts` says. */
+export async function printOverlaid(
+  ...given: Parameters<Overlaid['printOverlaid']>
+): ReturnType<Overlaid['printOverlaid']> {
+  return (await import('./overlaid.js')).printOverlaid(...given);
+}
+
+/** As `blend-pages.ts` says. */
+export async function blendPages(...given: Parameters<Blend['blendPages']>): ReturnType<Blend['blendPages']> {
+  return (await import('./blend-pages.js')).blendPages(...given);
 }

@@ -6,7 +6,8 @@ import { describe, expect, it } from 'vitest';
 import type { Drawing, Lettering, Mark, Spot } from '@stem-trace/core/sheet';
 import { FormatError } from '../errors.js';
 import { paperFor } from './paper.js';
-import { printDrawing, printImage, printPages, printSheets, type ListedMark } from './print.js';
+import { printDrawing, printImage, printPages, printSheets } from './print.js';
+import type { ListedMark } from './printer.js';
 
 const LOOK = { layer: 0, colour: null, weightMm: 0.5, dashes: [], width: 0 };
 const line = (...spots: Spot[]): Mark => ({ kind: 'stroke', look: LOOK, spots });
