@@ -509,7 +509,7 @@ export const HISTORY: readonly HistoryStep[] = [
       { kind: 'tools', what: 'Drill jig for the left hand door', amount: '280' },
       { kind: 'scrap', what: 'Four right hand doors in stock', amount: '96' },
     ],
-    makes: ['FM-3302', 'FM-2300', 'FM-1000'],
+    makes: ['FM-3302', 'FM-3302-D', 'FM-2300', 'FM-1000'],
     moves: [moved('2026-05-28T08:40:00Z', 'ines', 'begin', 'began …', 'planned', 'under way')],
   },
   // The vents; the door of the snow station opens to the side where the ladder is not.

@@ -43,7 +43,15 @@ test('a remark becomes a request, an order, new versions, and is signed by two, 
   await expect(page.getByRole('button', { name: 'Ask for check …' })).toHaveCount(0);
   await page.goto(address(`/change?change=${order}&view=redline`));
   await expect(page.getByRole('region', { name: DRAWING })).toContainText('A/1 → A/2');
+  await expect(page.getByRole('region', { name: DRAWING })).toContainText('Nothing that is drawn differs');
+  await page.goto(address('/change?change=CO-0002&view=redline'));
+  const door = page.getByRole('region', { name: 'FM-3302-D' });
+  await door.scrollIntoViewIfNeeded();
+  await expect(door).toContainText('They differ at 8 places');
+  await door.getByRole('button', { name: 'Back' }).press('Enter');
+  await expect(door).toContainText('8 of 8');
   await expectAccessible(page);
+  await page.goto(address(`/change?change=${order}&view=redline`));
   await take(page, 'Ask for check');
 
   // The checker sees all of it on one sheet, and decides about nothing that was not opened.

@@ -47,7 +47,10 @@ test('changes', async ({ page }) => {
   await page.getByRole('link', { name: 'Open in Change' }).waitFor();
   await picture(page, 'changes');
   await page.goto(address('/change?change=CO-0002&view=redline'));
-  await page.getByRole('region', { name: 'FM-3302' }).waitFor();
+  const drawing = page.getByRole('region', { name: 'FM-3302-D' });
+  await drawing.scrollIntoViewIfNeeded();
+  await drawing.getByText('They differ at').waitFor();
+  await drawing.evaluate((element) => element.scrollIntoView({ block: 'end' }));
   await picture(page, 'redline');
 });
 test('trace', async ({ page }) => {

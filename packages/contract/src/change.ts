@@ -6,6 +6,7 @@ import type {
   ChangeTask,
   CostSum,
   Evidence,
+  FileFormat,
   ItemKind,
   Lane,
   TakesEffect,
@@ -84,6 +85,8 @@ export interface MadeRow {
   readonly number: string;
   readonly name: string;
   readonly kind: ItemKind;
+  /** Of its newest version's file. */
+  readonly format: FileFormat;
   readonly revision: string;
   /** What it was before; null where it is new. */
   readonly from: string | null;
@@ -196,6 +199,7 @@ export interface RedlineRow {
   readonly number: string;
   readonly name: string;
   readonly kind: ItemKind;
+  readonly format: FileFormat;
   readonly from: string | null;
   readonly to: string;
   /** What is different, as a sentence; for what is new, that it is. */

@@ -376,6 +376,7 @@ export {
   CAN_BE_ISSUED,
   DEFAULT_ISSUED,
   ISSUED_OF,
+  isFlat,
   issuedFor,
   type IssuedKind,
   type IssuedOf,

@@ -128,6 +128,7 @@ async function madeBy(manager: EntityManager, orderId: string): Promise<(MadeRow
     manager,
     {
       ...{ placeId: text, number: text, name: text, kind: word<MadeRow['kind']>(), revision: text },
+      format: word<MadeRow['format']>(),
       ...{
         from: orNull(text),
         to: text,
@@ -136,7 +137,7 @@ async function madeBy(manager: EntityManager, orderId: string): Promise<(MadeRow
       },
       versions: json<MadeRow['versions']>(),
     },
-    `SELECT i.place_id AS "placeId", i.number, i.name, i.kind, r.code AS revision, fr.code || '/' || f.seq AS "from",
+    `SELECT i.place_id AS "placeId", i.number, i.name, i.kind, coalesce(v.facts->>'format', 'step') AS format, r.code AS revision, fr.code || '/' || f.seq AS "from",
             ${LABEL} AS "to", r.state, ${HELD_BY},
             (SELECT coalesce(jsonb_agg(jsonb_build_object('version', wr.code || '/' || w.seq, 'comment', w.comment, 'by', a.name,
                 'at', ${iso('w.created_at')}) ORDER BY w.ordinal DESC), '[]')

@@ -76,7 +76,8 @@ function noticeOf(
       },
       ...made.whole.map(({ what, before, after }) => ({
         level: 2,
-        cells: ['≠', what, '', before, after, ''],
+        // Where there is room for it, as it may be long.
+        cells: ['≠', what, '', '', '', `${before === '' ? '–' : before} → ${after === '' ? '–' : after}`],
       })),
       ...drawnRows(drawings.get(made.number)),
       ...made.rows.map((row) => ({

@@ -1,5 +1,5 @@
 import type { FileAnswer, RedlineAnswer, RedlineFileRequest, RedlineRow } from '@stem-trace/contract';
-import { isChange, sayWhat, type BomSum } from '@stem-trace/core';
+import { isChange, isFlat, sayWhat, type BomSum } from '@stem-trace/core';
 import type { CompareService } from '../compare/compare.service.js';
 import type { Person } from '../database/entities/person.js';
 import type { PrintService } from '../mark-up/print.service.js';
@@ -26,8 +26,8 @@ export class RedlineService {
         `${view.number} is a request, and makes nothing. Name a change order.`,
       );
     const rows: RedlineRow[] = [];
-    for (const { number, name, kind, from, to } of view.makes) {
-      const of = { number, name, kind, from, to };
+    for (const { number, name, kind, format, from, to } of view.makes) {
+      const of = { number, name, kind, format, from, to };
       rows.push(
         from === null || isChange(kind)
           ? { ...of, says: 'It is new.', whole: [], rows: [], massKg: null, cost: null }
@@ -55,8 +55,8 @@ export class RedlineService {
     const redline = await this.of(change, person);
     if (format === 'xml') return redlineXml(view, redline);
     const drawings = new Map<string, DrawnOver>();
-    for (const { number, kind, from, to } of redline.rows)
-      if (kind === 'drawing' && from !== null)
+    for (const { number, format: made, from, to } of redline.rows)
+      if (isFlat(made) && from !== null)
         drawings.set(number, await this.prints.laidOver(`${number}@${from}`, `${number}@${to}`, person));
     return changeNotice(view, redline, drawings);
   }

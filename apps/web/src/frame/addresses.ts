@@ -52,6 +52,11 @@ export function lookAtBothAddress(from: string, to: string): string {
   return `${lookAddress(from)}&against=${encodeURIComponent(to)}`;
 }
 
+/** A version of a drawing, page or picture with an earlier one laid over it. */
+export function laidOverAddress(number: string, from: string, to: string): string {
+  return `${lookAddress(`${number}@${to}`)}&over=${encodeURIComponent(from)}`;
+}
+
 /** A check sheet; an item of it. */
 export function checkAddress(sheet: string, item = ''): string {
   return item === '' ? `/check/${sheet}` : `/check/${sheet}?item=${encodeURIComponent(item)}`;

@@ -21,8 +21,12 @@ export type IssuedSetting = Readonly<Record<IssuedOf, readonly IssuedKind[]>>;
 /** Where nobody said otherwise. */
 export const DEFAULT_ISSUED: IssuedSetting = CAN_BE_ISSUED;
 
-/** Formats of which a page can be printed. */
-const PRINTED: ReadonlySet<FileFormat> = new Set(['dxf', 'pdf', 'image']);
+/** Formats of which a page can be printed, and versions laid over each other. */
+const FLAT: ReadonlySet<FileFormat> = new Set(['dxf', 'pdf', 'image']);
+
+export function isFlat(format: FileFormat): boolean {
+  return FLAT.has(format);
+}
 
 /**
  * Which files are made when something is released.
@@ -46,5 +50,5 @@ export function issuedFor(
 }
 
 function isOf(kind: IssuedKind, format: FileFormat): boolean {
-  return kind === 'PDF' ? PRINTED.has(format) : format === 'step';
+  return kind === 'PDF' ? isFlat(format) : format === 'step';
 }

@@ -45,7 +45,11 @@ export function ItemSheet({ sheet, item }: ItemSheetProps): React.JSX.Element {
         </Wide>
       ) : (
         <Picture aria-label={`The file of ${number}`}>
-          {view.data ? <LookFile item={view.data} lens="recorded" /> : <Soft>Loading the file …</Soft>}
+          {view.data ? (
+            <LookFile item={view.data} before={item.released ?? undefined} lens="recorded" />
+          ) : (
+            <Soft>Loading the file …</Soft>
+          )}
         </Picture>
       )}
     </>

@@ -1,19 +1,24 @@
 /** What an order changes: each item before and after, with what it does to mass and cost. */
 import type { RedlineAnswer, RedlineRow } from '@stem-trace/contract';
+import { isFlat } from '@stem-trace/core';
 import { useQuery } from '@tanstack/react-query';
 import { Download } from 'lucide-react';
+import { lazy, Suspense } from 'react';
 import { Link } from 'react-router';
 import styled from 'styled-components';
 import { redlineQuery } from '../../../api/changes.js';
 import { addressOf } from '../../../api/client.js';
-import { compareAddress, lookAtBothAddress } from '../../../frame/addresses.js';
+import { compareAddress, laidOverAddress, lookAtBothAddress } from '../../../frame/addresses.js';
 import { Button, Hint, Mono, Soft, Trouble } from '../../../ui/controls.js';
 import { download } from '../../../ui/download.js';
 import { SIGN } from '../../../ui/glyphs.js';
 import { KindGlyph } from '../../../ui/kind-glyph.js';
 import { sayMass, useShowing } from '../../../ui/showing.js';
 import { colour } from '../../../ui/theme.js';
+import { useInSight } from '../../../ui/use-in-sight.js';
+import type { OverlaidFileProps } from '../../look/flat/overlaid-file.js';
 
+const OverlaidFile = lazy(() => import('../../look/flat/overlaid-file.js'));
 const DIGITS = new Intl.NumberFormat('en-GB', { maximumSignificantDigits: 5, signDisplay: 'exceptZero' });
 
 export function Redline({ change }: { readonly change: string }): React.JSX.Element {
@@ -65,7 +70,7 @@ function Sum({
 }
 
 function Item({ row }: { readonly row: RedlineRow }): React.JSX.Element {
-  const { number, name, kind, from, to, says, whole, rows } = row;
+  const { number, name, kind, format, from, to, says, whole, rows } = row;
   const { mass } = useShowing();
   const [before, after] = [`${number}@${from ?? ''}`, `${number}@${to}`];
   return (
@@ -86,14 +91,29 @@ function Item({ row }: { readonly row: RedlineRow }): React.JSX.Element {
       {from === null ? null : (
         <Line>
           <Link to={compareAddress(before, after)}>Compare all levels, row by row</Link>
-          {kind === 'document' || kind === 'bill' ? null : (
-            <Link to={lookAtBothAddress(before, after)}>
-              {kind === 'drawing' ? 'Both drawings laid over each other' : 'Both models side by side'}
-            </Link>
-          )}
+          {isFlat(format) ? (
+            <Link to={laidOverAddress(number, from, to)}>Look at both closely</Link>
+          ) : kind === 'part' || kind === 'assembly' ? (
+            <Link to={lookAtBothAddress(before, after)}>Both models side by side</Link>
+          ) : null}
         </Line>
       )}
+      {from !== null && isFlat(format) ? <LaidOver {...{ number, format, from, to }} /> : null}
     </Sheet>
+  );
+}
+
+/** Both versions of a drawing over each other, made when it is scrolled to. */
+function LaidOver(props: OverlaidFileProps): React.JSX.Element {
+  const [place, isSeen] = useInSight<HTMLDivElement>();
+  return (
+    <Over ref={place}>
+      {isSeen ? (
+        <Suspense fallback={<Soft>Loading the picture …</Soft>}>
+          <OverlaidFile {...props} />
+        </Suspense>
+      ) : null}
+    </Over>
   );
 }
 
@@ -143,6 +163,12 @@ function Differences({ row: { whole, rows } }: { readonly row: RedlineRow }): Re
   );
 }
 
+/** As high as most are, so that what stands below moves little when they come. */
+const Over = styled.div`
+  display: grid;
+  gap: 6px;
+  min-height: 60px;
+`;
 const Line = styled.div`
   display: flex;
   flex-wrap: wrap;

@@ -14,6 +14,13 @@ import { KINDS } from '../mark-up/tones.js';
 import { extentOfMark, useMarking } from '../mark-up/use-marking.js';
 import { useMarks } from '../mark-up/use-marks.js';
 
+/** A flat file that is looked at closely. */
+export interface FlatProps {
+  readonly item: ItemView;
+  /** Version that lies over it from the beginning. */
+  readonly before?: string | undefined;
+}
+
 export interface FlatDeskProps {
   readonly item: ItemView;
   readonly surface: Surface;

@@ -12,18 +12,26 @@ import { OVERLAID } from './drawing-surface.js';
 
 type Go = (extent: Extent) => void;
 
-/** Kept in the address, so that a colleague sees the same. */
-export function useLaidOver(item: ItemView) {
+/** In the address where something lies over it from the beginning, and does not any more. */
+const NOTHING = 'nothing';
+
+/**
+ * Kept in the address, so that a colleague sees the same.
+ *
+ * @param before version that lies over it until another is chosen
+ */
+export function useLaidOver(item: ItemView, before = '') {
   const [search] = useSearchParams();
   const change = useChangeSearch();
   const [at, setAt] = useState(-1);
-  const version = search.get('over') ?? '';
+  const said = search.get('over') ?? before;
+  const version = said === NOTHING || said === item.shown ? '' : said;
   return {
     version,
     reference: `${item.number}@${version}`,
     lay: (next: string): void => {
       setAt(-1);
-      change({ over: next });
+      change({ over: next === '' && before !== '' ? NOTHING : next });
     },
     at,
     /** To the next difference, or back to the one before; from the last to the first. */
@@ -102,23 +110,55 @@ export function LayOver({
         onChange={lay}
       />
       {places ? (
-        <>
-          <Key style={{ color: OVERLAID.first }}>— only {version}</Key>
-          <Key style={{ color: OVERLAID.second }}>— only {item.shown}</Key>
-          <Button onPress={() => step(places, go, 1)} isDisabled={places.length === 0}>
-            Next difference (N)
-          </Button>
-          <Button onPress={() => step(places, go, -1)} isDisabled={places.length === 0}>
-            Back
-          </Button>
-          {places.length > 0 && at >= 0 ? (
-            <Soft role="status">
-              {at + 1} of {places.length}
-            </Soft>
-          ) : null}
-        </>
+        <Steps
+          {...{ at }}
+          first={version}
+          second={item.shown}
+          count={places.length}
+          next="Next difference (N)"
+          step={(by) => step(places, go, by)}
+        />
       ) : null}
     </Together>
+  );
+}
+
+export interface StepsProps {
+  /** Versions that are laid over each other. */
+  readonly first: string;
+  readonly second: string;
+  readonly count: number;
+  /** -1 where one has gone to none yet. */
+  readonly at: number;
+  readonly step: (by: 1 | -1) => void;
+  readonly next?: string;
+}
+
+/** Which colour is which version, and the way from one difference to the next. */
+export function Steps({
+  first,
+  second,
+  count,
+  at,
+  step,
+  next = 'Next difference',
+}: StepsProps): React.JSX.Element {
+  return (
+    <>
+      <Key style={{ color: OVERLAID.first }}>— only {first}</Key>
+      <Key style={{ color: OVERLAID.second }}>— only {second}</Key>
+      <Button onPress={() => step(1)} isDisabled={count === 0}>
+        {next}
+      </Button>
+      <Button onPress={() => step(-1)} isDisabled={count === 0}>
+        Back
+      </Button>
+      {count > 0 && at >= 0 ? (
+        <Soft role="status">
+          {at + 1} of {count}
+        </Soft>
+      ) : null}
+    </>
   );
 }
 

@@ -1,6 +1,7 @@
 /** A drawing to work with: sheets, layers, words, measures, and another version laid over it. */
 import {
   findWords,
+  onLayers,
   scaleOf,
   type Drawing,
   type Extent,
@@ -18,7 +19,7 @@ import { Box, Button, Pick as PickOne, Soft, Trouble } from '../../../ui/control
 import { useShowing } from '../../../ui/showing.js';
 import { colour } from '../../../ui/theme.js';
 import { layersOff, overlaySurface, sheetSurface } from './drawing-surface.js';
-import { FlatDesk, Panel } from './flat-desk.js';
+import { FlatDesk, Panel, type FlatProps } from './flat-desk.js';
 import { AtPlace, LayOver, useLaidOver, stepKeys } from './lay-over.js';
 import { useMeasuring } from './measuring.js';
 import { useOverlay } from './use-overlay.js';
@@ -26,10 +27,10 @@ import { useOverlay } from './use-overlay.js';
 /** How near the pointer must come, in pixels. */
 const CATCH_PX = 12;
 
-export default function LookDrawing({ item }: { readonly item: ItemView }): React.JSX.Element {
+export default function LookDrawing({ item, before }: FlatProps): React.JSX.Element {
   const file = addressOf('/api/file', { item: `${item.number}@${item.shown}` });
   const drawing = useDrawing(file, drawnOn(item.beside));
-  const laid = useLaidOver(item);
+  const laid = useLaidOver(item, before);
   const other = useDrawing(
     laid.version === '' ? '' : addressOf('/api/file', { item: laid.reference }),
     drawnOn(item.beside),
@@ -62,9 +63,7 @@ function Shown({ item, drawing, laid, other, trouble }: ShownProps): React.JSX.E
   const [name, open] = useState(drawing.sheets[0]?.name ?? '');
   const [hidden, hide] = useState(() => layersOff(drawing));
   const sheet = drawing.sheets.find((each) => each.name === name) ?? EMPTY;
-  const overlay = useOverlay(
-    other && { first: other.sheets.find((each) => each.name === name) ?? EMPTY, second: sheet },
-  );
+  const overlay = useOverlay(useBoth({ drawing, other, sheet, hidden }));
   const surface = useMemo(() => {
     const plain = sheetSurface(sheet, hidden);
     return overlay ? overlaySurface(overlay, plain.extent) : plain;
@@ -115,6 +114,29 @@ function Shown({ item, drawing, laid, other, trouble }: ShownProps): React.JSX.E
       panels={<Panels {...{ drawing, hidden, hide }} words={words.field} />}
     />
   );
+}
+
+/** The sheet and the same of the other version, without what is hidden; layers are the same where their names are. */
+function useBoth({
+  drawing,
+  other,
+  sheet,
+  hidden,
+}: Pick<ShownProps, 'drawing' | 'other'> & {
+  readonly sheet: Sheet;
+  readonly hidden: ReadonlySet<number>;
+}): { readonly first: Sheet; readonly second: Sheet } | undefined {
+  return useMemo(() => {
+    if (!other) return undefined;
+    const areSingle = drawing.sheets.length === 1 && other.sheets.length === 1;
+    const same = areSingle ? other.sheets[0] : other.sheets.find(({ name }) => name === sheet.name);
+    const byName = new Map(drawing.layers.map(({ name }, index) => [name, !hidden.has(index)]));
+    const isOn = other.layers.map(({ name, isOn: own }) => byName.get(name) ?? own);
+    return {
+      first: same ? { ...same, marks: onLayers(same.marks, (layer) => isOn[layer] ?? true) } : EMPTY,
+      second: { ...sheet, marks: onLayers(sheet.marks, (layer) => !hidden.has(layer)) },
+    };
+  }, [drawing, other, sheet, hidden]);
 }
 
 interface ToolsProps extends Pick<ShownProps, 'item' | 'drawing' | 'laid'> {

@@ -4,43 +4,18 @@ import type { ItemView } from '@stem-trace/contract';
 import { useQuery } from '@tanstack/react-query';
 import type { PDFDocumentProxy, PDFPageProxy } from 'pdfjs-dist';
 import { useEffect, useMemo, useState } from 'react';
-import { addressOf } from '../../../api/client.js';
-import { openPdf } from '../../../pictures/open-pdf.js';
 import { toScreen, type View } from '../../../pictures/board/view.js';
 import { Box, Button, Soft, Trouble } from '../../../ui/controls.js';
 import { colour } from '../../../ui/theme.js';
-import { comparedPixels, overlaidSurface, pagePixels, pageSurface } from './bitmap-surface.js';
-import { FlatDesk, Panel } from './flat-desk.js';
+import { pageSurface } from './bitmap-surface.js';
+import { FlatDesk, Panel, type FlatProps } from './flat-desk.js';
 import { AtPlace, LayOver, useLaidOver, stepKeys } from './lay-over.js';
-import { sayPlaces, scaledPlaces, type OverlaidSurface } from './overlaid.js';
+import { overlaidPages, sayPlaces } from './overlaid.js';
 import { Thumbs } from './page-thumbs.js';
 import { usePageWords, type PageWords } from './page-words.js';
+import { usePage, usePdf } from './use-pdf.js';
 
-function usePdf(reference: string) {
-  return useQuery({
-    queryKey: ['pdf', addressOf('/api/file', { item: reference })],
-    queryFn: () => openPdf(addressOf('/api/file', { item: reference })),
-    enabled: reference !== '',
-    staleTime: Infinity,
-    gcTime: 60_000,
-    retry: false,
-  });
-}
-
-function usePage(pdf: PDFDocumentProxy | undefined, number: number): PDFPageProxy | undefined {
-  const [page, setPage] = useState<PDFPageProxy>();
-  useEffect(() => {
-    let isWanted = true;
-    setPage(undefined);
-    if (pdf && number <= pdf.numPages) void pdf.getPage(number).then((found) => isWanted && setPage(found));
-    return () => {
-      isWanted = false;
-    };
-  }, [pdf, number]);
-  return page;
-}
-
-export default function LookPage({ item }: { readonly item: ItemView }): React.JSX.Element {
+export default function LookPage({ item, before }: FlatProps): React.JSX.Element {
   const pdf = usePdf(`${item.number}@${item.shown}`);
   const [number, turn] = useState(1);
   const page = usePage(pdf.data, number);
@@ -49,19 +24,18 @@ export default function LookPage({ item }: { readonly item: ItemView }): React.J
       <Trouble>This PDF cannot be shown: {pdf.error.message}. Fetch it to look at it elsewhere.</Trouble>
     );
   if (!pdf.data || !page) return <Soft>Opening …</Soft>;
-  return <Shown {...{ item, number, turn, page }} pdf={pdf.data} />;
+  return <Shown {...{ item, before, number, turn, page }} pdf={pdf.data} />;
 }
 
-interface ShownProps {
-  readonly item: ItemView;
+interface ShownProps extends FlatProps {
   readonly pdf: PDFDocumentProxy;
   readonly page: PDFPageProxy;
   readonly number: number;
   readonly turn: (number: number) => void;
 }
 
-function Shown({ item, pdf, page, number, turn }: ShownProps): React.JSX.Element {
-  const laid = useLaidOver(item);
+function Shown({ item, before, pdf, page, number, turn }: ShownProps): React.JSX.Element {
+  const laid = useLaidOver(item, before);
   const [goTo, go] = useState<Extent>();
   const plain = useMemo(() => pageSurface(page), [page]);
   useEffect(() => () => plain.end(), [plain]);
@@ -143,7 +117,7 @@ function usePageOverlay(
   const other = usePage(pdf.data, number);
   const query = useQuery({
     queryKey: ['page overlay', item.number, item.shown, laid.version, number],
-    queryFn: () => overlaid(other, page),
+    queryFn: () => overlaidPages(other, page),
     enabled: other !== undefined && laid.version !== '',
     staleTime: Infinity,
     gcTime: 60_000,
@@ -151,13 +125,6 @@ function usePageOverlay(
   const lacks =
     pdf.data && number > pdf.data.numPages ? new Error(`${laid.version} has no page ${number}`) : null;
   return { data: lacks ? undefined : query.data, error: pdf.error ?? lacks ?? query.error };
-}
-
-async function overlaid(first: PDFPageProxy | undefined, second: PDFPageProxy): Promise<OverlaidSurface> {
-  if (!first) throw new Error('there is nothing to lay over');
-  const pixels = await comparedPixels(await pagePixels(first), await pagePixels(second));
-  const size = second.getViewport({ scale: 1 });
-  return { surface: await overlaidSurface(pixels, size), places: scaledPlaces(pixels, size) };
 }
 
 function Found({ words, view }: { readonly words: PageWords; readonly view: View }): React.JSX.Element {

@@ -1,14 +1,36 @@
-import type { Extent, PixelOverlay } from '@stem-trace/core/sheet';
+import type { Extent, PixelOverlay, Pixels } from '@stem-trace/core/sheet';
+import type { PDFPageProxy } from 'pdfjs-dist';
 import type { Surface } from '../../../pictures/board/board.js';
-import type { Sized } from './bitmap-surface.js';
+import { comparedPixels, imagePixels, overlaidSurface, pagePixels, type Sized } from './bitmap-surface.js';
 
 export interface OverlaidSurface {
   readonly surface: Surface;
   readonly places: readonly Extent[];
 }
 
-/** Places in units of what was compared. */
-export function scaledPlaces({ pixels, places }: PixelOverlay, { width, height }: Sized): Extent[] {
+export async function overlaidPages(
+  first: PDFPageProxy | undefined,
+  second: PDFPageProxy | undefined,
+): Promise<OverlaidSurface> {
+  if (!first || !second) throw new Error('there is nothing to lay over');
+  return laidOver(await pagePixels(first), await pagePixels(second), second.getViewport({ scale: 1 }));
+}
+
+export async function overlaidImages(
+  first: ImageBitmap | undefined,
+  second: ImageBitmap | undefined,
+): Promise<OverlaidSurface> {
+  if (!first || !second) throw new Error('there is nothing to lay over');
+  return laidOver(imagePixels(first), imagePixels(second), second);
+}
+
+/** @param size of what the places are told of */
+async function laidOver(first: Pixels, second: Pixels, size: Sized): Promise<OverlaidSurface> {
+  const pixels = await comparedPixels(first, second);
+  return { surface: await overlaidSurface(pixels, size), places: scaledPlaces(pixels, size) };
+}
+
+function scaledPlaces({ pixels, places }: PixelOverlay, { width, height }: Sized): Extent[] {
   const [across, up] = [width / pixels.width, height / pixels.height];
   return places.map(({ low, high }) => ({
     low: [low[0] * across, low[1] * up],

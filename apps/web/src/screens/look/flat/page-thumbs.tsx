@@ -1,8 +1,9 @@
 /** Small pictures of all pages, each drawn when it comes into sight. */
 import type { PDFDocumentProxy } from 'pdfjs-dist';
-import { useEffect, useRef } from 'react';
+import { useEffect } from 'react';
 import styled from 'styled-components';
 import { colour } from '../../../ui/theme.js';
+import { useInSight } from '../../../ui/use-in-sight.js';
 
 const WIDE_PX = 92;
 
@@ -36,18 +37,10 @@ interface ThumbProps {
 }
 
 function Thumb({ pdf, page, isOpen, open }: ThumbProps): React.JSX.Element {
-  const canvas = useRef<HTMLCanvasElement>(null);
+  const [canvas, isSeen] = useInSight<HTMLCanvasElement>();
   useEffect(() => {
-    const element = canvas.current;
-    if (!element) return undefined;
-    const observer = new IntersectionObserver(([entry]) => {
-      if (!entry?.isIntersecting) return;
-      observer.disconnect();
-      void draw(pdf, page, element);
-    });
-    observer.observe(element);
-    return () => observer.disconnect();
-  }, [pdf, page]);
+    if (isSeen && canvas.current) void draw(pdf, page, canvas.current);
+  }, [pdf, page, canvas, isSeen]);
   return (
     <button type="button" aria-current={isOpen ? 'page' : undefined} onClick={open}>
       <canvas ref={canvas} width={WIDE_PX} height={130} />
