@@ -344,7 +344,7 @@ export {
   type TakesEffect,
   type Urgency,
 } from './change/contents.js';
-export { sayChanges, sayTakesEffect } from './change/say-change.js';
+export { effectivityOf, sayChanges, sayTakesEffect } from './change/say-change.js';
 export { stepsAlong } from './change/together.js';
 export {
   ageDays,

@@ -129,6 +129,7 @@ export class ChangesService {
       const { contents: next } = await understood(manager, contents, {
         catalogue: this.catalogue,
         hidden,
+        before,
         person,
       });
       const says = [...(newest.name === name ? [] : [`now called ${name}`]), ...sayChanges(before, next)];

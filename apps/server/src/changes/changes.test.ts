@@ -14,6 +14,7 @@ import type {
   StepAnswer,
   VerifyAnswer,
 } from '@stem-trace/contract';
+import type { TakesEffect } from '@stem-trace/core';
 import { XMLParser } from 'fast-xml-parser';
 import { getDocument } from 'pdfjs-dist/legacy/build/pdf.mjs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -358,6 +359,59 @@ describe('who has something in hand', () => {
     expect((await told('egon'))[0]).toBe(`${number} Damp it was to be done by 2027-03-12`);
     await step('anna', number, 'abandon');
     expect(await on('2027-04-20')).toBe(0);
+  });
+});
+
+describe('when an order takes effect', () => {
+  const built = async (top: string, lens: string): Promise<string[]> =>
+    (await store.made(top, `&lens=${encodeURIComponent(lens)}`)).rows.map(
+      ({ number, version }) => `${number} ${version}`,
+    );
+
+  /** @returns the part that an order has revised, and what uses it, both released again */
+  async function carriedOut(takesEffect: TakesEffect): Promise<{ part: string; top: string; co: string }> {
+    const part = await newItem();
+    const top = await newItem([part]);
+    await released([part, top]);
+    const { number: co } = await order('eva', { takesEffect, lines: [line('affects', part)] });
+    await as('eva', 'POST', '/api/revise', { items: [part], reason: '', change: co });
+    await again('eva', part);
+    await as('eva', 'POST', '/api/holds/let-go', { items: [part] });
+    await step('eva', co, 'begin');
+    await step('eva', co, 'ask for check');
+    await sign('carl', co);
+    await sign('cora', co);
+    expect(await state(part)).toBe('released');
+    return { part, top, co };
+  }
+
+  it('what it makes counts from that day on, and what was before until then', async () => {
+    const { part, top, co } = await carriedOut({ kind: 'on', day: '2031-05-01' });
+    expect(await built(top, 'effective 2031-04-30')).toEqual([`${part} A/1`]);
+    expect(await built(top, 'effective 2031-05-01')).toEqual([`${part} B/2`]);
+    // Of serial numbers a day says nothing; what is released is.
+    expect(await built(top, `effective 1 of ${top}`)).toEqual([`${part} B/2`]);
+    expect(await built(top, 'released')).toEqual([`${part} B/2`]);
+    const users = await store.used(part, '&lens=effective 2031-04-30');
+    expect(users.rows.map(({ number }) => number)).toEqual([top]);
+    const { files } = await store.fetch(top, '&lens=effective 2031-04-30');
+    expect([...files.keys()].sort()).toEqual([`${part}.stp`, `${top}.stp`].sort());
+    // What was given up limits nothing.
+    await store.database.query(`UPDATE item SET state = 'abandoned' WHERE number = $1`, [co]);
+    expect(await built(top, 'effective 2031-04-30')).toEqual([`${part} B/2`]);
+  });
+
+  it('what it makes is built into the pieces from a serial number on, of a product that there is', async () => {
+    const product = await newItem();
+    const at = { kind: 'from serial', product: product.toLowerCase(), serial: '100' } as const;
+    const { part, top, co } = await carriedOut(at);
+    expect((await view('eva', co)).contents.takesEffect).toEqual({ ...at, product });
+    expect(await built(top, `effective 99 of ${product}`)).toEqual([`${part} A/1`]);
+    expect(await built(top, `effective 100 of ${product}`)).toEqual([`${part} B/2`]);
+    expect(await built(top, `effective 1 of ${top}`)).toEqual([`${part} B/2`]);
+    expect(await refusal(order('eva', { takesEffect: { ...at, product: 'NONE-1' } }))).toMatch(
+      /^ITEM_UNKNOWN: .*NONE-1/i,
+    );
   });
 });
 

@@ -1,4 +1,4 @@
-import type { ChangeContents, ChangeKind } from '@stem-trace/core';
+import { effectivityOf, type ChangeContents, type ChangeKind } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 
 export interface StoredChange {
@@ -12,12 +12,12 @@ export interface StoredChange {
 export async function keepLines(
   manager: EntityManager,
   changeId: string,
-  { lines, tasks, owner, until, urgency }: ChangeContents,
+  { lines, tasks, owner, until, urgency, takesEffect }: ChangeContents,
 ): Promise<void> {
   await manager.query(
-    `UPDATE change SET owner_id = (SELECT id FROM person WHERE login = $2), until = nullif($3, '')::date, urgency = $4
-     WHERE item_id = $1`,
-    [changeId, owner, until, urgency],
+    `UPDATE change SET owner_id = (SELECT id FROM person WHERE login = $2), until = nullif($3, '')::date, urgency = $4,
+       spans = $5 WHERE item_id = $1`,
+    [changeId, owner, until, urgency, effectivityOf(takesEffect) ?? null],
   );
   await manager.query('DELETE FROM change_line WHERE change_id = $1', [changeId]);
   await manager.query(

@@ -1,6 +1,12 @@
 /** What somebody sends of a change, with the items and people that it means. */
 import { parseReference, type ChangeInput } from '@stem-trace/contract';
-import { isChange, numberKey, type ChangeContents, type ChangeLine } from '@stem-trace/core';
+import {
+  isChange,
+  numberKey,
+  type ChangeContents,
+  type ChangeLine,
+  type TakesEffect,
+} from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import type { Rights } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
@@ -8,17 +14,24 @@ import { readRows, text } from '../database/read-rows.js';
 import { ProblemError } from '../problems/problem.js';
 import type { CatalogueService, DescribedVersion } from '../store/catalogue.service.js';
 
-/** What was sent, with the items that its numbers mean. @param hidden lines that the sender was not shown, which stay */
+/**
+ * What was sent, with the items that its numbers mean.
+ *
+ * @param hidden lines that the sender was not shown, which stay
+ * @param before what it said until now: what stays is not looked up anew
+ */
 export async function understood(
   manager: EntityManager,
   { lines, ...others }: ChangeInput,
   {
     catalogue,
     hidden,
+    before,
     person,
   }: {
     readonly catalogue: CatalogueService;
     readonly hidden: readonly ChangeLine[];
+    readonly before?: ChangeContents;
     readonly person: Person;
   },
 ): Promise<{ readonly contents: ChangeContents; readonly items: readonly DescribedVersion[] }> {
@@ -36,7 +49,23 @@ export async function understood(
     refuseRelation(found, relation);
     return { relation, itemId: found.itemId, note, inStock, inWork };
   });
-  return { contents: { ...others, lines: [...said, ...hidden] }, items };
+  const takesEffect = await effectOf(others.takesEffect, before?.takesEffect, async (product) =>
+    catalogue.resolve(product, person, 'see', manager),
+  );
+  return { contents: { ...others, takesEffect, lines: [...said, ...hidden] }, items };
+}
+
+/** With the product under the number that it has in the store. @throws ProblemError ITEM_UNKNOWN */
+async function effectOf(
+  effect: TakesEffect,
+  before: TakesEffect | undefined,
+  find: (product: string) => Promise<{ readonly number: string }>,
+): Promise<TakesEffect> {
+  if (effect.kind !== 'from serial') return effect;
+  const known = before?.kind === 'from serial' ? before.product : undefined;
+  if (known !== undefined && numberKey(known) === numberKey(effect.product))
+    return { ...effect, product: known };
+  return { ...effect, product: (await find(effect.product)).number };
 }
 
 /** Lines whose items somebody may not see. */

@@ -19,6 +19,13 @@ export function timeOf(column: string): string {
 /** When a version came to count as released, in milliseconds, as SQL on revisions `r`; later than any time where it does not. */
 export const RELEASED_AT = `CASE WHEN ${isReleased()} THEN coalesce(${timeOf('r.released_at')}, 0) ELSE 'Infinity' END`;
 
+/**
+ * From when on a version counts, as SQL on revisions `r`: as the order says that made it; null where none does. What an order makes that
+ * was given up counts from its release on.
+ */
+export const COUNTS_FROM = `(SELECT c.spans FROM change_makes m JOIN change c ON c.item_id = m.change_id JOIN item o ON o.id = m.change_id
+  WHERE m.revision_id = r.id AND c.spans IS NOT NULL AND NOT ${isInLane('out of use', 'o')} ORDER BY m.at DESC LIMIT 1)`;
+
 /** Condition on what has a state (`alias`) that something is locked in, as SQL. */
 export function isInLane(lane: Lane, alias = 'r'): string {
   return `${alias}.state IN (SELECT name FROM state WHERE lane = '${lane}')`;

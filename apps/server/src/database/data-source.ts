@@ -38,6 +38,7 @@ import { RecipeLifecycles1764000000036 } from './migrations/36-recipe-lifecycles
 import { Effectivity1764000000037 } from './migrations/37-effectivity.js';
 import { StepConsequences1764000000038 } from './migrations/38-step-consequences.js';
 import { SiteZone1764000000039 } from './migrations/39-site-zone.js';
+import { OrdersTakeEffect1764000000040 } from './migrations/40-orders-take-effect.js';
 import { CheckPeople1764000000035 } from './migrations/35-check-people.js';
 import { IssuedFiles1764000000034 } from './migrations/34-issued-files.js';
 import { Properties1764000000006 } from './migrations/6-properties.js';
@@ -88,6 +89,7 @@ export const MIGRATIONS = [
   Effectivity1764000000037,
   StepConsequences1764000000038,
   SiteZone1764000000039,
+  OrdersTakeEffect1764000000040,
 ];
 
 /** Connections of one process. Work threads have one or two each of their own. */

@@ -5,6 +5,7 @@ import {
   planFetch,
   StructureGraph,
   type AbsentTarget,
+  type Effectivity,
   type FetchFile,
   type FetchPlan,
   type FetchReference,
@@ -16,7 +17,7 @@ import {
   type TitleBlockRule,
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
-import { RELEASED_AT } from '../database/conditions.js';
+import { COUNTS_FROM, RELEASED_AT } from '../database/conditions.js';
 import { flag, json, listOf, number, orAbsent, readRows, text, word } from '../database/read-rows.js';
 import { SettingsService } from '../settings/settings.service.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
@@ -160,9 +161,12 @@ export class FetchTreeService {
   ): Promise<{ chosen: Map<string, ChosenTarget>; refused: string[] }> {
     const versions = await readRows(
       manager,
-      { id: text, itemId: text, ordinal: number, createdAtMs: number, releasedAtMs: number, file: text },
+      {
+        ...{ id: text, itemId: text, ordinal: number, createdAtMs: number, releasedAtMs: number, file: text },
+        effectivity: orAbsent(json<Effectivity>()),
+      },
       `SELECT v.id, v.item_id AS "itemId", v.ordinal, (extract(epoch FROM v.created_at) * 1000)::float8 AS "createdAtMs",
-              ${RELEASED_AT} AS "releasedAtMs", coalesce(v.carrier_version_id, v.id) AS file
+              ${RELEASED_AT} AS "releasedAtMs", ${COUNTS_FROM} AS effectivity, coalesce(v.carrier_version_id, v.id) AS file
        FROM version v JOIN revision r ON r.id = v.revision_id WHERE v.item_id = ANY($1::bigint[])`,
       [[...new Set(links.flatMap((link) => link.targetItem ?? []))]],
     );

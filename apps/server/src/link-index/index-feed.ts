@@ -2,7 +2,7 @@
 import { addTo, ItemOrder, LinkIndex, NONE, NOT_RELEASED, type Effectivity } from '@stem-trace/core';
 import { Client } from 'pg';
 import { to as copyTo } from 'pg-copy-streams';
-import { isStructure, RELEASED_AT, timeOf } from '../database/conditions.js';
+import { COUNTS_FROM, isStructure, RELEASED_AT, timeOf } from '../database/conditions.js';
 
 const VERSIONS = `SELECT v.id, v.item_id, ${timeOf('v.created_at')}, ${RELEASED_AT}
   FROM version v JOIN revision r ON r.id = v.revision_id`;
@@ -92,10 +92,19 @@ export class IndexFeed {
 
   /** Ids grow in the order of check-ins, so that an item's versions come oldest first. */
   private async addVersions(where: string): Promise<void> {
+    const limited = await this.rows<{ id: number; effectivity: Effectivity }>(
+      `SELECT v.id::float8, ${COUNTS_FROM} AS effectivity FROM version v JOIN revision r ON r.id = v.revision_id
+       ${where === '' ? 'WHERE' : `${where} AND`} r.id IN (SELECT revision_id FROM change_makes) AND ${COUNTS_FROM} IS NOT NULL`,
+    );
+    const effectivities = new Map(limited.map(({ id, effectivity }) => [id, effectivity]));
     await this.stream(
       `${VERSIONS} ${where} ORDER BY v.id`,
       ([id = 0, item = 0, createdAtMs = 0, releasedAtMs = NOT_RELEASED]) => {
-        this.index.addVersion({ id, item, createdAtMs, releasedAtMs });
+        const effectivity = effectivities.get(id);
+        this.index.addVersion({
+          ...{ id, item, createdAtMs, releasedAtMs },
+          ...(effectivity ? { effectivity } : {}),
+        });
         this.lastVersion = id;
       },
     );
@@ -150,12 +159,13 @@ export class IndexFeed {
 
   private async setStates(revisions: readonly string[]): Promise<void> {
     if (revisions.length === 0) return;
-    const versions = await this.rows<{ id: number; releasedAtMs: number }>(
-      `SELECT v.id::float8, ${RELEASED_AT} AS "releasedAtMs" FROM version v JOIN revision r ON r.id = v.revision_id
+    const versions = await this.rows<{ id: number; releasedAtMs: number; effectivity: Effectivity | null }>(
+      `SELECT v.id::float8, ${RELEASED_AT} AS "releasedAtMs", ${COUNTS_FROM} AS effectivity FROM version v JOIN revision r ON r.id = v.revision_id
        WHERE r.id = ANY($1::bigint[])`,
       [revisions],
     );
-    for (const { id, releasedAtMs } of versions) this.index.setReleased(id, releasedAtMs);
+    for (const { id, releasedAtMs, effectivity } of versions)
+      this.index.setReleased(id, { releasedAtMs, ...(effectivity ? { effectivity } : {}) });
   }
 
   private async setEffectivities(versions: readonly string[]): Promise<void> {

@@ -45,6 +45,7 @@ const deed = fc.oneof(
     arbitrary: fc.record({
       kind: fc.constant('check in' as const),
       item: fc.nat(6),
+      revision: fc.constantFrom('A', 'B'),
       uses: fc.array(
         fc.record({
           by: fc.integer({ min: 1, max: 6 }),
@@ -56,7 +57,21 @@ const deed = fc.oneof(
       ),
     }),
   },
-  { weight: 1, arbitrary: fc.record({ kind: fc.constant('release' as const), item: fc.nat(6) }) },
+  {
+    weight: 2,
+    arbitrary: fc.record({
+      ...{ kind: fc.constant('release' as const), item: fc.nat(6) },
+      revision: fc.constantFrom('A', 'B'),
+    }),
+  },
+  {
+    weight: 2,
+    arbitrary: fc.record({
+      ...{ kind: fc.constant('order' as const), item: fc.nat(6), revision: fc.constantFrom('A', 'B') },
+      spans: fc.option(effectivity),
+      leaves: fc.boolean(),
+    }),
+  },
   {
     weight: 2,
     arbitrary: fc.record({
@@ -97,7 +112,9 @@ class Writer {
         // Not in the order in which they are made.
         [`${this.prefix}-${(at * 3) % 7}`],
       );
-      await this.one(`INSERT INTO revision (item_id, code, position) VALUES ($1, 'A', 1)`, [row?.id]);
+      await this.one(`INSERT INTO revision (item_id, code, position) VALUES ($1, 'A', 1), ($1, 'B', 2)`, [
+        row?.id,
+      ]);
       this.items.push(row?.id ?? '');
     }
   }
@@ -106,9 +123,11 @@ class Writer {
     const item = this.items[deed.item] ?? '';
     if (deed.kind === 'check in') return this.checkIn(item, deed);
     if (deed.kind === 'release')
-      return void (await store.database.query(`UPDATE revision SET state = 'released' WHERE item_id = $1`, [
-        item,
-      ]));
+      return void (await store.database.query(
+        `UPDATE revision SET state = 'released' WHERE item_id = $1 AND code = $2`,
+        [item, deed.revision],
+      ));
+    if (deed.kind === 'order') return this.order(item, deed);
     if (deed.kind === 'move')
       return void (await store.database.query(
         `UPDATE item SET place_id = (SELECT id FROM place WHERE path = '/random/hidden') WHERE id = $1`,
@@ -125,6 +144,33 @@ class Writer {
     );
   }
 
+  /** Says from when on what an order makes counts, of a revision that it makes from then on, or not any more. */
+  private async order(
+    item: string,
+    { revision, spans, leaves }: Extract<Deed, { kind: 'order' }>,
+  ): Promise<void> {
+    const number = `${this.prefix}-${item}-${revision}`;
+    await store.database.query(
+      `WITH made AS (
+         INSERT INTO item (number, number_key, name, kind, place_id, file_name)
+         VALUES ($1, $1, 'x', 'order', (SELECT id FROM place WHERE path = '/random'), '') ON CONFLICT DO NOTHING RETURNING id)
+       INSERT INTO change (item_id, urgency) SELECT id, 'soon' FROM made`,
+      [number],
+    );
+    const order = '(SELECT id FROM item WHERE number = $1)';
+    await store.database.query(`UPDATE change SET spans = $2 WHERE item_id = ${order}`, [
+      number,
+      spans && JSON.stringify(spans),
+    ]);
+    if (leaves) await store.database.query(`DELETE FROM change_makes WHERE change_id = ${order}`, [number]);
+    else
+      await store.database.query(
+        `INSERT INTO change_makes (change_id, revision_id)
+         SELECT ${order}, id FROM revision WHERE item_id = $2 AND code = $3 ON CONFLICT DO NOTHING`,
+        [number, item, revision],
+      );
+  }
+
   /** Says from when until when the second use of a version counts, and all after it. */
   private async limit(version: string, spans: Effectivity | null): Promise<void> {
     if (spans === null)
@@ -138,7 +184,10 @@ class Writer {
       );
   }
 
-  private async checkIn(item: string, { uses }: Extract<Deed, { kind: 'check in' }>): Promise<void> {
+  private async checkIn(
+    item: string,
+    { uses, revision }: Extract<Deed, { kind: 'check in' }>,
+  ): Promise<void> {
     const before = this.versions.get(item) ?? [];
     await store.database.transaction(async (manager) => {
       const [version]: { id: string }[] = await manager.query(
@@ -146,8 +195,8 @@ class Writer {
            product_ref, id_in_file, name_in_file, facts)
          SELECT $1, r.id, $2, $2, '', (SELECT min(id) FROM person), to_timestamp($3::float8 / 1000), repeat('a', 64), '', 0, '', '',
            '{"properties":[],"description":"","schema":"","versionText":"","source":"unknown"}'
-         FROM revision r WHERE r.item_id = $1 RETURNING id`,
-        [item, before.length + 1, START_MS + 1000 * ++this.clock],
+         FROM revision r WHERE r.item_id = $1 AND r.code = $4 RETURNING id`,
+        [item, before.length + 1, START_MS + 1000 * ++this.clock, revision],
       );
       const id = version?.id ?? '';
       for (const [position, { by, quantity, isGap, configurations }] of uses.entries()) {
@@ -257,9 +306,9 @@ describe('the structure index of a server', () => {
     const host = store.server.app.get(LinkIndexHost);
     const writer = new Writer('K');
     await writer.open();
-    await writer.carryOut({ kind: 'check in', item: 1, uses: [] });
+    await writer.carryOut({ kind: 'check in', item: 1, revision: 'A', uses: [] });
     const uses = [{ by: 1, quantity: 2, isGap: false, configurations: ['hot'] }];
-    await writer.carryOut({ kind: 'check in', item: 0, uses });
+    await writer.carryOut({ kind: 'check in', item: 0, revision: 'A', uses });
     const [top]: { id: string }[] = await store.database.query(
       'SELECT newest_version_id AS id FROM item WHERE id = $1',
       [writer.items[0]],
@@ -278,10 +327,11 @@ describe('the structure index of a server', () => {
     const host = store.server.app.get(LinkIndexHost);
     const writer = new Writer('B');
     await writer.open();
-    await writer.carryOut({ kind: 'check in', item: 1, uses: [] });
+    await writer.carryOut({ kind: 'check in', item: 1, revision: 'A', uses: [] });
     await host.restart();
     await writer.carryOut({
       kind: 'check in',
+      revision: 'A',
       item: 0,
       uses: [{ by: 1, quantity: 2, isGap: false, configurations: [] }],
     });

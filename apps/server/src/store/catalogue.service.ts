@@ -10,6 +10,7 @@ import {
   numberKey,
   passesOver,
   picksNewest,
+  type Effectivity,
   type ItemKind,
   type Lens,
   type PropertyValue,
@@ -18,8 +19,18 @@ import {
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
 import { RightsService, type Rights } from '../access/rights.service.js';
-import { isAmong, RELEASED_AT, timeOf } from '../database/conditions.js';
-import { json, listOf, number, orNull, readRows, text, word, type Columns } from '../database/read-rows.js';
+import { COUNTS_FROM, isAmong, RELEASED_AT, timeOf } from '../database/conditions.js';
+import {
+  json,
+  listOf,
+  number,
+  orAbsent,
+  orNull,
+  readRows,
+  text,
+  word,
+  type Columns,
+} from '../database/read-rows.js';
 import { HELD_BY } from './holds.js';
 import type { Person } from '../database/entities/person.js';
 import { ProblemError } from '../problems/problem.js';
@@ -180,13 +191,14 @@ export class CatalogueService {
     if (parseReference(reference).version !== undefined || picksNewest(lens)) return newest;
     const history = await readRows<LensFacts & { id: string }>(
       manager,
-      { createdAtMs: number, releasedAtMs: number, id: text },
-      `SELECT v.id, ${timeOf('v.created_at')} AS "createdAtMs", ${RELEASED_AT} AS "releasedAtMs"
+      { createdAtMs: number, releasedAtMs: number, id: text, effectivity: orAbsent(json<Effectivity>()) },
+      `SELECT v.id, ${timeOf('v.created_at')} AS "createdAtMs", ${RELEASED_AT} AS "releasedAtMs", ${COUNTS_FROM} AS effectivity
        FROM version v JOIN revision r ON r.id = v.revision_id WHERE v.item_id = $1 ORDER BY v.ordinal DESC`,
       [newest.itemId],
     );
     const picked = history.find(
-      ({ id, releasedAtMs, createdAtMs }) => !passesOver(lens, releasedAtMs, createdAtMs, id),
+      ({ id, releasedAtMs, createdAtMs, effectivity }) =>
+        !passesOver(lens, releasedAtMs, createdAtMs, id, effectivity),
     );
     const found = picked && (await this.describe([picked.id], manager)).get(picked.id);
     if (found) return found;

@@ -14,6 +14,7 @@ const COUNTED: Readonly<Record<Lens['kind'], string>> = {
     WHERE created_at <= to_timestamp($2::float8 / 1000) ORDER BY item_id, ordinal DESC`,
   effective: `SELECT DISTINCT ON (v.item_id) v.id, v.item_id FROM version v JOIN revision r ON r.id = v.revision_id
     WHERE r.state IN ('released', 'superseded') AND r.released_at <= to_timestamp(least($2::float8, 1e13) / 1000)
+      AND NOT EXISTS (SELECT FROM change_makes m JOIN change c ON c.item_id = m.change_id WHERE m.revision_id = r.id AND NOT COUNTS)
     ORDER BY v.item_id, v.ordinal DESC`,
   baseline: `SELECT v.id, v.item_id FROM version v WHERE v.id IN (
     SELECT version_id FROM baseline WHERE id = $2 UNION ALL SELECT version_id FROM baseline_item WHERE baseline_id = $2)`,
@@ -39,12 +40,16 @@ function firstOf(lens: Lens): unknown[] {
   }
 }
 
-function inEffect(lens: Lens, values: unknown[]): string {
-  if (lens.kind !== 'effective') return '';
-  const spans = '(SELECT spans FROM effectivity WHERE link_id = l.id)';
-  if (lens.at.kind === 'day') return `AND in_effect(${spans}, $${values.push(lens.at.day) + 1}, NULL, NULL)`;
+/** Condition on limits, as SQL of where they are. */
+function inEffect(lens: Lens, values: unknown[]): (spans: string) => string {
+  if (lens.kind !== 'effective') return () => 'true';
+  if (lens.at.kind === 'day') {
+    const day = values.push(lens.at.day) + 1;
+    return (spans) => `in_effect(${spans}, $${day}, NULL, NULL)`;
+  }
   const product = values.push(lens.at.product) + 1;
-  return `AND in_effect(${spans}, NULL, $${product}, $${values.push(lens.at.serial) + 1})`;
+  const serial = values.push(lens.at.serial) + 1;
+  return (spans) => `in_effect(${spans}, NULL, $${product}, $${serial})`;
 }
 
 /**
@@ -58,10 +63,11 @@ export function whereUsedSql(lens: Lens): { readonly sql: string; readonly value
     lens.configuration === undefined
       ? ''
       : `AND (l.configurations = '{}' OR $${values.push(lens.configuration) + 1} = ANY(l.configurations))`;
-  const isIn = `${inConfiguration} ${inEffect(lens, values)}`;
+  const counts = inEffect(lens, values);
+  const isIn = `${inConfiguration} AND ${counts('(SELECT spans FROM effectivity WHERE link_id = l.id)')}`;
   return {
     sql: `WITH RECURSIVE ${lens.kind === 'recorded' ? live(isIn) : ''}
-      counted AS MATERIALIZED (${COUNTED[lens.kind]}),
+      counted AS MATERIALIZED (${COUNTED[lens.kind].replace('COUNTS', counts('c.spans'))}),
       up AS (
         SELECT c.id, c.item_id, 1 AS level, l.quantity AS total
         FROM link l JOIN counted c ON c.id = l.version_id

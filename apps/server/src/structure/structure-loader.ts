@@ -13,7 +13,7 @@ import {
   type VersionNode,
 } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
-import { isStructure, RELEASED_AT, timeOf } from '../database/conditions.js';
+import { COUNTS_FROM, isStructure, RELEASED_AT, timeOf } from '../database/conditions.js';
 import { flag, json, listOf, number, orAbsent, readRows, text } from '../database/read-rows.js';
 
 const LINK = `
@@ -163,9 +163,12 @@ async function loadVersions(
   if (ids.length === 0) return [];
   return readRows<VersionNode>(
     manager,
-    { id: text, itemId: text, ordinal: number, createdAtMs: number, releasedAtMs: number },
+    {
+      ...{ id: text, itemId: text, ordinal: number, createdAtMs: number, releasedAtMs: number },
+      effectivity: orAbsent(json<Effectivity>()),
+    },
     `SELECT v.id, v.item_id AS "itemId", v.ordinal, ${timeOf('v.created_at')} AS "createdAtMs",
-            ${RELEASED_AT} AS "releasedAtMs"
+            ${RELEASED_AT} AS "releasedAtMs", ${COUNTS_FROM} AS effectivity
      FROM version v JOIN revision r ON r.id = v.revision_id WHERE ${column} = ANY($1::bigint[])`,
     [ids],
   );

@@ -9,7 +9,7 @@ import { SHIPPED, SHIPPED_ORDERS, SHIPPED_REQUESTS, SHIPPED_STATES } from '../li
 import { ageDays, countWeeks, DAY_MS, lateDays, sharesBy, timePerState, type BoardChange } from './board.js';
 import { isDay } from '../model/day.js';
 import { COST_KINDS, NO_CHANGE, refuseContents, sumCosts, type ChangeContents } from './contents.js';
-import { sayChanges, sayTakesEffect } from './say-change.js';
+import { effectivityOf, sayChanges, sayTakesEffect } from './say-change.js';
 import { stepsAlong } from './together.js';
 
 const SAID: ChangeContents = { ...NO_CHANGE, why: 'It rattles' };
@@ -111,6 +111,16 @@ describe('what a change says', () => {
     expect(sayChanges(after, noted)).toEqual(['1 item changed']);
     expect(sayChanges(after, after)).toEqual([]);
     expect(sayTakesEffect({ kind: 'from serial', product: 'P', serial: '7' })).toBe('from serial 7 of P');
+  });
+
+  it('limits what is made by a day, or by a serial number that is one', () => {
+    expect(effectivityOf({ kind: 'on', day: '2026-03-31' })).toEqual({
+      planned: { days: { from: '2026-03-31' } },
+    });
+    const from = (serial: string): unknown => effectivityOf({ kind: 'from serial', product: ' P ', serial });
+    expect(from(' 007')).toEqual({ planned: { serials: [{ product: 'P', from: 7 }] } });
+    expect([from('A-7'), from('1e3'), from('-1'), from('9'.repeat(12))]).toEqual(Array(4).fill(undefined));
+    expect(effectivityOf({ kind: 'when used up' })).toBeUndefined();
   });
 });
 

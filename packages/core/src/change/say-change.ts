@@ -1,4 +1,5 @@
 /** What became different between two states of a change, in words for its history. */
+import { MOST_SERIAL, type Effectivity } from '../model/effectivity.js';
 import type { ChangeContents, ChangeLine, TakesEffect } from './contents.js';
 
 /** Parts of a sentence; empty where nothing differs. `O(n)` */
@@ -35,6 +36,19 @@ export function sayTakesEffect(effect: TakesEffect): string {
     case 'from serial':
       return `from serial ${effect.serial} of ${effect.product}`;
   }
+}
+
+/**
+ * From when on what the change makes counts, as far as that can be told by days or serial numbers; undefined where it counts from its
+ * release on. A serial number that is no whole number counts nothing out, nor does what is used up some day.
+ */
+export function effectivityOf(effect: TakesEffect): Effectivity | undefined {
+  if (effect.kind === 'on') return { planned: { days: { from: effect.day } } };
+  if (effect.kind !== 'from serial' || !/^\d+$/.test(effect.serial.trim())) return undefined;
+  const from = Number(effect.serial);
+  return from > MOST_SERIAL
+    ? undefined
+    : { planned: { serials: [{ product: effect.product.trim(), from }] } };
 }
 
 function sayLists<T>(

@@ -15,7 +15,7 @@ export type Lens = (
   /** What a release froze: the versions below it, with itself, and nothing else of their items. */
   /**
    * What is built on a day, or in one piece of a product: the newest versions that were released by the end of that day, or by now,
-   * without the uses that do not count then.
+   * and that the order that made them lets count then, without the uses that do not count then.
    */
   | { readonly kind: 'effective'; readonly at: EffectiveAt; readonly untilMs: number }
   | { readonly kind: 'baseline'; readonly id: string; readonly versions: ReadonlySet<string> }
@@ -64,12 +64,13 @@ export function passesOver(
   releasedAtMs: number,
   createdAtMs: number,
   id: string | number,
+  effectivity?: Effectivity,
 ): boolean {
   switch (lens.kind) {
     case 'released':
       return releasedAtMs === NOT_RELEASED;
     case 'effective':
-      return releasedAtMs > lens.untilMs;
+      return releasedAtMs > lens.untilMs || !isInEffect(effectivity, lens.at);
     case 'date':
       return createdAtMs > lens.atMs;
     case 'baseline':

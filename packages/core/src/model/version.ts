@@ -1,3 +1,5 @@
+import type { Effectivity } from './effectivity.js';
+
 /** Later than any time. */
 export const NOT_RELEASED = Infinity;
 
@@ -7,6 +9,8 @@ export interface LensFacts {
   readonly createdAtMs: number;
   /** When its revision came to count as released, in the same unit; `NOT_RELEASED` where it does not. */
   readonly releasedAtMs: number;
+  /** From when on it counts, where the order that made it says so; from its release on where absent. */
+  readonly effectivity?: Effectivity;
 }
 
 export interface VersionNode extends LensFacts {

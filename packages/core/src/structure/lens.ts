@@ -13,7 +13,10 @@ export function linksUnder(graph: StructureGraph, versionId: string, lens: Lens)
 export function pickVersion(graph: StructureGraph, itemId: string, lens: Lens): VersionNode | undefined {
   return graph
     .versionsOf(itemId)
-    .findLast(({ id, releasedAtMs, createdAtMs }) => !passesOver(lens, releasedAtMs, createdAtMs, id));
+    .findLast(
+      ({ id, releasedAtMs, createdAtMs, effectivity }) =>
+        !passesOver(lens, releasedAtMs, createdAtMs, id, effectivity),
+    );
 }
 
 /** The version that a link leads to under a lens; undefined is a gap. */

@@ -196,6 +196,7 @@ export const randomHistory: fc.Arbitrary<RandomHistory> = fc
       item: fc.nat(6),
       // How long after the check-in.
       released: fc.option(fc.nat(9), { nil: undefined }),
+      counts: fc.option(effectivity, { nil: undefined, freq: 1 }),
       uses: fc.array(
         fc.record({
           item: fc.nat(6),
@@ -214,19 +215,29 @@ export const randomHistory: fc.Arbitrary<RandomHistory> = fc
     const versions: VersionNode[] = [];
     const links: LinkEdge[] = [];
     const byItem = new Map<number, VersionNode[]>();
-    const addVersion = (item: number, createdAtMs: number, releasedAfter?: number): VersionNode => {
+    const addVersion = (
+      item: number,
+      createdAtMs: number,
+      {
+        released: releasedAfter,
+        counts,
+      }: { readonly released?: number | undefined; readonly counts?: Effectivity | undefined } = {},
+    ): VersionNode => {
       const own = byItem.get(item) ?? [];
       const ordinal = own.length + 1;
       const releasedAtMs = releasedAfter === undefined ? NOT_RELEASED : createdAtMs + 1000 * releasedAfter;
-      const version = { id: `i${item}.${ordinal}`, itemId: `i${item}`, ordinal, createdAtMs, releasedAtMs };
+      const version = {
+        ...{ id: `i${item}.${ordinal}`, itemId: `i${item}`, ordinal, createdAtMs, releasedAtMs },
+        ...(counts ? { effectivity: counts } : {}),
+      };
       byItem.set(item, [...own, version]);
       versions.push(version);
       return version;
     };
-    checkIns.forEach(({ item, released, uses }, at) => {
+    checkIns.forEach(({ item, released, counts, uses }, at) => {
       const inFile = new Set(uses.flatMap((use) => (use.carried && use.item < item ? [use.item] : [])));
       for (const carried of inFile) addVersion(carried, at * 1000);
-      const version = addVersion(item, at * 1000, released);
+      const version = addVersion(item, at * 1000, { released, counts });
       for (const [position, use] of uses.entries()) {
         const targets = use.item < item ? byItem.get(use.item) : undefined;
         if (!targets) continue;

@@ -76,8 +76,8 @@ const ANSWERS: {
 export function indexOfGraph(graph: StructureGraph): LinkIndex {
   const versions = [...graph.versions()].sort((a, b) => Number(a.id) - Number(b.id));
   const index = new LinkIndex({ items: versions.length, versions: versions.length, links: 64 });
-  for (const { id, itemId, createdAtMs, releasedAtMs } of versions)
-    index.addVersion({ id: Number(id), item: Number(itemId), createdAtMs, releasedAtMs });
+  for (const { id, itemId, ...facts } of versions)
+    index.addVersion({ ...facts, id: Number(id), item: Number(itemId) });
   for (const { id } of versions) {
     for (const link of graph.linksOf(id)) {
       index.addLink({

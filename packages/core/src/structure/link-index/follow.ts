@@ -5,12 +5,18 @@ import { HOLDS_CARRIED, HOLDS_LIMITED, IS_CARRIED, NEWEST, NONE, type LinkIndex 
 /** The version of an item that a lens picks without looking at a link; `NONE` where there is none. */
 function pick(index: LinkIndex, item: number, lens: Lens): number {
   let version = index.newestOf(item);
-  while (
-    version !== NONE &&
-    passesOver(lens, index.releasedAt(version), index.createdAt(version), index.versionIds.at(version))
-  )
-    version = index.previousOf(version);
+  while (version !== NONE && isPassedOver(index, version, lens)) version = index.previousOf(version);
   return version;
+}
+
+function isPassedOver(index: LinkIndex, version: number, lens: Lens): boolean {
+  return passesOver(
+    lens,
+    index.releasedAt(version),
+    index.createdAt(version),
+    index.versionIds.at(version),
+    lens.kind === 'effective' ? index.effectivityOf(version) : undefined,
+  );
 }
 
 /** The version that a link leads to; `NONE` where the lens finds none. */

@@ -89,6 +89,8 @@ export class LinkIndex {
   private readonly linkFlags: Column<Uint8Array>;
   /** Of links that do not count always. */
   private readonly limits = new Map<number, LinkLimits>();
+  /** Of versions that do not count from their release on. */
+  private readonly effectivities = new Map<number, Effectivity>();
 
   /** By configuration; empty for all. Only the last that was asked for, besides all. */
   private readonly liveness = new Map<string, Uint8Array>();
@@ -151,7 +153,7 @@ export class LinkIndex {
   }
 
   /** Adds a version after those that its item has. Versions of an item come oldest first. */
-  addVersion({ id, item, createdAtMs, releasedAtMs }: IndexVersion): void {
+  addVersion({ id, item, createdAtMs, releasedAtMs, effectivity }: IndexVersion): void {
     let dense = this.itemOf.get(item);
     if (dense === undefined) {
       dense = this.itemIds.push(item);
@@ -170,6 +172,7 @@ export class LinkIndex {
     this.downStart.push(this.linkParent.length);
     this.downEnd.push(this.linkParent.length);
     this.newest.data[dense] = version;
+    if (effectivity) this.effectivities.set(version, effectivity);
     this.liveness.clear();
   }
 
@@ -215,9 +218,15 @@ export class LinkIndex {
     this.liveness.clear();
   }
 
-  setReleased(versionId: number, releasedAtMs: number): void {
+  setReleased(
+    versionId: number,
+    { releasedAtMs, effectivity }: Pick<IndexVersion, 'releasedAtMs' | 'effectivity'>,
+  ): void {
     const version = this.version(versionId);
-    if (version !== NONE) this.releasedAtMs.data[version] = releasedAtMs;
+    if (version === NONE) return;
+    this.releasedAtMs.data[version] = releasedAtMs;
+    if (effectivity) this.effectivities.set(version, effectivity);
+    else this.effectivities.delete(version);
   }
 
   /**
@@ -308,6 +317,11 @@ export class LinkIndex {
 
   createdAt(version: number): number {
     return this.createdAtMs.at(version);
+  }
+
+  /** From when on it counts, where that is said. */
+  effectivityOf(version: number): Effectivity | undefined {
+    return this.effectivities.get(version);
   }
 
   /** The columns themselves, for loops that cannot afford a call; not to be kept, for they move as they grow. */

@@ -53,6 +53,7 @@ function fill(index: LinkIndex, versions: readonly VersionNode[], links: readonl
       item: itemNumber(version.itemId),
       createdAtMs: version.createdAtMs,
       releasedAtMs: version.releasedAtMs,
+      ...(version.effectivity ? { effectivity: version.effectivity } : {}),
     });
     for (const link of links.filter(({ parentVersion }) => parentVersion === version.id))
       index.addLink({
@@ -236,8 +237,23 @@ describe('the link index', () => {
     index.fillGap(1, 2, 20);
     expect([...whereUsedTotals(index, 2, { kind: 'recorded' }).totals]).toEqual([3]);
     expect(whereUsedTotals(index, 2, { kind: 'released' }).versions).toHaveLength(0);
-    index.setReleased(10, 7);
+    index.setReleased(10, { releasedAtMs: 7 });
     expect([...whereUsedTotals(index, 2, { kind: 'released' }).versions]).toEqual([10]);
+  });
+
+  it('follows what an order says of versions later', () => {
+    const index = new LinkIndex({ items: 1, versions: 1, links: 1 });
+    index.addVersion({ id: 1, item: 1, createdAtMs: 0, releasedAtMs: 0 });
+    for (const id of [2, 3]) index.addVersion({ id, item: 2, createdAtMs: id, releasedAtMs: 0 });
+    index.addLink({ id: 1, parent: 1, targetItem: 2, targetVersion: 2, quantity: 1, carried: false });
+    const below = (day: string): number[] => [
+      ...explodeTotals(index, 1, { kind: 'effective', at: { kind: 'day', day }, untilMs: 1 }).versions,
+    ];
+    expect(below('2026-03-01')).toEqual([3]);
+    index.setReleased(3, { releasedAtMs: 0, effectivity: { planned: { days: { from: '2026-03-02' } } } });
+    expect([below('2026-03-01'), below('2026-03-02')]).toEqual([[2], [3]]);
+    index.setReleased(3, { releasedAtMs: 0 });
+    expect(below('2026-03-01')).toEqual([3]);
   });
 
   it('follows what is said of uses later', () => {

@@ -1,7 +1,7 @@
 /** Who sees to a change, until when, how urgent it is, and from when on it is built. */
-import { sayTakesEffect, URGENCIES, type TakesEffect } from '@stem-trace/core';
+import { effectivityOf, sayTakesEffect, URGENCIES, type TakesEffect } from '@stem-trace/core';
 import styled from 'styled-components';
-import { Field, Pick, Soft } from '../../../ui/controls.js';
+import { Field, Hint, Pick, Soft } from '../../../ui/controls.js';
 import { DayField } from '../../../ui/day-field.js';
 import type { PartProps } from './change-form.js';
 import { Part } from './parts.js';
@@ -82,7 +82,10 @@ function EffectFields({
 }): React.JSX.Element | null {
   if (effect.kind === 'on')
     return (
-      <DayField label="On" value={effect.day} onChange={(day) => onChange({ ...effect, day })} mayBeLater />
+      <>
+        <DayField label="On" value={effect.day} onChange={(day) => onChange({ ...effect, day })} mayBeLater />
+        <Hint>{COUNTS} that day on.</Hint>
+      </>
     );
   if (effect.kind !== 'from serial') return null;
   return (
@@ -99,10 +102,20 @@ function EffectFields({
         onChange={(serial) => onChange({ ...effect, serial })}
         mono
       />
+      <Wide>
+        {effect.serial.trim() === '' || effectivityOf(effect)
+          ? `${COUNTS} that piece on.`
+          : 'Only a whole number can be counted from: under Effective on, what it makes counts from its release on.'}
+      </Wide>
     </Two>
   );
 }
 
+const COUNTS = 'Under Effective on, what it makes counts from';
+
+const Wide = styled(Hint)`
+  grid-column: 1 / -1;
+`;
 const Two = styled.div`
   display: grid;
   grid-template-columns: repeat(2, minmax(0, 1fr));
