@@ -529,6 +529,7 @@ export {
   type FamilyShares,
   type FamilyVerdict,
 } from './lineage/family.js';
+export { effectivityColumns, rowsThatCount } from './build/counting.js';
 export {
   ALL_RULES,
   checkReadiness,

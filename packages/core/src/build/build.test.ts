@@ -4,6 +4,7 @@ import { parseAmount, pieces, sayAmount } from '../bom/amount.js';
 import { accountOf, countAccount, isClosed } from './account.js';
 import { carryOver } from './carry.js';
 import { changesFromEngineering, changesSince } from './changes.js';
+import { rowsThatCount } from './counting.js';
 import {
   combine,
   dissolve,
@@ -454,6 +455,49 @@ it('is not ready while rows of one place overlap in time, or leave a hole', () =
     expect.stringMatching(/^A A: With what became of it, it ends/),
   ]);
   expect(write(['A', 'plan', 'some day'])).toEqual([expect.stringMatching(/plan: “some day” is no range/)]);
+});
+
+it('shows on a day the rows that count then, none below one that does not, and all that cannot be read', () => {
+  const day = (at: number): string => `2026-05-${String(at).padStart(2, '0')}`;
+  const said = fc.record({
+    level: fc.integer({ min: 1, max: 4 }),
+    from: fc.option(fc.integer({ min: 1, max: 28 }), { nil: undefined }),
+    isOdd: fc.nat(9).map((at) => at === 0),
+  });
+  fc.assert(
+    fc.property(fc.array(said, { maxLength: 12 }), fc.integer({ min: 1, max: 28 }), (rows, on) => {
+      const column = {
+        ...{
+          id: 'p',
+          name: 'p',
+          type: 'planned effectivity' as const,
+          unit: '',
+          choices: [],
+          isRequired: false,
+        },
+      };
+      const [pattern] = billOf(PUMP).rows;
+      if (!pattern) throw new Error('no row');
+      let level = 0;
+      const made = rows.map((row, at) => {
+        level = Math.min(row.level, level + 1);
+        const from = row.isOdd ? 'some day' : row.from === undefined ? '' : `from ${day(row.from)}`;
+        return { ...pattern, id: String(at), level, values: { p: from } };
+      });
+      const seen = rowsThatCount({ rows: made, columns: [column] }, { kind: 'day', day: day(on) });
+      // Row by row, with all rows above it in the tree looked for anew.
+      const expected = made.filter((row, at) => {
+        const path = [at];
+        for (let above = at - 1, under = row.level; above >= 0; above--)
+          if ((made[above]?.level ?? 0) < under) {
+            path.push(above);
+            under = made[above]?.level ?? 0;
+          }
+        return path.every((each) => rows[each]?.isOdd === true || (rows[each]?.from ?? 0) <= on);
+      });
+      expect(seen).toEqual(expected);
+    }),
+  );
 });
 
 it('reads as a BOM, and engineering keeps its keys', () => {

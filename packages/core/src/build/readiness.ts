@@ -1,12 +1,14 @@
 /** What must be right before a bill is released. */
 import { isSameAmount, pieces } from '../bom/amount.js';
 import { parseDesignators } from '../bom/designators.js';
-import { checkEffectivity, effectivityFrom } from '../model/effectivity.js';
+import { valueAt } from '../collections.js';
+import { checkEffectivity } from '../model/effectivity.js';
 import type { StateBook } from '../lifecycle/diagram.js';
 import { countsAsReleased } from '../lifecycle/states.js';
 import { toSi } from '../quantity/quantity.js';
 import { accountOf, countAccount, isClosed } from './account.js';
-import { endOf, parentsOf, type BuildBill, type BuildColumn, type BuildRow } from './model.js';
+import { effectivitiesOf, effectivityColumns } from './counting.js';
+import { endOf, parentsOf, type BuildBill, type BuildRow } from './model.js';
 
 /** Rules, each of which an administrator can turn off. */
 export const READINESS_RULES = {
@@ -111,18 +113,12 @@ function bare({ scrap: _, step: __, ...amount }: BuildRow['amount']): BuildRow['
   return amount;
 }
 
-/** Of the columns that say from when until when a row counts, the first that is planned and the first of what became of it. */
 function effectivityFailures({ rows, columns }: BuildBill): ReadinessFailure[] {
-  const [planned, actual] = (['planned effectivity', 'actual effectivity'] as const).map((type) =>
-    columns.find((column) => column.type === type),
-  );
-  const first = planned ?? actual;
+  const first = effectivityColumns(columns)[0];
   if (!first) return [];
-  const says = ({ values }: BuildRow, column: BuildColumn | undefined): string =>
-    column ? (values[column.id] ?? '') : '';
   const parents = parentsOf(rows);
-  const placed = rows.map((row, at) => {
-    const read = effectivityFrom(says(row, planned), says(row, actual));
+  const placed = effectivitiesOf({ rows, columns }).map((read, at) => {
+    const row = valueAt(rows, at);
     const place = row.find === '' ? '' : `${parents[at]} ${row.find}`;
     return { row, read, place, named: nameOf(row) };
   });

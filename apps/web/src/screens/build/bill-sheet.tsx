@@ -1,5 +1,12 @@
-import type { BuildAnswer } from '@stem-trace/contract';
-import { changesFromEngineering, changesSince, type BillChanges } from '@stem-trace/core';
+import { effectiveIn, effectiveLens, type BuildAnswer } from '@stem-trace/contract';
+import {
+  changesFromEngineering,
+  changesSince,
+  effectivityColumns,
+  rowsThatCount,
+  type BillChanges,
+  type BuildRow,
+} from '@stem-trace/core';
 import { useQuery } from '@tanstack/react-query';
 import { useMemo, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
@@ -9,6 +16,8 @@ import { addressOf } from '../../api/client.js';
 import { itemQuery } from '../../api/queries.js';
 import { compareAddress, historyAddress, traceAddress, useChangeSearch } from '../../frame/addresses.js';
 import { CustodyActions } from '../../frame/custody-actions.js';
+import { EffectiveChoice } from '../../frame/effective-choice.js';
+import { today } from '../../frame/lens-choice.js';
 import { usePerson } from '../../frame/person.js';
 import { Button, Choice, Hint, Mono, Pick, Soft, Trouble } from '../../ui/controls.js';
 import { AttentionMark, SIGN, StateGlyph } from '../../ui/glyphs.js';
@@ -153,10 +162,11 @@ function useChanges({ item }: BuildAnswer, { bill }: BillDraft, against: Against
 function Rows({ answer, draft, mayEdit, goTo }: RowsProps): React.JSX.Element {
   const [against, hold] = useState<Against>('engineering');
   const [only, show] = useState<'all' | 'changed'>('all');
+  const counting = useCounting(answer, draft);
   const [picked, pick] = useState<ReadonlySet<string>>(new Set());
   const [under, setUnder] = useState('');
   const changes = useChanges(answer, draft, against);
-  const { rows } = draft.bill;
+  const { rows } = counting;
   const seen = useMemo(
     () =>
       only === 'all' ? rows : rows.filter(({ id }) => (changes.rows.get(id)?.change ?? 'same') !== 'same'),
@@ -184,6 +194,7 @@ function Rows({ answer, draft, mayEdit, goTo }: RowsProps): React.JSX.Element {
           value={only}
           onChange={show}
         />
+        {counting.choice}
         <Legend changes={changes} />
         <Gap />
         <Links answer={answer} />
@@ -207,6 +218,50 @@ function Rows({ answer, draft, mayEdit, goTo }: RowsProps): React.JSX.Element {
       <LeftOut changes={changes} against={against} />
     </>
   );
+}
+
+const EVER = 'whenever they count';
+
+/** The rows that count on a day, or in a piece of a product, where the bill says when its rows count; kept in the address. */
+function useCounting(
+  { bill: { engineering } }: BuildAnswer,
+  { bill }: BillDraft,
+): { readonly rows: readonly BuildRow[]; readonly choice: React.ReactNode } {
+  const [search] = useSearchParams();
+  const change = useChangeSearch();
+  const lens = search.get('counts') ?? '';
+  const at = effectiveIn(lens);
+  const rows = useMemo(() => {
+    const until = effectiveIn(lens);
+    return until ? rowsThatCount(bill, until) : bill.rows;
+  }, [lens, bill.rows, bill.columns]); // eslint-disable-line react-hooks/exhaustive-deps
+  if (effectivityColumns(bill.columns).length === 0) return { rows: bill.rows, choice: null };
+  const look = (counts: string): void => change({ counts });
+  const first = effectiveLens({ kind: 'day', day: today() });
+  return {
+    rows,
+    choice: (
+      <>
+        <Pick
+          label="Rows that count"
+          options={[
+            { key: '', text: EVER },
+            { key: at ? lens : first, text: 'effective on …' },
+          ]}
+          value={at ? lens : ''}
+          onChange={look}
+        />
+        {at ? (
+          <EffectiveChoice {...{ at }} product={engineering.number} today={today()} onChange={look} />
+        ) : null}
+        {rows.length < bill.rows.length ? (
+          <Soft role="status">
+            {rows.length} of {bill.rows.length} rows
+          </Soft>
+        ) : null}
+      </>
+    ),
+  };
 }
 
 function ShowChoice(): React.JSX.Element {

@@ -124,7 +124,12 @@ function NewBillDialog({ onClose }: { readonly onClose: () => void }): React.JSX
           label: 'Place',
           value: '',
           render: (value, onChange) => (
-            <PlacePicker label="Place (empty: beside the assembly)" value={value} onChange={onChange} />
+            <PlacePicker
+              label="Place (empty: beside the assembly)"
+              width="100%"
+              value={value}
+              onChange={onChange}
+            />
           ),
         },
       ]}

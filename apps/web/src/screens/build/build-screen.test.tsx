@@ -63,6 +63,35 @@ const lastBody = (requests: readonly { readonly body?: unknown }[]): unknown =>
 
 const sheet = (): Promise<HTMLElement> => screen.findByRole('treegrid', { name: 'Rows of the bill' });
 
+it('shows the rows that count on a day, where a column says when they do, and keeps the day in the address', async () => {
+  const of = answer();
+  const column = {
+    ...{
+      id: 'p',
+      name: 'Planned',
+      type: 'planned effectivity' as const,
+      unit: '',
+      choices: [],
+      isRequired: false,
+    },
+  };
+  const rows = of.bill.rows.map((row, at) => ({
+    ...row,
+    values: { p: at === 0 ? 'to 2026-05-31' : 'FM-100 from 3' },
+  }));
+  const { user, address } = open({ ...of, bill: { ...of.bill, rows, columns: [column] } });
+  const grid = await sheet();
+  await user.selectOptions(screen.getByRole('combobox', { name: 'Rows that count' }), 'effective on …');
+  expect(await screen.findByText('1 of 2 rows')).toBeDefined();
+  expect(within(grid).queryByText('FM-1')).toBeNull();
+  await user.selectOptions(screen.getByRole('combobox', { name: 'Effective on' }), 'serial no.');
+  expect(await within(grid).findByText('FM-1')).toBeDefined();
+  expect(within(grid).queryByText('FM-2')).toBeNull();
+  expect(new URLSearchParams(address().split('?')[1]).get('counts')).toBe('effective 1 of FM-100');
+  await user.selectOptions(screen.getByRole('combobox', { name: 'Rows that count' }), 'whenever they count');
+  expect(await within(grid).findByText('FM-2')).toBeDefined();
+});
+
 it('cells are typed into by keys alone, told when they are wrong, undone, and saved', async () => {
   const { user, sentTo } = open(answer());
   (await sheet()).focus();
