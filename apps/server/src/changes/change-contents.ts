@@ -19,7 +19,12 @@ export class ChangeFiles {
   constructor(private readonly blobs: BlobStore) {}
 
   /** @throws ProblemError INPUT_INVALID where the version is of no change, or its file says none */
-  async read({ kind, number, label, sha256 }: DescribedVersion): Promise<ChangeContents> {
+  async read({
+    kind,
+    number,
+    label,
+    sha256,
+  }: Pick<DescribedVersion, 'kind' | 'number' | 'label' | 'sha256'>): Promise<ChangeContents> {
     if (!isChange(kind))
       throw new ProblemError('INPUT_INVALID', `${number} is no change request and no change order.`);
     const file = JSON.parse(new TextDecoder().decode(await this.blobs.read(sha256))) as Partial<ChangeFile>;

@@ -22,6 +22,7 @@ import { ChangeViewService } from './change-view.service.js';
 import { ChangesController } from './changes.controller.js';
 import { ChangesService } from './changes.service.js';
 import { MakesService } from './makes.service.js';
+import { OldOrdersService } from './old-orders.service.js';
 import { RemindersService } from './reminders.service.js';
 import { TasksService } from './tasks.service.js';
 
@@ -73,6 +74,12 @@ import { TasksService } from './tasks.service.js';
       useFactory: (options: AppOptions, database: DataSource) =>
         new RemindersService(options.worksInBackground === true, database),
       inject: [AppOptions, DataSource],
+    },
+    {
+      provide: OldOrdersService,
+      useFactory: (options: AppOptions, database: DataSource, files: ChangeFiles) =>
+        new OldOrdersService(options.worksInBackground === true, database, files),
+      inject: [AppOptions, DataSource, ChangeFiles],
     },
     {
       provide: TasksService,

@@ -22,6 +22,7 @@ import { dxf } from '../../../../packages/formats/src/testing/dxf.js';
 import { stepFile } from '../../../../packages/formats/src/testing/step-sets.js';
 import { Refused, TestStore } from '../testing/test-store.js';
 import { VerifyService } from '../verify/verify.service.js';
+import { OldOrdersService } from './old-orders.service.js';
 import { RemindersService } from './reminders.service.js';
 
 let store: TestStore;
@@ -396,6 +397,25 @@ describe('when an order takes effect', () => {
     expect(users.rows.map(({ number }) => number)).toEqual([top]);
     const { files } = await store.fetch(top, '&lens=effective 2031-04-30');
     expect([...files.keys()].sort()).toEqual([`${part}.stp`, `${top}.stp`].sort());
+    // Rows are held against what was signed; what they do not say yet is read from there.
+    const faults = async (): Promise<readonly string[]> =>
+      (await store.server.app.get(VerifyService).verify()).faults.filter((fault) => fault.startsWith(co));
+    expect(await faults()).toEqual([]);
+    await store.database.query(
+      `UPDATE change SET spans = '{}' WHERE item_id = (SELECT id FROM item WHERE number = $1)`,
+      [co],
+    );
+    expect(await built(top, 'effective 2031-04-30')).toEqual([`${part} B/2`]);
+    expect(await faults()).toEqual([
+      `${co}: violates: what a change says stands beside it as its file says it`,
+    ]);
+    await store.database.query(
+      `UPDATE change SET spans = NULL WHERE item_id = (SELECT id FROM item WHERE number = $1)`,
+      [co],
+    );
+    expect(await store.server.app.get(OldOrdersService).read()).toBe(1);
+    expect(await faults()).toEqual([]);
+    expect(await built(top, 'effective 2031-04-30')).toEqual([`${part} A/1`]);
     // What was given up limits nothing.
     await store.database.query(`UPDATE item SET state = 'abandoned' WHERE number = $1`, [co]);
     expect(await built(top, 'effective 2031-04-30')).toEqual([`${part} B/2`]);

@@ -17,7 +17,7 @@ export async function keepLines(
   await manager.query(
     `UPDATE change SET owner_id = (SELECT id FROM person WHERE login = $2), until = nullif($3, '')::date, urgency = $4,
        spans = $5 WHERE item_id = $1`,
-    [changeId, owner, until, urgency, effectivityOf(takesEffect) ?? null],
+    [changeId, owner, until, urgency, effectivityOf(takesEffect) ?? {}],
   );
   await manager.query('DELETE FROM change_line WHERE change_id = $1', [changeId]);
   await manager.query(

@@ -24,7 +24,7 @@ export const RELEASED_AT = `CASE WHEN ${isReleased()} THEN coalesce(${timeOf('r.
  * was given up counts from its release on.
  */
 export const COUNTS_FROM = `(SELECT c.spans FROM change_makes m JOIN change c ON c.item_id = m.change_id JOIN item o ON o.id = m.change_id
-  WHERE m.revision_id = r.id AND c.spans IS NOT NULL AND NOT ${isInLane('out of use', 'o')} ORDER BY m.at DESC LIMIT 1)`;
+  WHERE m.revision_id = r.id AND c.spans <> '{}' AND NOT ${isInLane('out of use', 'o')} ORDER BY m.at DESC LIMIT 1)`;
 
 /** Condition on what has a state (`alias`) that something is locked in, as SQL. */
 export function isInLane(lane: Lane, alias = 'r'): string {

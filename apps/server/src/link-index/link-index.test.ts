@@ -298,7 +298,7 @@ describe('the structure index of a server', () => {
           );
         }
       }),
-      { numRuns: 12 },
+      { numRuns: 8 },
     );
   });
 

@@ -6,6 +6,8 @@ import { ROLLED_UP } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import { checkSeals } from '../audit/seal-chain.js';
 import { BlobStore } from '../blobs/blob-store.js';
+import { ChangeFiles } from '../changes/change-contents.js';
+import { checkChanges } from '../changes/check-changes.js';
 import { isOpen, isStructure } from '../database/conditions.js';
 import { flag, number, readRow, readRows, text } from '../database/read-rows.js';
 import { checkSignatures } from '../signatures/signature-check.js';
@@ -162,6 +164,8 @@ export class VerifyService {
     }
     faults.push(...(await this.circles()));
     faults.push(...(await checkSeals(this.database.manager)));
+    for (const number of await checkChanges(this.database.manager, new ChangeFiles(this.blobs)))
+      faults.push(`${number}: violates: what a change says stands beside it as its file says it`);
     const signatures = await checkSignatures(this.database.manager, this.key);
     faults.push(...signatures.faults);
     const blobs = await readRows(

@@ -1,15 +1,15 @@
 import type { MigrationInterface, QueryRunner } from 'typeorm';
 
 /**
- * From when on what an order makes counts, beside what else its newest version says. What orders said that were written before is in
- * their files alone: what they made counts from its release on, as it did.
+ * From when on what an order makes counts, beside what else its newest version says. What was written before is read from its file once a
+ * server is there.
  */
 export class OrdersTakeEffect1764000000040 implements MigrationInterface {
   name = 'OrdersTakeEffect1764000000040';
 
   async up(runner: QueryRunner): Promise<void> {
     await runner.query(`
-      -- As the core says it, like those of uses.
+      -- As the core says it, like those of uses; nothing where its file was not read for it yet.
       ALTER TABLE change ADD COLUMN spans jsonb;
 
       CREATE FUNCTION tell_made(order_id bigint) RETURNS void LANGUAGE plpgsql AS $$
