@@ -1,6 +1,6 @@
 /** A lifecycle is changed as sentences; by it two people sign on a check sheet, each with the password. */
 import { expect, test, type Page } from '@playwright/test';
-import { address, expectAccessible, signIn } from './desk.js';
+import { address, expectAccessible, signIn, tabTo } from './desk.js';
 
 const ITEM = 'FM-4404';
 
@@ -51,6 +51,42 @@ test('two people sign what a lifecycle that was made by sentences asks for', asy
     await person.request.post(address('/api/notices/read'));
     await person.context().close();
   }
+});
+
+const DRAWINGS = ['7101', '7102', '7103', '7201', '7202', '7203', '7211', '7212', '7213', '7301'].map(
+  (number) => `FM-${number}-D`,
+);
+
+test('ten drawings are checked on a tablet, by keyboard alone', async ({ page }) => {
+  await signIn(page);
+  const sent = await page.request.post(address('/api/steps'), {
+    data: { items: DRAWINGS, step: 'ask for check', reason: 'All of the snow station' },
+  });
+  const { sheet } = (await sent.json()) as { readonly sheet: string };
+  const maren = await other(page, 'maren');
+  await maren.setViewportSize({ width: 768, height: 1024 });
+  await maren.goto(address(`/check/${sheet}`));
+  const items = maren.getByRole('grid', { name: 'Items of the check sheet' });
+  await expect(items).toBeFocused();
+  for (const [at, number] of DRAWINGS.entries()) {
+    if (at > 0) await maren.keyboard.press('ArrowDown');
+    await maren.keyboard.press('Enter');
+    await expect(maren.getByRole('region', { name: `${number} A/1` })).toBeVisible();
+    await expect(maren.getByRole('region', { name: `The file of ${number}` })).toContainText('Measure (M)');
+  }
+  await expect(items.getByText('not opened')).toHaveCount(0);
+  await expectAccessible(maren);
+  await tabTo(maren, 'Send back 10 …');
+  await maren.keyboard.press('Enter');
+  const dialog = maren.getByRole('dialog');
+  await tabTo(maren, /^Reason/);
+  await maren.keyboard.type('Say which coating');
+  await tabTo(maren, /^Send back$/);
+  await maren.keyboard.press('Enter');
+  await expect(dialog).toBeHidden();
+  await expect(items.getByRole('row', { name: /draft/ })).toHaveCount(10);
+  for (const person of [page, maren]) await person.request.post(address('/api/notices/read'));
+  await maren.context().close();
 });
 
 /** Sends it for checking, to somebody by name and until a day. */
