@@ -53,7 +53,7 @@ test('two people sign what a lifecycle that was made by sentences asks for', asy
   }
 });
 
-const DRAWINGS = ['7101', '7102', '7103', '7201', '7202', '7203', '7211', '7212', '7213', '7301'].map(
+const DRAWINGS = ['7101', '7103', '7303', '7201', '7202', '7203', '7211', '7212', '7213', '7301'].map(
   (number) => `FM-${number}-D`,
 );
 

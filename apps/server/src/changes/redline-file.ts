@@ -97,8 +97,9 @@ function sayDrawn(shows: DrawnOver): string {
   if (shows.kind === 'pages') return 'on the pages at the end';
   const differing = shows.sheets.filter(({ overlay }) => overlay.places.length > 0);
   if (differing.length === 0) return 'nothing that is drawn differs';
-  const said = differing.map(({ name, overlay: { places } }) => `${name} at ${places.length}`);
-  return `differs on ${said.join(', ')} ${said.length === 1 && differing[0]?.overlay.places.length === 1 ? 'place' : 'places'}; see the pages at the end`;
+  const counts = differing.map(({ name, overlay }) => `${name} at ${overlay.places.length}`);
+  const last = differing.at(-1)?.overlay.places.length === 1 ? 'place' : 'places';
+  return `differs on ${counts.join(', ')} ${last}; see the pages at the end`;
 }
 
 function signed(value: number): string {

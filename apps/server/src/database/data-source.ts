@@ -39,6 +39,7 @@ import { Effectivity1764000000037 } from './migrations/37-effectivity.js';
 import { StepConsequences1764000000038 } from './migrations/38-step-consequences.js';
 import { SiteZone1764000000039 } from './migrations/39-site-zone.js';
 import { OrdersTakeEffect1764000000040 } from './migrations/40-orders-take-effect.js';
+import { EffectivityFollows1764000000041 } from './migrations/41-effectivity-follows.js';
 import { CheckPeople1764000000035 } from './migrations/35-check-people.js';
 import { IssuedFiles1764000000034 } from './migrations/34-issued-files.js';
 import { Properties1764000000006 } from './migrations/6-properties.js';
@@ -90,6 +91,7 @@ export const MIGRATIONS = [
   StepConsequences1764000000038,
   SiteZone1764000000039,
   OrdersTakeEffect1764000000040,
+  EffectivityFollows1764000000041,
 ];
 
 /** Connections of one process. Work threads have one or two each of their own. */

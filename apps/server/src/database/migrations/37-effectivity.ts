@@ -3,6 +3,30 @@ import type { MigrationInterface, QueryRunner } from 'typeorm';
 const KINDS_BEFORE = `('versions', 'state', 'gap', 'item')`;
 const KINDS = `('versions', 'state', 'gap', 'item', 'effectivity')`;
 
+/** What a new version keeps, by find number and configurations, or where an item is used once. */
+export const FOLLOW_BY_FIND = `CREATE OR REPLACE FUNCTION follow_effectivity() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+  IF NOT EXISTS (SELECT FROM effectivity) THEN RETURN NULL; END IF;
+  WITH pair AS (
+    SELECT DISTINCT v.id AS is_now, b.id AS was FROM fresh f JOIN version v ON v.id = f.version_id
+    JOIN version b ON b.item_id = v.item_id AND b.ordinal = v.ordinal - 1
+    WHERE EXISTS (SELECT FROM effectivity e WHERE e.version_id = b.id)
+  ), told AS (
+    SELECT p.is_now, l.id, l.version_id = p.is_now AS fresh, l.target_item_id AS target, l.find, l.configurations,
+           row_number() OVER alike AS nth, count(*) OVER (PARTITION BY p.is_now, l.version_id, l.target_item_id) AS times
+    FROM pair p JOIN link l ON l.version_id IN (p.is_now, p.was)
+    WHERE l.target_item_id IS NOT NULL
+    WINDOW alike AS (PARTITION BY p.is_now, l.version_id, l.target_item_id, l.find, l.configurations ORDER BY l.position)
+  )
+  INSERT INTO effectivity (link_id, version_id, spans, person_id, at)
+  SELECT n.id, n.is_now, e.spans, e.person_id, e.at
+  FROM told n JOIN told o ON o.is_now = n.is_now AND n.fresh AND NOT o.fresh AND o.target = n.target
+    AND ((o.find = n.find AND o.configurations = n.configurations AND o.nth = n.nth) OR (o.times = 1 AND n.times = 1))
+  JOIN effectivity e ON e.link_id = o.id
+  ON CONFLICT (link_id) DO NOTHING;
+  RETURN NULL;
+END $$;`;
+
 /**
  * From when until when uses count, said beside the versions that have them, and since when revisions count as released: what is
  * built on a day can be asked.
@@ -87,28 +111,7 @@ export class Effectivity1764000000037 implements MigrationInterface {
    */
   private async follow(runner: QueryRunner): Promise<void> {
     await runner.query(`
-      CREATE FUNCTION follow_effectivity() RETURNS trigger LANGUAGE plpgsql AS $$
-      BEGIN
-        IF NOT EXISTS (SELECT FROM effectivity) THEN RETURN NULL; END IF;
-        WITH pair AS (
-          SELECT DISTINCT v.id AS is_now, b.id AS was FROM fresh f JOIN version v ON v.id = f.version_id
-          JOIN version b ON b.item_id = v.item_id AND b.ordinal = v.ordinal - 1
-          WHERE EXISTS (SELECT FROM effectivity e WHERE e.version_id = b.id)
-        ), told AS (
-          SELECT p.is_now, l.id, l.version_id = p.is_now AS fresh, l.target_item_id AS target, l.find, l.configurations,
-                 row_number() OVER alike AS nth, count(*) OVER (PARTITION BY p.is_now, l.version_id, l.target_item_id) AS times
-          FROM pair p JOIN link l ON l.version_id IN (p.is_now, p.was)
-          WHERE l.target_item_id IS NOT NULL
-          WINDOW alike AS (PARTITION BY p.is_now, l.version_id, l.target_item_id, l.find, l.configurations ORDER BY l.position)
-        )
-        INSERT INTO effectivity (link_id, version_id, spans, person_id, at)
-        SELECT n.id, n.is_now, e.spans, e.person_id, e.at
-        FROM told n JOIN told o ON o.is_now = n.is_now AND n.fresh AND NOT o.fresh AND o.target = n.target
-          AND ((o.find = n.find AND o.configurations = n.configurations AND o.nth = n.nth) OR (o.times = 1 AND n.times = 1))
-        JOIN effectivity e ON e.link_id = o.id
-        ON CONFLICT (link_id) DO NOTHING;
-        RETURN NULL;
-      END $$;
+      ${FOLLOW_BY_FIND}
       CREATE TRIGGER link_follows_effectivity AFTER INSERT ON link REFERENCING NEW TABLE AS fresh
         FOR EACH STATEMENT EXECUTE FUNCTION follow_effectivity();
     `);
