@@ -203,11 +203,10 @@ function Still({ number, from, to, surface, places, tools, says = '' }: StillPro
   );
 }
 
-/** Some of what is in it has its label above. */
 const Line = styled.div`
   display: flex;
   flex-wrap: wrap;
-  align-items: flex-end;
+  align-items: center;
   gap: 6px 10px;
 `;
 const Paper = styled.div`
