@@ -35,7 +35,7 @@ test('two people sign what a lifecycle that was made by sentences asks for', asy
 
   const maren = await other(page, 'maren');
   await sign(maren, 'wrong password');
-  await expect(maren.getByText('The password is not right. Nothing was signed; try again.')).toBeVisible();
+  await expect(maren.getByText('The password is wrong. Nothing was changed; try again.')).toBeVisible();
   await maren.getByLabel('Your password, once more').fill('fenmark-maren');
   await maren.getByRole('button', { name: 'Sign: release' }).click();
   await expect(maren.getByRole('dialog')).toBeHidden();

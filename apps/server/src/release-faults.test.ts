@@ -7,7 +7,7 @@ import type {
   IntakeView,
   IssuedFileRow,
   LifecyclesAnswer,
-  StepAnswer,
+  StepAnswer, StepPreview,
 } from '@stem-trace/contract';
 import { Client } from 'pg';
 import { afterAll, beforeAll, expect, it } from 'vitest';
@@ -56,11 +56,12 @@ async function sentForChecking(prefix: string): Promise<void> {
   });
 }
 
-const release = (prefix: string): Promise<StepAnswer> =>
-  real.callAsPerson('POST', '/api/steps', {
-    ...{ items: [prefix + TOP], step: 'release', reason: 'Series', below: true },
-    ...real.signing,
-  });
+const release = async (prefix: string): Promise<StepAnswer> => {
+  const request = { items: [prefix + TOP], step: 'release', reason: 'Series', below: true };
+  const preview = await real.callAsPerson<StepPreview>('POST', '/api/steps/preview', request);
+  const shown = Object.fromEntries(preview.items.map(({ number, shown: digest }) => [number, digest]));
+  return real.callAsPerson('POST', '/api/steps', { ...request, ...real.signing, shown });
+};
 
 /** What the database says of a release, asked past the server. */
 async function standing(prefix: string): Promise<Readonly<Record<string, unknown>>> {

@@ -60,6 +60,8 @@ export interface SheetItem {
   /** What was sent. */
   readonly version: string;
   readonly state: State;
+  /** Digest of that version and of what is below it, to send back in `StepRequest.shown`; empty once it is decided. */
+  readonly shown: string;
   /** Whether it still waits for a decision about that version. */
   readonly isUndecided: boolean;
   /** What it was last released as; null where it never was. */
@@ -71,6 +73,7 @@ export interface SheetItem {
     readonly by: string;
     readonly at: string;
   }[];
+  /** Whether the asker opened it as it is now. */
   readonly isSeen: boolean;
   readonly seenBy: readonly { readonly by: string; readonly at: string }[];
   readonly points: readonly CheckPointRow[];
@@ -94,6 +97,12 @@ export interface SheetReference {
 export interface SheetItemRequest {
   readonly sheet: string;
   readonly item: string;
+}
+
+/** An item of a check sheet was opened. */
+export interface SeenRequest extends SheetItemRequest {
+  /** `SheetItem.shown` as it was displayed. */
+  readonly shown: string;
 }
 
 export interface RaisePointRequest extends SheetItemRequest {

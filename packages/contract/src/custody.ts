@@ -61,6 +61,11 @@ export interface StepRequest {
   /** Of whoever signs, where the step asks for signatures; where they are, as `Europe/Oslo`, stands with the signature. */
   readonly password?: string;
   readonly zone?: string;
+  /**
+   * Digests of the versions as the signer was shown them, by item number, from the check sheet or the preview. A signed step is
+   * refused if one of them is missing or no longer matches.
+   */
+  readonly shown?: Readonly<Record<string, string>>;
 }
 
 export interface OfferedRequest {
@@ -100,7 +105,12 @@ export interface SignatureRow {
 
 /** What a step would do. */
 export interface StepPreview {
-  readonly items: readonly { readonly number: string; readonly version: string }[];
+  readonly items: readonly {
+    readonly number: string;
+    readonly version: string;
+    /** Digest to send back in `StepRequest.shown`; empty unless the step is signed. */
+    readonly shown: string;
+  }[];
   /** A sentence for each that would be refused; then none is changed. */
   readonly refused: readonly string[];
   /** As many signatures are asked for before it is taken; 0 where none are. Whoever signs gives the password again. */

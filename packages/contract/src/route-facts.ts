@@ -36,6 +36,8 @@ export interface RouteFacts {
    * `nobody` where one need not sign in.
    */
   readonly wants: Right | 'administrator' | 'signed in' | 'nobody';
+  /** Refused to programs' tokens: a stolen token must not create credentials that outlive it. */
+  readonly isInBrowserOnly?: true;
   /** Refused for each item by itself, in an answer that is no problem. */
   readonly refusesEach?: true;
   /** Changes nothing, though it is not asked for with GET: a question too long for an address. */

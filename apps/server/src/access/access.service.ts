@@ -3,7 +3,7 @@ import { Injectable } from '@nestjs/common';
 import { hash, verify } from '@node-rs/argon2';
 import type { EntryRow, PersonView, Role, TokenRequest, TokenScope } from '@stem-trace/contract';
 import { LRUCache } from 'lru-cache';
-import { DataSource, Not } from 'typeorm';
+import { DataSource, Not, type EntityManager } from 'typeorm';
 import { AccessToken } from '../database/entities/access-token.js';
 import { Person } from '../database/entities/person.js';
 import { flag, orNull, readRows, text, timeText, word } from '../database/read-rows.js';
@@ -32,8 +32,15 @@ export interface SignedIn {
   readonly person: PersonView;
 }
 
+/** A secret and how it was presented: a browser's session in its cookie, a program's token in the Authorization header. */
+export interface Credential {
+  readonly token: string;
+  readonly kind: AccessToken['kind'];
+}
+
 /** Who a token acts for, and how far. */
 export interface Entry {
+  readonly kind: AccessToken['kind'];
   readonly person: Person;
   readonly scope: TokenScope;
   readonly expiresAt: Date | null;
@@ -82,26 +89,28 @@ export class AccessService {
    * @throws ProblemError SIGN_IN_FAILED, SIGN_IN_TOO_OFTEN
    */
   async confirm({ id, login }: Person, password: string): Promise<void> {
-    await this.limits.countSigning(login);
+    await this.limits.countConfirming(login);
     const known = await this.database.getRepository(Person).findOneBy({ id, isActive: true });
     if (!known || !(await verify(known.passwordHash, password)))
-      throw new ProblemError('SIGN_IN_FAILED', 'The password is not right. Nothing was signed; try again.');
-    await this.limits.signed(login);
+      throw new ProblemError('SIGN_IN_FAILED', 'The password is wrong. Nothing was changed; try again.');
+    await this.limits.confirmed(login);
   }
 
   private async tell({ id }: Person, says: string): Promise<void> {
     await recordQuietly(this.database.manager, [{ personId: id, kind: 'sign in', itemId: null, says }]);
   }
 
-  /** @returns undefined where the token lets nobody in, or no more */
-  async entryOf(token: string): Promise<Entry | undefined> {
+  /** @returns undefined if the token is unknown, has expired, or is of the other kind */
+  async entryOf({ token, kind }: Credential): Promise<Entry | undefined> {
     const tokenHash = hashOf(token);
     const key = tokenHash.toString('base64');
     const mark = this.freshness.mark('access');
     const known = this.kept.get(key);
     const entry = known && known.mark === mark ? known.entry : await this.loadEntry(tokenHash);
     if (mark !== undefined && known?.mark !== mark) this.kept.set(key, { mark, entry });
-    return entry?.expiresAt && entry.expiresAt.getTime() < Date.now() ? undefined : entry;
+    // A program's token sent as a cookie must not act as a browser, nor the reverse.
+    if (entry?.kind !== kind) return undefined;
+    return entry.expiresAt && entry.expiresAt.getTime() < Date.now() ? undefined : entry;
   }
 
   private async loadEntry(tokenHash: Buffer): Promise<Entry | undefined> {
@@ -110,8 +119,8 @@ export class AccessService {
       relations: { person: true },
     });
     if (!found?.person.isActive) return undefined;
-    const { person, scope, expiresAt } = found;
-    return { person, scope, expiresAt };
+    const { person, kind, scope, expiresAt } = found;
+    return { person, kind, scope, expiresAt };
   }
 
   /** A token for a program that acts for a person. */
@@ -210,6 +219,14 @@ export class AccessService {
       .getRepository(AccessToken)
       .insert({ scope: 'all', ...token, tokenHash: hashOf(secret) });
     return secret;
+  }
+
+  /** Ends the browser sessions of a person, except the one given. */
+  async endOtherSessions(manager: EntityManager, { id }: Person, session: string | undefined): Promise<void> {
+    await manager.query(
+      `DELETE FROM access_token WHERE person_id = $1 AND kind = 'session' AND token_hash IS DISTINCT FROM $2`,
+      [id, session === undefined ? null : hashOf(session)],
+    );
   }
 
   async end(token: string): Promise<void> {

@@ -74,6 +74,9 @@ describe('every route', () => {
 
   const withBody = CLOSED.filter(({ route, facts }) => INPUTS[route]?.body && !facts.upload);
 
+  let kept: ReturnType<TestStore['sessionOf']> | undefined;
+  const rootSession = (): ReturnType<TestStore['sessionOf']> => (kept ??= store.sessionOf('root'));
+
   it.each(withBody)(
     '$route takes no more than it says, and reads none of it from strangers',
     async (tried) => {
@@ -85,11 +88,10 @@ describe('every route', () => {
           headers: { 'Content-Type': 'application/json', ...headers },
           body: `{"x":"${'x'.repeat(size)}"}`,
         });
-      const admin = await store.tokenFor('root', 'administrator');
+      const admin = { Authorization: `Bearer ${await store.tokenFor('root', 'administrator')}` };
+      const { Cookie } = facts.isInBrowserOnly ? await rootSession() : {};
       // A megabyte more than allowed is refused by what it says of itself.
-      const refused = await send({ Authorization: `Bearer ${admin}` }, most + 1_000_000).catch(
-        () => undefined,
-      );
+      const refused = await send(Cookie ? { Cookie } : admin, most + 1_000_000).catch(() => undefined);
       if (refused) expect(await refused.json()).toMatchObject({ code: 'FILE_TOO_LARGE', status: 413 });
       expect((await send({}, 100)).status).toBe(401);
     },
@@ -169,8 +171,16 @@ describe('signing in', () => {
     const refused = await make({ Authorization: `Bearer ${token}` });
     expect(refused.status).toBe(403);
     expect(await refused.json()).toMatchObject({
-      detail: expect.stringMatching(/cannot make tokens/) as string,
+      detail: expect.stringMatching(/token cannot create/) as string,
     });
+    // Neither does a token in the place of the session, nor a session in the place of a token.
+    const who = (headers: Readonly<Record<string, string>>): Promise<Response> =>
+      fetch(`${store.server.address}/api/session`, { headers });
+    const cookie = `stem_session=${token}`;
+    expect((await make({ Cookie: cookie })).status).toBe(401);
+    expect((await who({ Cookie: cookie })).status).toBe(401);
+    expect((await who({ Authorization: `Bearer ${session.split('=')[1]}` })).status).toBe(401);
+    expect((await who({ Cookie: session })).status).toBe(200);
   });
 
   it('ends what a session listens to when the session ends', async () => {

@@ -25,7 +25,7 @@ it('the token of the command line is for its owner alone, ends, and administers 
   await provideTokenFor(access, file, store.server.address);
   expect((await stat(file)).mode & 0o777).toBe(0o600);
   const { token } = JSON.parse(await readFile(file, 'utf8')) as { token: string };
-  const entry = await access.entryOf(token);
+  const entry = await access.entryOf({ token, kind: 'program' });
   expect(entry?.person.role).toBe('engineer');
   const days = ((entry?.expiresAt?.getTime() ?? Infinity) - Date.now()) / 86_400_000;
   expect(days).toBeGreaterThan(29);

@@ -40,7 +40,7 @@ export async function provideTokenFor(access: AccessService, file: string, url: 
     (text) => JSON.parse(text) as CliFile,
     () => undefined,
   );
-  const entry = known?.token ? await access.entryOf(known.token) : undefined;
+  const entry = known?.token ? await access.entryOf({ token: known.token, kind: 'program' }) : undefined;
   const endsMs = entry?.expiresAt?.getTime() ?? 0;
   const token = known && endsMs > Date.now() + RENEW_MS ? known.token : await makeToken(access);
   await mkdir(dirname(file), { recursive: true });

@@ -169,7 +169,7 @@ const ABOUT_ITEM: Readonly<Partial<Record<Route, Sample>>> = {
   'POST /api/items/rename': (item) => ({ body: { item, name: 'Seen' } }),
   'POST /api/items/properties': (item) => ({ body: { items: [item], set: {} } }),
   'POST /api/steps': (item) => ({ body: { items: [item], step: 'ask for check' } }),
-  'POST /api/sheets/seen': (item) => ({ body: { sheet: '1', item } }),
+  'POST /api/sheets/seen': (item) => ({ body: { sheet: '1', item, shown: '' } }),
   'POST /api/sheets/points': (item) => ({ body: { sheet: '1', item, words: 'x' } }),
   'POST /api/steps/offered': list,
   'POST /api/steps/preview': (item) => ({ body: { items: [item], step: 'ask for check' } }),
@@ -391,8 +391,8 @@ async function ask(who: Role, route: Route, sample: ReturnType<Sample>): Promise
 function mayBy(role: Role, route: Route, facts: RouteFacts): boolean {
   const { wants, isQuestion } = facts;
   if (role === 'viewer' && !route.startsWith('GET ') && !isQuestion) return false;
-  // A token makes no tokens, whoever it acts for.
-  if (route === 'POST /api/tokens') return false;
+  // A token creates no credentials, whoever it acts for.
+  if (facts.isInBrowserOnly) return false;
   if (wants === 'administrator') return role === 'administrator';
   if (wants === 'signed in' || wants === 'nobody') return true;
   return RIGHTS[role].includes(WANTS[route] ?? wants);

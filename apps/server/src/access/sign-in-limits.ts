@@ -43,20 +43,21 @@ export class SignInLimits {
   }
 
   /**
-   * Counts attempts to sign something, whoever guesses at the password of a session that somebody left open.
+   * Counts attempts to confirm a password inside a session: to sign, or to change the password. Guessing at a session that
+   * somebody left open is limited like guessing at sign-in.
    *
    * @throws ProblemError SIGN_IN_TOO_OFTEN
    */
-  async countSigning(login: string): Promise<void> {
-    if (await this.isWithin([[signingKey(login), MOST.pair]])) return;
+  async countConfirming(login: string): Promise<void> {
+    if (await this.isWithin([[confirmingKey(login), MOST.pair]])) return;
     throw new ProblemError(
       'SIGN_IN_TOO_OFTEN',
-      `There were too many attempts to sign with a wrong password. Wait ${WINDOW_MINUTES} minutes and try again. Nothing was changed.`,
+      `There were too many attempts with a wrong password. Wait ${WINDOW_MINUTES} minutes and try again. Nothing was changed.`,
     );
   }
 
-  async signed(login: string): Promise<void> {
-    await this.database.query('DELETE FROM sign_in_attempt WHERE key = $1', [signingKey(login)]);
+  async confirmed(login: string): Promise<void> {
+    await this.database.query('DELETE FROM sign_in_attempt WHERE key = $1', [confirmingKey(login)]);
   }
 
   private async isWithin(counted: readonly (readonly [key: string, most: number])[]): Promise<boolean> {
@@ -113,8 +114,8 @@ function pairKey(login: string, address: string): string {
   return `pair ${address} ${login}`;
 }
 
-function signingKey(login: string): string {
-  return `signing ${login}`;
+function confirmingKey(login: string): string {
+  return `confirming ${login}`;
 }
 
 function hashOf(secret: string): Buffer {

@@ -12,6 +12,7 @@ import type {
   RedlineAnswer,
   SheetView,
   StepAnswer,
+  StepPreview,
   VerifyAnswer,
 } from '@stem-trace/contract';
 import type { TakesEffect } from '@stem-trace/core';
@@ -88,8 +89,12 @@ const view = (login: string, change: string): Promise<ChangeView> =>
   as(login, 'GET', `/api/change?change=${change}`);
 const step = (login: string, item: string, name: string, more: object = {}): Promise<StepAnswer> =>
   as(login, 'POST', '/api/steps', { items: [item], step: name, reason: 'because', ...more });
-const sign = (login: string, item: string): Promise<StepAnswer> =>
-  step(login, item, 'carry out', { password: `${login}-password`, zone: 'Europe/Oslo' });
+const sign = async (login: string, item: string): Promise<StepAnswer> => {
+  const request = { items: [item], step: 'carry out', reason: 'because' };
+  const preview = await as<StepPreview>(login, 'POST', '/api/steps/preview', request);
+  const shown = Object.fromEntries(preview.items.map(({ number, shown: digest }) => [number, digest]));
+  return step(login, item, 'carry out', { password: `${login}-password`, zone: 'Europe/Oslo', shown });
+};
 const checkOut = (login: string, items: readonly string[], change = ''): Promise<CustodyAnswer> =>
   as(login, 'POST', '/api/holds', { items, reason: 'change', change });
 const again = (login: string, item: string): Promise<unknown> =>

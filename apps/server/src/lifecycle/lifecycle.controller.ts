@@ -17,7 +17,7 @@ import type {
   OfferedStep,
   PassOnRequest,
   RaisePointRequest,
-  SheetItemRequest,
+  SeenRequest,
   SheetReference,
   SheetRow,
   SheetView,
@@ -96,7 +96,7 @@ export class LifecycleController {
   }
 
   @Serve('POST /api/sheets/seen')
-  seen(@Input() request: SheetItemRequest, @Caller() person: Person): Promise<void> {
+  seen(@Input() request: SeenRequest, @Caller() person: Person): Promise<void> {
     return this.sheets.noteSeen(request, person);
   }
 

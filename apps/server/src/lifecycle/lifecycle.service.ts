@@ -78,6 +78,7 @@ export class LifecycleService {
     const refused = causes(settled.refused);
     if (refused.length > 0 && (!request.leavesOut || settled.going.length === 0))
       throw new ProblemError('STEP_REFUSED', `${refused.join('; ')}. Nothing was changed.`, refused);
+    await this.refuseUnshown(manager, settled, request);
     const sheet = await this.carryOut(manager, settled, { ...request, at }, person);
     await announce(manager, 'items', 'notices', 'changes');
     return answerOf(settled, sheet);
@@ -247,6 +248,37 @@ export class LifecycleService {
       happened.push(await happening(each, { person, reason, stated, told, sheet, at, day }));
     await record(manager, sheet === null ? happened : toldOnce(happened));
     return sheet;
+  }
+
+  /**
+   * A signature is bound to the state that the signer was shown.
+   *
+   * @throws ProblemError STEP_REFUSED if an item of a signed step is not, or no longer, as it was shown
+   */
+  private async refuseUnshown(
+    manager: EntityManager,
+    { going }: Settled,
+    { shown = {} }: StepRequest,
+  ): Promise<void> {
+    if (!going.some(({ step }) => step.signatures)) return;
+    const items = going.map(({ target }) => target.item);
+    const digests = await this.signatures.shownOf(
+      manager,
+      items.map(({ id }) => id),
+    );
+    const given = new Map(Object.entries(shown));
+    const other = items.filter((item) => given.get(item.number) !== digests.get(item.id));
+    const [first] = other;
+    if (first === undefined) return;
+    const more = other.length > 1 ? ` and ${other.length - 1} more` : '';
+    const now = `${first.number} ${first.label}${more}`;
+    throw new ProblemError(
+      'STEP_REFUSED',
+      given.has(first.number)
+        ? `${now}: changed since you opened it, itself or below. Open it again before you sign. Nothing was changed.`
+        : `${now}: you have not opened it. Open it before you sign. Nothing was changed.`,
+      other.map(({ number, label }) => `${number} ${label} is not as you were shown it`),
+    );
   }
 
   /** @throws ProblemError STEP_REFUSED for bills that are not ready, with why */

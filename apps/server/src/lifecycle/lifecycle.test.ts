@@ -180,7 +180,7 @@ describe('before a step is taken', () => {
       as(role, 'POST', '/api/steps/preview', { items, step: name });
     await step('engineer', [id], 'ask for check');
     expect(await preview('checker', [id], 'release')).toEqual({
-      items: [{ number: id, version: 'A/1' }],
+      items: [{ number: id, version: 'A/1', shown: '' }],
       refused: [`${id}: ${id} uses ${part} A/1, which is not released`],
       signatures: 0,
       drafts: [{ number: part, name: part, version: 'A/1', state: 'draft' }],

@@ -5,7 +5,7 @@ import type {
   CheckPointRow,
   RaisePointRequest,
   SheetItem,
-  SheetItemRequest,
+  SeenRequest,
   SheetRow,
   SheetView,
 } from '@stem-trace/contract';
@@ -19,6 +19,7 @@ import { announce } from '../feed/feed.js';
 import { ProblemError } from '../problems/problem.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { LABEL } from '../store/item-row.js';
+import { SignaturesService } from '../signatures/signatures.service.js';
 import { decidesAt, offeredAt, standingsOf, takerAt } from '../store/standings.js';
 import { record } from '../trail/record.js';
 import { holdsToday, isAsked } from './asked.js';
@@ -39,7 +40,12 @@ interface StoredItem {
   readonly isUndecided: boolean;
   readonly released: string | null;
   readonly versions: SheetItem['versions'];
-  readonly seenBy: readonly { readonly login: string; readonly by: string; readonly at: string }[];
+  readonly seenBy: readonly {
+    readonly login: string;
+    readonly by: string;
+    readonly at: string;
+    readonly shown: string;
+  }[];
   readonly points: readonly StoredPoint[];
   readonly issued: SheetItem['issued'];
 }
@@ -60,6 +66,7 @@ export class SheetsService {
     private readonly database: DataSource,
     private readonly rights: RightsService,
     private readonly catalogue: CatalogueService,
+    private readonly signatures: SignaturesService,
   ) {}
 
   /** Those that wait for the asker first, then those that they sent; the newest first. */
@@ -94,6 +101,13 @@ export class SheetsService {
       manager,
     );
     const standings = await standingsOf(manager, newest);
+    const undecided = new Set(seen.flatMap(({ itemId, isUndecided }) => (isUndecided ? itemId : [])));
+    const open = newest.filter(({ itemId }) => undecided.has(itemId));
+    const shown = await this.signatures.shownOf(
+      manager,
+      open.map(({ id }) => id),
+    );
+    const shownByItem = new Map(open.map(({ id, itemId }) => [itemId, shown.get(id) ?? '']));
     return {
       ...row,
       hidden: all.length - seen.length,
@@ -101,7 +115,12 @@ export class SheetsService {
         const at = standings.get(itemId);
         return {
           ...item,
-          isSeen: seenBy.some(({ login }) => login === person.login),
+          shown: shownByItem.get(itemId) ?? '',
+          isSeen: seenBy.some(
+            (each) =>
+              each.login === person.login &&
+              (!item.isUndecided || each.shown === shownByItem.get(itemId)),
+          ),
           seenBy: seenBy.map(({ by, at: when }) => ({ by, at: when })),
           points: points.map((point) => pointRow(point, { sheet: id, placeId, person, rights })),
           mayRaise: item.isUndecided && rights.may('release', placeId),
@@ -111,11 +130,12 @@ export class SheetsService {
     };
   }
 
-  async noteSeen({ sheet, item }: SheetItemRequest, person: Person): Promise<void> {
+  async noteSeen({ sheet, item, shown }: SeenRequest, person: Person): Promise<void> {
     const { itemId } = await this.itemOn(sheet, item, person);
     await this.database.query(
-      'INSERT INTO check_seen (sheet_id, item_id, person_id) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING',
-      [sheet, itemId, person.id],
+      `INSERT INTO check_seen (sheet_id, item_id, person_id, shown) VALUES ($1, $2, $3, $4)
+       ON CONFLICT (sheet_id, item_id, person_id) DO UPDATE SET shown = excluded.shown`,
+      [sheet, itemId, person.id, shown],
     );
     await announce(this.database.manager, 'sheets');
   }
@@ -321,7 +341,7 @@ async function itemsOf(manager: EntityManager, sheet: string): Promise<StoredIte
                 'at', ${iso('w.created_at')}) ORDER BY w.ordinal DESC), '[]')
               FROM version w JOIN revision wr ON wr.id = w.revision_id JOIN person a ON a.id = w.author_id
               WHERE w.item_id = i.id AND w.ordinal <= v.ordinal AND w.ordinal > coalesce(last.ordinal, 0)) AS versions,
-            (SELECT coalesce(jsonb_agg(jsonb_build_object('login', q.login, 'by', q.name, 'at', ${iso('e.at')}) ORDER BY e.at), '[]')
+            (SELECT coalesce(jsonb_agg(jsonb_build_object('login', q.login, 'by', q.name, 'at', ${iso('e.at')}, 'shown', e.shown) ORDER BY e.at), '[]')
               FROM check_seen e JOIN person q ON q.id = e.person_id WHERE e.sheet_id = s.sheet_id AND e.item_id = i.id) AS "seenBy",
             (SELECT coalesce(jsonb_agg(jsonb_build_object('id', k.id::text, 'version', kr.code || '/' || kv.seq, 'words', k.words,
                 'by', kp.name, 'login', kp.login, 'at', ${iso('k.at')}, 'sheet', k.sheet_id::text,

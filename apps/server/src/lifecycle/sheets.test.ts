@@ -19,9 +19,10 @@ async function as<T>(role: Role, method: string, path: string, body?: unknown): 
 }
 
 let made = 0;
-async function newItem(place = '/sheets'): Promise<string> {
+async function newItem(place = '/sheets', uses: readonly string[] = []): Promise<string> {
   const id = `C${++made}`;
-  await store.intake(new Map([[`${id}.stp`, stepFile({ id })]]), { place, comment: 'First' });
+  const named = uses.map((number) => ({ id: number, locator: `${number}.stp` }));
+  await store.intake(new Map([[`${id}.stp`, stepFile({ id, uses: named })]]), { place, comment: 'First' });
   return id;
 }
 
@@ -35,6 +36,13 @@ async function sent(items: readonly string[], reason = ''): Promise<string> {
 const step = (role: Role, item: string, name: string): Promise<StepAnswer> =>
   as(role, 'POST', '/api/steps', { items: [item], step: name, reason: 'because' });
 const view = (role: Role, sheet: string): Promise<SheetView> => as(role, 'GET', `/api/sheets/${sheet}`);
+
+/** Opens an item of a check sheet as it is shown now. */
+async function open(who: Role, sheet: string, item: string): Promise<void> {
+  const { rows } = await view(who, sheet);
+  const shown = rows.find(({ number }) => number === item)?.shown ?? '';
+  await as(who, 'POST', '/api/sheets/seen', { sheet, item, shown });
+}
 
 describe('a check sheet', () => {
   it('is made of what is sent on together, waits for those who decide, and tells them once', async () => {
@@ -79,8 +87,8 @@ describe('a check sheet', () => {
     const [one, two] = [await newItem(), await newItem()];
     const sheet = await sent([one, two]);
     for (let times = 0; times < 2; times++)
-      await as('checker', 'POST', '/api/sheets/seen', { sheet, item: one });
-    await as('viewer', 'POST', '/api/sheets/seen', { sheet, item: one }).catch(() => undefined);
+      await open('checker', sheet, one);
+    await as('viewer', 'POST', '/api/sheets/seen', { sheet, item: one, shown: '' }).catch(() => undefined);
     const { rows, seen } = await view('checker', sheet);
     expect(rows.map(({ isSeen, seenBy }) => [isSeen, seenBy.map(({ by }) => by)])).toEqual([
       [true, ['s-checker']],
@@ -88,9 +96,24 @@ describe('a check sheet', () => {
     ]);
     expect(seen).toBe(1);
     const other = await newItem();
-    await expect(as('checker', 'POST', '/api/sheets/seen', { sheet, item: other })).rejects.toThrow(
+    await expect(as('checker', 'POST', '/api/sheets/seen', { sheet, item: other, shown: '' })).rejects.toThrow(
       /not on that check sheet/,
     );
+  });
+
+  it('counts as not opened what changed since, itself or below', async () => {
+    const part = await newItem();
+    const item = await newItem('/sheets', [part]);
+    await sent([part]);
+    await step('checker', part, 'release');
+    const sheet = await sent([item]);
+    await open('checker', sheet, item);
+    expect((await view('checker', sheet)).rows[0]?.isSeen).toBe(true);
+    await as('engineer', 'POST', '/api/revise', { items: [part], reason: 'x' });
+    await as('engineer', 'POST', '/api/holds/let-go', { items: [part] });
+    await sent([part]);
+    await step('checker', part, 'release');
+    expect((await view('checker', sheet)).rows[0]?.isSeen).toBe(false);
   });
 
   it('shows what changed since the last release', async () => {
@@ -119,7 +142,7 @@ describe('a check sheet', () => {
     expect([seen.rows.map(({ number }) => number), seen.hidden, seen.items]).toEqual([[open], 1, 1]);
     expect(JSON.stringify(seen)).not.toContain(shut);
     expect(JSON.stringify(await as('checker', 'GET', '/api/sheets'))).not.toContain(shut);
-    await expect(as('checker', 'POST', '/api/sheets/seen', { sheet, item: shut })).rejects.toThrow(/no item/);
+    await expect(as('checker', 'POST', '/api/sheets/seen', { sheet, item: shut, shown: '' })).rejects.toThrow(/no item/);
     const alone = await sent([await newItem('/shut')]);
     await expect(view('checker', alone)).rejects.toMatchObject({ status: 404 });
     await expect(view('checker', '999999')).rejects.toMatchObject({ status: 404 });
@@ -188,7 +211,7 @@ describe('the printed record', () => {
   it('has versions, what was raised and answered, who opened it and what was decided, of one item and of a sheet', async () => {
     const [one, two] = [await newItem(), await newItem()];
     const sheet = await sent([one, two], 'A new clamp');
-    await as('checker', 'POST', '/api/sheets/seen', { sheet, item: one });
+    await open('checker', sheet, one);
     await as('checker', 'POST', '/api/sheets/points', { sheet, item: one, words: 'Say the torque' });
     await step('checker', one, 'send back');
     const record = await wordsOf('checker', `/api/record/sheet?id=${sheet}`);

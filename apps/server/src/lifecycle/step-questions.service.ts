@@ -6,6 +6,7 @@ import { isInLane } from '../database/conditions.js';
 import type { Person } from '../database/entities/person.js';
 import { number, orNull, readRow, readRows, text, timeText } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
+import { SignaturesService } from '../signatures/signatures.service.js';
 import { LABEL } from '../store/item-row.js';
 import { isAsked } from './asked.js';
 import { decidesAt, offeredAt, standingsOf, takerAt } from '../store/standings.js';
@@ -23,6 +24,7 @@ export class StepQuestionsService {
     private readonly rights: RightsService,
     private readonly catalogue: CatalogueService,
     private readonly judging: StepJudgeService,
+    private readonly signatures: SignaturesService,
   ) {}
 
   /**
@@ -39,13 +41,19 @@ export class StepQuestionsService {
     const items = targets.map(({ item }) => item);
     const isRelease = targets.some(({ step }) => step && releases(step, book));
     const drafts = isRelease ? await draftsBelow(manager, items, hidden) : [];
+    const listed = request.leavesOut ? going.map(({ target }) => target.item) : items;
+    const isSigned = targets.some(({ step }) => step?.signatures);
+    const shown = isSigned
+      ? await this.signatures.shownOf(
+          manager,
+          listed.map(({ id }) => id),
+        )
+      : new Map<string, string>();
     return {
-      items: (request.leavesOut ? going.map(({ target }) => target.item) : items).map(
-        ({ number: own, label }) => ({
-          number: own,
-          version: label,
-        }),
-      ),
+      items: listed.map(({ id, number: own, label }) => ({
+        ...{ number: own, version: label },
+        shown: shown.get(id) ?? '',
+      })),
       refused: causes(refused),
       signatures: Math.max(0, ...targets.map(({ step }) => step?.signatures?.count ?? 0)),
       drafts: drafts.map(({ id: _, ...draft }) => draft),

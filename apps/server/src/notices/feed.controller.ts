@@ -1,6 +1,6 @@
 import { Controller, Req, Res } from '@nestjs/common';
 import type { Request, Response } from 'express';
-import { tokenOf } from '../serve/access.guard.js';
+import { credentialOf } from '../serve/access.guard.js';
 import { AccessService } from '../access/access.service.js';
 import { Feed } from '../feed/feed.js';
 import { OpenFeeds } from './open-feeds.js';
@@ -28,10 +28,10 @@ export class FeedController {
     this.feeds.add(response);
     response.write('retry: 1000\n\n');
     const stop = this.feed.listen((kinds) => response.write(`data: ${JSON.stringify(kinds)}\n\n`));
-    const token = tokenOf(request);
-    // Who may not come in any more hears nothing more either.
+    const credential = credentialOf(request);
+    // Close the stream when access is revoked.
     const check = (): void => {
-      void (token === undefined ? Promise.resolve(undefined) : this.access.entryOf(token)).then(
+      void (credential ? this.access.entryOf(credential) : Promise.resolve(undefined)).then(
         (entry) => entry ?? response.end(),
         () => response.end(),
       );

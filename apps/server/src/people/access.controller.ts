@@ -10,7 +10,7 @@ import {
   refuseForeignOrigin,
   SESSION_COOKIE,
   sessionCookie,
-  tokenOf,
+  credentialOf,
 } from '../serve/access.guard.js';
 import { AccessService, viewOf } from '../access/access.service.js';
 import type { SignInOrigin } from '../access/sign-in-limits.js';
@@ -59,20 +59,14 @@ export class AccessController {
   }
 
   /**
-   * A token for a program acts for the person who asked for it; it is shown this once. Only a browser that somebody signed
-   * in with may make one: a token that was stolen must not outlive its end by making others.
+   * A token for a program acts for the person who asked for it; it is shown this once. Only a browser session may create one:
+   * a stolen token must not outlive its expiry by creating others.
    */
   @Serve('POST /api/tokens')
   async createToken(
     @Input() request: TokenRequest,
     @Caller() person: Person,
-    @Req() { headers }: Request,
   ): Promise<{ token: string }> {
-    if (headers.authorization)
-      throw new ProblemError(
-        'NOT_ALLOWED',
-        'A token cannot make tokens. Sign in with your password and make one under Settings.',
-      );
     return { token: await this.access.issueFor(person, request) };
   }
 
@@ -85,7 +79,7 @@ export class AccessController {
   ): Promise<EntryRow[]> {
     if (all && person.role !== 'administrator')
       throw new ProblemError('NOT_ALLOWED', 'Only an administrator may see the sessions of others.');
-    return this.access.entries(all ? undefined : person, tokenOf(request));
+    return this.access.entries(all ? undefined : person, credentialOf(request)?.token);
   }
 
   @Serve('DELETE /api/entries/:id')

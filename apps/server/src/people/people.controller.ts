@@ -1,6 +1,7 @@
-import { Controller } from '@nestjs/common';
+import { Controller, Req } from '@nestjs/common';
 import type { NewPerson, PasswordRequest, PersonChange, PersonRow, Preferences } from '@stem-trace/contract';
-import { Caller } from '../serve/access.guard.js';
+import type { Request } from 'express';
+import { Caller, sessionCookie } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
 import { PeopleService } from './people.service.js';
 import { SelfService } from './self.service.js';
@@ -19,8 +20,12 @@ export class PeopleController {
   }
 
   @Serve('POST /api/password')
-  setPassword(@Input() request: PasswordRequest, @Caller() person: Person): Promise<void> {
-    return this.self.setPassword(request, person);
+  setPassword(
+    @Input() input: PasswordRequest,
+    @Caller() person: Person,
+    @Req() request: Request,
+  ): Promise<void> {
+    return this.self.setPassword(input, person, sessionCookie(request));
   }
 
   @Serve('GET /api/preferences')

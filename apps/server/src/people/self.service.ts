@@ -1,11 +1,11 @@
 import { Injectable } from '@nestjs/common';
-import { hash, verify } from '@node-rs/argon2';
+import { hash } from '@node-rs/argon2';
 import type { PasswordRequest, Preferences } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
+import { AccessService } from '../access/access.service.js';
 import type { Person } from '../database/entities/person.js';
-import { json, readRow, text } from '../database/read-rows.js';
+import { json, readRow } from '../database/read-rows.js';
 import { record } from '../trail/record.js';
-import { ProblemError } from '../problems/problem.js';
 
 const USUAL: Preferences = {
   ...{ theme: 'system', density: 'usual', pictures: 'none', dates: 'said' },
@@ -15,7 +15,10 @@ const USUAL: Preferences = {
 /** What people change about themselves. */
 @Injectable()
 export class SelfService {
-  constructor(private readonly database: DataSource) {}
+  constructor(
+    private readonly database: DataSource,
+    private readonly access: AccessService,
+  ) {}
 
   async preferences(person: Person): Promise<Preferences> {
     const { preferences } = await readRow(
@@ -36,22 +39,21 @@ export class SelfService {
   }
 
   /**
-   * Another password. Sessions and tokens that there are go on: whoever fears for them ends them in the settings.
+   * Changes the caller's password and ends their other browser sessions. Tokens of programs stay valid; they end under Settings.
    *
-   * @throws ProblemError SIGN_IN_FAILED where the old one is not right
+   * @param session token of the session that stays
+   * @throws ProblemError SIGN_IN_FAILED if the current password is wrong, SIGN_IN_TOO_OFTEN after many wrong ones
    */
-  async setPassword({ old, password }: PasswordRequest, person: Person): Promise<void> {
-    const { known } = await readRow(
-      this.database,
-      { known: text },
-      'SELECT password_hash AS known FROM person WHERE id = $1',
-      [person.id],
-    );
-    if (!(await verify(known, old)))
-      throw new ProblemError('INPUT_INVALID', 'The current password is not right. Nothing was changed.');
+  async setPassword(
+    { old, password }: PasswordRequest,
+    person: Person,
+    session: string | undefined,
+  ): Promise<void> {
+    await this.access.confirm(person, old);
     const passwordHash = await hash(password);
     await this.database.transaction(async (manager) => {
       await manager.query('UPDATE person SET password_hash = $2 WHERE id = $1', [person.id, passwordHash]);
+      await this.access.endOtherSessions(manager, person, session);
       await record(manager, [
         { personId: person.id, kind: 'people', itemId: null, says: `${person.name} changed their password` },
       ]);

@@ -7,7 +7,7 @@ import type { Person } from '../database/entities/person.js';
 import { ProblemError } from '../problems/problem.js';
 import { readBody, refuseLongUpload } from './read-body.js';
 import { routeOf } from './serve.js';
-import { AccessService } from '../access/access.service.js';
+import { AccessService, type Credential, type Entry } from '../access/access.service.js';
 
 export const SESSION_COOKIE = 'stem_session';
 
@@ -18,14 +18,16 @@ export const Caller = createParamDecorator((_: unknown, context: ExecutionContex
   return person;
 });
 
-/** Whether a browser asks, in which somebody signed in; else a program asks, with a token. */
+/** Whether the request comes from a browser session; otherwise from a program with a token. */
 export const InBrowser = createParamDecorator(
   (_: unknown, context: ExecutionContext): boolean =>
-    bearerOf(context.switchToHttp().getRequest<Request>()) === undefined,
+    context.switchToHttp().getRequest<AuthenticatedRequest>().entryKind === 'session',
 );
 
 interface AuthenticatedRequest extends Request {
   person?: Person;
+  /** Kind of the entry that let the person in, as the database has it. */
+  entryKind?: Entry['kind'];
 }
 
 /**
@@ -45,17 +47,22 @@ export class AccessGuard implements CanActivate {
     return true;
   }
 
-  private async personOf(request: Request, facts: RouteFacts): Promise<Person> {
-    const token = tokenOf(request);
-    const entry = token === undefined ? undefined : await this.access.entryOf(token);
-    if (token === undefined || !entry)
-      throw new ProblemError('NOT_SIGNED_IN', 'Sign in first, or send a token.');
+  private async personOf(request: AuthenticatedRequest, facts: RouteFacts): Promise<Person> {
+    const credential = credentialOf(request);
+    const entry = credential && (await this.access.entryOf(credential));
+    if (!entry) throw new ProblemError('NOT_SIGNED_IN', 'Sign in first, or send a token.');
     const { person, scope } = entry;
-    if (bearerOf(request) === undefined) refuseForeignOrigin(request);
+    request.entryKind = entry.kind;
+    if (entry.kind === 'session') refuseForeignOrigin(request);
+    else if (facts.isInBrowserOnly)
+      throw new ProblemError(
+        'NOT_ALLOWED',
+        'A token cannot create or change tokens, passwords or people. Sign in with your password and use Settings.',
+      );
     const reads = request.method === 'GET' || request.method === 'HEAD' || facts.isQuestion === true;
     if (scope === 'read' && !reads)
       throw new ProblemError('NOT_ALLOWED', 'This token is for reading only. Make one for everything.');
-    void this.access.noteUse(token).catch(() => undefined);
+    void this.access.noteUse(credential.token).catch(() => undefined);
     if (person.role === 'viewer' && !reads)
       throw new ProblemError(
         'NOT_ALLOWED',
@@ -67,9 +74,12 @@ export class AccessGuard implements CanActivate {
   }
 }
 
-/** What somebody comes in with: a program's token before a browser's cookie. */
-export function tokenOf(request: Request): string | undefined {
-  return bearerOf(request) ?? sessionCookie(request);
+/** The credential of a request: a program's token takes precedence over a browser's cookie. */
+export function credentialOf(request: Request): Credential | undefined {
+  const bearer = bearerOf(request);
+  if (bearer !== undefined) return { token: bearer, kind: 'program' };
+  const cookie = sessionCookie(request);
+  return cookie === undefined ? undefined : { token: cookie, kind: 'session' };
 }
 
 function bearerOf(request: Request): string | undefined {

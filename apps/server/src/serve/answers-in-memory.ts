@@ -3,7 +3,7 @@ import { ROUTES, type Route } from '@stem-trace/contract';
 import type { NextFunction, Request, Response } from 'express';
 import { LRUCache } from 'lru-cache';
 import { from, lastValueFrom, type Observable } from 'rxjs';
-import { tokenOf } from './access.guard.js';
+import { credentialOf } from './access.guard.js';
 import { AccessService } from '../access/access.service.js';
 import type { Person } from '../database/entities/person.js';
 import { markOf } from '../feed/kept.js';
@@ -50,11 +50,11 @@ export class AnswersInMemory implements NestInterceptor {
   /** Answers at once what is in memory, for those whom it was worked out for; anything else goes on. */
   async answer(request: Request, response: Response, next: NextFunction): Promise<void> {
     const mark = request.method === 'GET' && REMEMBERED.has(request.path) ? markOf(this.marks) : undefined;
-    const token = mark === undefined ? undefined : tokenOf(request);
-    const entry = token === undefined ? undefined : await this.access.entryOf(token);
+    const credential = mark === undefined ? undefined : credentialOf(request);
+    const entry = credential && (await this.access.entryOf(credential));
     const known = entry && this.answers.get(keyOf(entry.person, request));
-    if (token === undefined || !known || known.mark !== mark) return next();
-    void this.access.noteUse(token).catch(() => undefined);
+    if (!credential || !known || known.mark !== mark) return next();
+    void this.access.noteUse(credential.token).catch(() => undefined);
     response.setHeader('Content-Type', 'application/json; charset=utf-8');
     response.setHeader('Content-Length', known.json.length);
     response.end(known.json);

@@ -19,6 +19,7 @@ interface Row {
   readonly name: string;
   readonly at: string;
   readonly zone: string;
+  readonly moves: number;
   readonly content: string;
   readonly lines: string;
   readonly statement: string;
@@ -30,7 +31,7 @@ export async function checkSignatures(
   manager: EntityManager,
   key: SigningKey,
 ): Promise<{ readonly count: number; readonly faults: string[] }> {
-  const faults = await missingSignatures(manager);
+  const faults = [...(await missingSignatures(manager)), ...(await revivedSignatures(manager))];
   // The same content may be signed by several.
   const looked = new Map<string, readonly string[]>();
   let [count, before, after] = [0, '', '0'];
@@ -55,10 +56,10 @@ async function signaturesAfter(manager: EntityManager, after: string): Promise<R
     manager,
     {
       ...{ id: text, versionId: text, item: text, version: text, step: text, login: text, name: text },
-      ...{ at: timeText, zone: text, content: text, lines: text, statement: text, seal: text },
+      ...{ at: timeText, zone: text, moves: number, content: text, lines: text, statement: text, seal: text },
     },
     `SELECT s.id, s.version_id AS "versionId", i.number AS item, ${LABEL} AS version, s.step, s.login, s.name, s.at, s.zone,
-            s.content, c.lines, s.statement, s.seal
+            s.moves, s.content, c.lines, s.statement, s.seal
      FROM signature s JOIN item i ON i.id = s.item_id JOIN version v ON v.id = s.version_id JOIN revision r ON r.id = v.revision_id
      JOIN signed_content c ON c.digest = s.content WHERE s.id > $1 ORDER BY s.id LIMIT ${BATCH}`,
     [after],
@@ -78,6 +79,8 @@ async function statementFaults(row: Row, before: string, key: SigningKey): Promi
   faults.push(
     ...wrong.map((name) => `its ${name} is recorded as ${row[name]}, and was signed as ${said[name]}`),
   );
+  if (said.format >= 2 && said.moves !== row.moves)
+    faults.push('it is recorded for another round of the check than it was signed in');
   if (digestOf(row.lines.split('\n')) !== said.content)
     faults.push('the record of what was signed was changed');
   return faults;
@@ -152,4 +155,22 @@ async function missingSignatures(manager: EntityManager): Promise<string[]> {
          AND encode(sha256(convert_to(s.statement, 'UTF8')), 'hex') = e.detail->>'statement')`,
   );
   return rows.map(({ what }) => `${what}: a signature that the trail knows of is gone or was changed`);
+}
+
+/**
+ * Signatures that count for where a revision is now, though the sealed trail has a step of it after them: the revision's counter of
+ * moves, or that of the signature, was set back.
+ */
+async function revivedSignatures(manager: EntityManager): Promise<string[]> {
+  const rows = await readRows(
+    manager,
+    { what: text },
+    `SELECT DISTINCT i.number || ' ' || ${LABEL} || ', signed by ' || s.name AS what
+     FROM signature s JOIN revision r ON r.id = s.revision_id AND r.moves = s.moves
+     JOIN version v ON v.id = s.version_id JOIN item i ON i.id = s.item_id
+     JOIN event e ON e.item_id = s.item_id AND e.kind = 'step' AND e.detail->>'version' LIKE r.code || '/%'
+     JOIN event own ON own.item_id = s.item_id AND own.detail->>'statement' = encode(sha256(convert_to(s.statement, 'UTF8')), 'hex')
+     WHERE e.id > own.id`,
+  );
+  return rows.map(({ what }) => `${what}: the signature is void since a later step, but counts again`);
 }

@@ -3,7 +3,7 @@ import type { DiagramStep } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { readRows, text } from '../database/read-rows.js';
-import type { ReleasedBelow } from '../store/baseline.js';
+import { releasedBelow, type ReleasedBelow } from '../store/baseline.js';
 import { digestOf, linesOf } from '../store/contents.js';
 import { SigningKey } from './signing-key.js';
 import { digestOfText, textOf } from './statement.js';
@@ -64,6 +64,25 @@ export class SignaturesService {
   }
 
   /**
+   * Digests of versions as a signer is shown them: the lines of each, those of what *Released* picks below it, and what is missing
+   * there. Independent of which items are decided together, so that what a check sheet showed can be held against what is signed
+   * later. Sealed, so that it confirms no guess about what is hidden below.
+   *
+   * @returns by version id
+   */
+  async shownOf(manager: EntityManager, versionIds: readonly string[]): Promise<Map<string, string>> {
+    const below = await releasedBelow(manager, versionIds, new Map());
+    const contents = await this.contentsOf(manager, versionIds, below);
+    const shown = new Map<string, string>();
+    for (const [id, { digest }] of contents) {
+      const missing = below.missing(id).map(({ user, what }) => `${user} uses ${what}`);
+      const text = [digest, ...new Set(missing)].sort().join('\n');
+      shown.set(id, digestOfText(await this.key.seal(text)));
+    }
+    return shown;
+  }
+
+  /**
    * Inside the transaction in which the step is taken, whose turn puts signatures in a line.
    *
    * @returns digests of what was stated, by item id, for the trail
@@ -97,9 +116,9 @@ export class SignaturesService {
       const [of, content] = [step.get(itemId), contents.get(versionId)];
       if (!of || !content) throw new Error(`nothing says what is signed of ${number}`);
       const statement = textOf({
-        ...{ format: 1, item: number, version: label, step: of.name, from: state, to: of.to, means: of.done },
+        ...{ format: 2, item: number, version: label, step: of.name, from: state, to: of.to, means: of.done },
         ...{ login: person.login, name: person.name, at: at.toISOString(), zone },
-        ...{ content: content.digest, before, key },
+        ...{ moves, content: content.digest, before, key },
       });
       await manager.query(
         'INSERT INTO signed_content (digest, lines) VALUES ($1, $2) ON CONFLICT DO NOTHING',

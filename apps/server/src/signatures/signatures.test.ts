@@ -3,7 +3,15 @@ import { verify } from 'node:crypto';
 import { createPublicKey } from 'node:crypto';
 import { readFile, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { ItemView, NoticesAnswer, StepAnswer, StepRequest, VerifyAnswer } from '@stem-trace/contract';
+import type {
+  ItemView,
+  NoticesAnswer,
+  SheetRow,
+  SheetView,
+  StepAnswer,
+  StepRequest,
+  VerifyAnswer,
+} from '@stem-trace/contract';
 import { SHIPPED, type Diagram, type DiagramStep } from '@stem-trace/core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { stepFile } from '../../../../packages/formats/src/testing/step-sets.js';
@@ -63,7 +71,8 @@ async function sign(
     ...{ items, step: 'release', reason: '', password: `${login}-password`, zone: 'Europe/Oslo' },
     ...more,
   };
-  return (await (await store.call('POST', '/api/steps', request, browsers.get(login))).json()) as StepAnswer;
+  const shown = request.shown ?? (await store.shownFor(request, browsers.get(login)));
+  return (await (await store.call('POST', '/api/steps', { ...request, shown }, browsers.get(login))).json()) as StepAnswer;
 }
 
 const view = (item: string): Promise<ItemView> => store.json('GET', `/api/item?item=${item}`);
@@ -134,7 +143,7 @@ describe('a step that is signed', () => {
     expect(tries).toContain('SIGN_IN_TOO_OFTEN');
     // Whoever guesses locks out nobody else.
     expect((await sign('una', [item])).signed).toHaveLength(1);
-    await store.database.query(`DELETE FROM sign_in_attempt WHERE key LIKE 'signing %'`);
+    await store.database.query(`DELETE FROM sign_in_attempt WHERE key LIKE 'confirming %'`);
   });
 
   it('counts each person once, in whatever order decisions come in', async () => {
@@ -168,6 +177,58 @@ describe('a step that is signed', () => {
     expect((await sign('vera', [item])).signed).toHaveLength(1);
     expect((await sign('una', [item])).done).toHaveLength(1);
     expect((await view(item)).signatures).toHaveLength(3);
+  });
+
+  it('is signed as it was shown, and refused once it or something below it was changed', async () => {
+    const part = await checked();
+    await sign('una', [part]);
+    await sign('vera', [part]);
+    const item = await checked([part]);
+    const [sheet] = await store.json<SheetRow[]>('GET', '/api/sheets');
+    const shownOn = async (id: string): Promise<Record<string, string>> => {
+      const { rows } = await store.json<SheetView>('GET', `/api/sheets/${id}`);
+      return Object.fromEntries(rows.map(({ number, shown }) => [number, shown]));
+    };
+    const shown = await shownOn(sheet?.id ?? '');
+    expect(shown).toEqual(await store.shownFor({ items: [item], step: 'release', reason: '' }));
+    await expect(sign('una', [item], { shown: {} })).rejects.toThrow(/you have not opened it/);
+    // Sent back, changed and sent again.
+    const back = { items: [item], step: 'send back', reason: 'no' };
+    await store.call('POST', '/api/steps', back, browsers.get('vera'));
+    await store.call('POST', '/api/holds', { items: [item], reason: '' });
+    await store.call('POST', '/api/items/properties', { items: [item], set: { note: 'other' }, comment: '' });
+    await store.call('POST', '/api/holds/let-go', { items: [item] });
+    await store.call('POST', '/api/steps', { items: [item], step: 'ask for check', reason: '' });
+    await expect(sign('una', [item], { shown })).rejects.toThrow(/A\/2: changed since you opened it/);
+    expect((await view(item)).signatures).toEqual([]);
+    // Something below is released.
+    const before = await shownOn((await store.json<SheetRow[]>('GET', '/api/sheets'))[0]?.id ?? '');
+    await store.call('POST', '/api/revise', { items: [part], reason: 'x' });
+    await store.call('POST', '/api/holds/let-go', { items: [part] });
+    await store.call('POST', '/api/steps', { items: [part], step: 'ask for check', reason: '' });
+    await sign('una', [part]);
+    await sign('vera', [part]);
+    await expect(sign('una', [item], { shown: before })).rejects.toThrow(/changed since you opened it/);
+    expect((await sign('una', [item])).signed).toHaveLength(1);
+  });
+
+  it('is signed again by the same person once something below it was released', async () => {
+    const part = await checked();
+    const item = await checked([part]);
+    await sign('una', [item, part]);
+    // The part is sent back, changed, and released as another version than the one that was signed with the assembly.
+    const back = { items: [part], step: 'send back', reason: 'no' };
+    await store.call('POST', '/api/steps', back, browsers.get('vera'));
+    await store.call('POST', '/api/holds', { items: [part], reason: '' });
+    await store.call('POST', '/api/items/properties', { items: [part], set: { note: 'other' }, comment: '' });
+    await store.call('POST', '/api/holds/let-go', { items: [part] });
+    await store.call('POST', '/api/steps', { items: [part], step: 'ask for check', reason: '' });
+    await sign('vera', [part]);
+    await sign('wim', [part]);
+    const answer = await sign('una', [item]);
+    expect(answer.signed).toMatchObject([{ number: item, wanted: 1 }]);
+    expect((await sign('wim', [item])).done).toHaveLength(1);
+    expect((await whole()).faults).toEqual([]);
   });
 });
 
@@ -215,6 +276,29 @@ describe('an assembly that is signed', () => {
     expect(await frozen()).toEqual([{ number: part, label: 'A/1' }]);
     await expect((await store.owner()).query('DELETE FROM baseline_item')).rejects.toThrow(/never changes/);
     expect((await whole()).faults).toEqual([]);
+  });
+});
+
+describe('a void signature', () => {
+  it('is named where somebody with the whole database let it count again', async () => {
+    const item = await checked();
+    await sign('una', [item]);
+    const back = { items: [item], step: 'send back', reason: 'no' };
+    await store.call('POST', '/api/steps', back, browsers.get('vera'));
+    await store.call('POST', '/api/steps', { items: [item], step: 'ask for check', reason: '' });
+    const of = `(SELECT id FROM item WHERE number = '${item}')`;
+    expect(
+      await tampered(
+        `UPDATE signature SET moves = moves + 2 WHERE item_id = ${of}`,
+        `UPDATE signature SET moves = moves - 2 WHERE item_id = ${of}`,
+      ),
+    ).toContainEqual(expect.stringMatching(/recorded for another round of the check/));
+    expect(
+      await tampered(
+        `UPDATE revision SET moves = moves - 2 WHERE item_id = ${of}`,
+        `UPDATE revision SET moves = moves + 2 WHERE item_id = ${of}`,
+      ),
+    ).toContainEqual(expect.stringMatching(new RegExp(`${item} A/1, signed by una: .* void since a later step`)));
   });
 });
 

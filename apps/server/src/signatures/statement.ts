@@ -2,8 +2,8 @@
 import { createHash } from 'node:crypto';
 
 export interface Statement {
-  /** How a statement is made. */
-  readonly format: 1;
+  /** 1 has no `moves`. */
+  readonly format: 1 | 2;
   readonly item: string;
   readonly version: string;
   readonly step: string;
@@ -17,6 +17,8 @@ export interface Statement {
   readonly at: string;
   /** Of the signer. */
   readonly zone: string;
+  /** How often the revision had moved when it was signed: a signature is void once the revision moves on. */
+  readonly moves?: number;
   /** SHA-256 of the lines of what was signed. */
   readonly content: string;
   /** SHA-256 of the statement before; empty for the first of a store. */
@@ -27,11 +29,11 @@ export interface Statement {
 
 /** Members in a fixed order, so that the same statement is the same text. */
 export function textOf(statement: Statement): string {
-  const { format, item, version, step, from, to, means, login, name, at, zone, content, before, key } =
+  const { format, item, version, step, from, to, means, login, name, at, zone, moves, content, before, key } =
     statement;
   return JSON.stringify({
     ...{ format, item, version, step, from, to, means },
-    ...{ login, name, at, zone, content, before, key },
+    ...{ login, name, at, zone, moves, content, before, key },
   });
 }
 

@@ -11,6 +11,8 @@ import type {
   IntakeView,
   Problem,
   Role,
+  StepPreview,
+  StepRequest,
   StructureAnswer,
 } from '@stem-trace/contract';
 import type { Proof } from '@stem-trace/core';
@@ -132,6 +134,17 @@ export class TestStore {
 
   async json<T>(method: string, path: string, body?: unknown): Promise<T> {
     return (await (await this.call(method, path, body)).json()) as T;
+  }
+
+  /** Digests of what a step would sign, as its preview shows them. */
+  async shownFor(
+    request: object,
+    headers: Readonly<Record<string, string>> = {},
+  ): Promise<Readonly<Record<string, string>>> {
+    const { password: _, zone: _zone, shown: _shown, ...asked } = request as Partial<StepRequest>;
+    const response = await this.call('POST', '/api/steps/preview', asked, headers);
+    const { items } = (await response.json()) as StepPreview;
+    return Object.fromEntries(items.map(({ number, shown }) => [number, shown]));
   }
 
   async review(files: Files, options: { place?: string; prefix?: string } = {}): Promise<IntakeView> {

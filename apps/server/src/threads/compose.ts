@@ -30,6 +30,8 @@ import { JoinService } from '../fetch/join.service.js';
 import { SplitService } from '../fetch/split.service.js';
 import { IssuedMaker } from '../issuing/issued-maker.js';
 import { RecordService } from '../lifecycle/record.service.js';
+import { SignaturesService } from '../signatures/signatures.service.js';
+import { SigningKey } from '../signatures/signing-key.js';
 import { SheetsService } from '../lifecycle/sheets.service.js';
 import { IntakeCarrier } from '../intake/intake-carrier.js';
 import { IntakePlanner } from '../intake/intake-planner.js';
@@ -167,7 +169,7 @@ export async function composeWork(
     database,
     catalogue,
     rights,
-    new SheetsService(database, rights, catalogue),
+    new SheetsService(database, rights, catalogue, new SignaturesService(new SigningKey(blobFolder))),
   );
   const compareFiles = new CompareFileService(comparisons);
   const scenes = new SceneService(catalogue, loader, rights, new MeshFacts(blobFolder));

@@ -14,7 +14,7 @@ export const sheetQuery = (id: string) =>
   });
 
 export type SheetDeed =
-  | { readonly kind: 'seen'; readonly sheet: string; readonly item: string }
+  | { readonly kind: 'seen'; readonly sheet: string; readonly item: string; readonly shown: string }
   | { readonly kind: 'raise'; readonly sheet: string; readonly item: string; readonly words: string }
   | { readonly kind: 'answer'; readonly point: string; readonly words: string }
   | { readonly kind: 'close'; readonly point: string };
@@ -31,7 +31,9 @@ export function useSheetDeed(): UseMutationResult<undefined, Error, SheetDeed> {
 function carryOut(deed: SheetDeed): Promise<undefined> {
   switch (deed.kind) {
     case 'seen':
-      return send('POST', '/api/sheets/seen', { sheet: deed.sheet, item: deed.item });
+      return send('POST', '/api/sheets/seen', {
+        ...{ sheet: deed.sheet, item: deed.item, shown: deed.shown },
+      });
     case 'raise':
       return send('POST', '/api/sheets/points', { sheet: deed.sheet, item: deed.item, words: deed.words });
     case 'answer':

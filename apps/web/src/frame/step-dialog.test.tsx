@@ -11,7 +11,7 @@ afterEach(() => {
 });
 
 const PREVIEW: StepPreview = {
-  items: [{ number: 'FM-1', version: 'A/1' }],
+  items: [{ number: 'FM-1', version: 'A/1', shown: 'd1' }],
   refused: [],
   drafts: [],
   users: 0,
@@ -40,6 +40,23 @@ function dialog(
 }
 
 const bodyOf = (shown: Shown): unknown => shown.sentTo('/api/steps')[0]?.body;
+
+it('does not sign what changed since it was opened', async () => {
+  const signed = { count: 1, given: [] };
+  const shown = show(
+    <StepDialog
+      items={['FM-1']}
+      step={{ ...RELEASE, signatures: signed }}
+      shown={new Map([['FM-1', 'd0']])}
+      onClose={() => undefined}
+    />,
+    { answers: { '/api/steps/preview': { ...PREVIEW, signatures: 1 }, '/api/steps': TAKEN } },
+  );
+  expect(await screen.findByText(/Changed since you opened it: FM-1 A\/1/)).toBeDefined();
+  await shown.user.type(screen.getByLabelText('Your password, once more'), 'mine');
+  expect(screen.getByRole('button', { name: 'Sign: release' }).hasAttribute('disabled')).toBe(true);
+  expect(shown.sentTo('/api/steps')).toEqual([]);
+});
 
 it('takes along what is not released below, on demand, and says what is in the way until then', async () => {
   const drafts: StepPreview['drafts'] = [{ number: 'FM-2', name: 'Rod', version: 'A/3', state: 'draft' }];

@@ -17,6 +17,8 @@ import { usePerson } from './person.js';
 export interface StepDialogProps {
   readonly items: readonly string[];
   readonly step: OfferedStep;
+  /** Digests of items as the person was shown them before the dialog opened, by number. */
+  readonly shown?: ReadonlyMap<string, string>;
   readonly onClose: () => void;
 }
 
@@ -27,7 +29,7 @@ interface Choices {
 }
 
 /** Before a step: what it will do, to how many, and what stands against it; a step that is signed asks for the password. */
-export function StepDialog({ items, step, onClose }: StepDialogProps): React.JSX.Element {
+export function StepDialog({ items, step, shown, onClose }: StepDialogProps): React.JSX.Element {
   const what = items.length === 1 ? items[0] : `${items.length} items`;
   const title = `${capital(step.name)}: ${what}`;
   const reason = useDraft(title, isText, '');
@@ -38,6 +40,7 @@ export function StepDialog({ items, step, onClose }: StepDialogProps): React.JSX
     queryFn: () => send('POST', '/api/steps/preview', { items, step: step.name, reason: '', ...choices }),
     placeholderData: keepPreviousData,
   });
+  const pinned = usePinned(shown, preview.data);
   return (
     <DialogFrame title={title} widthPx={520} onClose={onClose}>
       <p>{step.says}</p>
@@ -57,12 +60,29 @@ export function StepDialog({ items, step, onClose }: StepDialogProps): React.JSX
         takesFocus
       />
       {step.isHandingOn ? <AskedPeople value={asked} onChange={setAsked} /> : null}
-      <Taking {...{ items, step, choices, asked, reason, onClose }} preview={preview.data} />
+      <Taking {...{ items, step, choices, asked, reason, pinned, onClose }} preview={preview.data} />
     </DialogFrame>
   );
 }
 
+/**
+ * The first digest seen of each item stays: a preview that is asked again while the dialog is open must not replace what the person
+ * decides about.
+ */
+function usePinned(
+  shown: ReadonlyMap<string, string> | undefined,
+  preview: StepPreview | undefined,
+): ReadonlyMap<string, string> {
+  const [pinned, pin] = useState<ReadonlyMap<string, string>>(() => new Map(shown));
+  const fresh = preview?.items.filter((each) => each.shown !== '' && !pinned.has(each.number)) ?? [];
+  if (fresh.length === 0) return pinned;
+  const more = new Map([...pinned, ...fresh.map((each) => [each.number, each.shown] as const)]);
+  pin(more);
+  return more;
+}
+
 interface TakingProps extends StepDialogProps {
+  readonly pinned: ReadonlyMap<string, string>;
   readonly choices: Choices;
   readonly asked: Asked;
   readonly reason: Draft<string>;
@@ -76,6 +96,7 @@ function Taking({
   choices,
   asked: { people, until },
   reason,
+  pinned,
   preview,
   onClose,
 }: TakingProps): React.JSX.Element {
@@ -84,10 +105,12 @@ function Taking({
   const isSigned = (preview?.signatures ?? 0) > 0;
   const given = reason.value.trim();
   const going = preview ? preview.items.length : 0;
-  const isStopped = !preview || going === 0 || (preview.refused.length > 0 && !choices.leavesOut);
+  const changed = preview?.items.filter((each) => isSigned && pinned.get(each.number) !== each.shown) ?? [];
+  const isStopped = !preview || going === 0 || changed.length > 0 || (preview.refused.length > 0 && !choices.leavesOut);
   const lacks = (step.asksReason && given === '') || (isSigned && password === '');
   const take = (): void => {
-    const signed = isSigned ? { password, zone: Intl.DateTimeFormat().resolvedOptions().timeZone } : {};
+    const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
+    const signed = isSigned ? { password, zone, shown: Object.fromEntries(pinned) } : {};
     const asked = { ...(people.length === 0 ? {} : { for: people }), ...(until === '' ? {} : { until }) };
     const request: StepRequest = { items, step: step.name, reason: given, ...choices, ...asked, ...signed };
     taking.mutate(request, {
@@ -100,6 +123,12 @@ function Taking({
   return (
     <>
       {isSigned ? <Signing step={step} password={password} onPassword={setPassword} /> : null}
+      {changed.length > 0 ? (
+        <Trouble>
+          Changed since you opened it: {changed.map(({ number, version }) => `${number} ${version}`).join(', ')}.
+          Open it again before you sign.
+        </Trouble>
+      ) : null}
       {taking.error ? <Trouble>{taking.error.message}</Trouble> : null}
       <DialogButtons>
         <Button

@@ -30,6 +30,7 @@ export const ACCESS_ROUTES = {
     room: 'access',
     status: 201,
     wants: 'signed in',
+    isInBrowserOnly: true,
     answer: 'TokenAnswer',
   },
   'GET /api/entries': {
@@ -59,6 +60,7 @@ export const ACCESS_ROUTES = {
     room: 'access',
     status: 204,
     wants: 'signed in',
+    isInBrowserOnly: true,
     answer: null,
   },
   'GET /api/preferences': {
@@ -88,6 +90,7 @@ export const ACCESS_ROUTES = {
     room: 'access',
     status: 201,
     wants: 'administrator',
+    isInBrowserOnly: true,
     answer: 'PersonRow',
   },
   'PATCH /api/people': {
@@ -95,6 +98,7 @@ export const ACCESS_ROUTES = {
     room: 'access',
     status: 200,
     wants: 'administrator',
+    isInBrowserOnly: true,
     answer: 'PersonRow',
   },
 } as const satisfies RoomRoutes;

@@ -5,7 +5,7 @@ import type {
   ClosePointRequest,
   PassOnRequest,
   RaisePointRequest,
-  SheetItemRequest,
+  SeenRequest,
   SheetReference,
   Substitution,
 } from '../check.js';
@@ -18,7 +18,11 @@ const id = Joi.string()
 
 export const sheetIdSchema = Joi.object<SheetReference>({ id });
 
-export const sheetItemSchema = Joi.object<SheetItemRequest>({ sheet: id, item: reference.required() });
+export const seenSchema = Joi.object<SeenRequest>({
+  sheet: id,
+  item: reference.required(),
+  shown: Joi.string().hex().length(64).allow('').required(),
+});
 
 export const raisePointSchema = Joi.object<RaisePointRequest>({
   sheet: id,

@@ -32,6 +32,7 @@ export const stepSchema = Joi.object({
   for: Joi.array().items(login).unique().max(20),
   until: day,
   password: Joi.string().max(200),
+  shown: Joi.object().pattern(Joi.string().max(200), Joi.string().hex().length(64)).max(5000),
   zone: text(60).pattern(/^[A-Za-z0-9_+-]+(\/[A-Za-z0-9_+-]+)*$/, 'a time zone such as Europe/Oslo'),
 });
 

@@ -51,7 +51,7 @@ import {
   raisePointSchema,
   substitutionSchema,
   sheetIdSchema,
-  sheetItemSchema,
+  seenSchema,
 } from './check.js';
 import {
   changeMakesSchema,
@@ -263,7 +263,7 @@ export const INPUTS: { readonly [R in Route]?: RouteInput } = {
   'GET /api/sheets/:id': { path: sheetIdSchema },
   'GET /api/record/sheet': { query: sheetIdSchema },
   'GET /api/record': { query: itemSchema },
-  'POST /api/sheets/seen': { body: sheetItemSchema },
+  'POST /api/sheets/seen': { body: seenSchema },
   'POST /api/sheets/pass': { body: passOnSchema },
   'PUT /api/substitute': { body: substitutionSchema },
   'POST /api/sheets/points': { body: raisePointSchema },

@@ -1,7 +1,7 @@
 /** A check sheet: what was sent together, what changed in each, its file, what was raised, and the decision. */
 import type { SheetItem, SheetView } from '@stem-trace/contract';
 import { useQuery } from '@tanstack/react-query';
-import { useEffect } from 'react';
+import { useEffect, useState } from 'react';
 import { useParams, useSearchParams } from 'react-router';
 import { allIssued, sayIssued } from '../../frame/issued-files.js';
 import { PassOn } from './pass-on.js';
@@ -11,7 +11,7 @@ import { sheetQuery, useSheetDeed } from '../../api/sheets.js';
 import { addressOf } from '../../api/client.js';
 import { useDesk } from '../../frame/desk.js';
 import { useKeyHints, type KeyHint } from '../../frame/keys.js';
-import { Soft, Trouble } from '../../ui/controls.js';
+import { Button, Soft, Trouble } from '../../ui/controls.js';
 import { When } from '../../ui/when.js';
 import { CheckList } from './check-list.js';
 import { Decision } from './decision.js';
@@ -115,14 +115,26 @@ function Begin({ rows }: { readonly rows: readonly SheetItem[] }): React.JSX.Ele
 function Opened({ sheet, item }: { readonly sheet: string; readonly item: SheetItem }): React.JSX.Element {
   const { mutate } = useSheetDeed();
   const { pointAt } = useDesk();
-  const { number, version, isSeen } = item;
+  const { number, version, isSeen, shown } = item;
+  const [opened, setOpened] = useState(shown);
+  // Changed while it is open: it counts as opened again only once the person says so.
+  const isChanged = opened !== shown && shown !== '';
   useEffect(() => {
-    if (!isSeen) mutate({ kind: 'seen', sheet, item: number });
-  }, [isSeen, mutate, number, sheet]);
+    if (!isSeen && !isChanged) mutate({ kind: 'seen', sheet, item: number, shown });
+  }, [isSeen, isChanged, mutate, number, sheet, shown]);
   useEffect(() => {
     pointAt(`${number}@${version}`);
     return () => pointAt('');
   }, [pointAt, number, version]);
+  if (isChanged)
+    return (
+      <Trouble as="div">
+        <p>
+          {number} or something below it was changed while you had it open. Nothing was decided.
+        </p>
+        <Button onPress={() => setOpened(shown)}>Open {number} again</Button>
+      </Trouble>
+    );
   return <ItemSheet sheet={sheet} item={item} />;
 }
 

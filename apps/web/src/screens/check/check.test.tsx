@@ -26,6 +26,7 @@ const POINT: CheckPointRow = {
 function item(number: string, more: Partial<SheetItem> = {}): SheetItem {
   return {
     ...{ number, name: 'Rod', kind: 'document', version: 'B/1', state: 'in check', isUndecided: true },
+    shown: `shown-${number}`,
     ...{
       released: null,
       isSeen: false,
@@ -99,7 +100,9 @@ describe('a check sheet', () => {
     await screen.findByRole('grid', { name: 'Items of the check sheet' });
     await shown.user.keyboard('{ArrowDown}{Enter}');
     expect(await screen.findByRole('region', { name: 'FM-2 B/1' })).toBeDefined();
-    expect(shown.sentTo('/api/sheets/seen').map(({ body }) => body)).toEqual([{ sheet: '4', item: 'FM-2' }]);
+    expect(shown.sentTo('/api/sheets/seen').map(({ body }) => body)).toEqual([
+      { sheet: '4', item: 'FM-2', shown: 'shown-FM-2' },
+    ]);
     expect(shown.address()).toBe('/check/4?item=FM-2');
     expect(screen.getByText('It was never released')).toBeDefined();
   });

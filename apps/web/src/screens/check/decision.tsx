@@ -19,10 +19,11 @@ interface Deciding {
 }
 
 export function Decision({ sheet, open }: DecisionProps): React.JSX.Element | null {
-  const [deciding, decide] = useState<Deciding>();
+  const [deciding, decide] = useState<Deciding & { readonly shown: ReadonlyMap<string, string> }>();
   const forAll = stepsForAll(sheet.rows);
   const waiting = sheet.rows.filter(({ isUndecided }) => isUndecided);
   const unseen = waiting.filter(({ isSeen }) => !isSeen);
+  const openDialog = (deciding: Deciding): void => decide({ ...deciding, shown: shownIn(sheet.rows) });
   if (forAll.length === 0 && unseen.length === 0) return null;
   return (
     <Frame aria-label="Decision">
@@ -32,8 +33,8 @@ export function Decision({ sheet, open }: DecisionProps): React.JSX.Element | nu
           {open.steps.map((step) => (
             <Button
               key={step.name}
-              isDisabled={open.kind === 'order' && unseen.length > 0}
-              onPress={() => decide({ items: [open.number], step })}
+              isDisabled={!open.isSeen || (open.kind === 'order' && unseen.length > 0)}
+              onPress={() => openDialog({ items: [open.number], step })}
             >
               <Stamp size={14} aria-hidden /> {capital(step.name)} …
             </Button>
@@ -47,7 +48,7 @@ export function Decision({ sheet, open }: DecisionProps): React.JSX.Element | nu
         <Line>
           <span>All opened</span>
           {forAll.map(({ step, items }) => (
-            <Button key={step.name} onPress={() => decide({ items, step })}>
+            <Button key={step.name} onPress={() => openDialog({ items, step })}>
               {capital(step.name)} {items.length} …
             </Button>
           ))}
@@ -62,6 +63,11 @@ export function Decision({ sheet, open }: DecisionProps): React.JSX.Element | nu
       {deciding ? <StepDialog {...deciding} onClose={() => decide(undefined)} /> : null}
     </Frame>
   );
+}
+
+/** Digests of what the person has opened as it is now, by number: the decision is about exactly that. */
+function shownIn(rows: readonly SheetItem[]): ReadonlyMap<string, string> {
+  return new Map(rows.flatMap(({ number, isSeen, shown }) => (isSeen ? [[number, shown]] : [])));
 }
 
 /** Each step with what it is offered for among all that one has opened. */
