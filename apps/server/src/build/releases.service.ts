@@ -1,6 +1,7 @@
 import type { BillRelease, PlanningState } from '@stem-trace/contract';
 import type { OnApplicationBootstrap, OnModuleDestroy } from '@nestjs/common';
 import { DataSource, type EntityManager } from 'typeorm';
+import type { RightsService } from '../access/rights.service.js';
 import type { BlobStore } from '../blobs/blob-store.js';
 import type { Person } from '../database/entities/person.js';
 import { countRows, flag, json, number, orNull, readRows, text, timeText } from '../database/read-rows.js';
@@ -41,6 +42,7 @@ export class ReleasesService implements OnApplicationBootstrap, OnModuleDestroy 
     { planningAddress, inBackground }: { readonly planningAddress: string; readonly inBackground: boolean },
     private readonly database: DataSource,
     private readonly catalogue: CatalogueService,
+    private readonly rights: RightsService,
     private readonly blobs: BlobStore,
     feed: Feed,
     queue: JobQueue,
@@ -85,6 +87,7 @@ export class ReleasesService implements OnApplicationBootstrap, OnModuleDestroy 
   /** Newest first. */
   async list(reference: string, person: Person): Promise<BillRelease[]> {
     const { itemId } = await this.catalogue.resolve(reference, person);
+    const hidden = (await this.rights.of(person)).placesWithout('receive');
     const rows = await readRows(
       this.database,
       {
@@ -97,12 +100,14 @@ export class ReleasesService implements OnApplicationBootstrap, OnModuleDestroy 
                 FROM issued_file f WHERE f.version_id = b.version_id AND f.made_at IS NOT NULL) AS files,
               (SELECT coalesce(f.left_out, f.problem) FROM issued_file f
                 WHERE f.version_id = b.version_id AND f.made_at IS NULL AND coalesce(f.left_out, f.problem) IS NOT NULL
+                  AND NOT EXISTS (SELECT FROM bill_use u JOIN item o ON o.id = u.item_id
+                    WHERE u.sha256 = v.sha256 AND o.place_id = ANY($2::bigint[]))
                 ORDER BY f.id LIMIT 1) AS problem,
               EXISTS (SELECT FROM issued_file x WHERE x.version_id = b.version_id AND x.kind = 'bill as XML') AS "isIssued",
               b.planning_tries AS tries, b.planning_sent_at AS "sentAt", b.planning_problem AS "planningProblem"
        FROM bill_release b JOIN version v ON v.id = b.version_id JOIN revision r ON r.id = v.revision_id
        JOIN person p ON p.id = b.person_id WHERE b.item_id = $1 ORDER BY b.id DESC`,
-      [itemId],
+      [itemId, hidden],
     );
     return rows.map(({ tries, sentAt, planningProblem, isIssued, ...row }) => ({
       ...row,

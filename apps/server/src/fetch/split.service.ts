@@ -29,6 +29,8 @@ export class SplitService {
   async split(item: string, person: Person): Promise<FileAnswer> {
     const asked = await this.catalogue.resolve(item, person, 'change');
     const newest = await this.catalogue.newest(asked.itemId);
+    // The parts are the geometry of everything in the file.
+    await this.catalogue.requireFile(newest, person);
     const rights = await this.rights.of(person);
     const tree = await this.trees.collect(newest, {
       lens: RECORDED,

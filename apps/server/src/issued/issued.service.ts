@@ -36,10 +36,19 @@ interface StoredRow extends Omit<IssuedFileRow, 'mayReceive'> {
   readonly places: readonly string[];
 }
 
-/** What an issued file holds besides its own item: what the baseline froze, or what a bill names. */
+/**
+ * Places of everything that an issued file holds besides its own item: recorded when it was made; until then as it would be made now,
+ * for its problem may name what is in it.
+ */
 const OTHER_PLACES = `ARRAY(
-  SELECT DISTINCT o.place_id::text FROM baseline_item n JOIN item o ON o.id = n.item_id WHERE n.baseline_id = f.baseline_id
-  UNION SELECT o.place_id::text FROM bill_use u JOIN item o ON o.id = u.item_id WHERE u.sha256 = v.sha256)`;
+  SELECT DISTINCT o.place_id::text FROM issued_content c JOIN item o ON o.id = c.item_id WHERE c.file_id = f.id
+  UNION SELECT o.place_id::text FROM issued_holds(f.version_id, f.baseline_id) AS held JOIN item o ON o.id = held
+  WHERE f.made_at IS NULL)`;
+
+/** Column for whether a person may have all that is in an issued file; `hidden` names the parameter with the places without *receive*. */
+export function mayReceiveAll(hidden: string): string {
+  return `NOT EXISTS (SELECT FROM unnest(${OTHER_PLACES}) AS held WHERE held::bigint = ANY(${hidden}::bigint[]))`;
+}
 
 /** Issued files of items: asked for when something is released, made as jobs, and kept with the version for good. */
 export class IssuedService {
@@ -95,10 +104,13 @@ export class IssuedService {
       isOfOne ? version.id : null,
     ]);
     const rights = await this.rights.of(person);
-    return rows.map(({ itemId: _, placeId, places, ...row }) => ({
-      ...row,
-      mayReceive: mayReceive({ placeId, places }, rights),
-    }));
+    return rows.map(({ itemId: _, placeId, places, ...row }) => {
+      const may = mayReceive({ placeId, places }, rights);
+      // Remarks and problems name what is in the file.
+      return may
+        ? { ...row, mayReceive: true }
+        : { ...row, remarks: [], problem: row.problem === null ? null : NOT_FOR_YOU, mayReceive: false };
+    });
   }
 
   /**
@@ -195,6 +207,8 @@ export class IssuedService {
     );
   }
 }
+
+const NOT_FOR_YOU = 'It holds items that you have no access to.';
 
 function mayReceive({ placeId, places }: Pick<StoredRow, 'placeId' | 'places'>, rights: Rights): boolean {
   return [placeId, ...places].every((place) => rights.may('receive', place));

@@ -9,6 +9,7 @@ import type {
   IssuedFileRow,
   IssuedFromRow,
   IssuedFilesSetting,
+  LifecyclesAnswer,
   SceneAnswer,
   SheetView,
   StepAnswer,
@@ -250,6 +251,64 @@ it('is had without its sources by who may receive, and never with what one may n
     .then((answer) => answer.json() as Promise<IssuedFileRow[]>);
   expect(seen?.mayReceive).toBe(false);
 });
+
+it('holds nothing hidden, whatever it was made of: drafts below, alternates, what a drawing draws on', async () => {
+  const admin = { Authorization: `Bearer ${await store.tokenFor('iss-admin', 'administrator')}` };
+  const { lifecycles } = await store.json<LifecyclesAnswer>('GET', '/api/lifecycles');
+  const [first] = lifecycles;
+  if (!first) throw new Error('there is no lifecycle');
+  const withSteps = (isOverUnreleased: boolean): Promise<unknown> =>
+    store.call(
+      'POST',
+      '/api/lifecycles',
+      {
+        ...{ id: first.id, scopes: first.scopes, comment: '' },
+        diagram: {
+          ...first.diagram,
+          steps: first.diagram.steps.map((step) => ({ ...step, isOverUnreleased })),
+        },
+      },
+      admin,
+    );
+  await withSteps(true);
+  await store.intake(
+    new Map([
+      ['case.stp', stepFile({ id: 'CASE', uses: [{ id: 'H-DRAFT', locator: 'h-draft.stp' }] })],
+      ['h-draft.stp', stepFile({ id: 'H-DRAFT' })],
+      ['tub.stp', stepFile({ id: 'TUB', uses: [{ id: 'CAP', locator: 'cap.stp' }] })],
+      ['cap.stp', stepFile({ id: 'CAP' })],
+      ['h-cap.stp', stepFile({ id: 'H-CAP' })],
+      ['tray.dxf', dxf({ fields: { DRAWING_NO: 'TRAY-D' }, attached: { FRAME: 'h-frame.dxf' } })],
+      ['h-frame.dxf', dxf({ fields: { DRAWING_NO: 'H-FRAME' }, notes: ['secret words'] })],
+    ]),
+    { place: '/cases' },
+  );
+  await store.call('PUT', '/api/alternates', { item: 'CAP', other: 'H-CAP' });
+  await store.call('POST', '/api/alternates/approve', { item: 'CAP', other: 'H-CAP' }, checker);
+  for (const item of ['CASE', 'TUB', 'TRAY-D']) {
+    await store.call('POST', '/api/steps', { items: [item], step: 'ask for check', reason: '' });
+    await store.call('POST', '/api/steps', { items: [item], step: 'release', reason: '' }, checker);
+  }
+  const rows = new Map<string, IssuedFileRow[]>();
+  for (const item of ['CASE', 'TUB', 'TRAY-D']) rows.set(item, await made(item));
+  await withSteps(false);
+  await store.call('POST', '/api/items/move', { items: ['H-DRAFT', 'H-CAP', 'H-FRAME'], place: '/hidden' }, admin);
+  await store.call('PUT', '/api/places/access', { place: '/hidden', inherits: false, grants: [] }, admin);
+  for (const [item, files] of rows) {
+    const list = await store.call('GET', `/api/issued?item=${item}`);
+    const text = await list.text();
+    expect([item, text]).toEqual([item, expect.not.stringContaining('H-')]);
+    expect((JSON.parse(text) as IssuedFileRow[]).some(({ mayReceive }) => mayReceive)).toBe(false);
+    for (const each of files.filter(({ state }) => state === 'made'))
+      expect([item, each.kind, await refused(file(item, each))]).toEqual([
+        item,
+        each.kind,
+        expect.stringMatching(/403 .*holds items that you may not have/),
+      ]);
+  }
+  const whole = of(rows.get('CASE') ?? [], 'BOM as CSV');
+  expect(new TextDecoder().decode(await file('CASE', whole, admin))).toContain('H-DRAFT');
+}, 120_000);
 
 it('comes along where that is wished, in a folder of its own, and is no design file of the working copy', async () => {
   await store.intake(

@@ -68,8 +68,11 @@ export class IssuedMaker {
     const { sha256, size } = await keepBlob(this.database, this.blobs, bytes);
     // Whoever made it meanwhile was first; there is never a second one.
     await this.database.query(
-      `UPDATE issued_file SET name = $2, size = $3, sha256 = $4, remarks = $5, made_at = now(), problem = NULL, left_out = NULL
-       WHERE id = $1 AND made_at IS NULL`,
+      `WITH made AS (
+         UPDATE issued_file SET name = $2, size = $3, sha256 = $4, remarks = $5, made_at = now(), problem = NULL, left_out = NULL
+         WHERE id = $1 AND made_at IS NULL RETURNING id, version_id, baseline_id)
+       INSERT INTO issued_content (file_id, item_id)
+       SELECT made.id, held FROM made, issued_holds(made.version_id, made.baseline_id) AS held`,
       [file, name, size, sha256, remarks],
     );
   }

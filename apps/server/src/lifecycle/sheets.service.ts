@@ -22,6 +22,7 @@ import { LABEL } from '../store/item-row.js';
 import { SignaturesService } from '../signatures/signatures.service.js';
 import { decidesAt, offeredAt, standingsOf, takerAt } from '../store/standings.js';
 import { record } from '../trail/record.js';
+import { mayReceiveAll } from '../issued/issued.service.js';
 import { holdsToday, isAsked } from './asked.js';
 import { sheetAddress } from './open-sheet.js';
 
@@ -94,7 +95,7 @@ export class SheetsService {
     const [row] = await this.rowsOf([id], person);
     if (!row || row.items === 0) throw new ProblemError('NOT_FOUND', 'There is no such check sheet.');
     const rights = await this.rights.of(person);
-    const all = await itemsOf(manager, id);
+    const all = await itemsOf(manager, id, rights.placesWithout('receive'));
     const seen = all.filter(({ placeId }) => rights.may('see', placeId));
     const newest = await this.catalogue.newestOf(
       seen.map(({ itemId }) => itemId),
@@ -322,7 +323,11 @@ function pointRow(
 }
 
 /** With points of earlier sheets that are open, before those of this one. */
-async function itemsOf(manager: EntityManager, sheet: string): Promise<StoredItem[]> {
+async function itemsOf(
+  manager: EntityManager,
+  sheet: string,
+  withoutReceive: readonly string[],
+): Promise<StoredItem[]> {
   return readRows<StoredItem>(
     manager,
     {
@@ -335,7 +340,7 @@ async function itemsOf(manager: EntityManager, sheet: string): Promise<StoredIte
     `SELECT i.id AS "itemId", i.number, i.name, i.kind, i.place_id AS "placeId", ${LABEL} AS version, i.state,
             ${UNDECIDED} AS "isUndecided", last.label AS released,
             (SELECT jsonb_build_object('wanted', count(*), 'made', count(f.made_at), 'leftOut', count(f.left_out),
-                'problem', min(coalesce(f.left_out, f.problem)) FILTER (WHERE f.made_at IS NULL))
+                'problem', min(coalesce(f.left_out, f.problem)) FILTER (WHERE f.made_at IS NULL AND ${mayReceiveAll('$2')}))
               FROM issued_file f WHERE f.version_id = s.version_id) AS issued,
             (SELECT coalesce(jsonb_agg(jsonb_build_object('version', wr.code || '/' || w.seq, 'comment', w.comment, 'by', a.name,
                 'at', ${iso('w.created_at')}) ORDER BY w.ordinal DESC), '[]')
@@ -358,6 +363,6 @@ async function itemsOf(manager: EntityManager, sheet: string): Promise<StoredIte
        WHERE lv.item_id = i.id AND lv.ordinal < v.ordinal AND lv.revision_id <> v.revision_id AND ${isReleased('lr')}
        ORDER BY lv.ordinal DESC LIMIT 1) last ON true
      WHERE s.sheet_id = $1 ORDER BY s.position`,
-    [sheet],
+    [sheet, withoutReceive],
   );
 }
