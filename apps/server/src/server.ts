@@ -13,6 +13,7 @@ import { OpenFeeds } from './notices/open-feeds.js';
 import { serveApiDocs } from './running/api-docs-page.js';
 import { logRequests } from './serve/log-requests.js';
 import { AnswersInMemory } from './serve/answers-in-memory.js';
+import { DocumentPool } from './jobs/document-pool.js';
 import { HandOutPool } from './jobs/hand-out-pool.js';
 import { Pauses } from './jobs/pauses.js';
 import { ReaderPool } from './jobs/reader-pool.js';
@@ -86,6 +87,7 @@ async function close(app: NestExpressApplication, server: Server, ownsPools: boo
   await Promise.all([
     app.get(WorkHost).close(),
     app.get(HandOutPool).close(),
+    app.get(DocumentPool).close(),
     ...(ownsPools ? [app.get(ReaderPool).close(), app.get(TessellatePool).close()] : []),
   ]);
   await app.close();

@@ -11,6 +11,7 @@ import { RightsService } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
 import { BlobStore } from '../blobs/blob-store.js';
 import { json, readRows, text } from '../database/read-rows.js';
+import { PerPerson } from '../work/per-person.js';
 import { ListPool } from '../jobs/list-pool.js';
 import { ProblemError } from '../problems/problem.js';
 import { CatalogueService } from '../store/catalogue.service.js';
@@ -28,6 +29,7 @@ const MOST_READING = 60_000_000;
 @Injectable()
 export class ListsService implements OnModuleDestroy {
   private readonly pool = new ListPool();
+  private readonly limit = new PerPerson();
 
   constructor(
     private readonly database: DataSource,
@@ -43,7 +45,7 @@ export class ListsService implements OnModuleDestroy {
 
   /** @throws ProblemError INPUT_INVALID with what is wrong with the file, and where */
   async bring(name: string, bytes: Uint8Array, person: Person): Promise<ListView> {
-    const reading = await this.read(name, bytes);
+    const reading = await this.limit.run(person.id, () => this.read(name, bytes));
     const mapping = await this.firstMapping(reading, person);
     const id = randomUUID();
     await this.database.query(`DELETE FROM bom_file WHERE brought_at < now() - $1 * interval '1 day'`, [

@@ -5,7 +5,7 @@ import { Caller } from '../serve/access.guard.js';
 import { Person } from '../database/entities/person.js';
 import { Asker } from '../serve/asker.js';
 import type { JsonBytes } from '../serve/json-bytes.js';
-import { WorkHost } from '../work/work-host.js';
+import { DocumentsService } from './documents.service.js';
 import { FilesService } from './files.service.js';
 import { showFile } from './shown-file.js';
 import { Input, Serve } from '../serve/serve.js';
@@ -15,7 +15,7 @@ import { Input, Serve } from '../serve/serve.js';
 export class FilesController {
   constructor(
     private readonly files: FilesService,
-    private readonly work: WorkHost,
+    private readonly documents: DocumentsService,
   ) {}
 
   @Serve('GET /api/file')
@@ -38,6 +38,6 @@ export class FilesController {
     @Caller() person: Person,
     @Asker() asker: AbortSignal,
   ): Promise<JsonBytes> {
-    return this.work.json('document', { item }, person, asker);
+    return this.documents.open(item, person, asker);
   }
 }

@@ -5,6 +5,7 @@ import { BlobStore } from '../blobs/blob-store.js';
 import type { Person } from '../database/entities/person.js';
 import { LRUCache } from 'lru-cache';
 import { DataSource } from 'typeorm';
+import { PerPerson } from '../work/per-person.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { recordQuietly } from '../trail/record.js';
 import { ReaderPool } from '../jobs/reader-pool.js';
@@ -22,6 +23,7 @@ export class FilesService {
     private readonly database: DataSource,
   ) {}
 
+  private readonly limit = new PerPerson();
   private readonly recorded = new LRUCache<string, true>({ max: 10_000, ttl: RECORD_AGAIN_MS });
 
   /**
@@ -55,10 +57,9 @@ export class FilesService {
   /** The text in an item's file, as it is found by. */
   async textOf(reference: string, person: Person): Promise<FileTextAnswer> {
     const version = await this.catalogue.resolve(reference, person);
-    const outcome = await this.readers.read({
-      file: this.blobs.pathOf(version.sha256),
-      path: version.storedFileName,
-    });
+    const outcome = await this.limit.run(person.id, () =>
+      this.readers.read({ file: this.blobs.pathOf(version.sha256), path: version.storedFileName }),
+    );
     if (outcome.kind !== 'read')
       throw new ProblemError('NO_TEXT', `The file of ${version.number} has no text that can be read.`);
     const { format, text = '' } = JSON.parse(outcome.reading) as FileReading;

@@ -16,6 +16,9 @@ const REST_MS = 200;
 /** What failed is tried again without anything telling so. */
 const LOOK_MS = 2000;
 
+/** After as many it is left out; whoever may release it can ask again. With growing waits, two hours. */
+const MOST_TRIES = 20;
+
 const DUE = 'made_at IS NULL AND left_out IS NULL AND next_try <= now()';
 
 interface Due {
@@ -73,7 +76,7 @@ export class Issuing implements OnApplicationBootstrap, OnModuleDestroy {
         `SELECT f.id, f.kind, i.number || '@' || r.code || '/' || v.seq AS reference, f.baseline_id AS baseline,
                 f.person_id AS "personId", f.tries
          FROM issued_file f JOIN item i ON i.id = f.item_id JOIN version v ON v.id = f.version_id JOIN revision r ON r.id = v.revision_id
-         WHERE ${DUE} ORDER BY f.id LIMIT 1`,
+         WHERE ${DUE} ORDER BY f.tries, f.id LIMIT 1`,
       );
       if (!due) return;
       await this.make(due);
@@ -89,7 +92,8 @@ export class Issuing implements OnApplicationBootstrap, OnModuleDestroy {
     } catch (error) {
       // What was released never changes, so that what is wrong with it stays wrong; templates of bills are mended.
       const isForGood =
-        error instanceof ProblemError && FOR_GOOD.has(error.code) && !due.kind.startsWith('bill');
+        due.tries + 1 >= (error instanceof ProblemError && error.code === 'TOO_COSTLY' ? 2 : MOST_TRIES) ||
+        (error instanceof ProblemError && FOR_GOOD.has(error.code) && !due.kind.startsWith('bill'));
       if (!(error instanceof ProblemError)) this.logger.error(error);
       const says =
         error instanceof ProblemError

@@ -1,5 +1,6 @@
 import { Module } from '@nestjs/common';
 import { AppOptions } from '../app-options.js';
+import { DocumentPool } from './document-pool.js';
 import { HandOutPool } from './hand-out-pool.js';
 import { Pauses } from './pauses.js';
 import { ReaderPool } from './reader-pool.js';
@@ -9,6 +10,7 @@ import { TessellatePool } from './tessellate-pool.js';
 @Module({
   providers: [
     { provide: Pauses, useFactory: () => new Pauses() },
+    { provide: DocumentPool, useFactory: () => new DocumentPool() },
     { provide: HandOutPool, useFactory: () => new HandOutPool() },
     {
       provide: ReaderPool,
@@ -21,6 +23,6 @@ import { TessellatePool } from './tessellate-pool.js';
       inject: [AppOptions],
     },
   ],
-  exports: [Pauses, HandOutPool, ReaderPool, TessellatePool],
+  exports: [DocumentPool, Pauses, HandOutPool, ReaderPool, TessellatePool],
 })
 export class JobsModule {}

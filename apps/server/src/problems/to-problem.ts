@@ -43,6 +43,9 @@ function ofSystem(error: unknown): ProblemError | undefined {
     );
   if (code === '53300' || /timeout exceeded when trying to connect/i.test(error.message))
     return new ProblemError('BUSY', `The server has too much to do at this moment. ${AGAIN}`);
+  // The asker has gone, or the connection of whoever worked for it was cut.
+  if (error.name === 'AbortError' || /^(ECONNABORTED|ETIMEDOUT|ERR_STREAM_PREMATURE_CLOSE)$/.test(code))
+    return new ProblemError('BUSY', `The connection was cut. ${AGAIN}`);
   if (isDatabaseAway(error))
     return new ProblemError('DATABASE_AWAY', `The database does not answer. ${AGAIN}`);
   return undefined;
@@ -54,7 +57,7 @@ export function isDatabaseAway(error: Error): boolean {
     /^(08...|57P\d\d|25P03|ECONNRESET|ECONNREFUSED|EPIPE)$/.test(codeOf(error)) ||
     // Errors that come from another thread have kept their words, but not their codes.
     /^(connect|read|write) (ECONNRESET|ECONNREFUSED|EPIPE)\b/.test(error.message) ||
-    /^(Connection terminated|Client has encountered a connection error|Query runner has already been released)/i.test(
+    /^(Connection terminated|Connection ended|Client was closed|Cannot use a pool after calling end|Client has encountered a connection error|Query runner has already been released)/i.test(
       error.message,
     )
   );

@@ -38,7 +38,6 @@ import { IntakePlanner } from '../intake/intake-planner.js';
 import { IntakeReview } from '../intake/intake-review.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { ReaderThreads } from '../jobs/reader-pool.js';
-import { DocumentsService } from '../files/documents.service.js';
 import { LineageService } from '../lineage/lineage.service.js';
 import { MarkUpService } from '../mark-up/mark-up.service.js';
 import { PrintService } from '../mark-up/print.service.js';
@@ -175,7 +174,6 @@ export async function composeWork(
   const scenes = new SceneService(catalogue, loader, rights, new MeshFacts(blobFolder));
   const nears = new NearService(scenes, blobs, database);
   const traits = new TraitsService(database, catalogue, loader, rights, scenes);
-  const documents = new DocumentsService(catalogue, blobs);
   const derivations = new DeriveService(
     database,
     turn,
@@ -238,7 +236,6 @@ export async function composeWork(
       overlaps: ({ question, job }, person) =>
         nears.overlaps(question, person, new JobProgress(database, job)),
       traits: (input, person) => traits.traits(input, person),
-      document: ({ item }, person) => documents.open(item, person),
       'derive preview': (input, person) => derivations.preview(input, person),
       'derive ground': (input, person) => derivations.ground(input, person),
       begin: ({ at, ...request }, person) => beginnings.begin(request, person, at),

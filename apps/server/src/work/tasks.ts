@@ -18,7 +18,6 @@ import type {
   DeriveProposal,
   DeriveRequest,
   DeriveResult,
-  DocumentAnswer,
   EffectAnswer,
   FamilyAnswer,
   FileAnswer,
@@ -104,7 +103,6 @@ export interface WorkTasks {
   near: [input: NearRequest, answer: NearAnswer];
   overlaps: [input: { readonly question: OverlapsQuestion; readonly job?: JobRef }, answer: OverlapsAnswer];
   traits: [input: SceneRequest, answer: TraitsAnswer];
-  document: [input: { readonly item: string }, answer: DocumentAnswer];
   'derive preview': [input: DeriveRequest, answer: DerivePreview];
   'derive ground': [input: DeriveRequest, answer: PlanGround];
   begin: [input: BeginRequest & { readonly at: Date }, answer: BeginResult];
@@ -171,7 +169,6 @@ export const TIME_LIMITS_MS: Readonly<Partial<Record<WorkKind, number>>> = {
   near: 60_000,
   overlaps: 900_000,
   traits: 30_000,
-  document: 60_000,
   'derive preview': 60_000,
   'derive ground': 60_000,
   'derive proposal': 60_000,

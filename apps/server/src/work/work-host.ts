@@ -9,6 +9,7 @@ import type { Person } from '../database/entities/person.js';
 import { Freshness } from '../feed/freshness.js';
 import { ProblemError } from '../problems/problem.js';
 import { JsonBytes } from '../serve/json-bytes.js';
+import { PerPerson } from './per-person.js';
 import { IndexSource } from '../link-index/index-source.js';
 import { TIME_LIMITS_MS, WRITING, type WorkAnswer, type WorkInput, type WorkKind } from './tasks.js';
 
@@ -73,6 +74,8 @@ export class WorkHost implements OnApplicationBootstrap {
   private readonly logger = new Logger('work');
   private readonly reading: WorkPlace;
   private readonly writing: WorkPlace;
+  private readonly readingOf = new PerPerson();
+  private readonly writingOf = new PerPerson();
 
   constructor(
     { isWarm = false, ...workerData }: WorkOptions,
@@ -109,6 +112,22 @@ export class WorkHost implements OnApplicationBootstrap {
    * @throws ProblemError as the task does; TOO_COSTLY beyond its limits of time or memory
    */
   async json<K extends WorkKind>(
+    kind: K,
+    input: WorkInput<K>,
+    person: Person,
+    signal?: AbortSignal,
+  ): Promise<JsonBytes> {
+    const isWriting = WRITING.has(kind);
+    const limit = isWriting ? this.writingOf : this.readingOf;
+    return limit.run(
+      person.id,
+      () => this.runNow(kind, input, person, signal),
+      isWriting ? undefined : signal,
+    );
+  }
+
+  /** In the turn of the person: their limit of time begins here. */
+  private async runNow<K extends WorkKind>(
     kind: K,
     input: WorkInput<K>,
     person: Person,

@@ -2,6 +2,7 @@
 import { parseAmount, pieces, type ListLine, type TableCell, type TableRow } from '@stem-trace/core';
 import { parse } from 'csv-parse/sync';
 import { refuseBloat } from '../documents/bloat.js';
+import { refuseWideRanges } from '../documents/wide-ranges.js';
 import { FormatError } from '../errors.js';
 import { readBomXml } from './read-bom-xml.js';
 
@@ -109,6 +110,7 @@ const NOT_CELLS = ['mergeCells', 'dataValidations', 'conditionalFormatting', 'ro
 
 async function readSheets(bytes: Uint8Array): Promise<ListSheet[]> {
   await refuseBloat(bytes, MOST_UNPACKED);
+  await refuseWideRanges(bytes);
   const { default: excel } = await import('exceljs');
   const book = new excel.Workbook();
   try {

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { strToU8, unzipSync, zipSync } from 'fflate';
+import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate';
 import excel from 'exceljs';
 import { PDFDocument, StandardFonts } from 'pdf-lib';
 import { beforeAll, describe, expect, it } from 'vitest';
@@ -8,6 +8,8 @@ import { FormatError, KeptWhole } from '../errors.js';
 import { refuseBloat } from './bloat.js';
 import { flowOf, tablesOf } from './look.js';
 import { recognise } from './recognise.js';
+import { refuseWideRanges } from './wide-ranges.js';
+import { fillTemplate } from '../tables/template.js';
 
 let pdf: Uint8Array;
 let workbook: Uint8Array;
@@ -200,5 +202,54 @@ describe('looked at', () => {
       }),
       { numRuns: 60 },
     );
+  });
+});
+
+describe('a workbook whose ranges cover far more than it holds', () => {
+  /** The workbook with parts written anew. */
+  const tampered = (part: string, change: (xml: string) => string): Uint8Array => {
+    const entries = unzipSync(workbook);
+    return zipSync({ ...entries, [part]: strToU8(change(strFromU8(entries[part] ?? new Uint8Array()))) });
+  };
+  const SHEET = 'xl/worksheets/sheet1.xml';
+  const afterRows = (xml: string) => (sheet: string) => sheet.replace('</sheetData>', `</sheetData>${xml}`);
+  const beforeRows = (xml: string) => (sheet: string) => sheet.replace('<sheetData', `${xml}<sheetData`);
+  const named = (text: string) => (book: string) =>
+    book.replace(
+      '</sheets>',
+      `</sheets><definedNames><definedName name="x">${text}</definedName></definedNames>`,
+    );
+
+  it.each<[string, string, (xml: string) => string]>([
+    ['merged', SHEET, afterRows('<mergeCells><mergeCell ref="A1:XFD1048576"/></mergeCells>')],
+    [
+      'merged, in other characters',
+      SHEET,
+      afterRows("<mergeCells><mergeCell ref = 'A&#49;:&#x58;FD1048576'/></mergeCells>"),
+    ],
+    ['merged upwards', SHEET, afterRows('<mergeCells><mergeCell ref="XFD1048576:A1"/></mergeCells>')],
+    [
+      'validated',
+      SHEET,
+      afterRows('<dataValidations><dataValidation type="list" sqref="B2 A1:ALL1000"/></dataValidations>'),
+    ],
+    ['columns', SHEET, beforeRows('<cols><col min="1" max="999999999" width="4"/></cols>')],
+    ['named', 'xl/workbook.xml', named('S!$A$1:$XFD$1048576')],
+    ['named in pieces', 'xl/workbook.xml', named('S!$A$1:<![CDATA[$XFD]]>$1048576')],
+    [
+      'in many ranges',
+      SHEET,
+      afterRows(`<mergeCells>${'<mergeCell ref="A1:Z999"/>'.repeat(9)}</mergeCells>`),
+    ],
+  ])('is refused where it is %s, as template and as document', async (_, part, change) => {
+    const bytes = tampered(part, change);
+    const data = { header: {}, rows: [], fields: [] };
+    await expect(fillTemplate(bytes, data)).rejects.toThrow(FormatError);
+    await expect(tablesOf(bytes)).rejects.toThrow(FormatError);
+  });
+
+  it('is taken where they are as large as a sheet that people make', async () => {
+    await refuseWideRanges(workbook);
+    await refuseWideRanges(tampered(SHEET, afterRows('<mergeCells><mergeCell ref="A1:Z500"/></mergeCells>')));
   });
 });

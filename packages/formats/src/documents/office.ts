@@ -2,6 +2,7 @@
 import type { Workbook } from 'exceljs';
 import { KeptWhole } from '../errors.js';
 import { refuseBloat } from './bloat.js';
+import { refuseWideRanges } from './wide-ranges.js';
 
 /** Parts of a sheet that say nothing in its cells. */
 const NOT_CELLS = [
@@ -17,6 +18,7 @@ const NOT_CELLS = [
 /** @throws KeptWhole where the file is broken or locked; FormatError where it unpacks to too much */
 export async function openWorkbook(bytes: Uint8Array): Promise<Workbook> {
   await refuseBloat(bytes);
+  await refuseWideRanges(bytes);
   const { default: excel } = await import('exceljs');
   const workbook = new excel.Workbook();
   try {

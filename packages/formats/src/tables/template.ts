@@ -3,6 +3,8 @@
  * and one row with `{{row.number}}` and the like, which is repeated for every row of the list.
  */
 import ExcelJS from 'exceljs';
+import { refuseBloat } from '../documents/bloat.js';
+import { refuseWideRanges } from '../documents/wide-ranges.js';
 import { FormatError } from '../errors.js';
 
 export type Filled = string | number;
@@ -19,12 +21,16 @@ export interface TemplateData {
 const PLACEHOLDER = /\{\{\s*([^{}]+?)\s*\}\}/g;
 const ROW = 'row.';
 const MOST_CELLS = 2_000_000;
+/** Most bytes that a template may unpack to. */
+const MOST_TEMPLATE = 50_000_000;
 
 /**
  * @param template bytes of a workbook
  * @throws FormatError that says which placeholder of which cell means nothing, or that it is no workbook
  */
 export async function fillTemplate(template: Uint8Array, data: TemplateData): Promise<Uint8Array> {
+  await refuseBloat(template, MOST_TEMPLATE);
+  await refuseWideRanges(template);
   const book = new ExcelJS.Workbook();
   try {
     await book.xlsx.load(template.slice().buffer as ArrayBuffer);
