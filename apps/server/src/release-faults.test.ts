@@ -7,7 +7,8 @@ import type {
   IntakeView,
   IssuedFileRow,
   LifecyclesAnswer,
-  StepAnswer, StepPreview,
+  StepAnswer,
+  StepPreview,
 } from '@stem-trace/contract';
 import { Client } from 'pg';
 import { afterAll, beforeAll, expect, it } from 'vitest';

@@ -1,3 +1,4 @@
+import type { Mention } from '../trail/mentions.js';
 import { Injectable } from '@nestjs/common';
 import type { AlternateRequest, AlternateRow } from '@stem-trace/contract';
 import { addTo } from '@stem-trace/core';
@@ -90,6 +91,7 @@ export class AlternatesService {
           kind: 'properties',
           itemId: item.itemId,
           says: `${person.name} said that ${other.number} may be used instead of ${item.number}${where}`,
+          mentions: mentionsOf(other, user),
           tells: tellOf(person, item),
         },
       ]);
@@ -146,6 +148,7 @@ export class AlternatesService {
           itemId: item.itemId,
           says: `${person.name} ${says} ${other.number} as an alternate of ${item.number}${where}`,
           tells: tellOf(person, item),
+          mentions: mentionsOf(other, user),
         },
       ]);
       await announce(manager, 'items');
@@ -168,4 +171,9 @@ export class AlternatesService {
 /** Whoever watches the item need not be able to see the other one, nor the user. */
 function tellOf({ name }: Person, { number: of }: NamedItem): string {
   return `${name} changed what may be used instead of ${of}`;
+}
+
+/** Items that a sentence about an alternate names beside the one that it is about. */
+function mentionsOf(...items: readonly (NamedItem | undefined)[]): Mention[] {
+  return items.flatMap((item) => (item ? [{ item: item.itemId, number: item.number }] : []));
 }

@@ -1,3 +1,4 @@
+import { holderFor } from '../store/names.js';
 import { Injectable } from '@nestjs/common';
 import type { AmountView, BillAnswer, BillFault, BillRow, LensText } from '@stem-trace/contract';
 import {
@@ -50,7 +51,7 @@ export class BillService {
     return {
       item: {
         ...{ number: root.number, name: root.name, version: root.label, kind: root.kind },
-        ...{ state: root.state, heldBy: root.heldBy },
+        ...{ state: root.state, heldBy: holderFor(rights, root.heldBy) },
       },
       lens,
       isFlat: flat,

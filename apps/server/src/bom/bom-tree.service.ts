@@ -1,3 +1,4 @@
+import { holderFor } from '../store/names.js';
 import { Injectable } from '@nestjs/common';
 import type { HolderView, LensText } from '@stem-trace/contract';
 import {
@@ -61,7 +62,7 @@ export class BomTreeService {
     const bill = await this.bills.read(root);
     const ids = [...new Set(bill.rows.flatMap(({ itemId }) => itemId ?? []))];
     const items = new Map((await this.catalogue.newestOf(ids)).map((item) => [item.itemId, item]));
-    const teller = new Teller(columns, new Map());
+    const teller = new Teller(columns, rights, new Map());
     const told = (line: BomLine): StoreLine => {
       const item = items.get(line.itemId ?? '');
       const children = line.children.map(told);
@@ -89,7 +90,7 @@ export class BomTreeService {
       rows.map(({ link }) => link),
       rights,
     );
-    const teller = new Teller(columns, origins, tell);
+    const teller = new Teller(columns, rights, origins, tell);
     const lines: { readonly children: StoreLine[]; readonly isClosed: boolean }[] = [];
     const top: StoreLine[] = [];
     for (const row of rows) {
@@ -130,6 +131,7 @@ class Teller {
 
   constructor(
     columns: readonly string[],
+    private readonly rights: Rights,
     private readonly origins: ReadonlyMap<string, string[]>,
     private readonly tellEffectivity: TellEffectivity = (effectivity) => effectivity,
   ) {
@@ -189,7 +191,7 @@ class Teller {
       state: version.state,
       source: facts.source,
       values: this.valuesOf(propertiesOf(version)),
-      heldBy: version.heldBy,
+      heldBy: holderFor(this.rights, version.heldBy),
       isGap: false,
       ...PLAIN,
       ...(massKg === undefined ? {} : { massKg }),

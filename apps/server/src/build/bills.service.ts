@@ -24,7 +24,8 @@ import { ProblemError } from '../problems/problem.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import type { VersionFacts } from '../store/facts.js';
 import { refuseNotHeld } from '../store/hold-for-save.js';
-import { HELD_BY } from '../store/holds.js';
+import { holderFor } from '../store/names.js';
+import { heldBy } from '../store/holds.js';
 import { LABEL } from '../store/item-row.js';
 import { insertNewItem, requireNumber } from '../store/new-item.js';
 import { insertVersions } from '../store/store-writer.js';
@@ -63,7 +64,7 @@ export class BillsService {
         ...{ number: text, name: text, version: text, state: text, heldBy: orNull(json()) },
         ...{ forNumber: text, forName: text, changedBy: text, changedAt: timeText, releases: number },
       },
-      `SELECT i.number, i.name, ${LABEL} AS version, r.state, ${HELD_BY}, a.name AS "changedBy", v.created_at AS "changedAt",
+      `SELECT i.number, i.name, ${LABEL} AS version, r.state, ${heldBy('$1')}, a.name AS "changedBy", v.created_at AS "changedAt",
               CASE WHEN f.place_id = ANY($1::bigint[]) THEN '' ELSE f.number END AS "forNumber",
               CASE WHEN f.place_id = ANY($1::bigint[]) THEN '' ELSE f.name END AS "forName",
               (SELECT count(*)::int FROM bill_release WHERE item_id = i.id) AS releases
@@ -81,11 +82,13 @@ export class BillsService {
     const newest = await this.catalogue.newest(version.itemId);
     const bill = await this.contents.read(version);
     const newer = await this.engineering.newer(bill, person);
-    const { bill: seen, hidden } = await this.asSeen(bill, await this.rights.of(person));
-    const { number, name, label, state, heldBy } = version;
+    const rights = await this.rights.of(person);
+    const { bill: seen, hidden } = await this.asSeen(bill, rights);
+    const { number, name, label, state } = version;
     return {
       item: {
-        ...{ number, name, version: label, state, heldBy, isNewest: newest.id === version.id },
+        ...{ number, name, version: label, state, isNewest: newest.id === version.id },
+        heldBy: holderFor(rights, version.heldBy),
         before: await this.labelBefore(version),
       },
       ...{ bill: seen, hidden },

@@ -1,3 +1,5 @@
+import { numberKey, type TakesEffect } from '@stem-trace/core';
+import { holderFor, type StoredHolder } from '../store/names.js';
 import type { ChangeLineView, ChangeTaskView, ChangeView, MadeRow, OtherChange } from '@stem-trace/contract';
 import {
   isChange,
@@ -35,7 +37,8 @@ export class ChangeViewService {
     if (!isChange(kind)) throw new ProblemError('INPUT_INVALID', `${version.number} is no change.`);
     const rights = await this.rights.of(person);
     const newest = await this.catalogue.newest(itemId);
-    const { lines, tasks, ...contents } = await this.files.read(version);
+    const { lines, tasks, ...written } = await this.files.read(version);
+    const contents = { ...written, takesEffect: await effectFor(manager, written.takesEffect, rights) };
     const seen = await linesOf(manager, lines, rights);
     const made = await madeBy(manager, itemId);
     const visible = made.filter(({ placeId }) => rights.may('see', placeId));
@@ -52,7 +55,7 @@ export class ChangeViewService {
         mayChange: rights.may('change', version.placeId),
       }),
       sums: sumCosts(contents.costs),
-      makes: visible.map(({ placeId: _, ...row }) => row),
+      makes: visible.map(({ placeId: _, ...row }) => ({ ...row, heldBy: holderFor(rights, row.heldBy) })),
       makesHidden: made.length - visible.length,
       heldFor: await heldFor(manager, itemId, rights),
       others: await othersOf(manager, itemId, rights),
@@ -62,18 +65,34 @@ export class ChangeViewService {
   }
 }
 
+/** Without the number of a product that the reader may not see. */
+async function effectFor(manager: EntityManager, effect: TakesEffect, rights: Rights): Promise<TakesEffect> {
+  if (effect.kind !== 'from serial') return effect;
+  const [product] = await readRows(
+    manager,
+    { placeId: text },
+    'SELECT place_id AS "placeId" FROM item WHERE number_key = $1',
+    [numberKey(effect.product)],
+  );
+  return product && !rights.may('see', product.placeId) ? { ...effect, product: '' } : effect;
+}
+
 async function linesOf(
   manager: EntityManager,
   lines: readonly ChangeLine[],
   rights: Rights,
 ): Promise<ChangeLineView[]> {
   const rows = await readRows<
-    Omit<ChangeLineView, 'relation' | 'note' | 'inStock' | 'inWork'> & { id: string; placeId: string }
+    Omit<ChangeLineView, 'relation' | 'note' | 'inStock' | 'inWork' | 'heldBy'> & {
+      id: string;
+      placeId: string;
+      heldBy: StoredHolder | null;
+    }
   >(
     manager,
     {
       ...{ id: text, placeId: text, number: text, name: text, kind: word<ChangeLineView['kind']>() },
-      ...{ version: text, state: text, heldBy: orNull(json<NonNullable<ChangeLineView['heldBy']>>()) },
+      ...{ version: text, state: text, heldBy: orNull(json<StoredHolder>()) },
     },
     `SELECT i.id, i.place_id AS "placeId", i.number, i.name, i.kind, ${LABEL} AS version, i.state, ${HELD_BY}
      FROM item i JOIN version v ON v.id = i.newest_version_id JOIN revision r ON r.id = v.revision_id
@@ -81,7 +100,10 @@ async function linesOf(
     [[...new Set(lines.map(({ itemId }) => itemId))]],
   );
   const known = new Map(
-    rows.map(({ id, placeId, ...row }) => [id, rights.may('see', placeId) ? row : undefined]),
+    rows.map(({ id, placeId, ...row }) => [
+      id,
+      rights.may('see', placeId) ? { ...row, heldBy: holderFor(rights, row.heldBy) } : undefined,
+    ]),
   );
   return lines.flatMap(({ itemId, ...line }) => {
     const row = known.get(itemId);
@@ -122,9 +144,14 @@ async function tasksOf(
   }));
 }
 
+interface StoredMade extends Omit<MadeRow, 'heldBy'> {
+  readonly placeId: string;
+  readonly heldBy: StoredHolder | null;
+}
+
 /** Revisions that an order makes, with their newest versions. */
-async function madeBy(manager: EntityManager, orderId: string): Promise<(MadeRow & { placeId: string })[]> {
-  return readRows<MadeRow & { placeId: string }>(
+async function madeBy(manager: EntityManager, orderId: string): Promise<StoredMade[]> {
+  return readRows<StoredMade>(
     manager,
     {
       ...{ placeId: text, number: text, name: text, kind: word<MadeRow['kind']>(), revision: text },
@@ -133,7 +160,7 @@ async function madeBy(manager: EntityManager, orderId: string): Promise<(MadeRow
         from: orNull(text),
         to: text,
         state: text,
-        heldBy: orNull(json<NonNullable<MadeRow['heldBy']>>()),
+        heldBy: orNull(json<StoredHolder>()),
       },
       versions: json<MadeRow['versions']>(),
     },

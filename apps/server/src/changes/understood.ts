@@ -63,7 +63,8 @@ async function effectOf(
 ): Promise<TakesEffect> {
   if (effect.kind !== 'from serial') return effect;
   const known = before?.kind === 'from serial' ? before.product : undefined;
-  if (known !== undefined && numberKey(known) === numberKey(effect.product))
+  // Empty where the writer may not see the product: it stays.
+  if (known !== undefined && (effect.product === '' || numberKey(known) === numberKey(effect.product)))
     return { ...effect, product: known };
   return { ...effect, product: (await find(effect.product)).number };
 }

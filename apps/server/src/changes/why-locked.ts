@@ -2,9 +2,10 @@ import { refuseChange } from '@stem-trace/core';
 import type { EntityManager } from 'typeorm';
 import type { Rights } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
-import { readRows, text } from '../database/read-rows.js';
+import { json, orNull, readRows, text } from '../database/read-rows.js';
 import { stateBook } from '../database/state-book.js';
 import type { DescribedVersion } from '../store/catalogue.service.js';
+import { numberFor, type NamedItem } from '../store/names.js';
 import { holdsOf } from '../store/holds.js';
 
 export interface Locked {
@@ -29,15 +30,18 @@ export async function whyLocked(
   if (refusal !== undefined) return { code: 'STEP_REFUSED', says: refusal };
   const [row] = await readRows(
     manager,
-    { answer: text, author: text },
-    `SELECT v.author_id AS author, coalesce((SELECT o.number FROM change_line l JOIN item o ON o.id = l.change_id
+    { answer: orNull(json<NamedItem>()), author: text },
+    `SELECT v.author_id AS author, (SELECT jsonb_build_object('number', o.number, 'placeId', o.place_id::text) FROM change_line l JOIN item o ON o.id = l.change_id
        WHERE l.item_id = v.item_id AND l.relation = 'answers' AND o.state NOT IN (SELECT name FROM state WHERE lane = 'out of use')
-       LIMIT 1), '') AS answer
+       LIMIT 1) AS answer
      FROM version v WHERE v.item_id = $1 AND v.ordinal = 1`,
     [itemId],
   );
-  if (row && row.answer !== '')
-    return { code: 'STEP_REFUSED', says: `${row.answer} answers it; write there what is to be done` };
+  if (row?.answer)
+    return {
+      code: 'STEP_REFUSED',
+      says: `${numberFor(rights, row.answer) ?? 'a change order'} answers it; write there what is to be done`,
+    };
   if (rights.may('change', placeId) || (kind === 'request' && row?.author === person.id)) return undefined;
   return { code: 'NOT_ALLOWED', says: 'your access at its place does not allow you to change it' };
 }

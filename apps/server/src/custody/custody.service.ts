@@ -1,3 +1,4 @@
+import type { Mention } from '../trail/mentions.js';
 import { Injectable } from '@nestjs/common';
 import type { CheckOutRequest, CustodyAnswer, HoldRow } from '@stem-trace/contract';
 import { refuseChange, type Right } from '@stem-trace/core';
@@ -93,6 +94,7 @@ export class CustodyService {
             itemId,
             says: `${person.name} checked out ${number}${order ? ` for ${order.number}` : ''}`,
             detail: { reason, ...(order ? { change: order.number } : {}) },
+            ...mentionOf(order),
           })),
       );
       return refusals;
@@ -178,6 +180,7 @@ export class CustodyService {
           personId: person.id,
           kind: 'revise',
           itemId: item.itemId,
+          ...mentionOf(order),
           says: `${person.name} revised ${item.number}: ${version} opened from ${item.label}${order ? ` for ${order.number}` : ''}${reason === '' ? '' : `: ${reason}`}`,
           detail: { reason, ...(order ? { change: order.number } : {}) },
         },
@@ -386,4 +389,11 @@ function livesIn(
 ): string | undefined {
   if (carrierVersion === null) return undefined;
   return `it lives in the file of ${carriers.get(carrierVersion)?.number}; take that instead`;
+}
+
+/** The change order that a sentence names. */
+function mentionOf(order: { readonly itemId: string; readonly number: string } | undefined | null): {
+  readonly mentions?: readonly Mention[];
+} {
+  return order ? { mentions: [{ item: order.itemId, number: order.number }] } : {};
 }

@@ -42,6 +42,7 @@ import { OrdersTakeEffect1764000000040 } from './migrations/40-orders-take-effec
 import { EffectivityFollows1764000000041 } from './migrations/41-effectivity-follows.js';
 import { SignedAgain1764000000042 } from './migrations/42-signed-again.js';
 import { IssuedContents1764000000043 } from './migrations/43-issued-contents.js';
+import { Mentions1764000000044 } from './migrations/44-mentions.js';
 import { CheckPeople1764000000035 } from './migrations/35-check-people.js';
 import { IssuedFiles1764000000034 } from './migrations/34-issued-files.js';
 import { Properties1764000000006 } from './migrations/6-properties.js';
@@ -96,6 +97,7 @@ export const MIGRATIONS = [
   EffectivityFollows1764000000041,
   SignedAgain1764000000042,
   IssuedContents1764000000043,
+  Mentions1764000000044,
 ];
 
 /** Connections of one process. Work threads have one or two each of their own. */

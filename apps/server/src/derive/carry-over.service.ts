@@ -169,13 +169,21 @@ export class CarryOverService {
     const asked = await this.catalogue.resolve(item, person, 'change', manager);
     const [derivation] = await readRows(
       manager,
-      { id: text, request: json<DeriveRequest>(), lines: json<StoredLine[]>(), origin: text, top: text },
-      `SELECT d.id, d.request, d.plan->'lines' AS lines, oi.number AS origin, top.id AS top
+      {
+        ...{ id: text, request: json<DeriveRequest>(), lines: json<StoredLine[]>(), origin: text, top: text },
+        originPlaceId: text,
+      },
+      `SELECT oi.place_id AS "originPlaceId", d.id, d.request, d.plan->'lines' AS lines, oi.number AS origin, top.id AS top
        FROM item i JOIN derivation d ON d.id = i.derivation_id JOIN version o ON o.id = d.origin_version_id
        JOIN item oi ON oi.id = o.item_id JOIN item top ON top.derivation_id = d.id
        JOIN version tv ON tv.item_id = top.id AND tv.origin_version_id = d.origin_version_id WHERE i.id = $1 LIMIT 1`,
       [asked.itemId],
     );
+    if (derivation && !(await this.rights.of(person, manager)).may('see', derivation.originPlaceId))
+      throw new ProblemError(
+        'NOT_ALLOWED',
+        `You have no access to the item that ${asked.number} was derived from. Nothing was changed.`,
+      );
     if (!derivation)
       throw new ProblemError(
         'INPUT_INVALID',

@@ -1,5 +1,10 @@
 /** Names for the copies of a variant, before anybody has said what they should be. */
-import { PLAIN_DERIVATION, type DeriveProposal, type DeriveRequest } from '@stem-trace/contract';
+import {
+  parseReference,
+  PLAIN_DERIVATION,
+  type DeriveProposal,
+  type DeriveRequest,
+} from '@stem-trace/contract';
 import {
   applyRules,
   countsBehind,
@@ -57,6 +62,8 @@ async function lastDecisions(
   last: Last,
 ): Promise<DeriveProposal['last']> {
   if (!last) return null;
+  // The variant derived before may be of an origin that the asker may not see.
+  if (await isHidden(manager, last.request.item ?? '', hidden)) return null;
   const { copy, alsoCopy, share, omit, swap, uses, added, configuration } = {
     ...PLAIN_DERIVATION,
     ...last.request,
@@ -64,6 +71,17 @@ async function lastDecisions(
   const decided = { copy, alsoCopy, share, omit, swap, uses, added, configuration };
   const request = { ...PLAIN_DERIVATION, ...decided, item: last.request.item ?? '' };
   return { variant: last.variant, request: await seenRequest(manager, request, hidden) };
+}
+
+async function isHidden(manager: Asks, reference: string, hidden: readonly string[]): Promise<boolean> {
+  const { number } = parseReference(reference);
+  const rows = await readRows(
+    manager,
+    { id: text },
+    'SELECT id FROM item WHERE number_key = $1 AND place_id = ANY($2::bigint[])',
+    [numberKey(number), hidden],
+  );
+  return rows.length > 0;
 }
 
 async function namesLike(

@@ -1,3 +1,5 @@
+import { refuseHiddenRows } from '../store/named-in-file.js';
+import { holderFor } from '../store/names.js';
 import { once } from 'node:events';
 import type { Readable } from 'node:stream';
 import { Injectable, Logger } from '@nestjs/common';
@@ -73,6 +75,7 @@ export class FetchService {
   /** What `zip` would hand out; nothing leaves the store, so that it is in no trail. */
   async plan(request: FetchRequest, person: Person): Promise<FetchPlanAnswer> {
     const { version, tree } = await this.collect(request, person);
+    const rights = await this.rights.of(person);
     const { maySee } = await this.sightOf(person);
     return {
       item: version.number,
@@ -85,7 +88,7 @@ export class FetchService {
           .map(({ number, label, heldBy, placeId }) => ({
             number,
             version: label,
-            heldBy: maySee(placeId) ? heldBy : null,
+            heldBy: maySee(placeId) ? holderFor(rights, heldBy) : null,
           })),
       })),
     };
@@ -102,6 +105,8 @@ export class FetchService {
       orNewest: true,
     });
     await this.catalogue.requireFile(version, person);
+    const rights = await this.rights.of(person);
+    await refuseHiddenRows(this.database.manager, version, this.blobs, rights);
     const tree = await this.trees.collect(version, {
       lens: await this.catalogue.lens(lens, await this.rights.of(person)),
       drawings,

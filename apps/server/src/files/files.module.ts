@@ -1,4 +1,5 @@
 import { Module } from '@nestjs/common';
+import { AccessModule } from '../access/access.module.js';
 import { BlobsModule } from '../blobs/blobs.module.js';
 import { JobsModule } from '../jobs/jobs.module.js';
 import { StoreModule } from '../store/store.module.js';
@@ -9,7 +10,7 @@ import { FilesService } from './files.service.js';
 
 /** One file, its text, and what an office document looks like. */
 @Module({
-  imports: [BlobsModule, JobsModule, StoreModule, WorkModule],
+  imports: [AccessModule, BlobsModule, JobsModule, StoreModule, WorkModule],
   controllers: [FilesController],
   providers: [FilesService, DocumentsService],
 })

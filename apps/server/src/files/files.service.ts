@@ -1,3 +1,5 @@
+import { RightsService } from '../access/rights.service.js';
+import { refuseHiddenRows } from '../store/named-in-file.js';
 import { Injectable } from '@nestjs/common';
 import type { FileTextAnswer } from '@stem-trace/contract';
 import type { FileReading } from '@stem-trace/core';
@@ -20,6 +22,7 @@ export class FilesService {
     private readonly catalogue: CatalogueService,
     private readonly blobs: BlobStore,
     private readonly readers: ReaderPool,
+    private readonly rights: RightsService,
     private readonly database: DataSource,
   ) {}
 
@@ -35,8 +38,13 @@ export class FilesService {
   async open(reference: string, person: Person): Promise<OpenedFile> {
     const version = await this.catalogue.resolve(reference, person, 'fetch');
     await this.catalogue.requireFile(version, person);
+    await this.refuseHiddenRows(version, person);
     await this.record(version, person);
     return openBlob(this.blobs, version.sha256, version.storedFileName);
+  }
+
+  private async refuseHiddenRows(version: DescribedVersion, person: Person): Promise<void> {
+    await refuseHiddenRows(this.database.manager, version, this.blobs, await this.rights.of(person));
   }
 
   private async record({ id, itemId, number, label }: DescribedVersion, person: Person): Promise<void> {
@@ -57,6 +65,7 @@ export class FilesService {
   /** The text in an item's file, as it is found by. */
   async textOf(reference: string, person: Person): Promise<FileTextAnswer> {
     const version = await this.catalogue.resolve(reference, person);
+    await this.refuseHiddenRows(version, person);
     const outcome = await this.limit.run(person.id, () =>
       this.readers.read({ file: this.blobs.pathOf(version.sha256), path: version.storedFileName }),
     );

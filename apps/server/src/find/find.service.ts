@@ -4,7 +4,7 @@ import { numberKey } from '@stem-trace/core';
 import { DataSource } from 'typeorm';
 import type { Person } from '../database/entities/person.js';
 import { json, number, orNull, readRow, readRows, text, timeText, word } from '../database/read-rows.js';
-import { ROW } from '../store/item-row.js';
+import { rowFor } from '../store/item-row.js';
 import { fit, foundIn, wordsOf } from './fit.js';
 import { isReleased, mayBeTold } from '../database/conditions.js';
 import { Matching, type Match } from './matching.js';
@@ -141,7 +141,7 @@ export class FindService {
          coalesce((SELECT jsonb_object_agg(ip.key, ip.shown) FROM item_property ip
            WHERE ip.item_id = i.id AND ip.key = ANY($2::text[]) AND ${mayBeTold('$3', 'ip')}), '{}') AS properties, ${where} AS "foundIn",
          CASE WHEN NOT (${isReleased('r')}) THEN (SELECT lr.code || '/' || lv.seq FROM version lv JOIN revision lr ON lr.id = lv.revision_id
-           WHERE lv.item_id = i.id AND ${isReleased('lr')} ORDER BY lr.position DESC, lv.seq DESC LIMIT 1) END AS released, ${ROW}
+           WHERE lv.item_id = i.id AND ${isReleased('lr')} ORDER BY lr.position DESC, lv.seq DESC LIMIT 1) END AS released, ${rowFor('$3')}
        JOIN unnest($1::bigint[]) WITH ORDINALITY AS hit(id, at) ON hit.id = i.id ORDER BY hit.at`,
       values,
     );

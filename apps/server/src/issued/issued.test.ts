@@ -292,7 +292,12 @@ it('holds nothing hidden, whatever it was made of: drafts below, alternates, wha
   const rows = new Map<string, IssuedFileRow[]>();
   for (const item of ['CASE', 'TUB', 'TRAY-D']) rows.set(item, await made(item));
   await withSteps(false);
-  await store.call('POST', '/api/items/move', { items: ['H-DRAFT', 'H-CAP', 'H-FRAME'], place: '/hidden' }, admin);
+  await store.call(
+    'POST',
+    '/api/items/move',
+    { items: ['H-DRAFT', 'H-CAP', 'H-FRAME'], place: '/hidden' },
+    admin,
+  );
   await store.call('PUT', '/api/places/access', { place: '/hidden', inherits: false, grants: [] }, admin);
   for (const [item, files] of rows) {
     const list = await store.call('GET', `/api/issued?item=${item}`);

@@ -1,16 +1,19 @@
+import { veiledNumbers, withoutNumbers } from '../trail/mentions.js';
 import { Injectable } from '@nestjs/common';
 import type { HistoryAnswer, HistoryRequest, HistoryRow } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import { isStructure } from '../database/conditions.js';
 import type { Person } from '../database/entities/person.js';
-import { flag, readRows, text, timeText, word } from '../database/read-rows.js';
+import { listOf, flag, readRows, text, timeText, word } from '../database/read-rows.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 import { LABEL } from '../store/item-row.js';
 
 const PAGE = 200;
 
 interface Event extends HistoryRow {
+  /** Numbers that the reader is not told. */
+  readonly veiled: readonly string[];
   /** Whether it is about a variant and its origin, one of which the asker does not see. */
   readonly isVeiled: boolean;
 }
@@ -36,6 +39,7 @@ export class HistoryService {
         kind: word<Event['kind']>(),
         number: text,
         says: text,
+        veiled: listOf(text),
         isVeiled: flag,
       },
       `WITH RECURSIVE about(id) AS (
@@ -45,7 +49,7 @@ export class HistoryService {
          WHERE $2 AND l.target_item_id IS NOT NULL AND ${isStructure()}
        )
        , happened AS (
-         SELECT e.at, 'e' || lpad(e.id::text, 19, '0') AS key, e.person_id, e.kind, e.item_id, e.detail->>'says' AS says,
+         SELECT e.at, 'e' || lpad(e.id::text, 19, '0') AS key, e.person_id, e.kind, e.item_id, e.detail->>'says' AS says, e.detail->'mentions' AS mentions,
                 e.kind = 'derive' AND EXISTS (
                   SELECT FROM derivation d JOIN version o ON o.id = d.origin_version_id
                   JOIN item r ON r.id = o.item_id OR r.derivation_id = d.id
@@ -54,13 +58,13 @@ export class HistoryService {
          UNION ALL
          -- An intake is one event for all that came in; here each of its versions tells of itself.
          SELECT v.created_at, 'v' || lpad(v.id::text, 19, '0'), v.author_id, 'intake', v.item_id,
-                a.name || ' brought ' || i.number || ' in as ' || ${LABEL} || CASE WHEN v.comment = '' THEN '' ELSE ': ' || v.comment END, false
+                a.name || ' brought ' || i.number || ' in as ' || ${LABEL} || CASE WHEN v.comment = '' THEN '' ELSE ': ' || v.comment END, NULL::jsonb, false
          FROM about JOIN version v ON v.item_id = about.id JOIN revision r ON r.id = v.revision_id
          JOIN item i ON i.id = v.item_id JOIN person a ON a.id = v.author_id
          WHERE NOT EXISTS (SELECT FROM event e WHERE e.item_id = v.item_id AND e.at = v.created_at)
        )
        SELECT to_char(h.at AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"') || '~' || h.key AS id, h.at, p.name AS person, h.kind,
-              i.number, h.says, h.veiled AS "isVeiled"
+              i.number, h.says, ${veiledNumbers('h.mentions', '$3')} AS veiled, h.veiled AS "isVeiled"
        FROM happened h JOIN item i ON i.id = h.item_id JOIN person p ON p.id = h.person_id
        WHERE i.place_id <> ALL($3::bigint[]) AND ($4::text IS NULL OR h.kind = $4)
          AND ($5::timestamptz IS NULL OR (h.at, h.key) < ($5, $6))
@@ -69,9 +73,10 @@ export class HistoryService {
     );
     const paths = await this.pathsOf(hidden);
     return {
-      rows: events
-        .slice(0, PAGE)
-        .map(({ isVeiled, ...row }) => ({ ...row, says: sayTo(row, isVeiled, paths) })),
+      rows: events.slice(0, PAGE).map(({ isVeiled, veiled, ...row }) => ({
+        ...row,
+        says: withoutNumbers(sayTo(row, isVeiled, paths), veiled),
+      })),
       more: events.length > PAGE,
     };
   }

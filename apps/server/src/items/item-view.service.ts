@@ -7,7 +7,7 @@ import type { Person } from '../database/entities/person.js';
 import { flag, json, number, orNull, readRows, text, timeText, word } from '../database/read-rows.js';
 import { CatalogueService, type DescribedVersion } from '../store/catalogue.service.js';
 import { formatOf, propertiesOf } from '../store/facts.js';
-import { LABEL, ROW } from '../store/item-row.js';
+import { LABEL, rowFor } from '../store/item-row.js';
 import { offeredAt, standingsOf, takerAt } from '../store/standings.js';
 
 /** What is one row of an item. */
@@ -188,7 +188,7 @@ export class ItemViewService {
                 (SELECT count(*)::int FROM link WHERE version_id = $2 AND target_item_id IS NULL) AS gaps,
                 (SELECT c.name FROM class c WHERE c.id = i.class_id) AS class,
                 EXISTS (SELECT FROM watch w WHERE w.item_id = $1 AND w.person_id = $4) AS watched,
-                ${ROW} WHERE i.id = $1`,
+                ${rowFor('$3')} WHERE i.id = $1`,
       [shown.itemId, shown.id, hidden, person.id],
     );
     const [row] = rows;

@@ -131,8 +131,8 @@ export class LifecycleController {
   }
 
   @Serve('GET /api/lifecycles')
-  all(): Promise<LifecyclesAnswer> {
-    return this.lifecycles.all();
+  all(@Caller() person: Person): Promise<LifecyclesAnswer> {
+    return this.lifecycles.listFor(person);
   }
 
   @Serve('GET /api/lifecycles/:id/versions')

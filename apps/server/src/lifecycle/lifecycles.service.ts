@@ -10,6 +10,7 @@ import type {
 } from '@stem-trace/contract';
 import { checkDiagram, type Diagram, type LifecycleRole } from '@stem-trace/core';
 import { DataSource, type EntityManager } from 'typeorm';
+import { RightsService } from '../access/rights.service.js';
 import { Person } from '../database/entities/person.js';
 import { json, number, orNull, readRow, readRows, text, timeText } from '../database/read-rows.js';
 import { stateBook } from '../database/state-book.js';
@@ -20,9 +21,20 @@ import { record } from '../trail/record.js';
 /** Lifecycles as an administrator changes them: each in versions, of which none ever changes. */
 @Injectable()
 export class LifecyclesService {
-  constructor(private readonly database: DataSource) {}
+  constructor(
+    private readonly database: DataSource,
+    private readonly rights: RightsService,
+  ) {}
 
-  async all(manager: EntityManager = this.database.manager): Promise<LifecyclesAnswer> {
+  /** As `all`, without scopes of places that the reader may not see. */
+  async listFor(person: Person): Promise<LifecyclesAnswer> {
+    return this.all(this.database.manager, (await this.rights.of(person)).placesWithout('see'));
+  }
+
+  async all(
+    manager: EntityManager = this.database.manager,
+    hidden: readonly string[] = [],
+  ): Promise<LifecyclesAnswer> {
     const lifecycles = await readRows<LifecycleRow>(
       manager,
       {
@@ -39,12 +51,13 @@ export class LifecyclesService {
               coalesce((SELECT jsonb_agg(jsonb_build_object('kind', s.kind, 'class', k.name, 'place', q.path)
                   ORDER BY k.name, s.kind, q.path)
                 FROM lifecycle_scope s LEFT JOIN class k ON k.id = s.class_id LEFT JOIN place q ON q.id = s.place_id
-                WHERE s.lifecycle_id = c.id), '[]') AS scopes,
+                WHERE s.lifecycle_id = c.id AND (s.place_id IS NULL OR s.place_id <> ALL($1::bigint[]))), '[]') AS scopes,
               coalesce((SELECT jsonb_agg(jsonb_build_object('version', n.seq, 'state', n.state, 'count', n.count) ORDER BY n.seq, n.state)
                 FROM (SELECT w.seq, r.state, count(*) FROM revision r JOIN lifecycle_version w ON w.id = r.lifecycle_version_id
                   WHERE w.lifecycle_id = c.id GROUP BY w.seq, r.state) n), '[]') AS standing
        FROM lifecycle c JOIN LATERAL (SELECT * FROM lifecycle_version WHERE lifecycle_id = c.id ORDER BY seq DESC LIMIT 1) v ON true
        LEFT JOIN person p ON p.id = v.person_id ORDER BY c.id`,
+      [hidden],
     );
     return { states: [...(await stateBook(manager)).values()], lifecycles };
   }

@@ -119,8 +119,7 @@ export class SheetsService {
           shown: shownByItem.get(itemId) ?? '',
           isSeen: seenBy.some(
             (each) =>
-              each.login === person.login &&
-              (!item.isUndecided || each.shown === shownByItem.get(itemId)),
+              each.login === person.login && (!item.isUndecided || each.shown === shownByItem.get(itemId)),
           ),
           seenBy: seenBy.map(({ by, at: when }) => ({ by, at: when })),
           points: points.map((point) => pointRow(point, { sheet: id, placeId, person, rights })),

@@ -86,8 +86,7 @@ describe('a check sheet', () => {
   it('says who has opened what; opening again changes nothing', async () => {
     const [one, two] = [await newItem(), await newItem()];
     const sheet = await sent([one, two]);
-    for (let times = 0; times < 2; times++)
-      await open('checker', sheet, one);
+    for (let times = 0; times < 2; times++) await open('checker', sheet, one);
     await as('viewer', 'POST', '/api/sheets/seen', { sheet, item: one, shown: '' }).catch(() => undefined);
     const { rows, seen } = await view('checker', sheet);
     expect(rows.map(({ isSeen, seenBy }) => [isSeen, seenBy.map(({ by }) => by)])).toEqual([
@@ -96,9 +95,9 @@ describe('a check sheet', () => {
     ]);
     expect(seen).toBe(1);
     const other = await newItem();
-    await expect(as('checker', 'POST', '/api/sheets/seen', { sheet, item: other, shown: '' })).rejects.toThrow(
-      /not on that check sheet/,
-    );
+    await expect(
+      as('checker', 'POST', '/api/sheets/seen', { sheet, item: other, shown: '' }),
+    ).rejects.toThrow(/not on that check sheet/);
   });
 
   it('counts as not opened what changed since, itself or below', async () => {
@@ -142,7 +141,9 @@ describe('a check sheet', () => {
     expect([seen.rows.map(({ number }) => number), seen.hidden, seen.items]).toEqual([[open], 1, 1]);
     expect(JSON.stringify(seen)).not.toContain(shut);
     expect(JSON.stringify(await as('checker', 'GET', '/api/sheets'))).not.toContain(shut);
-    await expect(as('checker', 'POST', '/api/sheets/seen', { sheet, item: shut, shown: '' })).rejects.toThrow(/no item/);
+    await expect(as('checker', 'POST', '/api/sheets/seen', { sheet, item: shut, shown: '' })).rejects.toThrow(
+      /no item/,
+    );
     const alone = await sent([await newItem('/shut')]);
     await expect(view('checker', alone)).rejects.toMatchObject({ status: 404 });
     await expect(view('checker', '999999')).rejects.toMatchObject({ status: 404 });

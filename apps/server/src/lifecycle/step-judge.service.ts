@@ -57,7 +57,7 @@ export class StepJudgeService {
     const drafts = below ? await draftsBelow(manager, own, rights.placesWithout('see')) : [];
     const more = drafts.map(({ id }) => id).filter((id) => !ids.has(id));
     const all = [...own, ...(more.length > 0 ? await this.catalogue.newestOf(more, manager) : [])];
-    const standings = await standingsOf(manager, all);
+    const standings = await standingsOf(manager, all, rights);
     const targets = all.flatMap((item): StepTarget[] => {
       const at = standings.get(item.itemId);
       if (!at) return [];
@@ -85,7 +85,7 @@ export class StepJudgeService {
     const bound = await boundTo(manager, [...orders.keys()]);
     const book = await stateBook(manager);
     const items = await this.catalogue.newestOf([...bound.keys()], manager);
-    const standings = await standingsOf(manager, items);
+    const standings = await standingsOf(manager, items, rights);
     const along = items.flatMap((item): StepTarget[] => {
       const at = standings.get(item.itemId);
       const order = orders.get(bound.get(item.itemId) ?? '');

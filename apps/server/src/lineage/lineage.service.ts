@@ -1,3 +1,4 @@
+import { holderFor } from '../store/names.js';
 import {
   baselineIn,
   lensParts,
@@ -82,7 +83,8 @@ export class LineageService {
       const isAssembly = version.kind === 'assembly' && isSeen;
       const isWorkedOut = isAssembly && trees.count < MOST_VARIANTS;
       if (isAssembly && !isWorkedOut) cut++;
-      const { number: of, name, kind, label, state, heldBy } = version;
+      const { number: of, name, kind, label, state } = version;
+      const heldBy = holderFor(rights, version.heldBy);
       rows.push({
         ...{ level, number: of, name, kind, version: label, state, heldBy, at: member.at, by: member.by },
         from: isSeen

@@ -1,10 +1,11 @@
+import { veiledNumbers, withoutNumbers } from '../trail/mentions.js';
 import { createHash } from 'node:crypto';
 import type { OnApplicationBootstrap, OnModuleDestroy } from '@nestjs/common';
 import { createTransport } from 'nodemailer';
 import { DataSource } from 'typeorm';
 import { RightsService } from '../access/rights.service.js';
 import { Person } from '../database/entities/person.js';
-import { countRows, orNull, readRows, text } from '../database/read-rows.js';
+import { listOf, countRows, orNull, readRows, text } from '../database/read-rows.js';
 import type { Feed } from '../feed/feed.js';
 import type { JobQueue } from '../queue/job-queue.js';
 import { StandingJob } from '../queue/standing-job.js';
@@ -33,6 +34,7 @@ const DAILY_HOUR = 6;
 interface Pending {
   readonly id: string;
   readonly says: string;
+  readonly veiled: readonly string[];
   readonly number: string | null;
   readonly address: string | null;
   readonly placeId: string | null;
@@ -89,10 +91,17 @@ export class MailService implements OnApplicationBootstrap, OnModuleDestroy {
     const hidden = new Set((await this.rights.of(person)).placesWithout('see'));
     const all = await readRows<Pending>(
       this.database,
-      { id: text, says: text, number: orNull(text), address: orNull(text), placeId: orNull(text) },
-      `SELECT n.id, n.says, i.number, n.address, i.place_id AS "placeId" FROM notice n LEFT JOIN item i ON i.id = n.item_id
+      {
+        id: text,
+        says: text,
+        number: orNull(text),
+        address: orNull(text),
+        placeId: orNull(text),
+        veiled: listOf(text),
+      },
+      `SELECT n.id, n.says, i.number, n.address, i.place_id AS "placeId", ${veiledNumbers('n.mentions', '$2')} AS veiled FROM notice n LEFT JOIN item i ON i.id = n.item_id
        WHERE n.id IN (SELECT due.id FROM (${DUE_ROWS}) due WHERE due.person_id = $1) ORDER BY n.id LIMIT ${MOST}`,
-      [person.id],
+      [person.id, [...hidden]],
     );
     // What somebody may not see by now is not told by mail either.
     const told = all.filter(({ placeId }) => placeId === null || !hidden.has(placeId));
@@ -118,8 +127,8 @@ export class MailService implements OnApplicationBootstrap, OnModuleDestroy {
   private async handOver(to: string, told: readonly Pending[], name: string): Promise<void> {
     const { address, from, publicAddress } = this.options;
     const { subject, text: body } = mailText(
-      told.map(({ says, number, address: where }) => ({
-        says,
+      told.map(({ says, veiled, number, address: where }) => ({
+        says: withoutNumbers(says, veiled),
         address: where ?? (number === null ? '/desk' : `/trace?item=${encodeURIComponent(number)}`),
       })),
       { name, publicAddress },

@@ -1,9 +1,10 @@
+import { veiledNumbers, withoutNumbers } from '../trail/mentions.js';
 import { Injectable } from '@nestjs/common';
 import type { NoticesAnswer } from '@stem-trace/contract';
 import { DataSource } from 'typeorm';
 import { RightsService, unknownPlace } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
-import { flag, number, orNull, readRow, readRows, text, timeText } from '../database/read-rows.js';
+import { listOf, flag, number, orNull, readRow, readRows, text, timeText } from '../database/read-rows.js';
 import { announce } from '../feed/feed.js';
 import { CatalogueService } from '../store/catalogue.service.js';
 
@@ -20,7 +21,7 @@ export class NoticesService {
 
   async list(person: Person): Promise<NoticesAnswer> {
     const hidden = (await this.rights.of(person)).placesWithout('see');
-    const rows = await readRows<NoticesAnswer['rows'][number]>(
+    const rows = await readRows<NoticesAnswer['rows'][number] & { veiled: readonly string[] }>(
       this.database,
       {
         id: text,
@@ -30,8 +31,9 @@ export class NoticesService {
         address: orNull(text),
         read: flag,
         asks: orNull(text),
+        veiled: listOf(text),
       },
-      `SELECT n.id, n.at, n.says, i.number, n.address, n.read_at IS NOT NULL AS read, q.id AS asks
+      `SELECT n.id, n.at, n.says, i.number, n.address, n.read_at IS NOT NULL AS read, q.id AS asks, ${veiledNumbers('n.mentions', '$3')} AS veiled
        FROM notice n LEFT JOIN item i ON i.id = n.item_id
        LEFT JOIN hold_request q ON q.id = n.hold_request_id AND q.answered_at IS NULL
          AND EXISTS (SELECT FROM hold h WHERE h.item_id = q.item_id AND h.person_id = q.holder_id)
@@ -45,7 +47,10 @@ export class NoticesService {
        WHERE n.person_id = $1 AND n.read_at IS NULL AND (i.id IS NULL OR i.place_id <> ALL($2::bigint[]))`,
       [person.id, hidden],
     );
-    return { unread, rows };
+    return {
+      unread,
+      rows: rows.map(({ veiled, ...row }) => ({ ...row, says: withoutNumbers(row.says, veiled) })),
+    };
   }
 
   async readAll(person: Person): Promise<void> {

@@ -63,10 +63,7 @@ export class AccessController {
    * a stolen token must not outlive its expiry by creating others.
    */
   @Serve('POST /api/tokens')
-  async createToken(
-    @Input() request: TokenRequest,
-    @Caller() person: Person,
-  ): Promise<{ token: string }> {
+  async createToken(@Input() request: TokenRequest, @Caller() person: Person): Promise<{ token: string }> {
     return { token: await this.access.issueFor(person, request) };
   }
 

@@ -72,7 +72,9 @@ async function sign(
     ...more,
   };
   const shown = request.shown ?? (await store.shownFor(request, browsers.get(login)));
-  return (await (await store.call('POST', '/api/steps', { ...request, shown }, browsers.get(login))).json()) as StepAnswer;
+  return (await (
+    await store.call('POST', '/api/steps', { ...request, shown }, browsers.get(login))
+  ).json()) as StepAnswer;
 }
 
 const view = (item: string): Promise<ItemView> => store.json('GET', `/api/item?item=${item}`);
@@ -298,7 +300,9 @@ describe('a void signature', () => {
         `UPDATE revision SET moves = moves - 2 WHERE item_id = ${of}`,
         `UPDATE revision SET moves = moves + 2 WHERE item_id = ${of}`,
       ),
-    ).toContainEqual(expect.stringMatching(new RegExp(`${item} A/1, signed by una: .* void since a later step`)));
+    ).toContainEqual(
+      expect.stringMatching(new RegExp(`${item} A/1, signed by una: .* void since a later step`)),
+    );
   });
 });
 

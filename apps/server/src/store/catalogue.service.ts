@@ -1,11 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import {
-  parseReference,
-  type BehindRow,
-  type HolderView,
-  type LensText,
-  type State,
-} from '@stem-trace/contract';
+import { parseReference, type BehindRow, type LensText, type State } from '@stem-trace/contract';
 import {
   numberKey,
   passesOver,
@@ -37,6 +31,7 @@ import { ProblemError } from '../problems/problem.js';
 import type { VersionFacts } from './facts.js';
 import { LABEL } from './item-row.js';
 import { lensOf } from './lens-text.js';
+import type { StoredHolder } from './names.js';
 
 /** One version with what is known of its item, as other modules need it. */
 export interface DescribedVersion {
@@ -66,7 +61,7 @@ export interface DescribedVersion {
   readonly facts: VersionFacts;
   /** What steps set of its revision. */
   readonly setValues: readonly PropertyValue[];
-  readonly heldBy: HolderView | null;
+  readonly heldBy: StoredHolder | null;
 }
 
 /** What `DESCRIBED` selects. */

@@ -12,6 +12,7 @@ export interface OrderOf {
   /** Of the change order. */
   readonly orderId: string;
   readonly order: string;
+  readonly orderPlaceId: string;
 }
 
 /** Whether nobody is done with an order (`alias`, an item), as SQL. */
@@ -23,8 +24,8 @@ export function isUnderWay(alias: string): string {
 export async function ordersOf(asks: Asks, itemIds: readonly string[]): Promise<Map<string, OrderOf>> {
   const rows = await readRows<OrderOf>(
     asks,
-    { itemId: text, revisionId: text, orderId: text, order: text },
-    `SELECT i.id AS "itemId", m.revision_id AS "revisionId", c.id AS "orderId", c.number AS "order"
+    { itemId: text, revisionId: text, orderId: text, order: text, orderPlaceId: text },
+    `SELECT i.id AS "itemId", m.revision_id AS "revisionId", c.id AS "orderId", c.number AS "order", c.place_id AS "orderPlaceId"
      FROM item i JOIN version v ON v.id = i.newest_version_id JOIN change_makes m ON m.revision_id = v.revision_id
      JOIN item c ON c.id = m.change_id WHERE i.id = ANY($1::bigint[]) AND ${isUnderWay('c')}`,
     [itemIds],

@@ -66,8 +66,19 @@ export async function requireHold(
   );
 }
 
-/** Column that gives an item's holder as `HolderView`, or null. Wants `item` as `i`. */
-export const HELD_BY = `(
+const holder = (change: string): string => `(
   SELECT jsonb_build_object('login', hp.login, 'name', hp.name, 'initials', hp.initials, 'since', h.since, 'reason', h.reason,
-    'change', (SELECT c.number FROM item c WHERE c.id = h.change_id))
+    'change', (${change}))
   FROM hold h JOIN person hp ON hp.id = h.person_id WHERE h.item_id = i.id) AS "heldBy"`;
+
+/** Column that gives an item's holder as `StoredHolder`, or null. Wants `item` as `i`. */
+export const HELD_BY = holder(
+  `SELECT jsonb_build_object('number', c.number, 'placeId', c.place_id::text) FROM item c WHERE c.id = h.change_id`,
+);
+
+/** Column that gives an item's holder as `HolderView`, or null. @param hidden parameter with the places that the reader may not see */
+export function heldBy(hidden: string): string {
+  return holder(
+    `SELECT c.number FROM item c WHERE c.id = h.change_id AND c.place_id <> ALL(${hidden}::bigint[])`,
+  );
+}

@@ -18,7 +18,7 @@ import type { Rights } from '../access/rights.service.js';
 import type { Person } from '../database/entities/person.js';
 import { json, listOf, number, readRows, text } from '../database/read-rows.js';
 import type { DescribedVersion } from './catalogue.service.js';
-import { ordersOf } from './changes.js';
+import { ordersOf, type OrderOf } from './changes.js';
 import { holdsOf } from './holds.js';
 
 export interface RevisionStanding {
@@ -80,11 +80,13 @@ export function decidesAt({ diagram, standing, given, subject }: RevisionStandin
 
 /**
  * @param versions the newest of items, one for each
+ * @param rights of whoever is told why a step is refused; without them a change order is not named
  * @returns by item id; a handful of statements, however many there are
  */
 export async function standingsOf(
   manager: EntityManager,
   versions: readonly DescribedVersion[],
+  rights?: Rights,
 ): Promise<Map<string, RevisionStanding>> {
   const itemIds = versions.map(({ itemId }) => itemId);
   const rows = await readRows(
@@ -121,12 +123,17 @@ export async function standingsOf(
         authors: new Set(authors),
         sender: sender && { id: sender.login, name: sender.name },
         heldBy: holds.get(itemId)?.name,
-        movedBy: orders.get(itemId)?.order,
+        movedBy: sayOrder(orders.get(itemId), rights),
       };
       const standing = { state, signatures: given };
       return [itemId, { revisionId, diagram, moves, standing, given, subject, senderId: sender?.id }];
     }),
   );
+}
+
+function sayOrder(order: OrderOf | undefined, rights: Rights | undefined): string | undefined {
+  if (!order) return undefined;
+  return rights?.may('see', order.orderPlaceId) ? order.order : 'a change order';
 }
 
 async function diagramsOf(manager: EntityManager, ids: readonly string[]): Promise<Map<string, Diagram>> {

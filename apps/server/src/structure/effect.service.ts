@@ -1,3 +1,4 @@
+import { holderFor } from '../store/names.js';
 import { Injectable } from '@nestjs/common';
 import type { EffectAnswer, EffectPart, EffectRequest, EffectRow, LensText } from '@stem-trace/contract';
 import type { Lens } from '@stem-trace/core';
@@ -68,7 +69,7 @@ export class EffectService {
     const rows = [...touched].flatMap(([id, touch]): EffectRow[] => {
       const version = described.get(id);
       if (!version || !rights.may('see', version.placeId)) return [];
-      return [{ ...rowOf(version, touch), mayChange: rights.may('change', version.placeId) }];
+      return [{ ...rowOf(version, touch, rights), mayChange: rights.may('change', version.placeId) }];
     });
     return {
       items: asked.map(({ number, name, label }) => ({ number, name, version: label })),
@@ -266,7 +267,7 @@ export class EffectService {
   }
 }
 
-function rowOf(version: DescribedVersion, touch: Touched): Omit<EffectRow, 'mayChange'> {
+function rowOf(version: DescribedVersion, touch: Touched, rights: Rights): Omit<EffectRow, 'mayChange'> {
   return {
     part: touch.part,
     level: touch.level,
@@ -275,7 +276,7 @@ function rowOf(version: DescribedVersion, touch: Touched): Omit<EffectRow, 'mayC
     kind: version.kind,
     version: version.label,
     state: version.state,
-    heldBy: version.heldBy,
+    heldBy: holderFor(rights, version.heldBy),
     quantity: touch.quantity,
     through: [...touch.through].sort(),
     origin: touch.origin ?? null,

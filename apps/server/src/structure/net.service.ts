@@ -1,3 +1,4 @@
+import { holderFor } from '../store/names.js';
 import { Injectable } from '@nestjs/common';
 import type { LensText, NetAnswer, NetNodeRow, PaperRow } from '@stem-trace/contract';
 import { ownValue, ROLLED_UP, type LinkDag } from '@stem-trace/core';
@@ -185,7 +186,8 @@ class NetBuilder {
     const version = this.described.get(id);
     if (!version) return undefined;
     const isHidden = !this.rights.may('see', version.placeId);
-    const place = this.nodes.push(isHidden ? HIDDEN_NODE : nodeOf(version, dag.levels[slot] ?? 0)) - 1;
+    const place =
+      this.nodes.push(isHidden ? HIDDEN_NODE : nodeOf(version, dag.levels[slot] ?? 0, this.rights)) - 1;
     this.itemIds.push(isHidden ? null : version.itemId);
     this.places.set(id, place);
     if (isHidden) this.hiddenItems.add(version.itemId);
@@ -247,7 +249,7 @@ const HIDDEN_NODE: NetNodeRow = {
   depth: 0,
 };
 
-function nodeOf(version: DescribedVersion, depth: number): NetNodeRow {
+function nodeOf(version: DescribedVersion, depth: number, rights: Rights): NetNodeRow {
   const [mass, cost] = ROLLED_UP.map((property) => ownValue(version.facts.properties, property));
   return {
     number: version.number,
@@ -255,7 +257,7 @@ function nodeOf(version: DescribedVersion, depth: number): NetNodeRow {
     kind: version.kind,
     state: version.state,
     version: version.label,
-    heldBy: version.heldBy,
+    heldBy: holderFor(rights, version.heldBy),
     isGap: false,
     isHidden: false,
     depth,

@@ -1,3 +1,4 @@
+import { holderFor } from '../store/names.js';
 import { Injectable } from '@nestjs/common';
 import type { LensText, StructureAnswer, StructureRow } from '@stem-trace/contract';
 import {
@@ -62,7 +63,7 @@ export class StructureService {
       if (isHidden === 'behind') return [];
       return [
         {
-          ...(isHidden ? HIDDEN : common(row, described)),
+          ...(isHidden ? HIDDEN : common(row, described, rights)),
           level: row.level,
           quantity: row.quantity,
           total: row.total,
@@ -96,7 +97,7 @@ export class StructureService {
         visible.has(row)
           ? [
               {
-                ...common(row, described),
+                ...common(row, described, rights),
                 level: row.level,
                 quantity: row.quantity,
                 total: row.total,
@@ -148,7 +149,8 @@ export class StructureService {
       rows: shown.flatMap(({ id, level, total, isEnd }): StructureRow[] => {
         const version = described.get(id);
         if (!version) return [];
-        const { number, name, kind, label, state, heldBy } = version;
+        const { number, name, kind, label, state } = version;
+        const heldBy = holderFor(rights, version.heldBy);
         return [
           {
             ...{ number, name, kind, version: label, state, recorded: label, heldBy },
@@ -319,7 +321,7 @@ function knownOf(
   return described.get(version?.id ?? link.targetVersion ?? '');
 }
 
-function common(row: Row, described: ReadonlyMap<string, DescribedVersion>): Described {
+function common(row: Row, described: ReadonlyMap<string, DescribedVersion>, rights: Rights): Described {
   const version = row.version ? described.get(row.version.id) : undefined;
   const recorded = row.link.targetVersion === undefined ? undefined : described.get(row.link.targetVersion);
   const known = knownOf(row, described);
@@ -332,7 +334,7 @@ function common(row: Row, described: ReadonlyMap<string, DescribedVersion>): Des
     recorded: recorded?.label ?? null,
     gap: version === undefined,
     ...(version === undefined && row.link.targetItem !== undefined ? { isInStore: true } : {}),
-    heldBy: known?.heldBy ?? null,
+    heldBy: holderFor(rights, known?.heldBy ?? null),
     hidden: false,
   };
 }

@@ -1,5 +1,6 @@
 import type { AuditKind, NoticeKind } from '@stem-trace/contract';
 import type { EntityManager } from 'typeorm';
+import type { Mention } from './mentions.js';
 
 export interface Happening {
   readonly personId: string;
@@ -10,6 +11,8 @@ export interface Happening {
   /** What others are told instead, where what happened names something that they need not be able to see. */
   readonly tells?: string;
   readonly detail?: Readonly<Record<string, unknown>>;
+  /** Other items that the sentences name; readers who may not see one are not told its number. */
+  readonly mentions?: readonly Mention[];
   /** The view that those who are told open; the item where absent. */
   readonly address?: string;
   /** People who are told though they may not watch. */
@@ -41,6 +44,7 @@ export async function record(manager: EntityManager, happenings: readonly Happen
         address = null,
         alsoTell = [],
         tellsOf = 'decided',
+        mentions = [],
         at,
       }) => ({
         person: personId,
@@ -50,15 +54,16 @@ export async function record(manager: EntityManager, happenings: readonly Happen
         about: tellsOf,
         address,
         changes: CHANGES.includes(kind),
+        mentions,
         at,
       }),
     ),
   );
   await manager.query(
-    `INSERT INTO notice (person_id, item_id, says, address, at, kind)
+    `INSERT INTO notice (person_id, item_id, says, address, at, kind, mentions)
      SELECT DISTINCT ON (told.person_id, r.item, r.says) told.person_id, r.item, r.says || told.more, r.address, coalesce(r.at, now()),
-       told.about
-     FROM jsonb_to_recordset($1::jsonb) AS r(person bigint, item bigint, says text, tell jsonb, about text, address text, changes boolean, at timestamptz)
+       told.about, r.mentions
+     FROM jsonb_to_recordset($1::jsonb) AS r(person bigint, item bigint, says text, tell jsonb, about text, address text, changes boolean, mentions jsonb, at timestamptz)
      CROSS JOIN LATERAL (
        SELECT w.person_id, '' AS more, 'watched' AS about FROM watch w WHERE w.item_id = r.item
        UNION SELECT w.person_id, '; ' || i.number || ' has a copy of it', 'watched' FROM version o
@@ -82,12 +87,12 @@ export const counted = (count: number, noun: string): string => `${count} ${noun
 
 /** Writes what happened to the audit trail alone: nobody is told. */
 export async function recordQuietly(manager: EntityManager, happenings: readonly Happening[]): Promise<void> {
-  const rows = happenings.map(({ personId, kind, itemId, says, detail = {}, at }) => ({
+  const rows = happenings.map(({ personId, kind, itemId, says, detail = {}, mentions = [], at }) => ({
     at,
     person: personId,
     kind,
     item: itemId,
-    detail: { ...detail, says },
+    detail: { ...detail, says, ...(mentions.length === 0 ? {} : { mentions }) },
   }));
   await manager.query(
     `INSERT INTO event (person_id, kind, item_id, detail, at)

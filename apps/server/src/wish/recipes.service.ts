@@ -19,7 +19,8 @@ import { ProblemError } from '../problems/problem.js';
 import type { CatalogueService, DescribedVersion } from '../store/catalogue.service.js';
 import type { VersionFacts } from '../store/facts.js';
 import { refuseNotHeld } from '../store/hold-for-save.js';
-import { HELD_BY } from '../store/holds.js';
+import { holderFor } from '../store/names.js';
+import { heldBy } from '../store/holds.js';
 import { LABEL } from '../store/item-row.js';
 import { insertNewItem, requireNumber } from '../store/new-item.js';
 import { insertLinks, insertVersions, writtenLinks, type NewLink } from '../store/store-writer.js';
@@ -56,7 +57,7 @@ export class RecipesService {
         ...{ number: text, name: text, version: text, state: text, heldBy: orNull(json()) },
         ...{ of: text, ofName: text, made: number },
       },
-      `SELECT i.number, i.name, ${LABEL} AS version, r.state, ${HELD_BY},
+      `SELECT i.number, i.name, ${LABEL} AS version, r.state, ${heldBy('$1')},
               CASE WHEN t.place_id = ANY($1::bigint[]) THEN '' ELSE t.number END AS of,
               CASE WHEN t.place_id = ANY($1::bigint[]) THEN '' ELSE t.name END AS "ofName",
               (SELECT count(*)::int FROM wish_sheet w WHERE w.recipe_item_id = i.id AND w.state = 'made') AS made
@@ -72,9 +73,10 @@ export class RecipesService {
   async open(reference: string, person: Person): Promise<RecipeView> {
     const version = await this.catalogue.resolve(reference, person);
     const recipe = await this.read(version);
-    const { number: own, name, label, state, heldBy } = version;
+    const { number: own, name, label, state } = version;
     return {
-      ...{ number: own, name, version: label, state, heldBy, recipe },
+      ...{ number: own, name, version: label, state, recipe },
+      heldBy: holderFor(await this.rights.of(person), version.heldBy),
       problems: await this.check(recipe, person),
     };
   }

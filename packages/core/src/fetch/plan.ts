@@ -142,7 +142,9 @@ export function planFetch(files: readonly FetchFile[], { reserved = [] }: FetchO
 
 function reasonFor(locator: string, { number }: ProductNames, absent: AbsentTarget | undefined): string {
   if (absent?.because === 'access') return `'${locator}' is left out: you may not fetch it`;
-  if (absent?.because === 'lens') return `'${locator}' is left out: ${number} has no version under this lens`;
+  // Without a place the reader may not see the item, whose number is not told either.
+  if (absent?.because === 'lens')
+    return `'${locator}' is left out: ${absent.at ? number : 'it'} has no version under this lens`;
   return `'${locator}' is a gap: ${number || 'its target'} is not in the store`;
 }
 
