@@ -152,7 +152,7 @@ export class BillFileService {
   }
 
   private async tree({ item, lens, columns }: BillFileRequest, person: Person): Promise<OutBom> {
-    const root = await this.catalogue.resolveUnder(item, lens, { person, orNewest: true });
+    const root = await this.catalogue.resolveUnder(item, lens, { person });
     const rights = await this.rights.of(person);
     const properties = columns.flatMap((key) =>
       key.startsWith(PROPERTY) ? [key.slice(PROPERTY.length)] : [],

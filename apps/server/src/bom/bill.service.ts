@@ -40,7 +40,7 @@ export class BillService {
 
   /** @throws ProblemError ITEM_UNKNOWN, VERSION_UNKNOWN, STRUCTURE_TOO_LARGE */
   async bill({ item, lens, flat, columns }: BillRequest, person: Person): Promise<BillAnswer> {
-    const root = await this.catalogue.resolveUnder(item, lens, { person, orNewest: true });
+    const root = await this.catalogue.resolveUnder(item, lens, { person });
     const rights = await this.rights.of(person);
     const tree = await this.trees.tree(root, { lens, rights, columns });
     const rows = flat ? flatRows(tree) : levelRows(tree);

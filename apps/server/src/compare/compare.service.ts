@@ -181,7 +181,7 @@ export class CompareService {
       const said = { number: name, name: '', version: '', lens: 'recorded', at, author };
       return { said, tree: await this.lists.tree(list, rights) };
     }
-    const version = await this.catalogue.resolveUnder(reference, lens, { person, orNewest: true });
+    const version = await this.catalogue.resolveUnder(reference, lens, { person });
     const tree = await this.trees.tree(version, { lens, rights, columns });
     const made = await readRow(
       this.database,

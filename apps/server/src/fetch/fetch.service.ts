@@ -102,7 +102,6 @@ export class FetchService {
     const version = await this.catalogue.resolveUnder(item, lens, {
       person,
       right: 'fetch',
-      orNewest: true,
     });
     await this.catalogue.requireFile(version, person);
     const rights = await this.rights.of(person);

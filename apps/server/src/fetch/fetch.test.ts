@@ -103,7 +103,7 @@ describe('a lens', () => {
     await store.json('POST', '/api/holds', { items: ['L-PART'], reason: '' });
     await store.intake(new Map([['part.stp', part('two')]]), { place: '/lens' });
     const noteIn = async (lens: string): Promise<string | undefined> => {
-      const { files } = await store.fetch('L-ASM', `&lens=${lens}`);
+      const { files } = await store.fetch('L-ASM@A/1', `&lens=${lens}`);
       const bytes = [...files].find(([path]) => path.endsWith('part.stp'))?.[1];
       return bytes && /'(one|two)'/.exec(new TextDecoder().decode(bytes))?.[1];
     };
@@ -112,4 +112,29 @@ describe('a lens', () => {
     // Nothing of it is released: only what was asked for comes.
     expect(await noteIn('released')).toBeUndefined();
   });
+});
+
+it('under Released, an item without a released version is refused by every question alike', async () => {
+  await store.intake(
+    new Map([['only-draft.stp', stepFile({ id: 'ONLY-DRAFT', uses: [{ id: 'OD-PART' }] })]]),
+    {
+      place: '/drafts',
+    },
+  );
+  for (const path of [
+    'made?all=true&',
+    'bill?',
+    'bill/file?format=csv&',
+    'fetch?',
+    'fetch/plan?',
+    'fetch/joined?',
+    'scene?',
+  ])
+    for (const lens of ['released', '2001-01-01', 'effective 2001-01-01'])
+      await expect(
+        store.call('GET', `/api/${path}item=ONLY-DRAFT&lens=${encodeURIComponent(lens)}`),
+        `${path} ${lens}`,
+      ).rejects.toMatchObject({ problem: { code: 'VERSION_UNKNOWN' } });
+  // What is named is had.
+  await store.call('GET', `/api/fetch?item=${encodeURIComponent('ONLY-DRAFT@A/1')}&lens=released`);
 });

@@ -35,7 +35,6 @@ export class JoinService {
     const version = await this.catalogue.resolveUnder(item, lens, {
       person,
       right: 'fetch',
-      orNewest: true,
     });
     await this.catalogue.requireFile(version, person);
     const { bytes, files } = await this.joined(version, lens, person);

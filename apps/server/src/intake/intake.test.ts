@@ -1,6 +1,7 @@
 import type { CompareAnswer, FindAnswer, ItemView } from '@stem-trace/contract';
 import { annotateStepPart, writeStepAssembly } from '@stem-trace/formats';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { stepFile } from '../../../../packages/formats/src/testing/step-sets.js';
 import { readExchangeFile } from '../../../../packages/formats/src/testing/exchange-files.js';
 import { TestStore, type Files } from '../testing/test-store.js';
 
@@ -220,4 +221,31 @@ it('a version never changes, whoever asks the database', async () => {
   await expect(owner.query('UPDATE link SET quantity = 9 WHERE target_item_id IS NOT NULL')).rejects.toThrow(
     /never changes/,
   );
+});
+
+describe('a folder that comes in again and again', () => {
+  it('records the version of a child that came with it, though only the parent changed', async () => {
+    const parent = (name: string): Uint8Array =>
+      stepFile({ id: 'AG-TOP', name, uses: [{ id: 'AG-PART', locator: 'ag-part.stp' }] });
+    const bring = (top: string, part: string): Promise<unknown> =>
+      store.intake(
+        new Map([
+          ['ag-top.stp', parent(top)],
+          ['ag-part.stp', stepFile({ id: 'AG-PART', name: part })],
+        ]),
+        { place: '/again' },
+      );
+    await bring('Top', 'Part');
+    await store.call('POST', '/api/holds', { items: ['AG-TOP', 'AG-PART'], reason: '' });
+    await bring('Top', 'Part, longer');
+    await store.call('POST', '/api/holds', { items: ['AG-TOP'], reason: '' }).catch(() => undefined);
+    await bring('Top, wider', 'Part, longer');
+    const { rows } = await store.made('AG-TOP', '&lens=recorded');
+    expect(rows.map(({ number, version }) => [number, version])).toEqual([['AG-PART', 'A/2']]);
+    const { manifest } = await store.fetch('AG-TOP');
+    expect(manifest.files.flatMap(({ items }) => items)).toContainEqual({
+      number: 'AG-PART',
+      version: 'A/2',
+    });
+  });
 });

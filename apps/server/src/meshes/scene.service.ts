@@ -58,7 +58,7 @@ export class SceneService {
 
   /** The same, with the versions whose files have the geometry; what may not be seen is left out. */
   async placed({ item, lens }: SceneRequest, person: Person): Promise<PlacedScene> {
-    const root = await this.catalogue.resolveUnder(item, lens, { person, orNewest: true });
+    const root = await this.catalogue.resolveUnder(item, lens, { person });
     const rights = await this.rights.of(person);
     const under = await this.catalogue.lens(lens, rights);
     const graph = await this.loader.below(root.id, under);

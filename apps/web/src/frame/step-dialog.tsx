@@ -106,7 +106,8 @@ function Taking({
   const given = reason.value.trim();
   const going = preview ? preview.items.length : 0;
   const changed = preview?.items.filter((each) => isSigned && pinned.get(each.number) !== each.shown) ?? [];
-  const isStopped = !preview || going === 0 || changed.length > 0 || (preview.refused.length > 0 && !choices.leavesOut);
+  const isStopped =
+    !preview || going === 0 || changed.length > 0 || (preview.refused.length > 0 && !choices.leavesOut);
   const lacks = (step.asksReason && given === '') || (isSigned && password === '');
   const take = (): void => {
     const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
@@ -125,8 +126,9 @@ function Taking({
       {isSigned ? <Signing step={step} password={password} onPassword={setPassword} /> : null}
       {changed.length > 0 ? (
         <Trouble>
-          Changed since you opened it: {changed.map(({ number, version }) => `${number} ${version}`).join(', ')}.
-          Open it again before you sign.
+          Changed since you opened it:{' '}
+          {changed.map(({ number, version }) => `${number} ${version}`).join(', ')}. Open it again before you
+          sign.
         </Trouble>
       ) : null}
       {taking.error ? <Trouble>{taking.error.message}</Trouble> : null}

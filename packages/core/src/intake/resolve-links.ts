@@ -203,6 +203,10 @@ function inVersionBefore(
   const links = store.linksOf(draft.known.id).filter((link) => link.locator === locator);
   const [link] = links;
   if (!link || links.some(({ target }) => target.id !== link.target.id)) return undefined;
+  // A file that came along is meant as it came, also where it is what the store has already.
+  const row = scope.byNumber.get(numberKey(link.target.number));
+  if (row?.known?.id === link.target.id && comesIn(row))
+    return { target: follow(row.key, scope), by: 'version before' };
   return { target: toItem(link.target, link.versionId, scope), by: 'version before' };
 }
 

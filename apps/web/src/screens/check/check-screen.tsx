@@ -129,9 +129,7 @@ function Opened({ sheet, item }: { readonly sheet: string; readonly item: SheetI
   if (isChanged)
     return (
       <Trouble as="div">
-        <p>
-          {number} or something below it was changed while you had it open. Nothing was decided.
-        </p>
+        <p>{number} or something below it was changed while you had it open. Nothing was decided.</p>
         <Button onPress={() => setOpened(shown)}>Open {number} again</Button>
       </Trouble>
     );
