@@ -8,6 +8,8 @@ import { ensurePackages, ensurePostgres } from './lib/install.mjs';
 import { Advice, start } from './lib/run.mjs';
 
 start(async () => {
+  // A backup holds everything: it is for the user that makes it alone.
+  process.umask(0o077);
   const { values } = parseArgs({ options: { to: { type: 'string' }, data: { type: 'string' } } });
   if (!values.to) throw new Advice('Say where to: npm run backup -- --to FOLDER [--data DIR]');
   await ensurePackages();

@@ -1,5 +1,6 @@
 /** The verbs, and carrying one out. */
 import { CliError } from './client.js';
+import { plainText } from './plain-text.js';
 import type { Terminal } from './terminal.js';
 import { audit } from './verbs/audit.js';
 import { checkIn } from './verbs/check-in.js';
@@ -107,15 +108,16 @@ export async function runStem([name, ...args]: readonly string[], terminal: Term
   try {
     const verb = VERBS.get(name ?? '');
     if (!verb) throw new CliError(help(name));
-    const { json, lines } = await verb.run(args, terminal);
+    const { json, lines, isPartial = false } = await verb.run(args, terminal);
+    const out = args.includes('--json') ? JSON.stringify(json) : lines.map(plainText).join('\n');
     return {
-      code: 0,
-      out: args.includes('--json') ? `${JSON.stringify(json)}\n` : `${lines.join('\n')}\n`,
+      code: isPartial ? 1 : 0,
+      out: `${out}\n`,
       err: '',
     };
   } catch (error) {
     if (!(error instanceof CliError)) throw error;
-    return { code: 1, out: '', err: `${error.message}\n` };
+    return { code: 1, out: '', err: `${plainText(error.message)}\n` };
   }
 }
 

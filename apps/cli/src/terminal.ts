@@ -1,3 +1,4 @@
+import { plainText } from './plain-text.js';
 import { resolve } from 'node:path';
 import { text } from 'node:stream/consumers';
 import { connect, type Client } from './client.js';
@@ -27,7 +28,7 @@ export function terminalOf(
     connect: () => connect(env),
     fromHere: (path) => resolve(env.INIT_CWD ?? program.cwd(), path),
     readInput: () => text(program.stdin),
-    say: (said) => program.stdout.write(`${said}\n`),
+    say: (said) => program.stdout.write(`${plainText(said)}\n`),
     onEnd: (end) => {
       program.once('SIGINT', end);
       program.once('SIGTERM', end);

@@ -13,6 +13,9 @@ const { STEM_DATABASE_URL, STEM_BLOBS, STEM_WEB, STEM_PORT, STEM_CLI_FILE, STEM_
 if (!STEM_DATABASE_URL || !STEM_BLOBS)
   throw new Error('STEM_DATABASE_URL and STEM_BLOBS must be set; use npm start');
 
+// Blobs, keys and tokens are for the user that runs the server alone.
+process.umask(0o077);
+
 const server = await startServer({
   databaseUrl: STEM_DATABASE_URL,
   blobFolder: STEM_BLOBS,

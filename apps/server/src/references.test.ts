@@ -427,7 +427,7 @@ describe('a working copy', () => {
     );
     await store.derive({ item: 'GV', copy: 'all', prefix: 'V-' });
     await hold('V-GV');
-    const fetched = await store.fetch('V-GV', '&lens=released');
+    const fetched = await store.fetch('V-GV@A/1', '&lens=released');
     expect([...fetched.files.keys()]).toEqual(['V-GV.stp']);
     expect(fetched.manifest.left[0]?.reason).toMatch(/V-GV-P has no version under this lens/);
     expect(text(fetched.files.get('V-GV.stp'))).not.toMatch(/'GV-P|gvp\.stp/);

@@ -36,6 +36,7 @@ export const PROBLEM_CODES = [
   'BUSY',
   'DATABASE_AWAY',
   'STORAGE_FULL',
+  'FILE_DAMAGED',
   'JOB_UNKNOWN',
   'JOB_CANCELLED',
   'NOT_FOUND',

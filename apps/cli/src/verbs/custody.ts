@@ -10,6 +10,7 @@ function told(answer: CustodyAnswer, did: string): Answer {
   }
   return {
     json: answer,
+    isPartial: answer.refused.length > 0,
     lines: [
       ...answer.done.map(({ number, version }) => `${number} ${version} ${did}`),
       ...answer.refused.map(({ number, reason }) => `${number}: ${reason}`),

@@ -4,6 +4,8 @@ import type { Terminal } from '../terminal.js';
 export interface Answer {
   readonly json: unknown;
   readonly lines: readonly string[];
+  /** Something that was asked for was refused: the program fails, though it did the rest. */
+  readonly isPartial?: boolean;
 }
 
 export interface Verb {

@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
-import { mkdtemp, readdir, rm } from 'node:fs/promises';
+import { chmod, mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
+import { buffer } from 'node:stream/consumers';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
@@ -37,6 +38,17 @@ describe('the blob store', () => {
       { numRuns: 30 },
     );
     expect(new Set(await filesIn()).size).toBe((await filesIn()).length);
+  });
+
+  it('hands out nothing whole that was changed on the disk', async () => {
+    const { sha256 } = await blobs.put(Readable.from([Buffer.alloc(300_000, 'a')]));
+    expect((await buffer(blobs.stream(sha256))).length).toBe(300_000);
+    await chmod(blobs.pathOf(sha256), 0o600);
+    await writeFile(blobs.pathOf(sha256), Buffer.alloc(300_000, 'b'));
+    await expect(blobs.read(sha256)).rejects.toMatchObject({ code: 'FILE_DAMAGED' });
+    await expect(buffer(blobs.stream(sha256))).rejects.toMatchObject({ code: 'FILE_DAMAGED' });
+    await rm(blobs.pathOf(sha256));
+    await expect(buffer(blobs.stream(sha256))).rejects.toMatchObject({ code: 'ENOENT' });
   });
 
   it('keeps nothing of a file that is too large', async () => {

@@ -16,6 +16,13 @@ export const MAX_FILE_BYTES = 2 * 1024 ** 3;
 
 const STANDSTILL_MS = 120_000;
 
+function damaged(sha256: string): ProblemError {
+  return new ProblemError(
+    'FILE_DAMAGED',
+    `The stored file ${sha256.slice(0, 12)} was changed on the disk and is not handed out. Tell the administrator to restore it from a backup; stem verify lists all such files.`,
+  );
+}
+
 function stoodStill(): ProblemError {
   return new ProblemError(
     'INPUT_INVALID',
@@ -79,12 +86,32 @@ export class BlobStore {
     }
   }
 
+  /** @throws ProblemError FILE_DAMAGED if the bytes are not those that were stored */
   async read(sha256: string): Promise<Uint8Array> {
-    return readFile(this.pathOf(sha256));
+    const bytes = await readFile(this.pathOf(sha256));
+    if (createHash('sha256').update(bytes).digest('hex') !== sha256) throw damaged(sha256);
+    return bytes;
   }
 
+  /** Hashes while it is read: damaged content fails before its last bytes are handed out. */
   stream(sha256: string): Readable {
-    return createReadStream(this.pathOf(sha256));
+    const hash = createHash('sha256');
+    let held: Buffer | undefined;
+    const checked = new Transform({
+      transform(chunk: Buffer, _encoding, done): void {
+        hash.update(chunk);
+        const before = held;
+        held = chunk;
+        done(null, before);
+      },
+      flush(done): void {
+        if (hash.digest('hex') === sha256) done(null, held);
+        else done(damaged(sha256));
+      },
+    });
+    // Errors of either stream reach whoever reads.
+    pipeline(createReadStream(this.pathOf(sha256)), checked).catch(() => undefined);
+    return checked;
   }
 
   async sizeOf(sha256: string): Promise<number> {

@@ -1,4 +1,3 @@
-import { readFile } from 'node:fs/promises';
 import { Injectable } from '@nestjs/common';
 import {
   PLAIN_DERIVATION,
@@ -170,11 +169,7 @@ export class DeriveService {
   /** Changes the structure that a file states, and keeps it. */
   private async changeFile({ sha256, storedFileName, edit }: FileChange): Promise<ChangedFile> {
     try {
-      const { bytes, externals } = editStepStructure(
-        await readFile(this.blobs.pathOf(sha256)),
-        storedFileName,
-        edit,
-      );
+      const { bytes, externals } = editStepStructure(await this.blobs.read(sha256), storedFileName, edit);
       const stored = await keepBlob(this.database, this.blobs, bytes);
       return { sha256: stored.sha256, externals };
     } catch (error) {

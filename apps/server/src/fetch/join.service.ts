@@ -1,4 +1,3 @@
-import { readFile } from 'node:fs/promises';
 import type { FileAnswer, LensText } from '@stem-trace/contract';
 import { base, folderOf } from '@stem-trace/core';
 import { joinStep, readStep, rewriteFile, splitStep, StepError } from '@stem-trace/formats';
@@ -79,7 +78,7 @@ export class JoinService {
     let size = 0;
     for (const { path, sha256, storedFileName, renaming } of tree.plan.files) {
       if (!/\.(stp|step|p21)$/i.test(path)) continue;
-      const { bytes } = rewriteFile(await readFile(this.blobs.pathOf(sha256)), storedFileName, renaming);
+      const { bytes } = rewriteFile(await this.blobs.read(sha256), storedFileName, renaming);
       size += bytes.length;
       if (size > MOST_BYTES)
         throw new ProblemError(

@@ -1,5 +1,4 @@
 import { createHash } from 'node:crypto';
-import { readFile } from 'node:fs/promises';
 import { buffer } from 'node:stream/consumers';
 import { MANIFEST_NAME, type FetchManifest, type FileAnswer } from '@stem-trace/contract';
 import { fileNameFor, nameFold, RECORDED, uniqueFileName, type PlannedFile } from '@stem-trace/core';
@@ -62,11 +61,7 @@ export class SplitService {
   private async partsOf(root: PlannedFile, contents: readonly DescribedVersion[]): Promise<SplitPart[]> {
     const name = root.path.slice(root.path.lastIndexOf('/') + 1);
     // What comes back says what the store says, as whatever is fetched.
-    const { bytes } = rewriteFile(
-      await readFile(this.blobs.pathOf(root.sha256)),
-      root.storedFileName,
-      root.renaming,
-    );
+    const { bytes } = rewriteFile(await this.blobs.read(root.sha256), root.storedFileName, root.renaming);
     const byRef = new Map(contents.map((version) => [version.productRef, version]));
     const taken = new Set([nameFold(name)]);
     try {

@@ -34,6 +34,7 @@ const STATUS: Readonly<Record<ProblemCode, number>> = {
   BUSY: 503,
   DATABASE_AWAY: 503,
   STORAGE_FULL: 507,
+  FILE_DAMAGED: 500,
   JOB_UNKNOWN: 404,
   JOB_CANCELLED: 409,
   NOT_FOUND: 404,
