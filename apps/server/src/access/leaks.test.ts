@@ -74,7 +74,7 @@ const assembly = (id: string, ...uses: string[]): Uint8Array =>
     })),
   });
 
-const HIDDEN = ['CHILD', 'ALT', 'DRAWN', 'ORIGIN', 'OLD-CHILD', 'R-CHILD'] as const;
+const HIDDEN = ['CHILD', 'ALT', 'DRAWN', 'ORIGIN', 'OLD-CHILD', 'R-CHILD', 'MOVED'] as const;
 const contents = (more: object): object => ({
   ...{ why: 'It rattles', urgency: 'soon', owner: '', until: '', takesEffect: { kind: 'when released' } },
   ...{ lines: [], evidence: [], tasks: [], costs: [], currency: '' },
@@ -150,6 +150,9 @@ async function makeStore(): Promise<void> {
       takesEffect: { kind: 'from serial', product: 'ZQ-CHILD', serial: '7' },
     }),
   });
+  await admin('POST', '/api/holds', { items: ['ZQ-MOVED'], reason: 'x', change: 'OPEN-CO' });
+  await admin('POST', '/api/items/properties', { items: ['ZQ-MOVED'], set: { note: 'a' }, comment: '' });
+  await admin('POST', '/api/holds/let-go', { items: ['ZQ-MOVED'] });
   // MBOMs: one that everybody sees with a hidden row, a hidden one of what everybody sees.
   await admin('POST', '/api/bills', {
     item: 'TOP',

@@ -1,5 +1,5 @@
-import { numberKey, type TakesEffect } from '@stem-trace/core';
-import { holderFor, type StoredHolder } from '../store/names.js';
+import { type TakesEffect } from '@stem-trace/core';
+import { holderFor, isHiddenNumber, type StoredHolder } from '../store/names.js';
 import type { ChangeLineView, ChangeTaskView, ChangeView, MadeRow, OtherChange } from '@stem-trace/contract';
 import {
   isChange,
@@ -68,13 +68,9 @@ export class ChangeViewService {
 /** Without the number of a product that the reader may not see. */
 async function effectFor(manager: EntityManager, effect: TakesEffect, rights: Rights): Promise<TakesEffect> {
   if (effect.kind !== 'from serial') return effect;
-  const [product] = await readRows(
-    manager,
-    { placeId: text },
-    'SELECT place_id AS "placeId" FROM item WHERE number_key = $1',
-    [numberKey(effect.product)],
-  );
-  return product && !rights.may('see', product.placeId) ? { ...effect, product: '' } : effect;
+  return (await isHiddenNumber(manager, effect.product, rights.placesWithout('see')))
+    ? { ...effect, product: '' }
+    : effect;
 }
 
 async function linesOf(

@@ -19,6 +19,7 @@ const IMMUTABLE = [
   'signed_content',
   'baseline',
   'baseline_item',
+  'issued_content',
   'lifecycle_version',
   'change_version',
 ] as const;

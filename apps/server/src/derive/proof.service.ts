@@ -1,3 +1,4 @@
+import { isHiddenNumber } from '../store/names.js';
 import { Injectable } from '@nestjs/common';
 import {
   known,
@@ -18,7 +19,6 @@ import {
   type SaidReference,
   withFindings,
 } from '@stem-trace/core';
-import { numberKey } from '@stem-trace/core';
 import { takeCensus, type CensusText } from '@stem-trace/formats';
 import pMap from 'p-map';
 import { DataSource } from 'typeorm';
@@ -145,14 +145,8 @@ export class ProofService {
         `${top.number} was not proved yet. Run the proof, then ask again.`,
       );
     const hidden = (await this.rights.of(person)).placesWithout('see');
-    const origins = await readRows(
-      this.database,
-      { id: text },
-      'SELECT id FROM item WHERE number_key = $1 AND place_id = ANY($2::bigint[])',
-      [numberKey(proof.origin), hidden],
-    );
     // Old references in the rows are names of the origin's files.
-    if (origins.length > 0)
+    if (await isHiddenNumber(this.database, proof.origin, hidden))
       throw new ProblemError(
         'NOT_ALLOWED',
         `You have no access to the item that ${top.number} was derived from, whose names are in the proof.`,

@@ -13,6 +13,7 @@ import {
   validateNumber,
   type NameRule,
 } from '@stem-trace/core';
+import { isHiddenNumber } from '../store/names.js';
 import { seenRequest } from './seen-request.js';
 import { isAmong } from '../database/conditions.js';
 import { flag, json, readRow, readRows, text, type Asks } from '../database/read-rows.js';
@@ -63,7 +64,8 @@ async function lastDecisions(
 ): Promise<DeriveProposal['last']> {
   if (!last) return null;
   // The variant derived before may be of an origin that the asker may not see.
-  if (await isHidden(manager, last.request.item ?? '', hidden)) return null;
+  const { number } = parseReference(last.request.item ?? '');
+  if (await isHiddenNumber(manager, number, hidden)) return null;
   const { copy, alsoCopy, share, omit, swap, uses, added, configuration } = {
     ...PLAIN_DERIVATION,
     ...last.request,
@@ -71,17 +73,6 @@ async function lastDecisions(
   const decided = { copy, alsoCopy, share, omit, swap, uses, added, configuration };
   const request = { ...PLAIN_DERIVATION, ...decided, item: last.request.item ?? '' };
   return { variant: last.variant, request: await seenRequest(manager, request, hidden) };
-}
-
-async function isHidden(manager: Asks, reference: string, hidden: readonly string[]): Promise<boolean> {
-  const { number } = parseReference(reference);
-  const rows = await readRows(
-    manager,
-    { id: text },
-    'SELECT id FROM item WHERE number_key = $1 AND place_id = ANY($2::bigint[])',
-    [numberKey(number), hidden],
-  );
-  return rows.length > 0;
 }
 
 async function namesLike(

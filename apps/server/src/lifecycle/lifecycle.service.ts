@@ -11,6 +11,7 @@ import { announce } from '../feed/feed.js';
 import { SignaturesService } from '../signatures/signatures.service.js';
 import { notAllowed, type DescribedVersion } from '../store/catalogue.service.js';
 import { siteDay } from '../database/site-day.js';
+import { sayItem } from '../store/names.js';
 import { standingsOf } from '../store/standings.js';
 import { record, type Happening } from '../trail/record.js';
 import { ProblemError } from '../problems/problem.js';
@@ -81,7 +82,7 @@ export class LifecycleService {
     await this.refuseUnshown(manager, settled, request);
     const sheet = await this.carryOut(manager, settled, { ...request, at }, person);
     await announce(manager, 'items', 'notices', 'changes');
-    return answerOf(settled, sheet);
+    return answerOf(settled, sheet, await this.rights.of(person, manager));
   }
 
   /**
@@ -331,11 +332,11 @@ function refuseWithoutRight(targets: readonly StepTarget[], rights: Rights): voi
   for (const { item, at, step } of targets) {
     const right = step && rightFor(at.diagram, step);
     if (right && !rights.may(right, item.placeId))
-      throw new ProblemError('NOT_ALLOWED', notAllowed(item.number, right));
+      throw new ProblemError('NOT_ALLOWED', notAllowed(sayItem(rights, item), right));
   }
 }
 
-function answerOf({ going, refused }: Settled, sheet: string | null): StepAnswer {
+function answerOf({ going, refused }: Settled, sheet: string | null, rights: Rights): StepAnswer {
   const named = ({ target: { item } }: Settled['going'][number]): { number: string; version: string } => ({
     number: item.number,
     version: item.label,
@@ -344,7 +345,7 @@ function answerOf({ going, refused }: Settled, sheet: string | null): StepAnswer
     sheet,
     done: going.filter(({ kind }) => kind === 'taken').map(named),
     signed: going.flatMap((each) => (each.kind === 'signed' ? { ...named(each), wanted: each.wanted } : [])),
-    refused: refused.map(({ target, why }) => ({ number: target.item.number, reason: why })),
+    refused: refused.map(({ target, why }) => ({ number: sayItem(rights, target.item), reason: why })),
   };
 }
 

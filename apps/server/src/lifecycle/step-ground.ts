@@ -16,6 +16,7 @@ import type { Content } from '../signatures/signatures.service.js';
 import { releasedBelow, type Missing, type ReleasedBelow } from '../store/baseline.js';
 import type { DescribedVersion } from '../store/catalogue.service.js';
 import { propertiesOf } from '../store/facts.js';
+import { sayItem } from '../store/names.js';
 import type { RevisionStanding } from '../store/standings.js';
 
 /** One of the items that are to take a step. */
@@ -70,7 +71,7 @@ export function judge(
   { book, classes, rights, name, reason, contents, inTime }: StepGround,
 ): Judged {
   const { item, at, step, by } = target;
-  const no = (why: string): Judged => ({ kind: 'refused', target, why: `${item.number}: ${why}` });
+  const no = (why: string): Judged => ({ kind: 'refused', target, why: `${sayItem(rights, item)}: ${why}` });
   if (!step) return no(`its lifecycle, ${at.diagram.name}, has no step ${name}`);
   const right = rightFor(at.diagram, step);
   if (!rights.may(right, item.placeId))
@@ -140,14 +141,14 @@ export function overWhat(
   const [first] = missing;
   if (first === undefined) return judged;
   const more = missing.length > 1 ? `, and ${missing.length - 1} more` : '';
-  return { kind: 'refused', target, why: `${target.item.number}: ${first}${more}` };
+  return { kind: 'refused', target, why: `${sayItem(rights, target.item)}: ${first}${more}` };
 }
 
 /**
  * What goes with a change order goes together or not at all: where one of them may not go, none does, and where one wants more
  * signatures, the others wait, with what was signed for them kept.
  */
-export function together(judged: readonly Judged[]): Judged[] {
+export function together(judged: readonly Judged[], rights: Rights): Judged[] {
   const groups = new Map<string, Judged[]>();
   for (const each of judged) {
     const { item, with: order } = each.target;
@@ -163,7 +164,7 @@ export function together(judged: readonly Judged[]): Judged[] {
       if (wrong)
         becomes.set(each, {
           ...{ kind: 'refused', target: each.target, isAlong: true },
-          why: `${each.target.item.number} goes with ${wrong.target.item.number}, which cannot`,
+          why: `${sayItem(rights, each.target.item)} goes with ${sayItem(rights, wrong.target.item)}, which cannot`,
         });
       else if (wants && each.kind === 'taken') becomes.set(each, { ...each, kind: 'waits' });
     }

@@ -133,7 +133,7 @@ export class StepJudgeService {
       const taken = judged.flatMap((each) => (each.kind === 'taken' ? each.target : []));
       const firm = judged.some(({ kind }) => kind === 'signed') ? await belowOf(manager, taken, book) : below;
       const alone = judged.map((each) => overWhat(each, each.kind === 'taken' ? firm : below, ground));
-      const final = together(alone);
+      const final = together(alone, rights);
       const refused = final.flatMap((each) => (each.kind === 'refused' ? each : []));
       const going = final.flatMap((each) => (each.kind === 'refused' ? [] : each));
       out.push(...refused);

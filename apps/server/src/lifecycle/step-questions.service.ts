@@ -37,11 +37,15 @@ export class StepQuestionsService {
     // A reason is asked for with the step itself.
     const given = { ...request, reason: request.reason === '' ? 'asked for later' : request.reason };
     const { refused, going, book } = await this.judging.settle(manager, targets, given, person);
-    const hidden = (await this.rights.of(person)).placesWithout('see');
+    const rights = await this.rights.of(person);
+    const hidden = rights.placesWithout('see');
     const items = targets.map(({ item }) => item);
     const isRelease = targets.some(({ step }) => step && releases(step, book));
     const drafts = isRelease ? await draftsBelow(manager, items, hidden) : [];
-    const listed = request.leavesOut ? going.map(({ target }) => target.item) : items;
+    // A change order may move items that the asker may not see; it is refused for them, without their numbers.
+    const listed = (request.leavesOut ? going.map(({ target }) => target.item) : items).filter(
+      ({ placeId }) => rights.may('see', placeId),
+    );
     const isSigned = targets.some(({ step }) => step?.signatures);
     const shown = isSigned
       ? await this.signatures.shownOf(

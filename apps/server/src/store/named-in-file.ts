@@ -1,29 +1,28 @@
 import type { EntityManager } from 'typeorm';
-import { numberKey } from '@stem-trace/core';
+import { isChange, numberKey } from '@stem-trace/core';
 import type { Rights } from '../access/rights.service.js';
 import type { BlobStore } from '../blobs/blob-store.js';
 import { readRows, text } from '../database/read-rows.js';
 import { ProblemError } from '../problems/problem.js';
 import type { DescribedVersion } from './catalogue.service.js';
 
-/** Members by which the files of MBOMs, changes and recipes refer to items; free text is not looked at. */
+/** Members by which the files of MBOMs and changes refer to items, as the store wrote them; free text is not looked at. */
 const IDS: ReadonlySet<string> = new Set(['itemId', 'item']);
-const NUMBERS: ReadonlySet<string> = new Set(['product', 'of']);
+const NUMBERS: ReadonlySet<string> = new Set(['product']);
 
 /**
- * Files that the store itself writes hold the rows of everybody. Whoever may not see all of them reads them in the application, not as
+ * The file of an MBOM or a change, which only the store writes, holds the rows of everybody. Whoever may not see all of them reads them in the application, not as
  * a file.
  *
  * @throws ProblemError NOT_ALLOWED
  */
 export async function refuseHiddenRows(
   manager: EntityManager,
-  version: Pick<DescribedVersion, 'kind' | 'number' | 'sha256' | 'fileName'>,
+  version: Pick<DescribedVersion, 'kind' | 'number' | 'sha256'>,
   blobs: BlobStore,
   rights: Rights,
 ): Promise<void> {
-  const isRecipe = version.kind === 'document' && version.fileName.endsWith('.recipe.json');
-  if (version.kind !== 'bill' && version.kind !== 'request' && version.kind !== 'order' && !isRecipe) return;
+  if (version.kind !== 'bill' && !isChange(version.kind)) return;
   const hidden = rights.placesWithout('see');
   if (hidden.length === 0) return;
   const found = { ids: new Set<string>(), numbers: new Set<string>() };

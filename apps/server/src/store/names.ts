@@ -3,7 +3,9 @@
  * through one of these functions.
  */
 import type { HolderView } from '@stem-trace/contract';
+import { numberKey } from '@stem-trace/core';
 import type { Rights } from '../access/rights.service.js';
+import { readRows, text, type Asks } from '../database/read-rows.js';
 
 /** An item as the database knows it, before it is known who reads it. */
 export interface NamedItem {
@@ -28,4 +30,19 @@ export function sayItem(rights: Rights, item: NamedItem): string {
 
 export function holderFor(rights: Rights, holder: StoredHolder | null): HolderView | null {
   return holder && { ...holder, change: numberFor(rights, holder.change) };
+}
+
+/** Whether an item is in a place that a reader may not see; never told of a number that the reader made up. */
+export async function isHiddenNumber(
+  asks: Asks,
+  number: string,
+  hidden: readonly string[],
+): Promise<boolean> {
+  const rows = await readRows(
+    asks,
+    { id: text },
+    'SELECT id FROM item WHERE number_key = $1 AND place_id = ANY($2::bigint[])',
+    [numberKey(number), hidden],
+  );
+  return rows.length > 0;
 }
