@@ -20,6 +20,9 @@ import { StepConsequences1764000000038 } from './migrations/38-step-consequences
 import { SiteZone1764000000039 } from './migrations/39-site-zone.js';
 import { OrdersTakeEffect1764000000040 } from './migrations/40-orders-take-effect.js';
 import { EffectivityFollows1764000000041 } from './migrations/41-effectivity-follows.js';
+import { SignedAgain1764000000042 } from './migrations/42-signed-again.js';
+import { IssuedContents1764000000043 } from './migrations/43-issued-contents.js';
+import { Mentions1764000000044 } from './migrations/44-mentions.js';
 import { CheckPeople1764000000035 } from './migrations/35-check-people.js';
 import { IssuedFiles1764000000034 } from './migrations/34-issued-files.js';
 import { Webhooks1764000000032 } from './migrations/32-webhooks.js';
@@ -47,6 +50,9 @@ it('a store from before true references is repaired where its versions still kno
   await before.json('POST', '/api/items/move', { items: ['T'], place: '/moved' }).catch(() => undefined);
   // As such stores were: without what is known now, and with what earlier intakes got wrong.
   const runner = (await before.owner()).createQueryRunner();
+  await new Mentions1764000000044().down(runner);
+  await new IssuedContents1764000000043().down(runner);
+  await new SignedAgain1764000000042().down(runner);
   await new EffectivityFollows1764000000041().down(runner);
   await new OrdersTakeEffect1764000000040().down(runner);
   await new SiteZone1764000000039().down(runner);
@@ -75,7 +81,7 @@ it('a store from before true references is repaired where its versions still kno
   await new StandFirm1764000000016().down(runner);
   await new TrueReferences1764000000015().down(runner);
   await runner.query(
-    `DELETE FROM migrations WHERE name IN ('TrueReferences1764000000015', 'StandFirm1764000000016', 'Jobs1764000000017', 'Words1764000000018', 'EveryDay1764000000019', 'RollUp1764000000020', 'Bom1764000000021', 'Build1764000000022', 'Variants1764000000023', 'Templates1764000000024', 'MarkUp1764000000025', 'Scenes1764000000026', 'Lifecycles1764000000027', 'Signatures1764000000028', 'CheckSheets1764000000029', 'Changes1764000000030', 'Mail1764000000031', 'Webhooks1764000000032', 'Reminders1764000000033', 'IssuedFiles1764000000034', 'CheckPeople1764000000035', 'RecipeLifecycles1764000000036', 'Effectivity1764000000037', 'StepConsequences1764000000038', 'SiteZone1764000000039', 'OrdersTakeEffect1764000000040', 'EffectivityFollows1764000000041')`,
+    `DELETE FROM migrations WHERE name IN ('TrueReferences1764000000015', 'StandFirm1764000000016', 'Jobs1764000000017', 'Words1764000000018', 'EveryDay1764000000019', 'RollUp1764000000020', 'Bom1764000000021', 'Build1764000000022', 'Variants1764000000023', 'Templates1764000000024', 'MarkUp1764000000025', 'Scenes1764000000026', 'Lifecycles1764000000027', 'Signatures1764000000028', 'CheckSheets1764000000029', 'Changes1764000000030', 'Mail1764000000031', 'Webhooks1764000000032', 'Reminders1764000000033', 'IssuedFiles1764000000034', 'CheckPeople1764000000035', 'RecipeLifecycles1764000000036', 'Effectivity1764000000037', 'StepConsequences1764000000038', 'SiteZone1764000000039', 'OrdersTakeEffect1764000000040', 'EffectivityFollows1764000000041', 'SignedAgain1764000000042', 'IssuedContents1764000000043', 'Mentions1764000000044')`,
   );
   await runner.query(`UPDATE item SET file_name = '' WHERE number = 'S'`);
   await runner.query(`UPDATE item SET kind = 'part' WHERE number = 'T'`);

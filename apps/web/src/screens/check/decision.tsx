@@ -44,7 +44,7 @@ export function Decision({ sheet, open }: DecisionProps): React.JSX.Element | nu
       {open?.kind === 'order' && waiting.length > 1 ? (
         <Soft>It decides about all that it makes, together: open all of it first.</Soft>
       ) : null}
-      {waiting.length > 1 && !waiting.some(({ kind }) => kind === 'order') ? (
+      {forAll.length > 0 && waiting.length > 1 && !waiting.some(({ kind }) => kind === 'order') ? (
         <Line>
           <span>All opened</span>
           {forAll.map(({ step, items }) => (
